@@ -1,0 +1,1 @@
+"""What the application knows and computes; imports no Qt, does no I/O."""

@@ -1,0 +1,146 @@
+"""A comparison with its verdict, sentence and threats: what a user is shown."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from oddtwin.core.decide.sentence import sentence
+from oddtwin.core.decide.threats import Threat, find_threats
+from oddtwin.core.decide.verdict import Verdict, judge
+from oddtwin.core.effects import Comparison, Measure, compare
+from oddtwin.core.readings import Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What is said of one response.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        The figures.
+    verdict : Verdict
+        Judged from them.
+    sentence : str
+        The verdict in words.
+    threats : tuple of Threat
+        Of this response, worst first.
+    """
+
+    comparison: Comparison
+    verdict: Verdict
+    sentence: str
+    threats: tuple[Threat, ...]
+
+    @property
+    def more_pairs(self) -> int | None:
+        """Further pairs that would settle it; None where settled or beyond reach.
+
+        A difference without a margin is not settled by prints but by stating one.
+        """
+        asks_margin = self.comparison.measure.margin is None and self.verdict is not Verdict.UNDECIDED
+        return None if self.verdict.settled or asks_margin else self.comparison.inference.further
+
+
+def find(
+    readings: Sequence[Reading],
+    measure: Measure,
+    rng: np.random.Generator,
+    resolution: float | None = None,
+    further_threats: Iterable[Threat] = (),
+) -> Finding:
+    """Compare, judge and say, for one response.
+
+    Parameters
+    ----------
+    readings : sequence of Reading
+        All of one response, at least one.
+    measure : Measure
+        Arms, margin, direction and known noise.
+    rng : numpy.random.Generator
+        For permutation tests with more than 20 000 arrangements.
+    resolution : float, optional
+        Smallest step of the instrument, in the response's unit.
+    further_threats : iterable of Threat
+        Found elsewhere, for example in the order of the prints.
+
+    Raises
+    ------
+    ValueError
+        There are no readings.
+    """
+    comparison = compare(readings, measure, rng)
+    verdict = judge(comparison.inference.ci95, comparison.inference.ci90, measure.margin, measure.better)
+    threats = (*further_threats, *find_threats(comparison, resolution))
+    return Finding(comparison, verdict, sentence(comparison, verdict), threats)
+
+
+def as_json(finding: Finding) -> dict[str, Any]:
+    """Return a finding as plain values, figures that do not apply as None.
+
+    Infinite ends of an interval are written as None too: JSON knows no infinity.
+    """
+    comparison, inference = finding.comparison, finding.comparison.inference
+    noise, cliff = comparison.noise, comparison.cliff
+    return {
+        "response": comparison.response,
+        "unit": comparison.unit,
+        "type": comparison.type.value,
+        "baseline": comparison.measure.baseline,
+        "change": comparison.measure.change,
+        "n": {
+            "baseline": comparison.n_baseline,
+            "change": comparison.n_change,
+            "pairs": comparison.n_pairs,
+        },
+        "estimate": comparison.estimate,
+        "percent": comparison.percent,
+        "ci95": _ends(inference.ci95),
+        "ci90": _ends(inference.ci90),
+        "p_difference": inference.p_difference,
+        "p_permutation": comparison.permutation.p if comparison.permutation else None,
+        "p_equivalence": inference.p_equivalence,
+        "method": inference.method,
+        "noise": {
+            "sd": noise.sd if noise else None,
+            "df": noise.df if noise else None,
+            "limit": noise.limit if noise else None,
+        },
+        "margin": comparison.measure.margin,
+        "better": comparison.measure.better.value if comparison.measure.better else None,
+        "verdict": finding.verdict.value,
+        "sentence": finding.sentence,
+        "more_pairs": finding.more_pairs,
+        "threats": [
+            {"code": threat.code, "sentence": f"{threat.sentence} {threat.remedy}"}
+            for threat in finding.threats
+        ],
+        "set_aside": len(comparison.prints.set_aside),
+        "cliffs_delta": {"delta": cliff.delta, "ci95": _ends(cliff.ci95)} if cliff else None,
+        "worst_zone": _worst(comparison),
+    }
+
+
+def worst_by_arm(comparison: Comparison) -> tuple[float, float] | None:
+    """Return the worst zone's grade of each arm, baseline first; None for numbers."""
+    arms = [
+        [item.worst for item in arm if item.worst is not None]
+        for arm in (comparison.prints.baseline, comparison.prints.change)
+    ]
+    return (max(arms[0]), max(arms[1])) if all(arms) else None
+
+
+def _worst(comparison: Comparison) -> dict[str, float] | None:
+    worst = worst_by_arm(comparison)
+    return {"baseline": worst[0], "change": worst[1]} if worst else None
+
+
+def _ends(interval: tuple[float, float] | None) -> list[float | None] | None:
+    if interval is None:
+        return None
+    return [end if math.isfinite(end) else None for end in interval]

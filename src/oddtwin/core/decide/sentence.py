@@ -1,0 +1,137 @@
+"""Each finding as one plain sentence with its number, unit and interval."""
+
+from __future__ import annotations
+
+import math
+
+from oddtwin.core.decide.verdict import Verdict
+from oddtwin.core.effects import Comparison
+from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
+from oddtwin.core.readings import Better, ResponseType
+
+_MEANING = {
+    "odd": "it differs, and enough to matter",
+    "leaning": "it differs; whether enough to matter is open",
+}
+_SIDE = {"better": "for the better", "worse": "for the worse"}
+
+
+def sentence(comparison: Comparison, verdict: Verdict) -> str:
+    """Say what was found in one sentence.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        The figures.
+    verdict : Verdict
+        As judged from them.
+
+    Returns
+    -------
+    str
+        Names the response, the estimate with unit and percent, the 95 % interval
+        (the 90 % interval for twins), what it means, what further prints would do, and
+        how many prints were set aside.
+    """
+    name = comparison.response or "The response"
+    figures = _figures(comparison, verdict)
+    meaning = _meaning(comparison, verdict)
+    text = f"{name}: {figures}: {meaning}" if figures else f"{name}: {meaning}"
+    return f"{text}{_aside(comparison)}."
+
+
+def measure_unit(comparison: Comparison) -> str:
+    """Return the unit that differences of this response are written in."""
+    return "grade steps" if comparison.type is ResponseType.GRADE else comparison.unit
+
+
+def decimals_of(comparison: Comparison) -> int:
+    """Return how many decimals the figures of a comparison are worth."""
+    interval = comparison.inference.ci95
+    if interval is None or not math.isfinite(interval[0] + interval[1]):
+        return decimals_for(abs(comparison.estimate or 0) / 10)
+    return decimals_for((interval[1] - interval[0]) / 2)
+
+
+def _figures(comparison: Comparison, verdict: Verdict) -> str:
+    if comparison.estimate is None:
+        return ""
+    decimals = decimals_of(comparison)
+    change = format_signed(comparison.estimate, decimals)
+    away = " from the target" if comparison.measure.better is Better.TARGET else ""
+    text = with_unit(change, measure_unit(comparison)) + away
+    inside = _interval(comparison, verdict, decimals)
+    if comparison.percent is not None:
+        inside = [with_unit(format_signed(comparison.percent, _percent_decimals(comparison)), "%"), *inside]
+    return f"{text} ({'; '.join(inside)})" if inside else text
+
+
+def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[str]:
+    twin = verdict is Verdict.TWIN
+    interval = comparison.inference.ci90 if twin else comparison.inference.ci95
+    if interval is None:
+        return []
+    low, high = (format_signed(end, decimals) for end in interval)
+    return [f"{90 if twin else 95}{chr(0x202F)}% interval {low} to {high}"]
+
+
+def _percent_decimals(comparison: Comparison) -> int:
+    """Percent to the digits that the interval supports."""
+    interval = comparison.inference.ci95
+    if not interval or not comparison.estimate or not math.isfinite(interval[0] + interval[1]):
+        return 1
+    share = abs(comparison.percent or 0) / abs(comparison.estimate)
+    return min(2, decimals_for(share * (interval[1] - interval[0]) / 2))
+
+
+def _meaning(comparison: Comparison, verdict: Verdict) -> str:
+    if verdict is Verdict.TWIN:
+        return _twin(comparison)
+    if verdict is Verdict.UNDECIDED:
+        return _undecided(comparison)
+    stem, _, side = verdict.value.partition("-")
+    if comparison.measure.margin is None:
+        text = "it differs"
+    else:
+        text = _MEANING[stem]
+    if side:
+        text += f", {_SIDE[side]}"
+    if comparison.measure.margin is None:
+        return text + "; state the margin to learn whether it matters"
+    return text + (f": {_more(comparison, 'would settle it')}" if stem == "leaning" else "")
+
+
+def _twin(comparison: Comparison) -> str:
+    interval, margin = comparison.inference.ci95, comparison.measure.margin or 0.0
+    limit = with_unit(format_number(margin), measure_unit(comparison))
+    if interval and (interval[0] > 0 or interval[1] < 0):
+        return f"a real difference, too small to matter (margin {limit})"
+    return f"no difference that matters (margin {limit})"
+
+
+def _undecided(comparison: Comparison) -> str:
+    if comparison.estimate is None:
+        return "cannot tell: one of the arms has no print that counts"
+    if comparison.inference.ci95 is None:
+        return "cannot tell yet: there is no noise floor, so print the baseline again"
+    text = f"cannot tell yet: {_more(comparison, 'would settle it')}"
+    return text if comparison.measure.margin is not None else f"{text}; state the margin too"
+
+
+def _more(comparison: Comparison, doing: str) -> str:
+    further = comparison.inference.further
+    if further is None:
+        if comparison.measure.margin is None:
+            return "the difference seen is too small for more pairs to show"
+        return "the difference sits so close to the margin that more pairs will hardly settle it"
+    noun = "pairs" if comparison.prints.paired else "prints of each arm"
+    if further == 1:
+        noun = "pair" if comparison.prints.paired else "print of each arm"
+    return f"about {further} more {noun} {doing}"
+
+
+def _aside(comparison: Comparison) -> str:
+    aside = len(comparison.prints.set_aside)
+    if not aside:
+        return ""
+    return f"; {aside} {'print' if aside == 1 else 'prints'} set aside and not counted"

@@ -1,0 +1,196 @@
+"""What can make the conclusion wrong, and what to do about it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from oddtwin.core.effects import Comparison
+from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.readings import Block, PrintValue
+
+
+@dataclass(frozen=True, slots=True)
+class Threat:
+    """Something that can make the conclusion wrong.
+
+    Parameters
+    ----------
+    code : str
+        Stable name of the kind of threat.
+    sentence : str
+        What was found.
+    remedy : str
+        What to do about it.
+    """
+
+    code: str
+    sentence: str
+    remedy: str
+
+
+def find_threats(comparison: Comparison, resolution: float | None = None) -> list[Threat]:
+    """Look for threats in the prints of one comparison.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        With its prints.
+    resolution : float, optional
+        Smallest step of the instrument, in the response's unit.
+
+    Returns
+    -------
+    list of Threat
+        Worst first.
+    """
+    found = [
+        *_splits(comparison),
+        *_noise(comparison),
+        *_lost(comparison),
+        *_scatter(comparison),
+        *_resolution(comparison, resolution),
+    ]
+    if comparison.measure.margin is None:
+        found.append(
+            Threat(
+                "no-margin",
+                "No margin is stated, so nothing can be called twin or enough to matter.",
+                "State the smallest difference that would matter, before looking at the result.",
+            )
+        )
+    return found
+
+
+def order_threat(planned: Sequence[str], printed: Sequence[str]) -> Threat | None:
+    """Compare the order in which prints were started with the randomised one.
+
+    Parameters
+    ----------
+    planned : sequence of str
+        Codes of the runs that were printed on one machine, in planned order.
+    printed : sequence of str
+        The same codes in the order of their starts.
+    """
+    moved = sum(one != other for one, other in zip(planned, printed, strict=True))
+    if not moved:
+        return None
+    return Threat(
+        "order-not-random",
+        f"{moved} of {len(planned)} prints were not made in the randomised order.",
+        "Print in the order of the run list, or a drift of the machine can pass for the change.",
+    )
+
+
+def held_threat(deviations: Iterable[tuple[str, str]]) -> Threat | None:
+    """Report departures from what must stay the same.
+
+    Parameters
+    ----------
+    deviations : iterable of (run code, what departed)
+        As ticked or written at the machine.
+    """
+    listed = list(deviations)
+    if not listed:
+        return None
+    shown = "; ".join(f"{what} ({code})" for code, what in listed[:3])
+    more = f" and {len(listed) - 3} more" if len(listed) > 3 else ""
+    return Threat(
+        "not-held",
+        f"Not everything was held the same: {shown}{more}.",
+        "Reprint those pairs, or judge whether the departure could have moved the response.",
+    )
+
+
+def _splits(comparison: Comparison) -> Iterable[Threat]:
+    prints = comparison.prints
+    for code, noun in (("machine", "machine"), ("piece", "piece"), ("spool", "spool"), ("day", "day")):
+        base = {getattr(item, code) for item in prints.baseline} - {""}
+        change = {getattr(item, code) for item in prints.change} - {""}
+        if base and change and not base & change:
+            yield Threat(
+                f"split-{code}",
+                f"Every baseline print has {noun} {_listed(base)}, every print of the change "
+                f"{_listed(change)}: {noun} and change cannot be told apart.",
+                f"Print at least one pair with both arms on the same {noun}.",
+            )
+        elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, code)]):
+            yield Threat(
+                f"split-{code}",
+                f"In {len(torn)} of {len(prints.pairs)} pairs the two prints differ in {noun} too.",
+                f"Keep the {noun} the same inside a pair.",
+            )
+
+
+def _torn(block: Block, attribute: str) -> bool:
+    base = {getattr(item, attribute) for item in block.baseline} - {""}
+    change = {getattr(item, attribute) for item in block.change} - {""}
+    return bool(base and change and base != change)
+
+
+def _listed(names: Iterable[str]) -> str:
+    ordered = sorted(names)
+    return ", ".join(ordered[:3]) + (f" and {len(ordered) - 3} more" if len(ordered) > 3 else "")
+
+
+def _noise(comparison: Comparison) -> Iterable[Threat]:
+    if comparison.noise is None:
+        yield Threat(
+            "no-twins",
+            "No twins were printed, so there is no noise floor: nobody knows how much two prints "
+            "differ when nothing was changed.",
+            "Print the baseline a second time in at least one pair.",
+        )
+
+
+def _lost(comparison: Comparison) -> Iterable[Threat]:
+    prints = comparison.prints
+    base, change = len(prints.baseline), len(prints.change)
+    reasons = [text for text in (_counted(prints.set_aside, "set aside"), _unread(prints.missing)) if text]
+    single = sum(len(b.baseline) + len(b.change) for b in prints.blocks if not b.complete)
+    if prints.pairs and single:
+        reasons.append(f"{single} {_prints(single)} without a partner")
+    if not reasons and (prints.paired or base == change):
+        return
+    counts = f"{base} baseline and {change} change {_prints(change)} count"
+    yield Threat(
+        "lost-runs",
+        f"The arms are not as full as planned: {'; '.join([counts, *reasons])}.",
+        "Reprint what was lost; prints that fail more often with one arm are a result themselves.",
+    )
+
+
+def _counted(items: Sequence[PrintValue], what: str) -> str:
+    return f"{len(items)} {what}" if items else ""
+
+
+def _unread(items: Sequence[PrintValue]) -> str:
+    return f"{len(items)} {_prints(len(items))} without a reading" if items else ""
+
+
+def _prints(count: int) -> str:
+    return "print" if count == 1 else "prints"
+
+
+def _scatter(comparison: Comparison) -> Iterable[Threat]:
+    if comparison.inference.method.endswith("no scatter") or (
+        comparison.noise is not None and comparison.noise.sd == 0
+    ):
+        yield Threat(
+            "no-scatter",
+            "Repeated prints gave exactly the same figure, so their scatter is hidden by the "
+            "steps of the instrument.",
+            "Measure with finer steps; until then only exact counting of arrangements is used.",
+        )
+
+
+def _resolution(comparison: Comparison, resolution: float | None) -> Iterable[Threat]:
+    margin = comparison.measure.margin
+    if resolution is None or margin is None or resolution <= margin / 5 * (1 + 1e-9):
+        return
+    step, limit = (with_unit(format_number(value), comparison.unit) for value in (resolution, margin))
+    yield Threat(
+        "coarse-instrument",
+        f"The instrument's step of {step} is coarser than a fifth of the margin of {limit}.",
+        "Use a finer instrument, or weigh several pieces together and divide.",
+    )

@@ -1,0 +1,89 @@
+"""The noise floor: how much twins differ when nothing was changed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True, slots=True)
+class NoiseFloor:
+    """Standard deviation between twins.
+
+    Parameters
+    ----------
+    sd : float
+        Pooled standard deviation of one print, in the response's unit.
+    df : float
+        Degrees of freedom behind it.
+    """
+
+    sd: float
+    df: float
+
+    def __post_init__(self) -> None:
+        """Refuse figures that cannot be a standard deviation."""
+        if not (math.isfinite(self.sd) and self.sd >= 0):
+            raise ValueError("the noise floor must be zero or more")
+        if not (math.isfinite(self.df) and self.df > 0):
+            raise ValueError("the noise floor needs degrees of freedom above zero")
+
+    @property
+    def limit(self) -> float:
+        """Repeatability limit r = 1.96·√2·s (ISO 5725-6): twins differ by more once in twenty."""
+        return 1.96 * math.sqrt(2) * self.sd
+
+    def interval(self, confidence: float) -> tuple[float, float]:
+        """Return the chi-square confidence interval of the standard deviation.
+
+        Parameters
+        ----------
+        confidence : float
+            For example 0.95.
+
+        Returns
+        -------
+        tuple of float
+            Lower and upper limit, in the response's unit.
+        """
+        from scipy.special import chdtri
+
+        tail = (1 - confidence) / 2
+        low = self.sd * math.sqrt(self.df / float(chdtri(self.df, tail)))
+        high = self.sd * math.sqrt(self.df / float(chdtri(self.df, 1 - tail)))
+        return low, high
+
+
+def noise_from_twins(groups: Iterable[Sequence[float]]) -> NoiseFloor | None:
+    """Pool the scatter within groups of twins.
+
+    Parameters
+    ----------
+    groups : iterable of sequences of float
+        Values of prints that differ in nothing, in the response's unit; groups of
+        one print tell nothing and are passed over.
+
+    Returns
+    -------
+    NoiseFloor or None
+        None without a group of two or more. Pooled within-group standard
+        deviation (ISO 5725-2, repeatability standard deviation; from memory).
+    """
+    squares, df = 0.0, 0
+    for group in groups:
+        if len(group) > 1:
+            values = np.asarray(group, dtype=np.float64)
+            squares += float(np.sum((values - values.mean()) ** 2))
+            df += len(group) - 1
+    return NoiseFloor(math.sqrt(squares / df), df) if df else None
+
+
+def pool(first: NoiseFloor | None, second: NoiseFloor | None) -> NoiseFloor | None:
+    """Bring two independent noise floors of one response to one, weighted by their df."""
+    if first is None or second is None:
+        return first or second
+    df = first.df + second.df
+    return NoiseFloor(math.sqrt((first.df * first.sd**2 + second.df * second.sd**2) / df), df)

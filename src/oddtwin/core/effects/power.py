@@ -1,0 +1,129 @@
+"""How many further pairs would settle it, from the noncentral t distribution."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Final
+
+import numpy as np
+
+SETTLING_CHANCE: Final = 0.8
+"""Chance of a settled verdict that the number of further pairs is chosen for."""
+
+MOST_FURTHER_PAIRS: Final = 1000
+"""Beyond this many the answer is that more prints are not the way."""
+
+
+def chance_beyond(distance: float, standard_error: float, df: float) -> float:
+    """Chance that a 95 % interval lies wholly on the far side of a limit.
+
+    Parameters
+    ----------
+    distance : float
+        From the limit to the true difference, in the response's unit, zero or more.
+    standard_error : float
+        Of the difference, in the same unit, above zero.
+    df : float
+        Its degrees of freedom.
+
+    Returns
+    -------
+    float
+        1 − F(t(0.975, df); df, distance/standard_error), F the noncentral t.
+    """
+    from scipy.special import nctdtr, stdtrit
+
+    critical = float(stdtrit(df, 0.975))
+    return 1.0 - float(nctdtr(df, distance / standard_error, critical))
+
+
+def chance_inside(difference: float, margin: float, standard_error: float, df: float) -> float:
+    """Chance that the 90 % interval lies inside ±margin (power of the two one-sided tests).
+
+    Parameters
+    ----------
+    difference : float
+        True difference, in the response's unit.
+    margin : float
+        In the same unit, above zero.
+    standard_error : float
+        Of the difference, in the same unit, above zero.
+    df : float
+        Its degrees of freedom.
+
+    Returns
+    -------
+    float
+        Exact power: the normal probability given the sample standard deviation,
+        integrated over that deviation's chi distribution (the integral that Owen's Q
+        functions express; Phillips 1990, from memory).
+    """
+    from scipy.special import chdtri, gammaln, ndtr, stdtrit
+
+    critical = float(stdtrit(df, 0.95))
+    # Ratio of sample to true standard deviation; wider ratios leave no room inside.
+    widest = margin / (critical * standard_error)
+    ends = [math.sqrt(float(chdtri(df, tail)) / df) for tail in (1 - 1e-13, 1e-13)]
+    low, high = ends[0], min(ends[1], widest)
+    if high <= low:
+        return 0.0
+    nodes, weights = np.polynomial.legendre.leggauss(120)
+    ratio = low + (high - low) * (nodes + 1) / 2
+    log_density = (
+        math.log(2) + df / 2 * math.log(df / 2) - float(gammaln(df / 2))
+        + (df - 1) * np.log(ratio) - df * ratio**2 / 2
+    )  # fmt: skip
+    room = ndtr((margin - difference) / standard_error - critical * ratio) - ndtr(
+        (-margin - difference) / standard_error + critical * ratio
+    )
+    return float(np.sum(weights * np.exp(log_density) * np.maximum(room, 0)) * (high - low) / 2)
+
+
+def further_pairs(
+    estimate: float,
+    margin: float | None,
+    design: Callable[[int], tuple[float, float] | None],
+) -> int | None:
+    """Number of further pairs that would settle the verdict with 80 % chance.
+
+    Parameters
+    ----------
+    estimate : float
+        Difference seen so far, taken as the true one, in the response's unit.
+    margin : float or None
+        Smallest difference that matters, in the same unit.
+    design : callable
+        Takes a number of further pairs; returns the standard error of the difference
+        and its degrees of freedom with them, the scatter staying as it is; None where
+        that many are still too few to judge.
+
+    Returns
+    -------
+    int or None
+        Smallest number with at least 80 % chance that the 95 % interval lies beyond
+        the margin (an estimate outside it), that the 90 % interval lies inside (an
+        estimate inside it), or, without a margin, that the 95 % interval excludes
+        zero. None where 1 000 further pairs would not do.
+    """
+    size = abs(estimate)
+
+    def chance(extra: int) -> float:
+        planned = design(extra)
+        if planned is None:
+            return 0.0
+        standard_error, df = planned
+        if margin is None or size > margin:
+            return chance_beyond(size - (margin or 0.0), standard_error, df)
+        return chance_inside(size, margin, standard_error, df)
+
+    enough = 1
+    while chance(enough) < SETTLING_CHANCE:
+        enough *= 2
+        if enough > MOST_FURTHER_PAIRS:
+            return None
+    short = enough // 2
+    while enough - short > 1:
+        middle = (enough + short) // 2
+        short, enough = (short, middle) if chance(middle) >= SETTLING_CHANCE else (middle, enough)
+    return enough

@@ -1,0 +1,28 @@
+"""Numbers and units as a person types and reads them."""
+
+from oddtwin.core.quantities.format import (
+    decimals_for,
+    format_clock,
+    format_minutes,
+    format_number,
+    format_p,
+    format_signed,
+    with_unit,
+)
+from oddtwin.core.quantities.parse import QuantityError, parse_number, parse_quantity
+from oddtwin.core.quantities.units import UNITS, convert
+
+__all__ = [
+    "UNITS",
+    "QuantityError",
+    "convert",
+    "decimals_for",
+    "format_clock",
+    "format_minutes",
+    "format_number",
+    "format_p",
+    "format_signed",
+    "parse_number",
+    "parse_quantity",
+    "with_unit",
+]

@@ -1,0 +1,95 @@
+"""Writing numbers as a specialist reads them: few digits, a real minus, a unit."""
+
+from __future__ import annotations
+
+import math
+
+MINUS = "\N{MINUS SIGN}"
+NARROW = "\N{NARROW NO-BREAK SPACE}"
+
+
+def decimals_for(uncertainty: float) -> int:
+    """Return how many decimals show two significant digits of an uncertainty.
+
+    Parameters
+    ----------
+    uncertainty : float
+        Half the width of an interval, in the unit of the figure.
+
+    Returns
+    -------
+    int
+        0 to 6. Rounding a result to two digits of its uncertainty follows
+        JCGM 100:2008 (GUM) 7.2.6, cited from memory.
+    """
+    if not math.isfinite(uncertainty) or uncertainty <= 0:
+        return 2
+    return min(6, max(0, 1 - math.floor(math.log10(uncertainty))))
+
+
+def format_number(value: float, decimals: int | None = None) -> str:
+    """Write a number with a true minus sign.
+
+    Parameters
+    ----------
+    value : float
+        Infinite values are written as a word.
+    decimals : int, optional
+        Fixed decimals; by default up to four significant digits, no trailing zeros.
+    """
+    if math.isinf(value):
+        return "no limit"
+    if decimals is not None:
+        text = f"{value:.{decimals}f}"
+    else:
+        text = f"{value:.4g}" if abs(value) < 1e4 else f"{value:.0f}"
+    if float(text) == 0:
+        text = text.lstrip("-")
+    return text.replace("-", MINUS)
+
+
+def format_signed(value: float, decimals: int) -> str:
+    """Write a difference with its sign always shown, zero without one."""
+    text = format_number(value, decimals)
+    return text if value <= 0 or float(text) == 0 else "+" + text
+
+
+def format_p(p: float | None) -> str:
+    """Write a p value: three decimals, or ``< 0.001``; an en dash where there is none."""
+    if p is None:
+        return "–"
+    return "< 0.001" if p < 0.001 else f"{p:.3f}"
+
+
+def with_unit(number: str, unit: str) -> str:
+    """Join a written number and its unit (percent and degrees too) by a narrow space."""
+    return f"{number}{NARROW}{unit}" if unit else number
+
+
+def format_minutes(minutes: float) -> str:
+    """Write a duration as hours and minutes, for example ``1 h 37 min``.
+
+    Parameters
+    ----------
+    minutes : float
+        Duration in minutes, zero or more.
+    """
+    whole = round(minutes)
+    hours, rest = divmod(whole, 60)
+    if not hours:
+        return with_unit(str(rest), "min")
+    return (
+        f"{with_unit(str(hours), 'h')} {with_unit(str(rest), 'min')}" if rest else with_unit(str(hours), "h")
+    )
+
+
+def format_clock(seconds: float) -> str:
+    """Write a running stopwatch, for example ``1:37:05``.
+
+    Parameters
+    ----------
+    seconds : float
+        Elapsed time in seconds.
+    """
+    whole = max(0, int(seconds))
+    return f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"

@@ -1,0 +1,125 @@
+"""Reading a number with its unit from what a person typed at the printer."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Final
+
+from oddtwin.core.quantities.units import UNITS, canonical, convert, family_of
+
+LARGEST: Final = 1e9
+"""Readings beyond this are slips of the keyboard, not measurements."""
+
+_NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?", re.ASCII)
+_CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
+_PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*([^\d\s.,:;+-]+)?", re.ASCII)
+
+
+class QuantityError(ValueError):
+    """What was typed is no quantity; the message says what to type instead."""
+
+
+def parse_number(text: str) -> float:
+    """Read one plain number with a decimal point or a decimal comma.
+
+    Parameters
+    ----------
+    text : str
+        For example ``"12.5"``, ``"12,5"`` or ``"-0.2"``; a Unicode minus is accepted.
+
+    Returns
+    -------
+    float
+        A finite number of at most 1e9 in size.
+
+    Raises
+    ------
+    QuantityError
+        The text is empty, no number, not finite or implausibly large.
+    """
+    cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
+    if not cleaned:
+        raise QuantityError("nothing was typed where a number is needed")
+    if not _NUMBER.fullmatch(cleaned):
+        raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 or 12,5")
+    value = float(cleaned.replace(",", "."))
+    if not math.isfinite(value) or abs(value) > LARGEST:
+        raise QuantityError(f"“{_shown(text)}” is too large to be a reading")
+    return value
+
+
+def parse_quantity(text: str, unit: str) -> float:
+    """Read a quantity and express it in the unit of its response.
+
+    Parameters
+    ----------
+    text : str
+        A number alone (then it is in ``unit``), or with a unit of the same family:
+        ``"1h37"``, ``"97 min"``, ``"12,5 g"``, ``"3 oz"``, ``"1:37"`` (hours and
+        minutes), ``"1 kg"``, ``"0.2 mm"``.
+    unit : str
+        The unit wanted; any text. Units outside time, mass and length are
+        accepted only as themselves.
+
+    Returns
+    -------
+    float
+        The quantity in ``unit``.
+
+    Raises
+    ------
+    QuantityError
+        The text is no quantity of that kind.
+    """
+    wanted = canonical(unit)
+    cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
+    if not cleaned or _NUMBER.fullmatch(cleaned):
+        return parse_number(cleaned)
+    if family_of(wanted) is UNITS["time"]:
+        return convert(_parse_minutes(cleaned), "min", wanted)
+    return _parse_single(cleaned, wanted)
+
+
+def _parse_single(text: str, wanted: str) -> float:
+    match = _NUMBER.match(text)
+    if match is None:
+        raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 {wanted}".rstrip())
+    value = parse_number(match.group())
+    typed = canonical(text[match.end() :])
+    if typed.lower() == wanted.lower():
+        return value
+    try:
+        return convert(value, typed, wanted)
+    except ValueError:
+        expected = f"in {wanted}" if wanted else "without a unit"
+        raise QuantityError(f"“{_shown(text)}”: this reading is {expected}, not in {typed}") from None
+
+
+def _parse_minutes(text: str) -> float:
+    clock = _CLOCK.fullmatch(text)
+    if clock:
+        hours, minutes, seconds = (int(part or 0) for part in clock.groups())
+        return hours * 60.0 + minutes + seconds / 60.0
+    total, position, last_factor = 0.0, 0, math.inf
+    while position < len(text):
+        match = _PART.match(text, position)
+        factor = match and _time_factor(match.group(2), last_factor)
+        if not match or not factor or factor >= last_factor:
+            raise QuantityError(f"“{_shown(text)}” is not a time; type it like 1h37, 97 min or 1:37")
+        total += parse_number(match.group(1)) * factor
+        position, last_factor = match.end(), factor
+    return total
+
+
+def _time_factor(typed: str | None, last_factor: float) -> float | None:
+    """Minutes in one typed unit; a bare number after hours is minutes, after minutes seconds."""
+    if typed is None:
+        return {1440.0: 60.0, 60.0: 1.0, 1.0: 1.0 / 60.0}.get(last_factor)
+    spelled = "min" if typed.strip(".").lower() == "m" else canonical(typed.strip("."))
+    return UNITS["time"].get(spelled)
+
+
+def _shown(text: str) -> str:
+    trimmed = " ".join(text.split())
+    return trimmed if len(trimmed) <= 40 else trimmed[:39] + "…"

@@ -1,0 +1,197 @@
+"""Tidy readings as a table of text: one row a reading, checked cell by cell."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Mapping
+from datetime import date
+from typing import Final, TypeVar
+
+from oddtwin.core.quantities import QuantityError, convert, parse_quantity
+from oddtwin.core.readings.model import Combine, Reading, ResponseType, grade_from_word
+
+T = TypeVar("T", ResponseType, Combine)
+
+COLUMNS: Final = (
+    "arm", "value", "response", "unit", "pair", "machine", "piece", "run", "zone", "type",
+    "set_aside", "combine", "spool", "day",
+)  # fmt: skip
+REQUIRED: Final = ("arm", "value")
+
+_NOT_ASIDE: Final = frozenset({"", "0", "false", "no", "n"})
+_ASIDE_UNSAID: Final = frozenset({"1", "true", "yes", "y", "x"})
+
+
+class TableError(ValueError):
+    """A table of readings cannot be understood.
+
+    Parameters
+    ----------
+    problem : str
+        What is wrong and what to do, as the end of a sentence.
+    line : int
+        Line of the file, from 1.
+    column : str
+        Name of the column; empty where the whole line is meant.
+    """
+
+    def __init__(self, problem: str, line: int, column: str = "") -> None:
+        place = f"line {line}, column {column}" if column else f"line {line}"
+        super().__init__(f"{place}: {problem}")
+        self.line = line
+        self.column = column
+
+
+def read_table(text: str) -> list[Reading]:
+    """Read tidy readings from delimited text.
+
+    Parameters
+    ----------
+    text : str
+        A header and one row a reading; separated by comma, semicolon or tab. Columns
+        ``arm`` and ``value`` are needed, the others of ``COLUMNS`` are optional, and
+        unknown ones are passed over. An empty value says that the print has no reading.
+
+    Returns
+    -------
+    list of Reading
+        In the order of the rows; every response in one unit and of one type.
+
+    Raises
+    ------
+    TableError
+        Naming line and column.
+    """
+    rows = _rows(text)
+    header_line, header = next(rows, (1, []))
+    columns = _columns(header, header_line)
+    readings: list[Reading] = []
+    first: dict[str, Reading] = {}
+    for line, cells in rows:
+        if not any(cell.strip() for cell in cells):
+            continue
+        if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
+            raise TableError(f"it has {len(cells)} cells where the header has {len(header)}", line)
+        row = {name: cells[index].strip() for name, index in columns.items() if index < len(cells)}
+        readings.append(_reading(row, line, first))
+    if not readings:
+        raise TableError("there are no readings below the header", header_line)
+    return readings
+
+
+def write_table(readings: Iterable[Reading]) -> str:
+    """Write tidy readings as comma-separated text that ``read_table`` reads back.
+
+    Parameters
+    ----------
+    readings : iterable of Reading
+        Values are written with as many digits as they need to come back unchanged.
+    """
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for item in readings:
+        value = "" if item.value is None else repr(item.value).removesuffix(".0")
+        writer.writerow(value if name == "value" else str(getattr(item, name)) for name in COLUMNS)
+    return out.getvalue()
+
+
+def _rows(text: str) -> Iterator[tuple[int, list[str]]]:
+    """Yield line number and cells; the separator is the one that the header uses most."""
+    cleaned = text.removeprefix("\ufeff")
+    top = cleaned.partition("\n")[0]
+    delimiter = max(",;\t", key=top.count)
+    reader = csv.reader(io.StringIO(cleaned, newline=""), delimiter=delimiter, strict=True)
+    line = 1
+    try:
+        for cells in reader:
+            yield line, cells
+            line = reader.line_num + 1
+    except csv.Error as error:
+        raise TableError(f"the cells cannot be separated ({error})", line) from None
+
+
+def _columns(header: list[str], line: int) -> Mapping[str, int]:
+    names = [cell.strip().lower().replace(" ", "_") for cell in header]
+    for name in REQUIRED:
+        if name not in names:
+            raise TableError(f"the header has no column “{name}”; add it", line, name)
+    for name in COLUMNS:
+        if names.count(name) > 1:
+            raise TableError("the header names this column twice", line, name)
+    return {name: names.index(name) for name in COLUMNS if name in names}
+
+
+def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading]) -> Reading:
+    if not row.get("arm"):
+        raise TableError("the arm is missing", line, "arm")
+    response = row.get("response", "")
+    before = first.get(response)
+    kind = _one_of(ResponseType, row, "type", line, before.type if before else ResponseType.NUMBER)
+    combine = _one_of(Combine, row, "combine", line, before.combine if before else Combine.MEAN)
+    unit = row.get("unit", "") or (before.unit if before else "")
+    if before and kind is not before.type:
+        raise TableError(f"{response or 'the response'} is a {before.type} further up", line, "type")
+    if before and combine is not before.combine:
+        raise TableError(f"{response or 'the response'} is a {before.combine} further up", line, "combine")
+    reading = Reading(
+        arm=row["arm"],
+        value=_value(row.get("value", ""), kind, unit, before.unit if before else unit, line),
+        response=response,
+        unit=before.unit if before else unit,
+        type=kind,
+        combine=combine,
+        set_aside=_set_aside(row.get("set_aside", "")),
+        day=_day(row.get("day", ""), line),
+        **{name: row.get(name, "") for name in ("pair", "machine", "piece", "run", "zone", "spool")},
+    )
+    first.setdefault(response, reading)
+    return reading
+
+
+def _value(text: str, kind: ResponseType, unit: str, first_unit: str, line: int) -> float | None:
+    if not text:
+        return None
+    if kind is ResponseType.GRADE:
+        grade = grade_from_word(text)
+        if grade is None:
+            raise TableError(
+                f"“{text[:40]}” is no grade; use 0 to 4, or none, trace, clear, bad, ruined", line, "value"
+            )
+        return grade
+    try:
+        value = parse_quantity(text, unit)
+    except QuantityError as error:
+        raise TableError(str(error), line, "value") from None
+    try:
+        return convert(value, unit, first_unit)
+    except ValueError:
+        raise TableError(f"{unit} does not go with {first_unit} further up", line, "unit") from None
+
+
+def _one_of(choices: type[T], row: Mapping[str, str], column: str, line: int, default: T) -> T:
+    text = row.get(column, "").lower()
+    if not text:
+        return default
+    try:
+        return choices(text)
+    except ValueError:
+        allowed = " or ".join(choice.value for choice in choices)
+        raise TableError(f"“{text[:40]}” is not known; use {allowed}", line, column) from None
+
+
+def _set_aside(text: str) -> str:
+    lowered = text.lower()
+    if lowered in _NOT_ASIDE:
+        return ""
+    return "no reason given" if lowered in _ASIDE_UNSAID else text
+
+
+def _day(text: str, line: int) -> str:
+    if not text:
+        return ""
+    try:
+        return date.fromisoformat(text[:10]).isoformat()
+    except ValueError:
+        raise TableError(f"“{text[:40]}” is no day; write it like 2026-03-09", line, "day") from None
