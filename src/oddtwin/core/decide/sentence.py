@@ -90,10 +90,7 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     stem, _, side = verdict.value.partition("-")
-    if comparison.measure.margin is None:
-        text = "it differs"
-    else:
-        text = _MEANING[stem]
+    text = "it differs" if comparison.measure.margin is None else _MEANING[stem]
     if side:
         text += f", {_SIDE[side]}"
     if comparison.measure.margin is None:

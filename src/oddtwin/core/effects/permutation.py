@@ -1,4 +1,4 @@
-"""Permutation tests of a mean difference: what would re-labelling the arms give?"""
+"""Permutation tests of a mean difference: what dealing the labels anew would give."""
 
 from __future__ import annotations
 
@@ -57,6 +57,7 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator) -> Permutation
     """
     n = len(differences)
     exact = 2**n <= MOST_ARRANGEMENTS
+    flips: NDArray[np.integer]
     if exact:
         flips = np.arange(2**n, dtype=np.uint32)[:, None] >> np.arange(n, dtype=np.uint32) & 1
     else:

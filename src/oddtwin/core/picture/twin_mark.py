@@ -1,0 +1,39 @@
+"""The mark of the product: baseline as a ring, change as a disc."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from oddtwin.core.decide import Verdict
+from oddtwin.core.picture.shapes import Circle, Drawing
+
+# How far the disc stands from the ring, in radii, by the stem of the verdict.
+_DISTANCE: Final = {"odd": 2.5, "leaning": 1.5, "twin": 0.0, "undecided": 0.8}
+
+
+def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
+    """Draw ring and disc: apart when odd, over one another when twin.
+
+    Parameters
+    ----------
+    verdict : Verdict or None
+        None before there is one: the disc is then still missing.
+    size : float
+        Height, in pixels; the mark is twice as wide.
+    """
+    radius = size * 0.3
+    stem = verdict.value.partition("-")[0] if verdict else ""
+    distance = _DISTANCE.get(stem, 0.0) * radius
+    up = -1 if verdict and verdict.value.endswith("better") else 1
+    lift = up * radius * 0.25 if stem in ("odd", "leaning") and "-" in str(verdict) else 0.0
+    middle, line = size / 2, max(1.5, size / 12)
+    ring = Circle(
+        size - distance / 2, middle, radius - line / 2, "baseline", line, dashed=stem == "undecided"
+    )
+    shapes = [ring]
+    if verdict:
+        disc = radius * 0.55 if stem in ("twin", "undecided") else radius * 0.9
+        role = "change" if stem != "undecided" else "neutral"
+        shapes.append(Circle(size + distance / 2, middle + lift, disc, role))
+    words = verdict.value.replace("-", ", ") if verdict else "no verdict yet"
+    return Drawing(2 * size, size, tuple(shapes), words)

@@ -1,0 +1,152 @@
+"""A study made from tidy readings, as a CSV file brings them."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from typing import TypeVar
+
+from oddtwin.core.design import SeededOrder
+from oddtwin.core.readings import Combine, Reading
+from oddtwin.core.study.model import (
+    Arm,
+    Machine,
+    Piece,
+    Response,
+    Role,
+    Run,
+    RunReading,
+    Study,
+    StudyBlock,
+)
+
+K = TypeVar("K")
+
+
+def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, now: datetime) -> Study:
+    """Build a study whose tidy readings are the ones given.
+
+    Parameters
+    ----------
+    readings : sequence of Reading
+        Of two arms.
+    name : str
+        Name of the new study.
+    baseline : str
+        Which of the two arms is the baseline.
+    now : datetime
+        Stands for the finish of every print, of which the readings say nothing.
+
+    Returns
+    -------
+    Study
+        With ids of its own from 1; the first response decides.
+
+    Raises
+    ------
+    ValueError
+        There are not exactly two arms, or the baseline is not one of them.
+    """
+    arms = list(dict.fromkeys(reading.arm for reading in readings))
+    if len(arms) != 2:
+        raise ValueError(f"a study compares two arms, and these readings have {len(arms)}")
+    if baseline not in arms:
+        raise ValueError(f"there is no arm “{baseline}”")
+    machines = _numbered(reading.machine for reading in readings if reading.machine)
+    pieces = _numbered(reading.piece for reading in readings if reading.piece)
+    blocks = _numbered((item.pair, item.machine, item.piece) for item in readings)
+    prints = _prints(readings)
+    runs = _runs(prints, blocks, {arm: index for index, arm in enumerate(arms, 1)}, now)
+    responses = _responses(readings)
+    values = [
+        RunReading(number, run.id, responses[item.response].id, item.zone, item.value)
+        for number, (run, item) in enumerate(
+            ((run, item) for run, rows in zip(runs, prints, strict=True) for item in rows), 1
+        )
+        if item.value is not None
+    ]
+    return Study(
+        id=0,
+        name=name,
+        question="",
+        created=now,
+        arms=tuple(Arm(index, arm, arm == baseline) for index, arm in enumerate(arms, 1)),
+        responses=tuple(responses.values()),
+        blocks=tuple(
+            StudyBlock(key, label, machines.get(machine), pieces.get(piece))
+            for (label, machine, piece), key in blocks.items()
+        ),
+        runs=tuple(runs),
+        readings=tuple(values),
+        machines={key: Machine(key, text) for text, key in machines.items()},
+        pieces={key: Piece(key, text, (), 0.0, 0.0, 0.0) for text, key in pieces.items()},
+    )
+
+
+def _numbered(items: Iterable[K]) -> dict[K, int]:
+    return {item: number for number, item in enumerate(dict.fromkeys(items), 1)}
+
+
+def _prints(readings: Sequence[Reading]) -> list[list[Reading]]:
+    """Gather the readings of each print over all responses."""
+    seen: Counter[tuple[str, ...]] = Counter()
+    gathered: dict[tuple[str, ...], list[Reading]] = defaultdict(list)
+    for item in readings:
+        key: tuple[str, ...] = (item.arm, item.pair, item.machine, item.piece, item.run)
+        if not item.run and not item.zone:
+            # Without a name, the first row of each response is one print, the second another.
+            seen[(*key, item.response)] += 1
+            key = (*key, str(seen[(*key, item.response)]))
+        gathered[key].append(item)
+    return list(gathered.values())
+
+
+def _runs(
+    prints: list[list[Reading]], blocks: dict[tuple[str, str, str], int], arms: dict[str, int], now: datetime
+) -> list[Run]:
+    names = Counter(rows[0].run for rows in prints)
+    order, taken = SeededOrder(len(prints)), set(names)
+    runs = []
+    for number, rows in enumerate(prints, 1):
+        first = rows[0]
+        code = first.run
+        if not code or names[code] > 1:
+            code = order.code(taken) if not code else f"{code}-{number}"
+            taken.add(code)
+        day = next((item.day for item in rows if item.day), "")
+        runs.append(
+            Run(
+                id=number,
+                code=code,
+                position=number - 1,
+                arm_id=arms[first.arm],
+                block_id=blocks[first.pair, first.machine, first.piece],
+                started=datetime.fromisoformat(day) if day else None,
+                finished=max(now, datetime.fromisoformat(day)) if day else now,
+                spool=next((item.spool for item in rows if item.spool), ""),
+                set_aside=next((item.set_aside for item in rows if item.set_aside), ""),
+            )
+        )
+    return runs
+
+
+def _responses(readings: Sequence[Reading]) -> dict[str, Response]:
+    responses: dict[str, Response] = {}
+    for item in readings:
+        if item.response not in responses:
+            responses[item.response] = Response(
+                id=len(responses) + 1,
+                name=item.response,
+                unit=item.unit,
+                type=item.type,
+                combine=item.combine,
+                better=None,
+                target=None,
+                margin=None,
+                resolution=None,
+                primary=not responses,
+                role=Role.WASTE if item.combine is Combine.SUM else None,
+                margin_moved=False,
+            )
+    return responses

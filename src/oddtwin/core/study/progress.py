@@ -1,0 +1,102 @@
+"""Where a study stands and what to do next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from oddtwin.core.study.model import DecisionKind, Run, RunState, Stage, Study
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """Where a study stands.
+
+    Parameters
+    ----------
+    done : frozenset of Stage
+        Stages that are complete.
+    stage : Stage
+        Where the next step is.
+    next_step : str
+        What to do next, as one short sentence.
+    printed, planned : int
+        Runs that count and are printed and measured, and all that should be.
+    """
+
+    done: frozenset[Stage]
+    stage: Stage
+    next_step: str
+    printed: int
+    planned: int
+
+
+def progress(study: Study) -> Progress:
+    """Work out where a study stands.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    """
+    lacks = missing_readings(study)
+    counting = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
+    measured = [run for run in counting if run.state is RunState.PRINTED and not lacks[run.id]]
+    done = set()
+    if not ask_gaps(study):
+        done.add(Stage.ASK)
+    if study.runs:
+        done.add(Stage.PLAN)
+        if len(measured) == len(counting):
+            done.add(Stage.PRINT)
+            if study.verdict_seen:
+                done.add(Stage.VERDICT)
+    if study.decision and study.decision.kind is not DecisionKind.MORE:
+        done.add(Stage.SETTLE)
+    stage = next((item for item in Stage if item not in done), Stage.SETTLE)
+    if Stage.SETTLE in done:
+        stage = Stage.SETTLE
+    return Progress(frozenset(done), stage, _step(study, stage, done), len(measured), len(counting))
+
+
+def ask_gaps(study: Study) -> list[str]:
+    """Return what Ask still lacks, each as something to do."""
+    gaps = []
+    if not study.question.strip():
+        gaps.append("write the question in words")
+    if not study.factors:
+        gaps.append("say what differs between the arms")
+    if not study.responses:
+        gaps.append("choose what to measure or grade")
+    elif not any(response.primary for response in study.responses):
+        gaps.append("mark the response that decides")
+    return gaps
+
+
+def missing_readings(study: Study) -> dict[int, list[str]]:
+    """Return, by run id, the names of the responses that a run has no reading of yet."""
+    read = {(item.run_id, item.response_id) for item in study.readings}
+    return {
+        run.id: [item.name for item in study.responses if (run.id, item.id) not in read] for run in study.runs
+    }
+
+
+def next_run(study: Study) -> Run | None:
+    """Return the run to work on: one that is printing, then the next in the order."""
+    running = [run for run in study.runs if run.state is RunState.PRINTING]
+    waiting = [run for run in study.runs if run.state is RunState.PLANNED]
+    return next(iter([*running, *waiting]), None)
+
+
+def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
+    if stage is Stage.ASK:
+        return ask_gaps(study)[0].capitalize()
+    if stage is Stage.PLAN:
+        return "Say how many pairs to print, and draw the order"
+    if stage is Stage.PRINT:
+        run = next_run(study)
+        if run is None:
+            return "Enter the readings that are still missing"
+        return f"{'Finish' if run.started else 'Print'} run {run.code}"
+    if stage is Stage.VERDICT:
+        return "Look at the verdict"
+    return "Settled" if Stage.SETTLE in done else "Adopt the change, or keep the baseline"

@@ -1,0 +1,146 @@
+"""Edits at the machine: stamps, readings, notes, departures, setting aside."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from oddtwin.core.design import SeededOrder
+from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.schema import DEVIATION, READING, RUN
+
+
+def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
+    """Stamp the start of a run; the spool of the last started run is taken over."""
+
+    def change(edit: Edit) -> None:
+        run = edit.get(RUN, run_id)
+        if run["started"] or run["set_aside"]:
+            raise StoreError(f"Run {code} was started or set aside already.")
+        others = [row for row in edit.rows(RUN, "study_id", run["study_id"]) if row["started"]]
+        spool = run["spool"] or max(others, key=lambda row: str(row["started"]), default=run)["spool"]
+        edit.update(RUN, run_id, started=_stamp(at), spool=spool)
+
+    return book.edit(f"start run {code}", change)
+
+
+def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
+    """Stamp the finish of a run that was started."""
+
+    def change(edit: Edit) -> None:
+        run = edit.get(RUN, run_id)
+        finished = _stamp(at)
+        if not run["started"] or run["finished"]:
+            raise StoreError(f"Run {code} is not printing.")
+        if finished < run["started"]:
+            raise StoreError(f"Run {code} cannot finish before it started; check the clock.")
+        edit.update(RUN, run_id, finished=finished)
+
+    return book.edit(f"finish run {code}", change)
+
+
+def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
+    """Take back the stamps of a run that was started by mistake."""
+    return book.edit(
+        f"clear the stamps of run {code}", lambda edit: edit.update(RUN, run_id, started="", finished="")
+    )
+
+
+def enter_readings(
+    book: LabBook, *, run_id: int, response_id: int, zone: str = "", values: Sequence[float], title: str
+) -> Record | None:
+    """Enter the readings of one response (in its unit) and zone of a run, in place of earlier ones.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    run_id, response_id : int
+        Of which run and response.
+    zone : str
+        Zone of a grade, kind of a waste; empty for the whole print.
+    values : sequence of float
+        One reading, several repeated ones, or none to take the reading out.
+    title : str
+        Readable name, such as "waste of run K7M".
+    """
+
+    def change(edit: Edit) -> None:
+        old = [
+            row
+            for row in edit.rows(READING, "run_id", run_id)
+            if row["response_id"] == response_id and row["zone"] == zone
+        ]
+        for row, value in zip(old, values, strict=False):
+            edit.update(READING, row["id"], value=float(value))
+        for row in old[len(values) :]:
+            edit.delete(READING, row["id"])
+        for value in values[len(old) :]:
+            edit.insert(READING, run_id=run_id, response_id=response_id, zone=zone, value=float(value))
+
+    return book.edit(f"enter {title}" if values else f"clear {title}", change)
+
+
+def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record | None:
+    """Change the ``note`` or the ``spool`` of a run."""
+    return book.edit(
+        f"edit the {' and '.join(values)} of run {code}", lambda edit: edit.update(RUN, run_id, **values)
+    )
+
+
+def set_aside(book: LabBook, *, run_id: int, code: str, reason: str) -> Record | None:
+    """Set a run aside with its reason; it is kept, counted and shown, but does not enter."""
+    if not reason.strip():
+        raise StoreError(f"Please say why run {code} is set aside.")
+    return book.edit(f"set aside run {code}", lambda edit: edit.update(RUN, run_id, set_aside=reason.strip()))
+
+
+def count_again(book: LabBook, *, run_id: int, code: str) -> Record | None:
+    """Let a run that was set aside count again."""
+    return book.edit(f"count run {code} again", lambda edit: edit.update(RUN, run_id, set_aside=""))
+
+
+def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
+    """Plan a new run in place of one that was set aside, at the end of the run list."""
+
+    def change(edit: Edit) -> None:
+        run = edit.get(RUN, run_id)
+        runs = edit.rows(RUN, "study_id", run["study_id"])
+        if not run["set_aside"]:
+            raise StoreError(f"Run {code} counts; set it aside before printing it again.")
+        if any(row["reprint_of"] == run_id for row in runs):
+            raise StoreError(f"Run {code} has a reprint already.")
+        new_code = SeededOrder(run_id).code({row["code"] for row in runs})
+        edit.insert(
+            RUN,
+            study_id=run["study_id"],
+            position=max(row["position"] for row in runs) + 1,
+            block_id=run["block_id"],
+            arm_id=run["arm_id"],
+            code=new_code,
+            reprint_of=run_id,
+        )
+
+    return book.edit(f"reprint run {code}", change)
+
+
+def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record | None:
+    """Note that a run departed from what must stay the same."""
+    if not text.strip():
+        raise StoreError("Please say what was not the same.")
+
+    def change(edit: Edit) -> None:
+        edit.insert(DEVIATION, run_id=run_id, text=text.strip())
+
+    return book.edit(f"note a departure in run {code}", change)
+
+
+def remove_deviation(book: LabBook, *, deviation_id: int, code: str) -> Record | None:
+    """Take back a departure that was noted by mistake."""
+    return book.edit(
+        f"take back a departure in run {code}", lambda edit: edit.delete(DEVIATION, deviation_id)
+    )
+
+
+def _stamp(at: datetime | None) -> str:
+    return (at or datetime.now()).isoformat(timespec="seconds")

@@ -1,0 +1,195 @@
+"""Edits of the question: arms, factors, responses, and what must stay the same."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Final
+
+from sqlalchemy import Table
+
+from oddtwin.core.readings import Combine, ResponseType
+from oddtwin.core.study import Role, trade
+from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.schema import ARM, FACTOR, HELD, RESPONSE, STUDY
+
+STANDING: Final[tuple[dict[str, Any], ...]] = (
+    {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower"},
+    {"name": "Part mass", "unit": "g", "role": Role.PART.value, "better": ""},
+    {"name": "Waste", "unit": "g", "role": Role.WASTE.value, "better": "lower", "combine": "sum"},
+)
+"""Every new study asks for these: time, plastic in the part, plastic wasted."""
+
+
+def add_study(book: LabBook, *, name: str) -> Record | None:
+    """Begin a study with two arms, the standing responses and the usual checklist."""
+    _needs(name, "a name")
+
+    def change(edit: Edit) -> None:
+        created = datetime.now().isoformat(timespec="seconds")
+        study = edit.insert(STUDY, name=name.strip(), created=created)
+        edit.insert(ARM, study_id=study, name="Baseline", is_baseline=True)
+        edit.insert(ARM, study_id=study, name="Change", is_baseline=False)
+        for position, values in enumerate(STANDING):
+            edit.insert(RESPONSE, **_response(study, position, values))
+        for position, text in enumerate(trade.HELD_CONSTANT):
+            edit.insert(HELD, study_id=study, position=position, text=text)
+
+    return book.edit(f"new study {name.strip()}", change)
+
+
+def edit_study(book: LabBook, *, study_id: int, **values: str) -> Record | None:
+    """Change the ``name`` or the ``question`` of a study."""
+    if "name" in values:
+        _needs(values["name"], "a name")
+    return book.edit(f"edit the {' and '.join(values)}", lambda edit: edit.update(STUDY, study_id, **values))
+
+
+def remove_study(book: LabBook, *, study_id: int, name: str) -> Record | None:
+    """Take a whole study out of the lab book; undo brings it back."""
+    return book.edit(f"remove study {name}", lambda edit: edit.delete(STUDY, study_id))
+
+
+def rename_arm(book: LabBook, *, arm_id: int, name: str) -> Record | None:
+    """Rename an arm; two arms of a study cannot share a name."""
+    _needs(name, "a name")
+
+    def change(edit: Edit) -> None:
+        study = edit.get(ARM, arm_id)["study_id"]
+        if any(arm["id"] != arm_id and arm["name"] == name for arm in edit.rows(ARM, "study_id", study)):
+            raise StoreError(f"Both arms would be called “{name}”; give each its own name.")
+        edit.update(ARM, arm_id, name=name)
+
+    return book.edit(f"name an arm {name}", change)
+
+
+def add_factor(
+    book: LabBook, *, study_id: int, kind: str, name: str, baseline_level: str = "", change_level: str = ""
+) -> Record | None:
+    """Say that something differs between the arms: its kind, name, from and to."""
+    _needs(name, "a name for what differs")
+
+    def change(edit: Edit) -> None:
+        edit.insert(
+            FACTOR,
+            study_id=study_id,
+            position=_next(edit, FACTOR, study_id),
+            kind=kind,
+            name=name.strip(),
+            baseline_level=baseline_level.strip(),
+            change_level=change_level.strip(),
+        )
+
+    return book.edit(f"add what differs: {name.strip()}", change)
+
+
+def edit_factor(book: LabBook, *, factor_id: int, **values: str) -> Record | None:
+    """Change ``kind``, ``name``, ``baseline_level`` or ``change_level``."""
+    return book.edit("edit what differs", lambda edit: edit.update(FACTOR, factor_id, **values))
+
+
+def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
+    """Take something out of what differs."""
+    return book.edit(f"remove what differs: {name}", lambda edit: edit.delete(FACTOR, factor_id))
+
+
+def add_response(
+    book: LabBook, *, study_id: int, name: str, unit: str, type: ResponseType, better: str = "lower"
+) -> Record | None:
+    """Add something to measure or grade; the first one that is added decides."""
+    _needs(name, "a name")
+
+    def change(edit: Edit) -> None:
+        there = edit.rows(RESPONSE, "study_id", study_id)
+        if any(row["name"].casefold() == name.strip().casefold() for row in there):
+            raise StoreError(f"There is a response called “{name.strip()}” already; choose another name.")
+        values: dict[str, Any] = {
+            "name": name.strip(),
+            "unit": unit.strip(),
+            "type": type.value,
+            "better": better,
+        }
+        values["primary"] = not any(row["primary"] for row in there)
+        edit.insert(RESPONSE, **_response(study_id, _next(edit, RESPONSE, study_id), values))
+
+    return book.edit(f"add response {name.strip()}", change)
+
+
+def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) -> Record | None:
+    """Change a response.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    response_id : int
+        Which one.
+    name : str
+        Its name now, for the title of the edit.
+    **values
+        ``unit``, ``better``, ``target``, ``margin``, ``resolution`` or ``primary``. A margin
+        that is changed after the verdict was seen is marked as moved for good.
+
+    Raises
+    ------
+    StoreError
+        A margin or step that is not above zero.
+    """
+    for field, word in (("margin", "margin"), ("resolution", "instrument’s step")):
+        if values.get(field) is not None and not values[field] > 0:
+            raise StoreError(f"The {word} of {name} must be above zero; leave it empty to have none.")
+
+    def change(edit: Edit) -> None:
+        row = edit.get(RESPONSE, response_id)
+        seen = edit.get(STUDY, row["study_id"])["verdict_seen"]
+        if seen and "margin" in values and values["margin"] != row["margin"]:
+            values["margin_moved"] = True
+        if values.get("primary"):
+            for other in edit.ids(RESPONSE, "study_id", row["study_id"]):
+                edit.update(RESPONSE, other, primary=False)
+        if values.get("better", row["better"]) != "target":
+            values["target"] = None
+        edit.update(RESPONSE, response_id, **values)
+
+    shown = ", ".join(field.replace("resolution", "step") for field in values)
+    return book.edit(f"edit {shown} of {name}", change)
+
+
+def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | None:
+    """Stop measuring something; its readings go too, and undo brings them back."""
+    return book.edit(f"remove response {name}", lambda edit: edit.delete(RESPONSE, response_id))
+
+
+def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
+    """Add to what must stay the same."""
+    _needs(text, "what must stay the same")
+
+    def change(edit: Edit) -> None:
+        position = _next(edit, HELD, study_id)
+        edit.insert(HELD, study_id=study_id, position=position, text=text.strip())
+
+    return book.edit("add to what must stay the same", change)
+
+
+def edit_held(book: LabBook, *, held_id: int, text: str) -> Record | None:
+    """Reword a line of what must stay the same."""
+    _needs(text, "what must stay the same")
+    return book.edit("reword what must stay the same", lambda edit: edit.update(HELD, held_id, text=text))
+
+
+def remove_held(book: LabBook, *, held_id: int) -> Record | None:
+    """Take a line out of what must stay the same."""
+    return book.edit("remove from what must stay the same", lambda edit: edit.delete(HELD, held_id))
+
+
+def _response(study_id: int, position: int, values: dict[str, Any]) -> dict[str, Any]:
+    standard = {"type": ResponseType.NUMBER.value, "combine": Combine.MEAN.value, "primary": False}
+    return {"study_id": study_id, "position": position, **standard, **values}
+
+
+def _next(edit: Edit, table: Table, study_id: int) -> int:
+    return max((row["position"] for row in edit.rows(table, "study_id", study_id)), default=-1) + 1
+
+
+def _needs(text: str, what: str) -> None:
+    if not text.strip():
+        raise StoreError(f"Please type {what} first.")

@@ -1,0 +1,203 @@
+"""Edits of a lab book: each committed whole, logged with before and after, and undoable."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import Column, Connection, Table, delete, insert, select, update
+
+from oddtwin.store.schema import BOOK, LOG, TABLES
+
+Row = dict[str, Any]
+
+
+class Kind(StrEnum):
+    """What a line of the log is."""
+
+    EDIT = "edit"
+    UNDO = "undo"
+    REDO = "redo"
+    MARK = "mark"
+    """Something that happened rather than an edit; it is not undone."""
+
+
+@dataclass(frozen=True, slots=True)
+class RowChange:
+    """One row before and after; None where it did not exist. Updates hold changed columns only."""
+
+    table: str
+    id: int
+    before: Row | None
+    after: Row | None
+
+    def reversed(self) -> RowChange:
+        """Return the change that takes this one back."""
+        return RowChange(self.table, self.id, self.after, self.before)
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """What an operation changed.
+
+    Parameters
+    ----------
+    title : str
+        Readable name, such as "set aside run K7M".
+    kind : Kind
+        Edit, undo, redo or mark.
+    changes : tuple of RowChange
+        In the order in which they were made.
+    """
+
+    title: str
+    kind: Kind
+    changes: tuple[RowChange, ...]
+
+    def touches(self, *tables: str) -> bool:
+        """Whether a row of one of the tables was changed."""
+        return any(change.table in tables for change in self.changes)
+
+    def new_id(self, table: str) -> int:
+        """Return the id of the first row that was added to a table."""
+        return next(item.id for item in self.changes if item.table == table and item.before is None)
+
+
+class Edit:
+    """Row changes inside one transaction; handed to operations by the lab book."""
+
+    def __init__(self, connection: Connection) -> None:
+        self.connection = connection
+        self.changes: list[RowChange] = []
+
+    def insert(self, table: Table, **values: Any) -> int:
+        """Add a row and return its id."""
+        row = {column.name: values.get(column.name, _empty(column)) for column in table.columns}
+        del row["id"]
+        new = _inserted(self.connection, table, row)
+        self.changes.append(RowChange(table.name, new, None, {"id": new, **row}))
+        return new
+
+    def update(self, table: Table, row_id: int, **values: Any) -> None:
+        """Change columns of a row; columns that stay the same are not recorded."""
+        old = self._row(table, row_id)
+        changed = {name: value for name, value in values.items() if old[name] != value}
+        if not changed:
+            return
+        self.connection.execute(update(table).where(table.c.id == row_id).values(**changed))
+        before = {name: old[name] for name in changed}
+        self.changes.append(RowChange(table.name, row_id, before, changed))
+
+    def delete(self, table: Table, row_id: int) -> None:
+        """Delete a row after all rows that belong to it."""
+        for child in TABLES.values():
+            for column in child.columns:
+                if any(key.column.table is table for key in column.foreign_keys):
+                    for key in self.ids(child, column.name, row_id):
+                        self.delete(child, key)
+        old = self._row(table, row_id)
+        self.connection.execute(delete(table).where(table.c.id == row_id))
+        self.changes.append(RowChange(table.name, row_id, old, None))
+
+    def ids(self, table: Table, column: str, value: Any) -> Sequence[int]:
+        """Return the ids of the rows with a value in a column."""
+        return self.connection.execute(select(table.c.id).where(table.c[column] == value)).scalars().all()
+
+    def rows(self, table: Table, column: str, value: Any) -> list[Row]:
+        """Return the rows with a value in a column, by id."""
+        query = select(table).where(table.c[column] == value).order_by(table.c.id)
+        return [dict(row) for row in self.connection.execute(query).mappings()]
+
+    def get(self, table: Table, row_id: int) -> Row:
+        """Return one row."""
+        return self._row(table, row_id)
+
+    def apply(self, change: RowChange) -> None:
+        """Make a recorded change again, or its reverse."""
+        table = TABLES[change.table]
+        if change.before is None and change.after is not None:
+            self.connection.execute(insert(table).values(**change.after))
+        elif change.after is None:
+            self.connection.execute(delete(table).where(table.c.id == change.id))
+        else:
+            self.connection.execute(update(table).where(table.c.id == change.id).values(**change.after))
+        self.changes.append(change)
+
+    def _row(self, table: Table, row_id: int) -> Row:
+        return dict(self.connection.execute(select(table).where(table.c.id == row_id)).mappings().one())
+
+
+def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[RowChange]) -> Record:
+    """Append an edit or a mark to the log; an edit becomes what the next undo takes back."""
+    entry = {
+        "at": datetime.now().isoformat(timespec="seconds"),
+        "kind": kind.value,
+        "title": title,
+        "parent": _head(connection),
+        "changes": [_as_json(change) for change in changes],
+    }
+    new = _inserted(connection, LOG, entry)
+    if kind is Kind.EDIT:
+        _set_head(connection, new)
+    return Record(title, kind, tuple(changes))
+
+
+def next_undo(connection: Connection) -> Mapping[str, Any] | None:
+    """Return the log entry that an undo would take back."""
+    head = _head(connection)
+    return _entry(connection, head) if head is not None else None
+
+
+def next_redo(connection: Connection) -> Mapping[str, Any] | None:
+    """Return the log entry that a redo would make again: the newest one begun from here."""
+    head = _head(connection)
+    query = select(LOG).where(
+        LOG.c.parent.is_(None) if head is None else LOG.c.parent == head, LOG.c.kind == Kind.EDIT.value
+    )
+    row = connection.execute(query.order_by(LOG.c.id.desc()).limit(1)).mappings().first()
+    return dict(row) if row is not None else None
+
+
+def move(connection: Connection, entry: Mapping[str, Any], kind: Kind) -> Record:
+    """Take back (undo) or make again (redo) a logged edit, and log that too."""
+    changes = [RowChange(**change) for change in entry["changes"]]
+    if kind is Kind.UNDO:
+        changes = [change.reversed() for change in reversed(changes)]
+    edit = Edit(connection)
+    for change in changes:
+        edit.apply(change)
+    record = write_log(connection, kind, entry["title"], edit.changes)
+    _set_head(connection, entry["parent"] if kind is Kind.UNDO else entry["id"])
+    return record
+
+
+def _as_json(change: RowChange) -> Row:
+    return {"table": change.table, "id": change.id, "before": change.before, "after": change.after}
+
+
+def _head(connection: Connection) -> int | None:
+    head = connection.execute(select(BOOK.c.head)).scalar_one()
+    return int(head) if head is not None else None
+
+
+def _set_head(connection: Connection, head: int | None) -> None:
+    connection.execute(update(BOOK).values(head=head))
+
+
+def _entry(connection: Connection, entry_id: int) -> Mapping[str, Any]:
+    return dict(connection.execute(select(LOG).where(LOG.c.id == entry_id)).mappings().one())
+
+
+def _inserted(connection: Connection, table: Table, row: Row) -> int:
+    key = connection.execute(insert(table).values(**row)).inserted_primary_key
+    if key is None:
+        raise RuntimeError("the database gave no id")
+    return int(key[0])
+
+
+def _empty(column: Column[Any]) -> Any:
+    """Return what a column holds when nothing is said: null, or its type's zero."""
+    return None if column.nullable else column.type.python_type()

@@ -1,0 +1,208 @@
+"""The tables of a lab book.
+
+Moments are ISO 8601 text in local time, so that the log can keep rows as they are and
+the same tables serve any database. ``position`` keeps the order that the user sees.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+from sqlalchemy import (
+    JSON,
+    Boolean,
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    String,
+    Table,
+    UniqueConstraint,
+)
+
+REVISIONS: Final = ("0001",)
+"""Schema revisions that this version knows, oldest first; the last one is current."""
+
+APPLICATION_ID: Final = 0x0DD72173
+"""Marks the SQLite file as a lab book."""
+
+metadata = MetaData(
+    naming_convention={
+        "ix": "ix_%(table_name)s_%(column_0_name)s",
+        "uq": "uq_%(table_name)s_%(column_0_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s",
+        "pk": "pk_%(table_name)s",
+    }
+)
+
+
+def _key() -> Column[int]:
+    return Column("id", Integer, primary_key=True)
+
+
+def _text(name: str, default: str | None = "") -> Column[str]:
+    return Column(name, String, nullable=default is None, server_default=default)
+
+
+def _of(table: str, nullable: bool = False) -> Column[int]:
+    return Column(f"{table}_id", Integer, ForeignKey(f"{table}.id"), nullable=nullable, index=True)
+
+
+def _position() -> Column[int]:
+    return Column("position", Integer, nullable=False, server_default="0")
+
+
+BOOK = Table("book", metadata, _key(), _text("name"), _text("created"), Column("head", Integer))
+
+LOG = Table(
+    "log",
+    metadata,
+    _key(),
+    _text("at"),
+    _text("kind"),
+    _text("title"),
+    Column("parent", Integer, index=True),
+    Column("changes", JSON, nullable=False),
+)
+
+MACHINE = Table("machine", metadata, _key(), _text("name"))
+
+MACHINE_CHANGE = Table(
+    "machine_change",
+    metadata,
+    _key(),
+    _of("machine"),
+    _text("at"),
+    _text("kind"),
+    _text("what"),
+    _text("before"),
+    _text("after"),
+    _text("note"),
+    Column("study_id", Integer, index=True),
+)
+
+PIECE = Table(
+    "piece",
+    metadata,
+    _key(),
+    _text("name"),
+    Column("zones", JSON, nullable=False),
+    Column("minutes", Float, nullable=False, server_default="0"),
+    Column("part_g", Float, nullable=False, server_default="0"),
+    Column("waste_g", Float, nullable=False, server_default="0"),
+)
+
+STUDY = Table(
+    "study",
+    metadata,
+    _key(),
+    _text("name"),
+    _text("question"),
+    _text("created"),
+    _text("decision"),
+    _text("decision_reason"),
+    _text("decided"),
+    _text("verdict_seen"),
+)
+
+ARM = Table(
+    "arm",
+    metadata,
+    _key(),
+    _of("study"),
+    _text("name"),
+    Column("is_baseline", Boolean, nullable=False),
+)
+
+FACTOR = Table(
+    "factor",
+    metadata,
+    _key(),
+    _of("study"),
+    _position(),
+    _text("kind"),
+    _text("name"),
+    _text("baseline_level"),
+    _text("change_level"),
+)
+
+RESPONSE = Table(
+    "response",
+    metadata,
+    _key(),
+    _of("study"),
+    _position(),
+    _text("name"),
+    _text("unit"),
+    _text("type"),
+    _text("combine"),
+    _text("better"),
+    Column("target", Float),
+    Column("margin", Float),
+    Column("resolution", Float),
+    Column("primary", Boolean, nullable=False),
+    _text("role"),
+    Column("margin_moved", Boolean, nullable=False, server_default="0"),
+    UniqueConstraint("study_id", "name"),
+)
+
+HELD = Table("held", metadata, _key(), _of("study"), _position(), _text("text"))
+
+PLAN = Table(
+    "plan",
+    metadata,
+    _key(),
+    _of("study"),
+    Column("pairs", Integer, nullable=False),
+    Column("twins", Integer, nullable=False),
+    Column("seed", Integer, nullable=False),
+    Column("order_version", Integer, nullable=False),
+    Column("machine_ids", JSON, nullable=False),
+    Column("piece_ids", JSON, nullable=False),
+)
+
+BLOCK = Table(
+    "block",
+    metadata,
+    _key(),
+    _of("study"),
+    _position(),
+    _text("label"),
+    _of("machine", nullable=True),
+    _of("piece", nullable=True),
+)
+
+RUN = Table(
+    "run",
+    metadata,
+    _key(),
+    _of("study"),
+    _position(),
+    _of("block"),
+    _of("arm"),
+    _text("code"),
+    _text("started"),
+    _text("finished"),
+    _text("spool"),
+    _text("note"),
+    _text("set_aside"),
+    Column("reprint_of", Integer),
+    UniqueConstraint("study_id", "code"),
+)
+
+READING = Table(
+    "reading",
+    metadata,
+    _key(),
+    _of("run"),
+    _of("response"),
+    _text("zone"),
+    Column("value", Float, nullable=False),
+    Index("ix_reading_run_response", "run_id", "response_id"),
+)
+
+DEVIATION = Table("deviation", metadata, _key(), _of("run"), _text("text"))
+
+TABLES: Final = {table.name: table for table in metadata.sorted_tables}
