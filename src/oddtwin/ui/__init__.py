@@ -1,0 +1,1 @@
+"""The window: PySide6 Widgets; one package a screen, shared widgets beside them."""

@@ -24,7 +24,7 @@ from oddtwin.core.study.model import (
     StudyBlock,
 )
 from oddtwin.core.study.progress import Progress, ask_gaps, missing_readings, next_run, progress
-from oddtwin.core.study.tidy import tidy_readings
+from oddtwin.core.study.tidy import readings_by_run, tidy_readings
 
 __all__ = [
     "Analysis",
@@ -53,6 +53,7 @@ __all__ = [
     "missing_readings",
     "next_run",
     "progress",
+    "readings_by_run",
     "study_from_readings",
     "study_threats",
     "tidy_readings",

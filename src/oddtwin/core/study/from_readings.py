@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import TypeVar
 
 from oddtwin.core.design import SeededOrder
-from oddtwin.core.readings import Combine, Reading
+from oddtwin.core.readings import Combine, Reading, ResponseType
 from oddtwin.core.study.model import (
     Arm,
     Machine,
@@ -80,8 +80,13 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
         runs=tuple(runs),
         readings=tuple(values),
         machines={key: Machine(key, text) for text, key in machines.items()},
-        pieces={key: Piece(key, text, (), 0.0, 0.0, 0.0) for text, key in pieces.items()},
+        pieces={key: Piece(key, text, _zones(readings, text), 0.0, 0.0, 0.0) for text, key in pieces.items()},
     )
+
+
+def _zones(readings: Sequence[Reading], piece: str) -> tuple[str, ...]:
+    graded = (item for item in readings if item.type is ResponseType.GRADE and item.piece == piece)
+    return tuple(dict.fromkeys(item.zone for item in graded if item.zone))
 
 
 def _numbered(items: Iterable[K]) -> dict[K, int]:

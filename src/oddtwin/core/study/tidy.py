@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections import defaultdict
 
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import Response, Run, RunState, Study
+from oddtwin.core.study.model import Response, Run, RunReading, RunState, Study
+
+
+def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
+    """Gather a study's readings by the id of their run."""
+    gathered: dict[int, list[RunReading]] = defaultdict(list)
+    for item in study.readings:
+        gathered[item.run_id].append(item)
+    return gathered
 
 
 def tidy_readings(study: Study) -> list[Reading]:

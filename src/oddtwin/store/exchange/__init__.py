@@ -1,0 +1,11 @@
+"""Open formats that leave and enter: study files, and reports."""
+
+from oddtwin.store.exchange.report import report_html
+from oddtwin.store.exchange.study_file import read_study, schemas, write_study
+
+__all__ = [
+    "read_study",
+    "report_html",
+    "schemas",
+    "write_study",
+]

@@ -1,0 +1,67 @@
+"""The figures of a finding as text, for the table and the lines below the ruler."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from oddtwin.core.decide.finding import Finding, worst_by_arm
+from oddtwin.core.decide.sentence import decimals_of, measure_unit
+from oddtwin.core.quantities import format_number, format_p, format_signed
+from oddtwin.core.readings import GRADES, ResponseType
+
+TABLE_HEAD: Final = (
+    "Response", "Unit", "n baseline", "n change", "Pairs", "Estimate", "%", "95 % interval",
+    "90 % interval", "p difference", "p permutation", "p equivalence", "Method",
+)  # fmt: skip
+
+
+def table_row(finding: Finding) -> tuple[str, ...]:
+    """Return the figures of a finding as text, in the order of ``TABLE_HEAD``."""
+    comparison, inference = finding.comparison, finding.comparison.inference
+    decimals = decimals_of(comparison)
+    permutation = comparison.permutation
+
+    def ends(interval: tuple[float, float] | None) -> str:
+        if interval is None:
+            return "–"
+        return " to ".join(format_signed(end, decimals) for end in interval)
+
+    return (
+        comparison.response,
+        measure_unit(comparison),
+        str(comparison.n_baseline),
+        str(comparison.n_change),
+        "–" if comparison.n_pairs is None else str(comparison.n_pairs),
+        "–" if comparison.estimate is None else format_signed(comparison.estimate, decimals),
+        "–" if comparison.percent is None else format_signed(comparison.percent, 1),
+        ends(inference.ci95),
+        ends(inference.ci90),
+        format_p(inference.p_difference),
+        format_p(permutation.p) + ("" if permutation.exact else " (drawn)") if permutation else "–",
+        format_p(inference.p_equivalence),
+        inference.method,
+    )
+
+
+def detail_lines(finding: Finding) -> list[str]:
+    """Return what else is worth saying of a finding: noise floor, and for grades delta and worst zone."""
+    comparison = finding.comparison
+    lines = []
+    if comparison.noise is not None and comparison.noise.sd > 0:
+        low, high = comparison.noise.interval(0.95)
+        lines.append(
+            f"Noise floor: standard deviation between twins {format_number(comparison.noise.sd)} "
+            f"{measure_unit(comparison)} with {comparison.noise.df:g} degrees of freedom (95 % interval "
+            f"{format_number(low)} to {format_number(high)}); repeatability limit "
+            f"{format_number(comparison.noise.limit)} {measure_unit(comparison)}."
+        )
+    if comparison.cliff is not None:
+        ends = comparison.cliff.ci95
+        interval = (
+            f" (95 % interval {format_signed(ends[0], 2)} to {format_signed(ends[1], 2)})" if ends else ""
+        )
+        lines.append(f"Cliff’s delta {format_signed(comparison.cliff.delta, 2)}{interval}.")
+    worst = worst_by_arm(comparison)
+    if comparison.type is ResponseType.GRADE and worst:
+        lines.append(f"Worst zone: baseline {GRADES[round(worst[0])]}, change {GRADES[round(worst[1])]}.")
+    return lines

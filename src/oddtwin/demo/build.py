@@ -1,0 +1,180 @@
+"""Building the demo lab book through the same operations that a user has."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+from platformdirs import user_cache_path
+
+from oddtwin import __version__, operations
+from oddtwin.core.study import DecisionKind
+from oddtwin.demo.prints import Effect, Printing
+from oddtwin.demo.workshop import Question, ask, furnish
+from oddtwin.store import LabBook
+from oddtwin.store.schema import REVISIONS
+
+SEED: Final = 20260309
+NAME: Final = "Quay Street workshop"
+
+
+def fresh_demo() -> Path:
+    """Return the folder of a fresh copy of the demo lab book.
+
+    The book is built once for each version and schema and kept in the user's cache; every
+    call copies it to a new folder, so that nothing done in a demo stays.
+    """
+    kept = user_cache_path("odd-twin") / f"demo-{__version__}-{REVISIONS[-1]}-{SEED}"
+    target = Path(tempfile.mkdtemp(prefix="odd-twin-demo-")) / NAME
+    if not (kept / "ready").exists():
+        shutil.rmtree(kept, ignore_errors=True)
+        build_demo(kept / "book").close()
+        (kept / "ready").touch()
+    shutil.copytree(kept / "book", target)
+    return target
+
+
+def build_demo(folder: Path) -> LabBook:
+    """Build the demo lab book in a new folder and return it open.
+
+    Parameters
+    ----------
+    folder : Path
+        Empty or not there yet.
+    """
+    book = LabBook.create(folder, NAME)
+    rng = np.random.default_rng(SEED)
+    shop = furnish(book)
+    _drying(book, shop, rng)
+    _seam(book, shop, rng)
+    _layers(book, shop, rng)
+    ask(book, _WALLS)
+    return book
+
+
+def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:
+    """Finished and adopted: a clear winner."""
+    study = ask(
+        book,
+        Question(
+            name="Dry the spool overnight",
+            question="Does drying the spool for eight hours leave fewer strings between the ribs, "
+            "and less time with the knife?",
+            factor=("filament or lot", "drying before printing", "as stored", "8 h at 55 °C"),
+            numbers=(("Clean-up time", "min", "lower", 1.0, 0.1),),
+            grades=(("Stringing", 0.5),),
+            primary="Clean-up time",
+            margins={"Print time": 5.0, "Waste": 1.0},
+        ),
+    )
+    operations.draw_runs(
+        book,
+        study_id=study,
+        pairs=4,
+        twins=3,
+        seed=41,
+        machine_ids=[shop["Marlow"], shop["Tessel"]],
+        piece_ids=[shop["Lamp ring"]],
+    )
+    printing = Printing(book, study, rng, spool="PETG smoke grey, lot 7", first_day="2026-02-02")
+    printing.make(
+        {
+            "Print time": Effect(104.0, 0.8),
+            "Part mass": Effect(38.2, 0.15),
+            "Waste": Effect(1.6, 0.12),
+            "Clean-up time": Effect(6.4, 0.55, change=-3.6),
+            "Stringing": Effect(2.2, 0.45, change=-1.5),
+        }
+    )
+    operations.see_verdict(book, study_id=study)
+    operations.settle(
+        book,
+        study_id=study,
+        kind=DecisionKind.ADOPT,
+        reason="Half the knife work on every ring, at no cost in time or plastic.",
+    )
+
+
+def _seam(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:
+    """Finished, to be settled: the twins really are twins."""
+    study = ask(
+        book,
+        Question(
+            name="Seam scattered or in line",
+            question="Does scattering the seam change how hard the spectacle case is to open?",
+            factor=("slicer setting", "seam position", "in line at the back", "scattered"),
+            numbers=(("Opening force", "N", "lower", 1.5, 0.1),),
+            grades=(("Seam visible", 0.75),),
+            primary="Opening force",
+            margins={"Print time": 4.0, "Waste": 0.5, "Part mass": 0.5},
+        ),
+    )
+    operations.draw_runs(
+        book,
+        study_id=study,
+        pairs=6,
+        twins=2,
+        seed=1187,
+        machine_ids=[shop["Tessel"]],
+        piece_ids=[shop["Spectacle case"]],
+    )
+    printing = Printing(book, study, rng, spool="PLA chalk white, lot 3", first_day="2026-02-16")
+    printing.make(
+        {
+            "Print time": Effect(171.0, 0.9, change=0.4),
+            "Part mass": Effect(52.4, 0.12),
+            "Waste": Effect(2.3, 0.1),
+            "Opening force": Effect(11.8, 0.6),
+            "Seam visible": Effect(1.4, 0.3, change=-0.1),
+        },
+        lost={4: "came loose from the bed"},
+    )
+
+
+def _layers(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:
+    """Half printed."""
+    study = ask(
+        book,
+        Question(
+            name="Thicker layers for the drawer divider",
+            question="How many minutes do 0.28 mm layers save on the drawer divider, and does it "
+            "still slide into its slot?",
+            factor=("slicer setting", "layer height", "0.20 mm", "0.28 mm"),
+            numbers=(("Tongue thickness error", "mm", "target", 0.05, 0.01),),
+            grades=(("Ridges on the face", 0.5),),
+            primary="Print time",
+            margins={"Print time": 10.0, "Waste": 0.5},
+        ),
+    )
+    operations.draw_runs(
+        book,
+        study_id=study,
+        pairs=3,
+        twins=2,
+        seed=77,
+        machine_ids=[shop["Marlow"], shop["Tessel"]],
+        piece_ids=[shop["Drawer divider"]],
+    )
+    printing = Printing(book, study, rng, spool="PLA slate blue, lot 12", first_day="2026-03-07")
+    printing.make(
+        {
+            "Print time": Effect(88.0, 1.1, change=-21.0),
+            "Part mass": Effect(29.5, 0.2, change=0.3),
+            "Waste": Effect(1.1, 0.08),
+            "Tongue thickness error": Effect(0.03, 0.02, change=0.02),
+            "Ridges on the face": Effect(0.6, 0.3, change=0.5),
+        },
+        runs=7,
+        lost={3: "filament ran out or tangled"},
+        departures={2: "Door of the room stood open"},
+    )
+
+
+_WALLS: Final = Question(
+    name="Two walls or three",
+    question="Do three walls make the spectacle case’s hinge last longer?",
+    factor=("slicer setting", "number of walls", "2", "3"),
+)

@@ -1,0 +1,136 @@
+"""Invented prints: runs stamped, weighed and graded from a seeded generator."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from oddtwin import operations
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
+from oddtwin.store import LabBook, load_study
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """True mean of the baseline, scatter between twins, and what the change adds."""
+
+    mean: float
+    sd: float
+    change: float = 0.0
+
+
+class Printing:
+    """Carries the runs of one study through the evenings.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        A study whose order is drawn.
+    rng : numpy.random.Generator
+        For scatter.
+    spool : str
+        That all runs are printed from.
+    first_day : str
+        ISO date of the first evening.
+    """
+
+    def __init__(
+        self, book: LabBook, study_id: int, rng: np.random.Generator, spool: str, first_day: str
+    ) -> None:
+        self._book = book
+        self._study_id = study_id
+        self._rng = rng
+        self._spool = spool
+        self._clock: dict[tuple[int, int | None], datetime] = {}
+        self._days: dict[int, int] = {}
+        self._first = datetime.fromisoformat(f"{first_day}T13:30:00")
+
+    def make(
+        self,
+        effects: Mapping[str, Effect],
+        runs: int | None = None,
+        lost: Mapping[int, str] | None = None,
+        departures: Mapping[int, str] | None = None,
+    ) -> None:
+        """Print and measure the first runs.
+
+        Parameters
+        ----------
+        effects : mapping of response name to Effect
+            For every response.
+        runs : int, optional
+            How many; all by default.
+        lost, departures : mapping of int to str, optional
+            By number of the run from 1, why it is set aside (and reprinted), and what
+            was not the same.
+        """
+        for number, run in enumerate(self._study().runs[:runs], 1):
+            self._print(run, effects)
+            if number in (departures or {}):
+                operations.add_deviation(
+                    self._book, run_id=run.id, code=run.code, text=(departures or {})[number]
+                )
+            if number in (lost or {}):
+                operations.set_aside(self._book, run_id=run.id, code=run.code, reason=(lost or {})[number])
+                operations.reprint(self._book, run_id=run.id, code=run.code)
+        if runs is None:
+            for run in self._study().runs:
+                if run.reprint_of:
+                    self._print(run, effects)
+
+    def _study(self) -> Study:
+        with self._book.reading() as connection:
+            return load_study(connection, self._study_id)
+
+    def _print(self, run: Run, effects: Mapping[str, Effect]) -> None:
+        study = self._study()
+        is_change = run.arm_id == study.change.id
+        drawn = {
+            name: effect.mean + effect.change * is_change + self._rng.normal(0, effect.sd)
+            for name, effect in effects.items()
+        }
+        start = self._start(study.block_of(run), run.reprint_of, drawn["Print time"])
+        operations.edit_run(self._book, run_id=run.id, code=run.code, spool=self._spool)
+        operations.start_run(self._book, run_id=run.id, code=run.code, at=start)
+        finish = start + timedelta(minutes=round(drawn["Print time"]) + 7)
+        operations.finish_run(self._book, run_id=run.id, code=run.code, at=finish)
+        for response in study.responses:
+            for zone, value in self._values(study, response, run, drawn[response.name]):
+                operations.enter_readings(
+                    self._book,
+                    run_id=run.id,
+                    response_id=response.id,
+                    zone=zone,
+                    values=[value],
+                    title=f"{response.name} of run {run.code}",
+                )
+
+    def _start(self, block: StudyBlock, reprint_of: int | None, minutes: float) -> datetime:
+        """Each pair, and each reprint, has an afternoon of its own; its prints follow one another."""
+        machine, afternoon = block.machine_id or 0, (block.id, reprint_of)
+        if afternoon not in self._clock:
+            days = self._days[machine] = self._days.get(machine, -1) + 1
+            self._clock[afternoon] = self._first + timedelta(days=days)
+        start = self._clock[afternoon]
+        self._clock[afternoon] = start + timedelta(minutes=round(minutes) + 25)
+        return start
+
+    def _values(self, study: Study, response: Response, run: Run, value: float) -> list[tuple[str, float]]:
+        if response.role is Role.WASTE:
+            brim = round(max(0.0, value) * 0.7, 1)
+            return [("brim", brim), ("support", round(max(0.0, value) - brim, 1))]
+        if response.type is ResponseType.GRADE:
+            return [
+                (zone, float(np.clip(round(value + self._rng.normal(0, 0.4)), 0, 4)))
+                for zone in study.zones_of(response, run)
+            ]
+        if response.role is Role.TIME:
+            return [("", float(round(value)))]
+        digits = 2 if response.unit == "mm" else 1
+        return [("", round(value, digits))]

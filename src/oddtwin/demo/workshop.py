@@ -1,0 +1,103 @@
+"""The demo's invented workshop: machines, pieces, and how its questions are asked."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from oddtwin import operations
+from oddtwin.core.readings import ResponseType
+from oddtwin.store import LabBook, load_study
+from oddtwin.store.edits import Record
+
+Numbers = tuple[tuple[str, str, str, float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What one demo study asks.
+
+    ``factor`` is kind, name, from, to; ``numbers`` are name, unit, direction, margin and
+    instrument's step; ``grades`` are name and margin; ``margins`` those of the standing
+    responses.
+    """
+
+    name: str
+    question: str
+    factor: tuple[str, str, str, str]
+    numbers: Numbers = ()
+    grades: tuple[tuple[str, float], ...] = ()
+    primary: str = ""
+    margins: Mapping[str, float] = field(default_factory=dict)
+
+
+def furnish(book: LabBook) -> dict[str, int]:
+    """Add machines and pieces; returns their ids by name."""
+    ids = {}
+    for machine in ("Marlow", "Tessel"):
+        ids[machine] = _new(operations.add_machine(book, name=machine), "machine")
+    pieces = (
+        ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6),
+        ("Spectacle case", ["lid", "hinge", "back", "base"], 171.0, 52.0, 2.3),
+        ("Drawer divider", ["face", "tongue", "top edge"], 88.0, 29.5, 1.1),
+    )
+    for name, zones, minutes, part_g, waste_g in pieces:
+        record = operations.add_piece(
+            book, name=name, zones=zones, minutes=minutes, part_g=part_g, waste_g=waste_g
+        )
+        ids[name] = _new(record, "piece")
+    operations.log_machine_change(
+        book,
+        machine_id=ids["Tessel"],
+        kind="calibration",
+        what="steps per mm of the extruder",
+        before="402.0",
+        after="409.6",
+        note="six strands of 100 mm, scatter 0.4 mm",
+    )
+    return ids
+
+
+def ask(book: LabBook, asked: Question) -> int:
+    """Carry one question through Ask; returns the study's id."""
+    study_id = _new(operations.add_study(book, name=asked.name), "study")
+    operations.edit_study(book, study_id=study_id, question=asked.question)
+    kind, name, before, after = asked.factor
+    operations.add_factor(
+        book, study_id=study_id, kind=kind, name=name, baseline_level=before, change_level=after
+    )
+    for number, unit, better, margin, step in asked.numbers:
+        record = operations.add_response(
+            book, study_id=study_id, name=number, unit=unit, type=ResponseType.NUMBER
+        )
+        operations.edit_response(
+            book,
+            response_id=_new(record, "response"),
+            name=number,
+            better=better,
+            target=0.0 if better == "target" else None,
+            margin=margin,
+            resolution=step,
+        )
+    for grade, margin in asked.grades:
+        record = operations.add_response(
+            book, study_id=study_id, name=grade, unit="", type=ResponseType.GRADE
+        )
+        operations.edit_response(book, response_id=_new(record, "response"), name=grade, margin=margin)
+    _margins(book, study_id, asked)
+    return study_id
+
+
+def _margins(book: LabBook, study_id: int, asked: Question) -> None:
+    with book.reading() as connection:
+        responses = {item.name: item.id for item in load_study(connection, study_id).responses}
+    for name, margin in asked.margins.items():
+        operations.edit_response(book, response_id=responses[name], name=name, margin=margin)
+    if asked.primary:
+        operations.edit_response(book, response_id=responses[asked.primary], name=asked.primary, primary=True)
+
+
+def _new(record: Record | None, table: str) -> int:
+    if record is None:
+        raise RuntimeError(f"no {table} was added")
+    return record.new_id(table)

@@ -1,0 +1,82 @@
+"""The report of a study: one HTML file that holds everything, pictures as vectors."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
+
+from oddtwin import __version__
+from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
+from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
+from oddtwin.core.quantities import format_number
+from oddtwin.core.study import Analysis, Run, RunReading, Study, readings_by_run
+
+WIDTH = 760.0
+
+
+def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
+    """Write the report of a study.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    analysis : Analysis
+        Of that study.
+    now : datetime
+        When the report is made.
+
+    Returns
+    -------
+    str
+        A page that needs no other file and no network, and prints on paper.
+    """
+    read = readings_by_run(study)
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
+    )
+    return environment.get_template("report.html").render(
+        study=study,
+        analysis=analysis,
+        findings=[_finding(finding) for finding in analysis.findings],
+        head=TABLE_HEAD,
+        rows=[table_row(finding) for finding in analysis.findings],
+        runs=[_run(study, run, read.get(run.id, [])) for run in study.runs],
+        responses=study.responses,
+        arms={arm.id: arm.name for arm in study.arms},
+        colours=LIGHT,
+        made=now.strftime("%Y-%m-%d %H:%M"),
+        version=__version__,
+        aside=sum(bool(run.set_aside) for run in study.runs),
+    )
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    # The drawings escape their own text, so that they may stand in the page as they are.
+    return {
+        "sentence": finding.sentence,
+        "verdict": finding.verdict.value.replace("-", ", "),
+        "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
+        "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)),
+        "details": detail_lines(finding),
+    }
+
+
+def _run(study: Study, run: Run, read: list[RunReading]) -> dict[str, Any]:
+    machine, piece = study.machine_of(run), study.piece_of(run)
+    return {
+        "run": run,
+        "pair": study.block_of(run).label,
+        "machine": machine.name if machine else "–",
+        "piece": piece.name if piece else "–",
+        "values": [_values([item for item in read if item.response_id == one.id]) for one in study.responses],
+        "departures": [item.text for item in study.deviations if item.run_id == run.id],
+    }
+
+
+def _values(read: list[RunReading]) -> str:
+    return "; ".join(f"{item.zone} {format_number(item.value)}".strip() for item in read) or "–"

@@ -1,0 +1,101 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import sys
+import traceback
+from datetime import datetime
+from pathlib import Path
+from types import TracebackType
+
+from platformdirs import user_log_path
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtGui import QGuiApplication, QIcon
+from PySide6.QtWidgets import QApplication
+
+from oddtwin import __version__
+from oddtwin.store import StoreError, recent_books
+from oddtwin.ui.theme import ASSETS, Theme
+from oddtwin.ui.window import MainWindow
+from oddtwin.ui.workbench import Workbench
+
+
+def run(book: Path | None, demo: bool) -> int:
+    """Open the window and stay until it is closed.
+
+    Parameters
+    ----------
+    book : Path, optional
+        Lab book to open; by default the one opened last.
+    demo : bool
+        Open a fresh copy of the demo lab book instead.
+
+    Returns
+    -------
+    int
+        Exit status.
+    """
+    application = make_application()
+    window = make_window(application)
+    workbench = window.workbench
+    if demo:
+        open_demo(workbench)
+    else:
+        folder = book or next(iter(recent_books()), None)
+        if folder is not None:
+            workbench.open_book(folder)
+    window.show()
+    return application.exec()
+
+
+def make_application() -> QApplication:
+    """Return the application, named for its settings and its desktop entry."""
+    existing = QApplication.instance()
+    application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    QCoreApplication.setOrganizationName("odd-twin")
+    QCoreApplication.setApplicationName("odd-twin")
+    QCoreApplication.setApplicationVersion(__version__)
+    QGuiApplication.setDesktopFileName("odd-twin")
+    application.setWindowIcon(QIcon(str(ASSETS / "icons" / "odd-twin.svg")))
+    return application
+
+
+def make_window(application: QApplication) -> MainWindow:
+    """Return the main window on a workbench without a lab book; errors go to its message bar."""
+    window = MainWindow(Workbench(application), Theme(application))
+
+    def on_error(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            application.quit()
+            return
+        where = _write_error("".join(traceback.format_exception(kind, error, trace)))
+        window.show_message(
+            f"Something went wrong inside Odd Twin ({error}). What was saved is safe. {where}"
+        )
+
+    sys.excepthook = on_error
+    return window
+
+
+def _write_error(details: str) -> str:
+    """Keep what happened for a report; returns a sentence that says where."""
+    log = user_log_path("odd-twin") / "errors.log"
+    try:
+        log.parent.mkdir(parents=True, exist_ok=True)
+        with log.open("a", encoding="utf-8") as out:
+            out.write(f"{datetime.now().isoformat(timespec='seconds')}\n{details}\n")
+    except OSError:
+        return "Please report it."
+    return f"Please report it, with {log}."
+
+
+def open_demo(workbench: Workbench) -> None:
+    """Open a fresh copy of the demo lab book, without remembering it."""
+    from oddtwin.demo import fresh_demo
+
+    try:
+        folder = fresh_demo()
+    except (OSError, StoreError) as error:
+        workbench.failed.emit(f"The demo could not be made ({error}).")
+        return
+    workbench.open_book(folder, remember=False)

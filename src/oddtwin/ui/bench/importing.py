@@ -1,0 +1,97 @@
+"""Bringing readings (CSV) or a whole study (JSON) into the lab book."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QVBoxLayout
+
+from oddtwin import operations
+from oddtwin.core.readings import Reading, TableError, read_table
+from oddtwin.core.study import Study, study_from_readings
+from oddtwin.store import StoreError
+from oddtwin.store.exchange import read_study
+from oddtwin.ui.widgets import LineField, button, heading, label, row
+from oddtwin.ui.workbench import Workbench
+
+
+class ImportCard(QFrame):
+    """Asks for a file, for readings also which arm is the baseline; ``imported`` gives the study's id."""
+
+    imported = Signal(int)
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self._workbench = workbench
+        self._readings: list[Reading] = []
+        self._file = LineField("importPath", "A CSV file of readings, or a study file (JSON)")
+        self._file.committed.connect(self._on_file_committed)
+        self._arms = QComboBox()
+        self._arms.setObjectName("importBaseline")
+        self._asking = label("Which arm is the baseline?", wrap=False)
+        self._go = button("Import", self._on_go_clicked, main=True, name="importGo")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 16)
+        layout.addWidget(heading("Import"))
+        layout.addLayout(row(self._file, button("Choose…", self._on_choose_clicked)))
+        layout.addLayout(row(self._asking, self._arms, None, self._go))
+        self.setFocusProxy(self._file)
+        self._show_arms([])
+
+    def _show_arms(self, arms: list[str]) -> None:
+        self._arms.clear()
+        self._arms.addItems(arms)
+        self._arms.setVisible(bool(arms))
+        self._asking.setVisible(bool(arms))
+
+    def _on_choose_clicked(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Import", "", "Readings or study (*.csv *.json)")
+        if path:
+            self._file.edit.setText(path)
+            self._on_file_committed(path)
+
+    def _on_file_committed(self, text: str) -> None:
+        self._readings = []
+        path = Path(text.strip()).expanduser()
+        if not text.strip() or path.suffix.lower() == ".json":
+            self._show_arms([])
+            return
+        try:
+            self._readings = read_table(_text(path))
+            self._show_arms(list(dict.fromkeys(item.arm for item in self._readings)))
+        except (TableError, StoreError) as error:
+            self._file.show_error(f"{path.name}, {error}" if isinstance(error, TableError) else str(error))
+            self._show_arms([])
+
+    def _on_go_clicked(self) -> None:
+        try:
+            study = self._study()
+        except (StoreError, ValueError) as error:
+            self._file.show_error(str(error))
+            return
+        record = self._workbench.do(operations.add_whole_study, study=study)
+        if record is not None:
+            self._file.show_text("")
+            self._show_arms([])
+            self.hide()
+            self.imported.emit(record.new_id("study"))
+
+    def _study(self) -> Study:
+        path = Path(self._file.text().strip()).expanduser()
+        if path.suffix.lower() == ".json":
+            return read_study(_text(path), path.name)
+        if not self._readings:
+            raise StoreError("Choose a CSV file of readings or a study file first.")
+        return study_from_readings(self._readings, path.stem, self._arms.currentText(), datetime.now())
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise StoreError(f"{path} cannot be read: {error.strerror}.") from None
+    except UnicodeDecodeError:
+        raise StoreError(f"{path} is not UTF-8 text; save it as UTF-8 and try again.") from None

@@ -1,0 +1,42 @@
+"""Keys and words, for F1."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout
+
+from oddtwin.ui.widgets import Page, card, heading, label
+
+_KEYS = (
+    ("Ctrl+Enter", "go to the next step"),
+    ("Alt+1 … Alt+5", "go to a stage"),
+    ("Alt+Home", "all studies"),
+    ("Enter", "start, finish, take the reading and go on"),
+    ("0 1 2 3 4", "grade a fault: none, trace, clear, bad, ruined"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),
+    ("F10", "menu"),
+)
+_WORDS = (
+    ("twins", "two prints of the same arm in the same pair: they differ in nothing"),
+    ("noise floor", "standard deviation between twins: how much prints differ when nothing was changed"),
+    ("margin", "the smallest difference that would matter to you"),
+    ("odd", "the difference lies wholly beyond the margin"),
+    ("twin", "the difference lies wholly inside the margin"),
+    ("leaning", "it differs; whether enough to matter is open"),
+    ("threat", "something that can make the conclusion wrong, with what to do about it"),
+)
+
+
+class HelpView(Page):
+    """Two lists; the user guide in docs/ tells the rest."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        for title, lines in (("Keys", _KEYS), ("Words", _WORDS)):
+            grid = QGridLayout()
+            grid.setHorizontalSpacing(24)
+            grid.setColumnStretch(1, 1)
+            for place, (left, right) in enumerate(lines):
+                grid.addWidget(label(left, "heading", wrap=False), place, 0)
+                grid.addWidget(label(right), place, 1)
+            self.body.addWidget(card(heading(title), grid))
+        self.body.addStretch(1)

@@ -1,0 +1,126 @@
+"""What else is to say of a run: notes, departures, setting aside, reprinting."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QVBoxLayout
+
+from oddtwin import operations
+from oddtwin.core.study import Run, Study, trade
+from oddtwin.ui.widgets import LineField, TextField, button, clear, heading, label, row, set_quietly
+from oddtwin.ui.workbench import Workbench
+
+
+class AftermathCard(QFrame):
+    """Two columns: what was not held the same; a note, and setting aside with a reason."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self._workbench = workbench
+        self._run: Run | None = None
+        self._listed: tuple[object, ...] = ()
+        self._boxes: dict[str, QCheckBox] = {}
+        self._held = QVBoxLayout()
+        self._held.setSpacing(2)
+        self._other = LineField("otherDeparture", "Something else that was not the same")
+        self._other.committed.connect(self._on_other_committed)
+        self._note = TextField("note", "Odd noises, anything that came loose…")
+        self._note.committed.connect(self._on_note_committed)
+        self._reason = QComboBox()
+        self._reason.setObjectName("reason")
+        self._reason.setEditable(True)
+        self._reason.addItems(["", *trade.SET_ASIDE_REASONS])
+        self._reason.setPlaceholderText("Why it does not count")
+        self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
+        self._again = button("Count it again", self._on_again_clicked, name="countAgain")
+        self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(heading("Not the same this time"))
+        left.addLayout(self._held)
+        left.addWidget(self._other)
+        left.addStretch(1)
+        right.addWidget(heading("Note"))
+        right.addWidget(self._note)
+        right.addWidget(heading("Spoilt?"))
+        right.addWidget(
+            label(
+                "A spoilt print is set aside with its reason; it is never deleted, and it is counted.",
+                "quiet",
+            )
+        )
+        setting = row(self._reason, self._aside, self._again, self._reprint)
+        setting.setStretch(0, 1)
+        right.addLayout(setting)
+        right.addStretch(1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(20, 14, 20, 16)
+        layout.setSpacing(28)
+        layout.addLayout(left, 1)
+        layout.addLayout(right, 1)
+
+    def show_run(self, study: Study, run: Run) -> None:
+        """Show what is noted of a run."""
+        self._run = run
+        noted = [item.text for item in study.deviations if item.run_id == run.id]
+        texts = list(dict.fromkeys([*(item.text for item in study.held), *noted]))
+        if (study.id, *texts) != self._listed:
+            self._listed = (study.id, *texts)
+            self._build(texts)
+        for text, box in self._boxes.items():
+            set_quietly(box, box.setChecked, text in noted)
+        self._note.show_text(run.note)
+        self._aside.setVisible(not run.set_aside)
+        self._reason.setVisible(not run.set_aside)
+        self._again.setVisible(bool(run.set_aside))
+        reprinted = any(item.reprint_of == run.id for item in study.runs)
+        self._reprint.setVisible(bool(run.set_aside) and not reprinted)
+
+    def _build(self, texts: list[str]) -> None:
+        clear(self._held)
+        self._boxes = {}
+        for text in texts:
+            box = QCheckBox(text)
+            box.setObjectName(f"departure-{text}")
+            box.clicked.connect(lambda ticked, text=text: self._on_box_clicked(text, ticked))
+            self._boxes[text] = box
+            self._held.addWidget(box)
+
+    def _on_box_clicked(self, text: str, ticked: bool) -> None:
+        study, run = self._workbench.study, self._run
+        if study is None or run is None:
+            return
+        if ticked:
+            self._workbench.do(operations.add_deviation, run_id=run.id, code=run.code, text=text)
+            return
+        for item in study.deviations:
+            if item.run_id == run.id and item.text == text:
+                self._workbench.do(operations.remove_deviation, deviation_id=item.id, code=run.code)
+
+    def _on_other_committed(self, text: str) -> None:
+        if self._run is not None and text.strip():
+            self._workbench.do(operations.add_deviation, run_id=self._run.id, code=self._run.code, text=text)
+            self._other.edit.clear()
+            self._other.show_text("")
+
+    def _on_note_committed(self, text: str) -> None:
+        if self._run is not None:
+            self._workbench.do(
+                operations.edit_run, self, run_id=self._run.id, code=self._run.code, note=text.strip()
+            )
+
+    def _on_aside_clicked(self) -> None:
+        if self._run is not None:
+            reason = self._reason.currentText()
+            done = self._workbench.do(
+                operations.set_aside, run_id=self._run.id, code=self._run.code, reason=reason
+            )
+            if done:
+                self._reason.setCurrentIndex(0)
+
+    def _on_again_clicked(self) -> None:
+        if self._run is not None:
+            self._workbench.do(operations.count_again, run_id=self._run.id, code=self._run.code)
+
+    def _on_reprint_clicked(self) -> None:
+        if self._run is not None:
+            self._workbench.do(operations.reprint, run_id=self._run.id, code=self._run.code)

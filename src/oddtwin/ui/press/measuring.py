@@ -1,0 +1,176 @@
+"""Entering what a run weighed, took and looks like, from the keyboard alone."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import Response, Role, Run, Study
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import GradeField, QuantityField, button, clear, column_label, heading, label, row
+from oddtwin.ui.workbench import Workbench
+
+Key = tuple[int, str]
+
+
+class MeasureCard(QFrame):
+    """A field for each response and zone of the run; Enter goes on, the last one to the next run.
+
+    ``finished`` is emitted when the user is done with the run.
+    """
+
+    finished = Signal()
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self._workbench = workbench
+        self._theme = theme
+        self._run: Run | None = None
+        self._shape: tuple[object, ...] = ()
+        self._fields: dict[Key, QuantityField | GradeField] = {}
+        self._grid_holder = QVBoxLayout()
+        self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
+        self._done.setAutoDefault(True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 14, 20, 16)
+        layout.setSpacing(10)
+        layout.addWidget(heading("Measure"))
+        layout.addWidget(
+            label(
+                "Type with or without a unit: 1h37, 97 min, 12,5 g, 3 oz; repeated readings apart by “;”. "
+                "Keys 0 to 4 grade a fault. Enter goes on.",
+                "quiet",
+            )
+        )
+        layout.addLayout(self._grid_holder)
+        layout.addLayout(row(self._done, None))
+
+    def show_run(self, study: Study, run: Run) -> None:
+        """Show the readings of a run."""
+        self._run = run
+        shape = tuple(
+            (item.id, item.name, item.unit, item.type, study.zones_of(item, run)) for item in study.responses
+        )
+        if shape != self._shape:
+            self._shape = shape
+            self._build(study, run)
+        values: dict[Key, list[float]] = defaultdict(list)
+        for reading in study.readings:
+            if reading.run_id == run.id:
+                values[reading.response_id, reading.zone].append(reading.value)
+        for key, field in self._fields.items():
+            if isinstance(field, GradeField):
+                field.show_grade(values[key][0] if values[key] else None)
+            else:
+                field.show_values(values[key])
+        self._suggest_time(study, run)
+
+    def take_focus(self) -> None:
+        """Put the keys into the first field that is still empty."""
+        for field in self._fields.values():
+            if _is_empty(field):
+                field.setFocus()
+                return
+        self._done.setFocus()
+
+    def _build(self, study: Study, run: Run) -> None:
+        clear(self._grid_holder)
+        self._fields = {}
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(7)
+        grid.setColumnStretch(2, 1)
+        for response in study.responses:
+            self._add(grid, response, study.zones_of(response, run))
+        self._grid_holder.addWidget(holder)
+
+    def _add(self, grid: QGridLayout, response: Response, zones: tuple[str, ...]) -> None:
+        line = grid.rowCount()
+        unit = f", {response.unit}" if response.unit else ""
+        grid.addWidget(label(f"{response.name}{unit}"), line, 0)
+        if response.role is Role.WASTE:
+            grid.addWidget(self._waste(response, zones), line, 1, 1, 2)
+            return
+        for offset, zone in enumerate(zones):
+            place = line + offset
+            field = self._field(response, zone)
+            if response.type is ResponseType.GRADE:
+                grid.addWidget(column_label(zone), place, 1)
+                grid.addWidget(field, place, 2)
+            else:
+                grid.addWidget(field, place, 1, 1, 2)
+
+    def _waste(self, response: Response, zones: tuple[str, ...]) -> QWidget:
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(1)
+        for column, zone in enumerate(zones):
+            grid.addWidget(column_label(zone), 0, column)
+            grid.addWidget(self._field(response, zone), 1, column)
+        return holder
+
+    def _field(self, response: Response, zone: str) -> QuantityField | GradeField:
+        name = f"reading-{response.name}" + (f"-{zone}" if zone else "")
+        field: QuantityField | GradeField
+        if response.type is ResponseType.GRADE:
+            field = GradeField(name, self._theme)
+            field.graded.connect(
+                lambda grade: self._enter(response, zone, [] if grade is None else [float(grade)])
+            )
+        else:
+            field = QuantityField(name, response.unit, many=True)
+            if response.role is not Role.WASTE:
+                field.setMaximumWidth(320)
+            field.quantity_committed.connect(lambda values: self._enter(response, zone, values))
+        field.entered.connect(self._mover(field))
+        self._fields[response.id, zone] = field
+        return field
+
+    def _mover(self, field: QWidget) -> Callable[[], None]:
+        def move() -> None:
+            fields = list(self._fields.values())
+            place = next(index for index, item in enumerate(fields) if item is field) + 1
+            (fields[place] if place < len(fields) else self._done).setFocus()
+
+        return move
+
+    def _enter(self, response: Response, zone: str, values: list[float]) -> None:
+        if self._run is not None:
+            what = f"{response.name} {zone}".strip()
+            self._workbench.do(
+                operations.enter_readings,
+                self,
+                run_id=self._run.id,
+                response_id=response.id,
+                zone=zone,
+                values=values,
+                title=f"{what} of run {self._run.code}",
+            )
+
+    def _suggest_time(self, study: Study, run: Run) -> None:
+        """Offer the minutes between the stamps, taken with Enter; the print may have waited."""
+        timing = next((item for item in study.responses if item.role is Role.TIME), None)
+        field = self._fields.get((timing.id, "")) if timing else None
+        if not isinstance(field, QuantityField):
+            return
+        minutes = None
+        if run.started and run.finished and run.finished > run.started:
+            minutes = float(round((run.finished - run.started).total_seconds() / 60))
+        field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
+        field.suggestion = lambda: minutes or None
+
+    def _on_done_clicked(self) -> None:
+        self.finished.emit()
+
+
+def _is_empty(field: QuantityField | GradeField) -> bool:
+    return field.grade is None if isinstance(field, GradeField) else not field.text().strip()

@@ -1,0 +1,167 @@
+"""The screen of the stage Print and measure."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run, readings_by_run
+from oddtwin.ui.press.aftermath import AftermathCard
+from oddtwin.ui.press.measuring import MeasureCard
+from oddtwin.ui.press.run_card import RunCard
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import Page, card, heading, label
+from oddtwin.ui.workbench import Workbench
+
+_SIGNS = {
+    RunState.PLANNED: "○",
+    RunState.PRINTING: "◐",
+    RunState.PRINTED: "●",
+    RunState.SET_ASIDE: "✕",
+}
+
+
+class PressView(QWidget):
+    """The run list at the side, the run in hand in the middle."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._study_id: int | None = None
+        self._run_id: int | None = None
+        self._runs = RunList()
+        self._runs.chosen.connect(self._on_run_chosen)
+        self._card = RunCard(workbench)
+        self._measure = MeasureCard(workbench, theme)
+        self._aftermath = AftermathCard(workbench)
+        self._measure.finished.connect(self.show_next)
+        self._none = card(
+            heading("Nothing to print yet"),
+            label("Draw the order under Plan first; the runs then wait here, one after another."),
+        )
+        page = Page()
+        for part in (self._none, self._card, self._measure, self._aftermath):
+            page.body.addWidget(part)
+        page.body.addStretch(1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._runs)
+        layout.addWidget(page, 1)
+        self._page = page
+
+    def refresh(self) -> None:
+        """Show the study in hand; the run in hand stays the same until another is chosen."""
+        study = self._workbench.study
+        if study is None:
+            return
+        if study.id != self._study_id or self._run(study) is None:
+            self._study_id = study.id
+            self._run_id = _waiting(study)
+        self._show(study)
+
+    def show_next(self) -> None:
+        """Go on to the next run that waits."""
+        study = self._workbench.study
+        if study is not None:
+            self._run_id = _waiting(study)
+            self._show(study)
+            self._page.verticalScrollBar().setValue(0)
+            self.take_focus()
+
+    def take_focus(self) -> None:
+        """Put the keys where the next step of the run is."""
+        if self._card.wants_keys():
+            self._card.take_focus()
+        else:
+            self._measure.take_focus()
+
+    def setFocus(self, *_: object) -> None:
+        self.take_focus()
+
+    def _show(self, study: Study) -> None:
+        run = self._run(study)
+        self._runs.show_runs(study, run)
+        self._none.setVisible(run is None)
+        for part in (self._card, self._measure, self._aftermath):
+            part.setVisible(run is not None)
+        if run is None:
+            return
+        self._card.show_run(study, run)
+        self._measure.show_run(study, run)
+        self._aftermath.show_run(study, run)
+        self._measure.setVisible(run.finished is not None and not run.set_aside)
+        for part in (self._card, self._measure, self._aftermath):
+            part.setEnabled(self._workbench.can_edit)
+
+    def _run(self, study: Study) -> Run | None:
+        return next((run for run in study.runs if run.id == self._run_id), None)
+
+    def _on_run_chosen(self, run_id: int) -> None:
+        study = self._workbench.study
+        if study is not None and run_id != self._run_id:
+            self._run_id = run_id
+            self._show(study)
+            self.take_focus()
+
+
+class RunList(QFrame):
+    """The runs in their order with their state; ``chosen`` is emitted with a run's id."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(168)
+        self._list = QListWidget()
+        self._list.setObjectName("runList")
+        self._list.setAccessibleName("Runs in their order")
+        self._list.setFrameShape(QFrame.Shape.NoFrame)
+        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._count = label("", "quiet")
+        self._list.currentRowChanged.connect(self._on_row_changed)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 14, 4, 8)
+        layout.addWidget(heading("Runs"))
+        layout.addWidget(self._count)
+        layout.addWidget(self._list, 1)
+
+    def show_runs(self, study: Study, current: Run | None) -> None:
+        """Show all runs of a study, the run in hand marked."""
+        lacking = missing_readings(study)
+        self._list.blockSignals(True)
+        while self._list.count() > len(study.runs):
+            self._list.takeItem(self._list.count() - 1)
+        while self._list.count() < len(study.runs):
+            self._list.addItem(QListWidgetItem())
+        done = 0
+        for place, run in enumerate(study.runs):
+            open_readings = run.state is RunState.PRINTED and lacking[run.id]
+            done += run.state is RunState.PRINTED and not open_readings
+            item = self._list.item(place)
+            sign = "◔" if open_readings else _SIGNS[run.state]
+            item.setText(f"{sign}  {run.code}" + ("  measure" if open_readings else ""))
+            item.setData(Qt.ItemDataRole.UserRole, run.id)
+            item.setToolTip("readings are missing" if open_readings else run.set_aside or run.state.value)
+            if current is not None and run.id == current.id:
+                self._list.setCurrentRow(place)
+        counting = sum(run.state is not RunState.SET_ASIDE for run in study.runs)
+        self._count.setText(f"{done} of {counting} done")
+        self._list.blockSignals(False)
+
+    def _on_row_changed(self, place: int) -> None:
+        if place >= 0:
+            self.chosen.emit(self._list.item(place).data(Qt.ItemDataRole.UserRole))
+
+
+def _waiting(study: Study) -> int | None:
+    """Return the run to work on: printed but not measured, then the next to print."""
+    lacking = missing_readings(study)
+    read = readings_by_run(study)
+    unmeasured = [
+        run for run in study.runs if run.state is RunState.PRINTED and lacking[run.id] and not read[run.id]
+    ]
+    coming = next_run(study)
+    half = [run for run in study.runs if run.state is RunState.PRINTED and lacking[run.id]]
+    order = [*unmeasured, *([coming] if coming else []), *half, *study.runs[-1:]]
+    return order[0].id if order else None

@@ -1,0 +1,138 @@
+"""The run in hand: what to print, and its stamps."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+
+from oddtwin import operations
+from oddtwin.core.quantities import format_clock, format_minutes
+from oddtwin.core.study import Run, RunState, Study, trade
+from oddtwin.ui.widgets import LineField, button, column_label, label, row
+from oddtwin.ui.workbench import Workbench
+
+
+class RunCard(QFrame):
+    """The code in large letters, the set-up in words, and one big key: start, then finish."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self._workbench = workbench
+        self._run: Run | None = None
+        self._code = label("", "code", wrap=False)
+        self._code.setObjectName("runCode")
+        self._chips = [label("", "chip", wrap=False) for _ in range(3)]
+        self._setup = label("", "lead")
+        self._setup.setObjectName("setup")
+        self._clock = label("", "clock", wrap=False)
+        self._state = label("", "quiet")
+        self._go = button("", self._on_go_clicked, main=True, name="go")
+        self._go.setProperty("big", True)
+        self._go.setAutoDefault(True)
+        self._back = button("Clear the stamps", self._on_back_clicked, name="clearStamps")
+        self._spool = LineField("spool", "Which spool", 260)
+        self._spool.committed.connect(self._on_spool_committed)
+        self._caution = label(trade.PRINTING_CAUTION, "quiet")
+        self._timer = QTimer(self)
+        self._timer.setInterval(1000)
+        self._timer.timeout.connect(self._show_clock)
+        head = QHBoxLayout()
+        head.addWidget(self._code)
+        head.addSpacing(18)
+        chips = QVBoxLayout()
+        chips.addLayout(row(*self._chips, None))
+        chips.addWidget(self._setup)
+        head.addLayout(chips, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 14, 20, 14)
+        layout.setSpacing(10)
+        layout.addLayout(head)
+        layout.addLayout(row(self._go, 12, self._clock, self._state, None, self._back))
+        layout.addLayout(row(column_label("Spool"), self._spool, None))
+        layout.addWidget(self._caution)
+
+    def show_run(self, study: Study, run: Run) -> None:
+        """Show a run; a printed one hides its arm, so that it is measured by its code alone."""
+        self._run = run
+        machine, piece = study.machine_of(run), study.piece_of(run)
+        pair = study.block_of(run).label
+        self._code.setText(run.code)
+        for chip, text in zip(
+            self._chips,
+            (machine.name if machine else "", piece.name if piece else "", f"pair {pair}" if pair else ""),
+            strict=True,
+        ):
+            chip.setText(text)
+            chip.setVisible(bool(text))
+        self._setup.setText(_setup(study, run))
+        self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
+        self._go.setText("Start  ⏎" if run.state is RunState.PLANNED else "Finish  ⏎")
+        self._back.setVisible(bool(run.started) and not run.set_aside)
+        self._caution.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
+        self._clock.setVisible(run.state is RunState.PRINTING)
+        self._state.setText(_stamps(run))
+        self._spool.show_text(run.spool)
+        if run.state is RunState.PRINTING:
+            self._show_clock()
+            self._timer.start()
+        else:
+            self._timer.stop()
+
+    def wants_keys(self) -> bool:
+        """Whether the next step is a stamp."""
+        return self._run is not None and self._run.state in (RunState.PLANNED, RunState.PRINTING)
+
+    def take_focus(self) -> None:
+        self._go.setFocus()
+
+    def _show_clock(self) -> None:
+        if self._run is not None and self._run.started is not None:
+            self._clock.setText(format_clock((datetime.now() - self._run.started).total_seconds()))
+
+    def _on_go_clicked(self) -> None:
+        run = self._run
+        if run is None:
+            return
+        operation = operations.start_run if run.state is RunState.PLANNED else operations.finish_run
+        self._workbench.do(operation, run_id=run.id, code=run.code)
+        parent = self.parent()
+        while parent is not None and not hasattr(parent, "take_focus"):
+            parent = parent.parent()
+        if parent is not None:
+            parent.take_focus()
+
+    def _on_back_clicked(self) -> None:
+        if self._run is not None:
+            self._workbench.do(operations.clear_stamps, run_id=self._run.id, code=self._run.code)
+
+    def _on_spool_committed(self, text: str) -> None:
+        if self._run is not None:
+            self._workbench.do(
+                operations.edit_run, self, run_id=self._run.id, code=self._run.code, spool=text.strip()
+            )
+
+
+def _setup(study: Study, run: Run) -> str:
+    if run.finished or run.set_aside:
+        return "Arm hidden: measure and grade it by its code."
+    baseline = run.arm_id == study.baseline.id
+    arm = study.baseline if baseline else study.change
+    levels = [
+        f"{factor.name}: {factor.baseline_level if baseline else factor.change_level}"
+        for factor in study.factors
+    ]
+    return f"Set up “{arm.name}”" + (f" – {'; '.join(levels)}" if levels else "")
+
+
+def _stamps(run: Run) -> str:
+    if run.set_aside:
+        return f"Set aside: {run.set_aside}"
+    if run.started and run.finished:
+        minutes = (run.finished - run.started).total_seconds() / 60
+        return f"Printed {run.started:%Y-%m-%d %H:%M}, {format_minutes(minutes)} by the stamps"
+    if run.started:
+        return f"since {run.started:%H:%M}"
+    return "Printed; no start was stamped" if run.finished else ""

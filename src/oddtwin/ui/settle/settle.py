@@ -1,0 +1,170 @@
+"""The screen of the stage Settle."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QSpinBox, QVBoxLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.readings import write_table
+from oddtwin.core.study import DecisionKind, tidy_readings
+from oddtwin.store.exchange import report_html, write_study
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import LineField, Page, TextField, button, card, clear, heading, label, row
+from oddtwin.ui.workbench import Workbench
+
+_CHOICES = (
+    (
+        DecisionKind.ADOPT,
+        "Adopt the change",
+        "It is written into the change log of every machine of the plan.",
+    ),
+    (DecisionKind.KEEP, "Keep the baseline", "The change is put back; the study stays as a record."),
+    (DecisionKind.MORE, "More prints", "Pairs are added to the run list, and the study stays open."),
+)
+
+
+class SettleView(Page):
+    """What was found once more, the decision with its reason, and the files to hand on."""
+
+    def __init__(self, workbench: Workbench, _theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._found = QVBoxLayout()
+        self._found.setSpacing(6)
+        self._settled = label("", "lead")
+        self._settled.setObjectName("settled")
+        self._reopen = button("Reopen the study", self._on_reopen_clicked, name="reopen")
+        self._done = card(self._settled, row(self._reopen, None))
+        self.body.addWidget(card(heading("What was found"), self._found))
+        self.body.addWidget(self._done)
+        self._decide = self._decision_card()
+        self.body.addWidget(self._decide)
+        self.body.addWidget(self._files_card())
+        self.body.addStretch(1)
+        self.setFocusProxy(self._buttons[DecisionKind.ADOPT])
+
+    def refresh(self) -> None:
+        """Show the study in hand."""
+        study, analysis = self._workbench.study, self._workbench.analysis
+        if study is None:
+            return
+        clear(self._found)
+        for finding in analysis.findings if analysis else ():
+            self._found.addWidget(label(finding.sentence))
+        if not analysis or not analysis.findings:
+            self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+        decision = study.decision
+        settled = decision is not None and decision.kind is not DecisionKind.MORE
+        self._done.setVisible(settled)
+        self._decide.setVisible(not settled)
+        if decision is not None:
+            self._settled.setText(
+                f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}. {decision.reason}"
+            )
+        for part in (self._decide, self._done):
+            part.setEnabled(self._workbench.can_edit)
+        if self._report.property("study") != study.id:
+            self._report.setProperty("study", study.id)
+            stem = "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-")
+            self._report.show_text(str(Path.home() / f"{stem or 'study'}.html"))
+            self._written.setText("")
+
+    def _decision_card(self) -> QWidget:
+        self._buttons: dict[DecisionKind, QRadioButton] = {}
+        group = QButtonGroup(self)
+        choices = QVBoxLayout()
+        self._more = QSpinBox()
+        self._more.setObjectName("settlePairs")
+        self._more.setRange(1, 50)
+        self._more.setSuffix(" more pairs")
+        self._more.setFixedWidth(160)
+        for kind, text, hint in _CHOICES:
+            choice = QRadioButton(text)
+            choice.setObjectName(f"decide-{kind.name.lower()}")
+            choice.toggled.connect(self._on_choice_changed)
+            group.addButton(choice)
+            self._buttons[kind] = choice
+            parts: list[QWidget | None] = [choice, label(hint, "quiet", wrap=False), None]
+            if kind is DecisionKind.MORE:
+                parts.insert(1, self._more)
+            choices.addLayout(row(*parts, spacing=14))
+        self._reason = TextField(
+            "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
+        )
+        self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
+        self._more.setEnabled(False)
+        return card(heading("Decide"), choices, self._reason, row(self._settle, None))
+
+    def _files_card(self) -> QWidget:
+        self._report = LineField("reportPath", "Where to write the report")
+        self._report.entered.connect(self._on_report_clicked)
+        self._written = label("", "quiet")
+        self._written.setObjectName("written")
+        browse = button("Choose…", self._on_choose_clicked)
+        files = row(
+            button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
+            button("Write readings as CSV", self._on_csv_clicked, name="writeCsv"),
+            button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
+            None,
+        )
+        return card(
+            heading("Tell others"),
+            label("One page with every sentence, picture, threat and run; it needs no other file.", "quiet"),
+            row(self._report, browse),
+            files,
+            self._written,
+        )
+
+    def _on_choice_changed(self) -> None:
+        self._more.setEnabled(self._buttons[DecisionKind.MORE].isChecked())
+
+    def _on_settle_clicked(self) -> None:
+        study = self._workbench.study
+        kind = next((kind for kind, choice in self._buttons.items() if choice.isChecked()), None)
+        if study is None:
+            return
+        if kind is None:
+            self._workbench.failed.emit("Please choose what to do first: adopt, keep, or more prints.")
+            return
+        reason = self._reason.toPlainText()
+        done = self._workbench.do(operations.settle, study_id=study.id, kind=kind, reason=reason)
+        if done and kind is DecisionKind.MORE:
+            self._workbench.do(operations.add_pairs, study_id=study.id, pairs=self._more.value())
+
+    def _on_reopen_clicked(self) -> None:
+        study = self._workbench.study
+        if study is not None:
+            self._workbench.do(operations.reopen, study_id=study.id)
+
+    def _on_choose_clicked(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text(), "Web page (*.html)")
+        if path:
+            self._report.edit.setText(path)
+
+    def _on_report_clicked(self) -> None:
+        study, analysis = self._workbench.study, self._workbench.analysis
+        if study is None or analysis is None:
+            self._written.setText("The figures are still being worked out; try again in a moment.")
+            return
+        self._write(".html", report_html(study, analysis, datetime.now()))
+
+    def _on_csv_clicked(self) -> None:
+        if self._workbench.study is not None:
+            self._write(".csv", write_table(tidy_readings(self._workbench.study)))
+
+    def _on_json_clicked(self) -> None:
+        if self._workbench.study is not None:
+            self._write(".json", write_study(self._workbench.study))
+
+    def _write(self, suffix: str, text: str) -> None:
+        path = Path(self._report.text().strip()).expanduser().with_suffix(suffix)
+        try:
+            path.write_text(text, encoding="utf-8")
+        except (OSError, ValueError) as error:
+            self._report.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
+            return
+        self._report.show_error("")
+        self._written.setText(f"Written: {path}")

@@ -1,0 +1,62 @@
+"""Work off the interface thread; results come back by one queued signal."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+
+class _Task(QRunnable):
+    def __init__(self, work: Callable[[], Any], report: Callable[[Any, BaseException | None], None]) -> None:
+        super().__init__()
+        self._work = work
+        self._report = report
+
+    def run(self) -> None:
+        try:
+            result = self._work()
+        except Exception as error:  # noqa: BLE001 - the border: errors go back to the window
+            self._report(None, error)
+        else:
+            self._report(result, None)
+
+
+class TaskRunner(QObject):
+    """Runs work on a thread of its own, one piece after another.
+
+    ``failed`` is emitted with the error of work that failed.
+    """
+
+    failed = Signal(object)
+    _finished = Signal(object, object, object)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._waiting = 0
+        self._finished.connect(self._on_finished)
+
+    @property
+    def busy(self) -> bool:
+        """Whether work or a result is still under way."""
+        return self._waiting > 0
+
+    def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Run ``work`` on the other thread, then ``done`` with its result on this one."""
+        self._waiting += 1
+        self._pool.start(_Task(work, lambda result, error: self._finished.emit(done, result, error)))
+
+    def wait(self) -> None:
+        """Wait until nothing runs any more, for example before a lab book is closed."""
+        self._pool.clear()
+        self._pool.waitForDone()
+
+    def _on_finished(self, done: Callable[[Any], None], result: Any, error: BaseException | None) -> None:
+        self._waiting -= 1
+        if error is not None:
+            self.failed.emit(error)
+        else:
+            done(result)

@@ -1,0 +1,97 @@
+"""The look: fonts, colours and the style sheet, light and dark, all shipped with the program."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from string import Template
+from typing import Final
+
+from PySide6.QtCore import QByteArray, QObject, QSettings, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QApplication
+
+from oddtwin.core.picture import DARK, LIGHT, Palette
+
+ASSETS: Final = Path(__file__).parent / "assets"
+FAMILY: Final = "B612"
+
+
+class Theme(QObject):
+    """The colours in force; views ask it, and repaint on ``changed``."""
+
+    changed = Signal()
+
+    def __init__(self, application: QApplication) -> None:
+        super().__init__(application)
+        self._application = application
+        for font in sorted((ASSETS / "fonts").glob("*.otf")):
+            QFontDatabase.addApplicationFont(str(font))
+        face = QFont(FAMILY)
+        face.setPixelSize(14)
+        application.setFont(face)
+        application.setStyle("Fusion")
+        kept = QSettings().value("dark")
+        system = application.styleHints().colorScheme() is Qt.ColorScheme.Dark
+        self._dark = system if kept is None else kept == "true"
+        self._apply()
+
+    @property
+    def palette(self) -> Palette:
+        return DARK if self._dark else LIGHT
+
+    @property
+    def dark(self) -> bool:
+        return self._dark
+
+    def set_dark(self, dark: bool) -> None:
+        """Change between light and dark, and remember it."""
+        if dark == self._dark:
+            return
+        self._dark = dark
+        QSettings().setValue("dark", "true" if dark else "false")
+        self._apply()
+        self.changed.emit()
+
+    def colour(self, role: str) -> QColor:
+        return QColor(self.palette.of(role))
+
+    def icon(self, name: str, role: str = "ink") -> QIcon:
+        """Return a shipped icon in the colour of a role, sharp at any scale."""
+        drawn = (ASSETS / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+        renderer = QSvgRenderer(QByteArray(drawn.replace("currentColor", self.palette.of(role)).encode()))
+        pixmap = QPixmap(64, 64)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        renderer.render(painter)
+        painter.end()
+        return QIcon(pixmap)
+
+    def _apply(self) -> None:
+        colours = self.palette
+        palette = QPalette()
+        group = QPalette.ColorGroup.Disabled
+        for role, colour in (
+            (QPalette.ColorRole.Window, colours.paper),
+            (QPalette.ColorRole.Base, colours.surface),
+            (QPalette.ColorRole.AlternateBase, colours.paper),
+            (QPalette.ColorRole.Button, colours.surface),
+            (QPalette.ColorRole.ToolTipBase, colours.surface),
+            (QPalette.ColorRole.Highlight, colours.accent),
+            (QPalette.ColorRole.HighlightedText, colours.on_accent),
+            (QPalette.ColorRole.PlaceholderText, colours.muted),
+        ):
+            palette.setColor(role, QColor(colour))
+        for role in (
+            QPalette.ColorRole.WindowText,
+            QPalette.ColorRole.Text,
+            QPalette.ColorRole.ButtonText,
+            QPalette.ColorRole.ToolTipText,
+        ):
+            palette.setColor(role, QColor(colours.ink))
+            palette.setColor(group, role, QColor(colours.muted))
+        self._application.setPalette(palette)
+        sheet = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
+        values = {name: colours.of(name) for name in Palette.__slots__}
+        arrow = "down-dark" if self._dark else "down-light"
+        self._application.setStyleSheet(sheet.substitute(values, icons=ASSETS / "icons", arrow=arrow))

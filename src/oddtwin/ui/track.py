@@ -1,0 +1,110 @@
+"""The stages of a study as stops on a line: a ring to come, ring and disc when done."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizePolicy, QWidget
+
+from oddtwin.core.study import Progress, Stage
+from oddtwin.ui.theme import FAMILY, Theme
+
+_HEIGHT = 58
+_RADIUS = 8.0
+
+
+class StageButton(QAbstractButton):
+    """One stop; checked when its screen is shown."""
+
+    def __init__(self, stage: Stage, number: int, last: int, theme: Theme) -> None:
+        super().__init__()
+        self.setText(stage.value)
+        self.setObjectName(f"stage-{stage.name.lower()}")
+        self.setCheckable(True)
+        self.setShortcut(f"Alt+{number}")
+        self.setToolTip(f"{stage.value} (Alt+{number})")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._first, self._last = number == 1, number == last
+        self._theme = theme
+        self._done = self._next = False
+
+    def show_state(self, done: bool, is_next: bool) -> None:
+        self._done, self._next = done, is_next
+        state = "done" if done else "next" if is_next else "to come"
+        self.setAccessibleDescription(state)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(132, _HEIGHT)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(84, _HEIGHT)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, level = self.width() / 2, 20.0
+        painter.setPen(QPen(self._theme.colour("line"), 2))
+        painter.drawLine(
+            QPointF(middle if self._first else 0, level),
+            QPointF(middle if self._last else self.width(), level),
+        )
+        if self.hasFocus() or self.isChecked():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._theme.colour("accent_soft"))
+            painter.drawRoundedRect(QRectF(6, 4, self.width() - 12, _HEIGHT - 8), 6, 6)
+        self._paint_stop(painter, QPointF(middle, level))
+        font = QFont(FAMILY)
+        font.setPixelSize(13)
+        font.setBold(self.isChecked())
+        painter.setFont(font)
+        painter.setPen(self._theme.colour("ink" if self.isChecked() or self._next else "muted"))
+        box = QRectF(0, 31, self.width(), 20)
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width() - 14)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.drawRoundedRect(QRectF(7, 5, self.width() - 14, _HEIGHT - 10), 6, 6)
+        painter.end()
+
+    def _paint_stop(self, painter: QPainter, centre: QPointF) -> None:
+        ring = self._theme.colour("change" if self._next else "baseline" if self._done else "muted")
+        painter.setPen(QPen(ring, 3 if self._next or self._done else 2))
+        painter.setBrush(self._theme.colour("surface"))
+        painter.drawEllipse(centre, _RADIUS, _RADIUS)
+        if self._done:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._theme.colour("change"))
+            painter.drawEllipse(centre, _RADIUS / 2, _RADIUS / 2)
+
+
+class Track(QWidget):
+    """All stops; ``chosen`` is emitted with the stage whose screen is wanted."""
+
+    chosen = Signal(object)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[Stage, StageButton] = {}
+        for number, stage in enumerate(Stage, 1):
+            stop = StageButton(stage, number, len(Stage), theme)
+            stop.clicked.connect(lambda _=False, stage=stage: self.chosen.emit(stage))
+            self._group.addButton(stop)
+            self._buttons[stage] = stop
+            layout.addWidget(stop)
+            theme.changed.connect(stop.update)
+
+    def show_progress(self, progress: Progress) -> None:
+        """Show what is done and what is next."""
+        for stage, stop in self._buttons.items():
+            stop.show_state(stage in progress.done, stage is progress.stage)
+
+    def show_stage(self, stage: Stage) -> None:
+        """Show which screen is open."""
+        self._buttons[stage].setChecked(True)

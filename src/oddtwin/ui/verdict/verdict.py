@@ -1,0 +1,78 @@
+"""The screen of the stage Verdict."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+
+from oddtwin import operations
+from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
+from oddtwin.core.picture import difference_ruler, twin_mark
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import DrawingView, Page, card, clear, fill_table, heading, label, plain_table
+from oddtwin.ui.workbench import Workbench
+
+
+class VerdictView(Page):
+    """A card for each response, the deciding one first, and a table of all figures."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._theme = theme
+        self._shown: tuple[Finding, ...] | None = None
+        self._waiting = label("", "lead")
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(12)
+        self._table = plain_table("figures", TABLE_HEAD)
+        self._figures = card(heading("Figures"), self._table)
+        self.body.addWidget(self._waiting)
+        self.body.addLayout(self._cards)
+        self.body.addWidget(self._figures)
+        self.body.addStretch(1)
+
+    def refresh(self) -> None:
+        """Show the analysis of the study in hand; looking is marked, so that moved margins show."""
+        study, analysis = self._workbench.study, self._workbench.analysis
+        if study is None:
+            return
+        findings = analysis.findings if analysis else ()
+        self._figures.setVisible(bool(findings))
+        self._waiting.setVisible(not findings)
+        self._waiting.setText(
+            "No print is measured yet. The verdict appears here as soon as both arms have readings."
+            if analysis
+            else "Working out the figures…"
+        )
+        if findings and study.verdict_seen is None and self._workbench.can_edit:
+            self._workbench.do(operations.see_verdict, study_id=study.id)
+        if findings != self._shown:
+            self._shown = findings
+            clear(self._cards)
+            for finding in findings:
+                self._cards.addWidget(FindingCard(finding, self._theme))
+            fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
+
+
+class FindingCard(QFrame):
+    """One response: mark and sentence, the difference ruler, and what else is worth saying."""
+
+    def __init__(self, finding: Finding, theme: Theme) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self.setObjectName(f"finding-{finding.comparison.response}")
+        mark = DrawingView(theme, lambda _: twin_mark(finding.verdict, 40), QSize(80, 40))
+        sentence = label(finding.sentence, "lead")
+        sentence.setObjectName("sentence")
+        sentence.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        head = QHBoxLayout()
+        head.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        head.addSpacing(8)
+        head.addWidget(sentence, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.setSpacing(8)
+        layout.addLayout(head)
+        layout.addWidget(DrawingView(theme, lambda width: difference_ruler(finding, width)))
+        for line in detail_lines(finding):
+            layout.addWidget(label(line, "quiet"))

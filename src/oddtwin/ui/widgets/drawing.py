@@ -1,0 +1,87 @@
+"""Painting a drawing of plain shapes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text
+from oddtwin.ui.theme import FAMILY, Theme
+
+
+def paint(painter: QPainter, drawing: Drawing, theme: Theme) -> None:
+    """Paint a drawing at the painter's origin in the colours in force."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for shape in drawing.shapes:
+        colour = theme.colour(shape.role)
+        if isinstance(shape, Text):
+            _paint_text(painter, shape, colour)
+            continue
+        colour.setAlphaF(shape.opacity)
+        if isinstance(shape, Rect):
+            painter.fillRect(QRectF(shape.x, shape.y, shape.width, shape.height), colour)
+        elif isinstance(shape, Line):
+            painter.setPen(_pen(colour, shape.width, shape.dashed))
+            painter.drawLine(QPointF(shape.x1, shape.y1), QPointF(shape.x2, shape.y2))
+        else:
+            _paint_circle(painter, shape, colour)
+
+
+def _paint_text(painter: QPainter, shape: Text, colour: QColor) -> None:
+    font = QFont(FAMILY)
+    font.setPixelSize(round(shape.size))
+    font.setBold(shape.bold)
+    painter.setFont(font)
+    painter.setPen(colour)
+    share = {"start": 0.0, "middle": 0.5, "end": 1.0}[shape.anchor]
+    shift = QFontMetricsF(font).horizontalAdvance(shape.text) * share
+    painter.drawText(QPointF(shape.x - shift, shape.y), shape.text)
+
+
+def _paint_circle(painter: QPainter, shape: Circle, colour: QColor) -> None:
+    if shape.width:
+        painter.setPen(_pen(colour, shape.width, shape.dashed))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+    else:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+    painter.drawEllipse(QPointF(shape.x, shape.y), shape.radius, shape.radius)
+
+
+def _pen(colour: QColor, width: float, dashed: bool) -> QPen:
+    pen = QPen(colour, width)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    if dashed:
+        pen.setDashPattern([3 / width, 3 / width])
+    return pen
+
+
+class DrawingView(QWidget):
+    """Shows a drawing; one that depends on the width is drawn anew for each width."""
+
+    def __init__(self, theme: Theme, draw: Callable[[float], Drawing], fixed: QSize | None = None) -> None:
+        super().__init__()
+        self._theme = theme
+        self._draw = draw
+        self._fixed = fixed
+        policy = QSizePolicy.Policy.Fixed if fixed else QSizePolicy.Policy.Expanding
+        self.setSizePolicy(policy, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName(draw(600.0).description)
+        theme.changed.connect(self.update)
+
+    def set_draw(self, draw: Callable[[float], Drawing]) -> None:
+        """Show another drawing."""
+        self._draw = draw
+        self.setAccessibleName(draw(600.0).description)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return self._fixed or QSize(600, round(self._draw(600.0).height))
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        paint(painter, self._draw(float(self.width())), self._theme)
+        painter.end()

@@ -1,0 +1,166 @@
+"""Fields that are committed when left or on Enter, and say what is wrong beneath themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+
+from oddtwin.core.quantities import QuantityError, format_number, parse_quantity
+from oddtwin.ui.widgets.parts import label
+
+
+class LineField(QWidget):
+    """One line of text with its own place for an error.
+
+    ``committed`` is emitted with the text when it changed and the field is left or
+    Enter is pressed; ``left`` after every Enter, so that the focus can move on.
+    """
+
+    committed = Signal(str)
+    entered = Signal()
+
+    def __init__(self, name: str, placeholder: str = "", width: int = 0) -> None:
+        super().__init__()
+        self.edit = QLineEdit()
+        self.edit.setObjectName(name)
+        self.edit.setPlaceholderText(placeholder)
+        self.edit.setAccessibleName(name)
+        if width:
+            self.setFixedWidth(width)
+        self._error = label(role="error")
+        self._error.hide()
+        self._shown = ""
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(self.edit)
+        layout.addWidget(self._error)
+        self.setFocusProxy(self.edit)
+        self.edit.editingFinished.connect(self._on_edit_finished)
+        self.edit.returnPressed.connect(self._on_return_pressed)
+
+    def text(self) -> str:
+        return self.edit.text()
+
+    def show_text(self, text: str) -> None:
+        """Show the stored text, unless the user is in the middle of other typing."""
+        if self.edit.hasFocus() and self.edit.text() != self._shown:
+            return
+        self._shown = text
+        if self.edit.text() != text:
+            self.edit.setText(text)
+        self.show_error("")
+
+    def show_error(self, sentence: str) -> None:
+        """Say what is wrong beneath the field; nothing takes it away."""
+        self._error.setText(sentence)
+        self._error.setVisible(bool(sentence))
+        self.edit.setProperty("wrong", bool(sentence))
+        self.edit.style().unpolish(self.edit)
+        self.edit.style().polish(self.edit)
+
+    @property
+    def wrong(self) -> bool:
+        return not self._error.isHidden()
+
+    def _on_edit_finished(self) -> None:
+        if self.edit.text() != self._shown:
+            self._commit(self.edit.text())
+
+    def _commit(self, text: str) -> None:
+        self._shown = text
+        self.show_error("")
+        self.committed.emit(text)
+
+    def _on_return_pressed(self) -> None:
+        if not self.wrong:
+            self.entered.emit()
+
+
+class QuantityField(LineField):
+    """A number with its unit, as typed; several numbers apart by a space or semicolon if allowed.
+
+    ``quantity_committed`` is emitted with the list of values in the unit of the field;
+    an empty list takes the reading out.
+    """
+
+    quantity_committed = Signal(list)
+
+    def __init__(
+        self, name: str, unit: str, placeholder: str = "", width: int = 0, many: bool = False
+    ) -> None:
+        super().__init__(name, placeholder, width)
+        self._unit = unit
+        self._many = many
+        self.suggestion: Callable[[], float | None] = lambda: None
+        self.committed.connect(self._on_text_committed)
+
+    def set_unit(self, unit: str) -> None:
+        self._unit = unit
+
+    def show_values(self, values: list[float]) -> None:
+        """Show stored values in the field's unit."""
+        self.show_text("; ".join(format_number(value) for value in values))
+
+    def _on_text_committed(self, text: str) -> None:
+        parts = (
+            [part for part in text.split(";") if part.strip()] if self._many else [text][: bool(text.strip())]
+        )
+        try:
+            values = [parse_quantity(part, self._unit) for part in parts]
+        except QuantityError as error:
+            sentence = str(error)
+            self.show_error(f"{sentence[:1].upper()}{sentence[1:]}.")
+            self._shown = "\0"
+            return
+        self.quantity_committed.emit(values)
+
+    def _on_return_pressed(self) -> None:
+        if not self.edit.text().strip():
+            suggested = self.suggestion()
+            if suggested is not None:
+                self.edit.setText(format_number(suggested))
+                self._on_edit_finished()
+        super()._on_return_pressed()
+
+
+class TextField(QPlainTextEdit):
+    """A few lines of text, committed when left or with Ctrl+Enter; Tab moves on."""
+
+    committed = Signal(str)
+
+    def __init__(self, name: str, placeholder: str, lines: int = 2) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.setAccessibleName(name)
+        self.setPlaceholderText(placeholder)
+        self.setTabChangesFocus(True)
+        self.setFixedHeight(lines * self.fontMetrics().lineSpacing() + 24)
+        self._shown = ""
+
+    def show_text(self, text: str) -> None:
+        """Show the stored text, unless the user is in the middle of other typing."""
+        if self.hasFocus() and self.toPlainText() != self._shown:
+            return
+        self._shown = text
+        if self.toPlainText() != text:
+            self.setPlainText(text)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._commit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        if control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._commit()
+        else:
+            super().keyPressEvent(event)
+
+    def _commit(self) -> None:
+        if self.toPlainText() != self._shown:
+            self._shown = self.toPlainText()
+            self.committed.emit(self._shown)

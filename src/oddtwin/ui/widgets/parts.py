@@ -1,0 +1,145 @@
+"""Small parts: labels, buttons, cards, pages, built one way everywhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PySide6.QtCore import QSignalBlocker, QSize, Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oddtwin.ui.theme import Theme
+
+
+def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
+    """Make a label in one of the roles of the style sheet."""
+    made = QLabel(text)
+    made.setWordWrap(wrap)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    return made
+
+
+def heading(text: str) -> QLabel:
+    return label(text, "heading")
+
+
+def column_label(text: str) -> QLabel:
+    return label(text, "column", wrap=False)
+
+
+def button(
+    text: str,
+    on_click: Callable[[], Any],
+    main: bool = False,
+    shortcut: str = "",
+    name: str = "",
+    tip: str = "",
+) -> QPushButton:
+    """Make a button; its shortcut is shown with its tip."""
+    made = QPushButton(text)
+    made.setProperty("main", main)
+    made.setObjectName(name)
+    made.clicked.connect(lambda: on_click())
+    if shortcut:
+        made.setShortcut(QKeySequence(shortcut))
+    made.setToolTip(f"{tip} ({shortcut})".strip() if shortcut else tip)
+    return made
+
+
+def icon_button(
+    theme: Theme, icon: str, tip: str, on_click: Callable[[], Any], name: str = ""
+) -> QPushButton:
+    """Make a small flat button with an icon; its tip is its accessible name."""
+    made = button("", on_click, name=name, tip=tip)
+    made.setProperty("flat", True)
+    made.setAccessibleName(tip)
+    made.setIconSize(QSize(18, 18))
+    made.setIcon(theme.icon(icon))
+    theme.changed.connect(lambda: made.setIcon(theme.icon(icon)))
+    return made
+
+
+def row(*parts: QWidget | int | None, spacing: int = 8) -> QHBoxLayout:
+    """Lay widgets out in a row; a number is a fixed gap, None takes up the rest."""
+    layout = QHBoxLayout()
+    layout.setSpacing(spacing)
+    for part in parts:
+        if part is None:
+            layout.addStretch(1)
+        elif isinstance(part, int):
+            layout.addSpacing(part)
+        else:
+            layout.addWidget(part)
+    return layout
+
+
+def card(*parts: QWidget | QLayout) -> QFrame:
+    """Make a framed surface with parts below one another."""
+    frame = QFrame()
+    frame.setProperty("card", True)
+    layout = QVBoxLayout(frame)
+    layout.setContentsMargins(18, 14, 18, 16)
+    layout.setSpacing(10)
+    for part in parts:
+        if isinstance(part, QLayout):
+            layout.addLayout(part)
+        else:
+            layout.addWidget(part)
+    return frame
+
+
+class Page(QScrollArea):
+    """A screen that scrolls: ``body`` lays the parts of its ``content`` below one another."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.content = QWidget()
+        self.content.setObjectName("page")
+        self.body = QVBoxLayout(self.content)
+        self.body.setContentsMargins(22, 18, 22, 22)
+        self.body.setSpacing(14)
+        self.setWidget(self.content)
+
+
+def clear(layout: QBoxLayout) -> None:
+    """Take everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def choose(box: QComboBox, choices: Sequence[tuple[str, Any]], current: Any) -> None:
+    """Fill a combo box with (text, value) and select a value, without telling anyone."""
+    blocker = QSignalBlocker(box)
+    box.clear()
+    for text, value in choices:
+        box.addItem(text, value)
+    box.setCurrentIndex(max(0, box.findData(current)))
+    blocker.unblock()
+
+
+def set_quietly(widget: QWidget, set_value: Callable[[Any], Any], value: Any) -> None:
+    """Set a widget's value without its signals."""
+    blocker = QSignalBlocker(widget)
+    set_value(value)
+    blocker.unblock()

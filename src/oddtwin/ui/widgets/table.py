@@ -1,0 +1,40 @@
+"""Tables that are read, not edited."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+
+def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
+    """Make an empty table that selects whole rows."""
+    table = QTableWidget(0, len(head))
+    table.setObjectName(name)
+    table.setHorizontalHeaderLabels(list(head))
+    table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setAlternatingRowColors(True)
+    table.setShowGrid(False)
+    table.verticalHeader().hide()
+    table.horizontalHeader().setHighlightSections(False)
+    table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    table.setTabKeyNavigation(False)
+    return table
+
+
+def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: bool = False) -> None:
+    """Show rows of text; with ``fit_height`` the table is as tall as they need."""
+    if table.rowCount() != len(rows):
+        table.setRowCount(len(rows))
+    for line, cells in enumerate(rows):
+        for column, text in enumerate(cells):
+            item = table.item(line, column)
+            if item is None:
+                table.setItem(line, column, QTableWidgetItem(text))
+            elif item.text() != text:
+                item.setText(text)
+    if fit_height:
+        rows_height = sum(table.rowHeight(line) for line in range(len(rows)))
+        table.setFixedHeight(table.horizontalHeader().sizeHint().height() + rows_height + 16)

@@ -1,0 +1,333 @@
+"""The one window: where one is, the stages, the screen, the threats."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+
+from oddtwin.core.study import Stage, progress
+from oddtwin.store import Record
+from oddtwin.ui.ask import AskView
+from oddtwin.ui.bench import BenchView, WelcomeView
+from oddtwin.ui.help import HelpView
+from oddtwin.ui.plan import PlanView
+from oddtwin.ui.press import PressView
+from oddtwin.ui.settle import SettleView
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.threats import ThreatPanel
+from oddtwin.ui.track import Track
+from oddtwin.ui.verdict import VerdictView
+from oddtwin.ui.widgets import button, icon_button, label, row
+from oddtwin.ui.workbench import Workbench
+
+_ROOMY = 1180
+
+
+class StageView(Protocol):
+    """What the window asks of a stage's screen."""
+
+    def refresh(self) -> None:
+        """Show the study in hand."""
+
+
+class MainWindow(QMainWindow):
+    """Header, stages, screen, threats and footer around one workbench."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setWindowTitle("Odd Twin")
+        self.setMinimumSize(1000, 640)
+        self.resize(1280, 800)
+        self._workbench = workbench
+        self._theme = theme
+        self._stage: Stage | None = None
+        self._study_id: int | None = None
+        self._build()
+        self._connect()
+        geometry = QSettings().value("geometry")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        self._on_book_changed()
+
+    # ------------------------------------------------------------ building
+
+    def _build(self) -> None:
+        self._welcome = WelcomeView(self._workbench, self._theme)
+        self._bench = BenchView(self._workbench, self._theme)
+        self._help = HelpView()
+        self._views: dict[Stage, QWidget] = {
+            Stage.ASK: AskView(self._workbench, self._theme),
+            Stage.PLAN: PlanView(self._workbench, self._theme),
+            Stage.PRINT: PressView(self._workbench, self._theme),
+            Stage.VERDICT: VerdictView(self._workbench, self._theme),
+            Stage.SETTLE: SettleView(self._workbench, self._theme),
+        }
+        self._stack = QStackedWidget()
+        for view in (self._welcome, self._bench, self._help, *self._views.values()):
+            self._stack.addWidget(view)
+        self._threats = ThreatPanel(self._theme)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self._stack, 1)
+        middle.addWidget(self._threats)
+        central = QWidget()
+        layout = QVBoxLayout(central)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for bar in (self._header(), self._banner(), self._track_bar()):
+            layout.addWidget(bar)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self._footer())
+        self.setCentralWidget(central)
+
+    def _header(self) -> QFrame:
+        self._home = button(
+            "Odd Twin", self._on_home_clicked, name="home", shortcut="Alt+Home", tip="All studies"
+        )
+        self._home.setProperty("flat", True)
+        self._home.setIcon(self._theme.icon("home", "change"))
+        self._title = label("", "title", wrap=False)
+        self._undo = icon_button(self._theme, "undo", "Undo", self._on_undo, "undo")
+        self._redo = icon_button(self._theme, "redo", "Redo", self._on_redo, "redo")
+        dark = icon_button(self._theme, "theme", "Light or dark", self._on_theme_clicked, "theme")
+        menu = icon_button(self._theme, "menu", "Menu (F10)", self._on_menu_clicked, "menu")
+        self._menu_button = menu
+        bar, layout = _bar("header", 50)
+        layout.addLayout(row(self._home, self._title, None, self._undo, self._redo, dark, menu))
+        return bar
+
+    def _banner(self) -> QFrame:
+        self._message = label()
+        self._message.setObjectName("message")
+        close = icon_button(
+            self._theme, "remove", "Close this message", self._on_message_closed, "closeMessage"
+        )
+        self._message_bar, layout = _bar("banner", 0)
+        layout.addWidget(self._message, 1)
+        layout.addWidget(close)
+        self._message_bar.hide()
+        return self._message_bar
+
+    def _track_bar(self) -> QFrame:
+        self._track = Track(self._theme)
+        self._next = button(
+            "", self._on_next_clicked, main=True, shortcut="Ctrl+Return", name="next", tip="Go there"
+        )
+        self._track_frame, layout = _bar("trackBar", 66)
+        layout.addWidget(self._track, 1)
+        layout.addWidget(label("Next", "column", wrap=False))
+        layout.addWidget(self._next)
+        return self._track_frame
+
+    def _footer(self) -> QFrame:
+        self._saved = label("", wrap=False)
+        self._saved.setObjectName("saved")
+        self._where = label("", wrap=False)
+        bar, layout = _bar("footer", 28)
+        layout.addLayout(row(self._saved, None, self._where))
+        return bar
+
+    def _connect(self) -> None:
+        bench = self._workbench
+        bench.book_changed.connect(self._on_book_changed)
+        bench.changed.connect(self._on_changed)
+        bench.study_changed.connect(self._on_study_changed)
+        bench.analysis_changed.connect(self._on_analysis_changed)
+        bench.failed.connect(self.show_message)
+        self._track.chosen.connect(self.show_stage)
+        self._bench.study_chosen.connect(self.open_study)
+        for key, slot in (
+            (QKeySequence.StandardKey.Undo, self._on_undo),
+            ("Ctrl+Shift+Z", self._on_redo),
+            ("Ctrl+Y", self._on_redo),
+            ("F10", self._on_menu_clicked),
+            ("F1", self._on_help),
+        ):
+            QShortcut(QKeySequence(key), self, slot)
+
+    @property
+    def workbench(self) -> Workbench:
+        return self._workbench
+
+    @property
+    def theme(self) -> Theme:
+        return self._theme
+
+    # ------------------------------------------------------------ going places
+
+    def open_study(self, study_id: int) -> None:
+        """Open a study at the stage where its next step is."""
+        self._workbench.open_study(study_id)
+        study = self._workbench.study
+        if study is not None:
+            self.show_stage(progress(study).stage)
+
+    def show_stage(self, stage: Stage) -> None:
+        """Show the screen of a stage of the study in hand."""
+        self._stage = stage
+        self._track.show_stage(stage)
+        self._refresh_stage()
+        self._stack.setCurrentWidget(self._views[stage])
+        self._views[stage].setFocus()
+        self._show_frame()
+
+    def show_message(self, sentence: str) -> None:
+        """Show a sentence above everything until it is closed or the next edit succeeds."""
+        self._message.setText(sentence)
+        self._message_bar.show()
+
+    def _show_home(self) -> None:
+        self._stage = None
+        self._workbench.open_study(None)
+        home = self._bench if self._workbench.has_book else self._welcome
+        home.refresh()
+        self._stack.setCurrentWidget(home)
+        self._show_frame()
+
+    # ------------------------------------------------------------ showing
+
+    def _show_frame(self) -> None:
+        study = self._workbench.study
+        in_study = study is not None and self._stack.currentWidget() in self._views.values()
+        self._track_frame.setVisible(in_study)
+        self._threats.setVisible(in_study)
+        book = self._workbench.book.name if self._workbench.has_book else "Odd Twin"
+        self._home.setText(book)
+        self._title.setText(f"›  {study.name}" if in_study and study else "")
+        self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
+        if in_study and study:
+            stands = progress(study)
+            self._track.show_progress(stands)
+            self._next.setText(stands.next_step)
+            self._next.setEnabled(stands.next_step != "Settled")
+        self._show_undo()
+
+    def _show_undo(self) -> None:
+        has_book = self._workbench.has_book
+        for part, word, title in (
+            (self._undo, "Undo", self._workbench.book.undo_title() if has_book else None),
+            (self._redo, "Redo", self._workbench.book.redo_title() if has_book else None),
+        ):
+            part.setEnabled(title is not None)
+            part.setToolTip(f"{word}: {title}" if title else f"Nothing to {word.lower()}")
+
+    def _refresh_stage(self) -> None:
+        if self._stage is not None and self._workbench.study is not None:
+            view: StageView = self._views[self._stage]  # type: ignore[assignment]
+            view.refresh()
+
+    # ------------------------------------------------------------ events
+
+    def _on_book_changed(self) -> None:
+        self._message_bar.hide()
+        self._saved.setText("")
+        self._where.setText("")
+        if self._workbench.has_book:
+            book = self._workbench.book
+            self._where.setText(str(book.folder))
+            if book.read_only:
+                self.show_message(f"Read only: {book.reason}")
+            elif book.backup:
+                self.show_message(
+                    f"This lab book was brought up to date; a copy as it was is in {book.backup}."
+                )
+        self._show_home()
+
+    def _on_changed(self, record: Record, _initiator: object) -> None:
+        self._message_bar.hide()
+        word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
+        self._saved.setText(f"Saved: {word}{record.title}")
+
+    def _on_study_changed(self) -> None:
+        if self._workbench.study is None and self._stage is not None:
+            self._show_home()
+            return
+        self._refresh_stage()
+        if self._stage is None and self._workbench.has_book:
+            self._bench.refresh()
+        self._show_frame()
+
+    def _on_analysis_changed(self) -> None:
+        analysis = self._workbench.analysis
+        self._threats.show_threats(analysis.threats if analysis else ())
+        if self._stage in (Stage.VERDICT, Stage.SETTLE):
+            self._refresh_stage()
+
+    def _on_home_clicked(self) -> None:
+        self._commit_typing()
+        self._show_home()
+
+    def _on_next_clicked(self) -> None:
+        self._commit_typing()
+        study = self._workbench.study
+        if study is not None:
+            self.show_stage(progress(study).stage)
+
+    def _on_undo(self) -> None:
+        self._commit_typing()
+        if self._workbench.can_edit:
+            self._workbench.undo()
+
+    def _on_redo(self) -> None:
+        self._commit_typing()
+        if self._workbench.can_edit:
+            self._workbench.redo()
+
+    def _on_theme_clicked(self) -> None:
+        self._theme.set_dark(not self._theme.dark)
+
+    def _on_message_closed(self) -> None:
+        self._message_bar.hide()
+
+    def _on_help(self) -> None:
+        self._stack.setCurrentWidget(self._help)
+        self._stage = None
+        self._show_frame()
+
+    def _on_menu_clicked(self) -> None:
+        menu = QMenu(self)
+        menu.addAction("All studies", self._on_home_clicked)
+        menu.addAction("New or other lab book", self._on_leave_book)
+        menu.addSeparator()
+        menu.addAction("Light or dark", self._on_theme_clicked)
+        menu.addAction("Keys and help (F1)", self._on_help)
+        menu.addSeparator()
+        menu.addAction("Quit", self.close)
+        menu.popup(self._menu_button.mapToGlobal(self._menu_button.rect().bottomLeft()))
+
+    def _on_leave_book(self) -> None:
+        self._commit_typing()
+        self._workbench.close_book()
+        self._workbench.book_changed.emit()
+
+    def _commit_typing(self) -> None:
+        """Fields commit when they lose the focus, so that a shortcut loses nothing typed."""
+        focused = self.focusWidget()
+        if focused is not None:
+            focused.clearFocus()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.oldSize().width() >= _ROOMY > event.size().width() or event.oldSize().width() < 0:
+            self._threats.set_folded(event.size().width() < _ROOMY)
+        elif event.oldSize().width() < _ROOMY <= event.size().width():
+            self._threats.set_folded(False)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._commit_typing()
+        QSettings().setValue("geometry", self.saveGeometry())
+        self._workbench.close_book()
+        super().closeEvent(event)
+
+
+def _bar(name: str, height: int) -> tuple[QFrame, QHBoxLayout]:
+    bar = QFrame()
+    bar.setObjectName(name)
+    if height:
+        bar.setFixedHeight(height)
+    layout = QHBoxLayout(bar)
+    layout.setContentsMargins(12, 0 if height else 6, 12, 0 if height else 6)
+    return bar, layout

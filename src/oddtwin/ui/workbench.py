@@ -1,0 +1,181 @@
+"""What the window works on: the open lab book, the study in hand, and what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from oddtwin.core.study import Analysis, Study, analyse
+from oddtwin.store import (
+    LabBook,
+    Record,
+    StoreError,
+    known_noise,
+    load_study,
+    remember_book,
+)
+from oddtwin.ui.tasks import TaskRunner
+
+Operation = Callable[..., Record | None]
+
+
+class Workbench(QObject):
+    """The one place through which views read and edit the lab book.
+
+    Signals
+    -------
+    book_changed()
+        Another lab book was opened, or none is open.
+    changed(record, initiator)
+        An operation, undo or redo was committed; a view skips what it began itself.
+    study_changed()
+        The study in hand is another one, or has other values.
+    analysis_changed()
+        The findings and threats of the study in hand are up to date again.
+    failed(sentence)
+        Something could not be done; the sentence is for the user.
+    """
+
+    book_changed = Signal()
+    changed = Signal(object, object)
+    study_changed = Signal()
+    analysis_changed = Signal()
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.tasks = TaskRunner(self)
+        self.tasks.failed.connect(self._on_task_failed)
+        self._book: LabBook | None = None
+        self._study: Study | None = None
+        self._analysis: Analysis | None = None
+        self._generation = 0
+
+    @property
+    def has_book(self) -> bool:
+        return self._book is not None
+
+    @property
+    def book(self) -> LabBook:
+        if self._book is None:
+            raise RuntimeError("no lab book is open")
+        return self._book
+
+    @property
+    def study(self) -> Study | None:
+        return self._study
+
+    @property
+    def analysis(self) -> Analysis | None:
+        return self._analysis
+
+    @property
+    def can_edit(self) -> bool:
+        return self._book is not None and not self._book.read_only
+
+    def create_book(self, folder: Path, name: str) -> bool:
+        """Make and open a new lab book; says so when it cannot."""
+        return self._use(lambda: LabBook.create(folder, name))
+
+    def open_book(self, folder: Path, remember: bool = True) -> bool:
+        """Open a lab book; the one open before stays open when it cannot."""
+        return self._use(lambda: LabBook.open(folder), remember)
+
+    def close_book(self) -> None:
+        """Finish what runs, and close the lab book."""
+        self.tasks.wait()
+        self._generation += 1
+        self._study = self._analysis = None
+        if self._book is not None:
+            self._book.close()
+            self._book = None
+
+    def open_study(self, study_id: int | None) -> None:
+        """Take a study in hand, or none."""
+        self._analysis = None
+        self._study = self._load(study_id) if study_id is not None else None
+        self.study_changed.emit()
+        self._analyse()
+
+    def do(self, operation: Operation, initiator: object = None, **arguments: Any) -> Record | None:
+        """Carry out an operation; returns its record, or None when nothing was changed."""
+        return self._commit(lambda: operation(self.book, **arguments), initiator)
+
+    def undo(self) -> Record | None:
+        return self._commit(self.book.undo, None)
+
+    def redo(self) -> Record | None:
+        return self._commit(self.book.redo, None)
+
+    def _commit(self, act: Callable[[], Record | None], initiator: object) -> Record | None:
+        try:
+            record = act()
+        except StoreError as error:
+            self.failed.emit(str(error))
+            return None
+        if record is not None:
+            if self._study is not None:
+                self._study = self._load(self._study.id, gone_is_fine=True)
+            self.changed.emit(record, initiator)
+            self.study_changed.emit()
+            self._analyse()
+        return record
+
+    def _load(self, study_id: int, gone_is_fine: bool = False) -> Study | None:
+        try:
+            with self.book.reading() as connection:
+                return load_study(connection, study_id)
+        except StoreError as error:
+            if not gone_is_fine:
+                self.failed.emit(str(error))
+            return None
+
+    def _use(self, opening: Callable[[], LabBook], remember: bool = True) -> bool:
+        try:
+            book = opening()
+        except StoreError as error:
+            self.failed.emit(str(error))
+            return False
+        self.close_book()
+        self._book = book
+        if remember:
+            remember_book(book.folder)
+        self.book_changed.emit()
+        self.study_changed.emit()
+        self.tasks.run(book.check, self._on_checked)
+        return True
+
+    def _analyse(self) -> None:
+        self._generation += 1
+        study, book, generation = self._study, self._book, self._generation
+        if study is None or book is None:
+            self._analysis = None
+            self.analysis_changed.emit()
+            return
+
+        def work() -> Analysis | None:
+            if generation != self._generation:
+                return None
+            with book.reading() as connection:
+                noise = known_noise(connection, study)
+            return analyse(study, noise)
+
+        self.tasks.run(work, lambda result: self._on_analysed(result, generation))
+
+    def _on_analysed(self, result: Analysis | None, generation: int) -> None:
+        if generation == self._generation and result is not None:
+            self._analysis = result
+            self.analysis_changed.emit()
+
+    def _on_checked(self, damage: str | None) -> None:
+        if damage:
+            self.failed.emit(damage)
+
+    def _on_task_failed(self, error: BaseException) -> None:
+        if isinstance(error, StoreError):
+            self.failed.emit(str(error))
+        else:
+            self.failed.emit(f"The figures could not be worked out ({error}). Your readings are safe.")
