@@ -93,5 +93,5 @@ class Theme(QObject):
         self._application.setPalette(palette)
         sheet = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
         values = {name: colours.of(name) for name in Palette.__slots__}
-        arrow = "down-dark" if self._dark else "down-light"
-        self._application.setStyleSheet(sheet.substitute(values, icons=ASSETS / "icons", arrow=arrow))
+        shade = "dark" if self._dark else "light"
+        self._application.setStyleSheet(sheet.substitute(values, icons=ASSETS / "icons", shade=shade))

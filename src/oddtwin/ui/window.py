@@ -6,10 +6,19 @@ from typing import Protocol
 
 from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from oddtwin.core.study import Stage, progress
-from oddtwin.store import Record
+from oddtwin.store import Kind, Record
 from oddtwin.ui.ask import AskView
 from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.help import HelpView
@@ -20,7 +29,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
 from oddtwin.ui.verdict import VerdictView
-from oddtwin.ui.widgets import button, icon_button, label, row
+from oddtwin.ui.widgets import ElidedLabel, button, icon_button, label, row
 from oddtwin.ui.workbench import Workbench
 
 _ROOMY = 1180
@@ -89,14 +98,15 @@ class MainWindow(QMainWindow):
         )
         self._home.setProperty("flat", True)
         self._home.setIcon(self._theme.icon("home", "change"))
-        self._title = label("", "title", wrap=False)
+        self._title = ElidedLabel("title")
         self._undo = icon_button(self._theme, "undo", "Undo", self._on_undo, "undo")
         self._redo = icon_button(self._theme, "redo", "Redo", self._on_redo, "redo")
         dark = icon_button(self._theme, "theme", "Light or dark", self._on_theme_clicked, "theme")
         menu = icon_button(self._theme, "menu", "Menu (F10)", self._on_menu_clicked, "menu")
         self._menu_button = menu
         bar, layout = _bar("header", 50)
-        layout.addLayout(row(self._home, self._title, None, self._undo, self._redo, dark, menu))
+        layout.addLayout(row(self._home, self._title, self._undo, self._redo, dark, menu))
+        self._title.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         return bar
 
     def _banner(self) -> QFrame:
@@ -123,11 +133,12 @@ class MainWindow(QMainWindow):
         return self._track_frame
 
     def _footer(self) -> QFrame:
-        self._saved = label("", wrap=False)
+        self._saved = ElidedLabel()
         self._saved.setObjectName("saved")
+        self._saved.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self._where = label("", wrap=False)
         bar, layout = _bar("footer", 28)
-        layout.addLayout(row(self._saved, None, self._where))
+        layout.addLayout(row(self._saved, self._where))
         return bar
 
     def _connect(self) -> None:
@@ -237,6 +248,8 @@ class MainWindow(QMainWindow):
         self._show_home()
 
     def _on_changed(self, record: Record, _initiator: object) -> None:
+        if record.kind is Kind.MARK:
+            return
         self._message_bar.hide()
         word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
         self._saved.setText(f"Saved: {word}{record.title}")

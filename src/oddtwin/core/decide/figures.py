@@ -6,11 +6,11 @@ from typing import Final
 
 from oddtwin.core.decide.finding import Finding, worst_by_arm
 from oddtwin.core.decide.sentence import decimals_of, measure_unit
-from oddtwin.core.quantities import format_number, format_p, format_signed
+from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed
 from oddtwin.core.readings import GRADES, ResponseType
 
 TABLE_HEAD: Final = (
-    "Response", "Unit", "n baseline", "n change", "Pairs", "Estimate", "%", "95 % interval",
+    "Response", "n baseline / change", "Pairs", "Estimate", "%", "95 % interval",
     "90 % interval", "p difference", "p permutation", "p equivalence", "Method",
 )  # fmt: skip
 
@@ -27,10 +27,8 @@ def table_row(finding: Finding) -> tuple[str, ...]:
         return " to ".join(format_signed(end, decimals) for end in interval)
 
     return (
-        comparison.response,
-        measure_unit(comparison),
-        str(comparison.n_baseline),
-        str(comparison.n_change),
+        ", ".join(part for part in (comparison.response, measure_unit(comparison)) if part),
+        f"{comparison.n_baseline} / {comparison.n_change}",
         "–" if comparison.n_pairs is None else str(comparison.n_pairs),
         "–" if comparison.estimate is None else format_signed(comparison.estimate, decimals),
         "–" if comparison.percent is None else format_signed(comparison.percent, 1),
@@ -48,12 +46,14 @@ def detail_lines(finding: Finding) -> list[str]:
     comparison = finding.comparison
     lines = []
     if comparison.noise is not None and comparison.noise.sd > 0:
-        low, high = comparison.noise.interval(0.95)
+        unit, places = measure_unit(comparison), decimals_for(comparison.noise.sd)
+        sd, limit, low, high = (
+            format_number(value, places)
+            for value in (comparison.noise.sd, comparison.noise.limit, *comparison.noise.interval(0.95))
+        )
         lines.append(
-            f"Noise floor: standard deviation between twins {format_number(comparison.noise.sd)} "
-            f"{measure_unit(comparison)} with {comparison.noise.df:g} degrees of freedom (95 % interval "
-            f"{format_number(low)} to {format_number(high)}); repeatability limit "
-            f"{format_number(comparison.noise.limit)} {measure_unit(comparison)}."
+            f"Noise floor: standard deviation between twins {sd} {unit} with {comparison.noise.df:g} "
+            f"degrees of freedom (95 % interval {low} to {high}); repeatability limit {limit} {unit}."
         )
     if comparison.cliff is not None:
         ends = comparison.cliff.ci95

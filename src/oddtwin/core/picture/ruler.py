@@ -144,7 +144,11 @@ def _estimate(finding: Finding, x: Scale, low: float, high: float) -> list[Shape
     if comparison.estimate is not None:
         shapes.append(Circle(x(comparison.estimate), _ESTIMATE, 7.5, "change"))
         text = format_signed(comparison.estimate, decimals_of(comparison))
-        shapes.append(Text(x(comparison.estimate), _ESTIMATE + 24, text, "change", "middle", 12, True))
+        # Beside the disc's foot, clear of the line at zero.
+        at, near = x(comparison.estimate), abs(x(comparison.estimate) - x(0)) < 30
+        place = (at + 14 if at >= x(0) else at - 14) if near else at
+        anchor = ("start" if at >= x(0) else "end") if near else "middle"
+        shapes.append(Text(place, _ESTIMATE + 24, text, "change", anchor, 12, True))
     return shapes
 
 

@@ -81,10 +81,22 @@ def missing_readings(study: Study) -> dict[int, list[str]]:
 
 
 def next_run(study: Study) -> Run | None:
-    """Return the run to work on: one that is printing, then the next in the order."""
-    running = [run for run in study.runs if run.state is RunState.PRINTING]
-    waiting = [run for run in study.runs if run.state is RunState.PLANNED]
-    return next(iter([*running, *waiting]), None)
+    """Return the run to work on.
+
+    A print that nothing was read of yet comes first, then one that is printing, then the
+    next in the order, then one whose readings are not complete; None when all is done.
+    """
+    lacking = missing_readings(study)
+    everything = len(study.responses)
+    by_state = {state: [run for run in study.runs if run.state is state] for state in RunState}
+    printed = [run for run in by_state[RunState.PRINTED] if lacking[run.id]]
+    order = [
+        *(run for run in printed if len(lacking[run.id]) == everything),
+        *by_state[RunState.PRINTING],
+        *by_state[RunState.PLANNED],
+        *printed,
+    ]
+    return order[0] if order else None
 
 
 def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
@@ -94,9 +106,8 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
         return "Say how many pairs to print, and draw the order"
     if stage is Stage.PRINT:
         run = next_run(study)
-        if run is None:
-            return "Enter the readings that are still missing"
-        return f"{'Finish' if run.started else 'Print'} run {run.code}"
+        words = {RunState.PLANNED: "Print", RunState.PRINTING: "Finish"}
+        return f"{words.get(run.state, 'Measure')} run {run.code}" if run else "Print and measure"
     if stage is Stage.VERDICT:
         return "Look at the verdict"
     return "Settled" if Stage.SETTLE in done else "Adopt the change, or keep the baseline"

@@ -16,7 +16,7 @@ from oddtwin.ui.widgets import (
     label,
     set_quietly,
 )
-from oddtwin.ui.widgets.rows import FieldRow, Rows
+from oddtwin.ui.widgets.rows import LAST, FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 
@@ -46,9 +46,9 @@ class FactorsCard(QFrame):
         layout.setContentsMargins(18, 14, 18, 16)
         layout.setSpacing(10)
         layout.addWidget(heading("What differs"))
-        layout.addLayout(self._grid)
         layout.addWidget(self._hint)
-        layout.addLayout(self._new_row())
+        layout.addLayout(self._grid)
+        self._add_new_row()
 
     def refresh(self, study: Study) -> None:
         """Show the arms and factors of a study."""
@@ -57,7 +57,7 @@ class FactorsCard(QFrame):
         self._rows.refresh(study.factors)
         self._hint.setVisible(not study.factors)
 
-    def _new_row(self) -> QGridLayout:
+    def _add_new_row(self) -> None:
         self._kind = QComboBox()
         self._kind.setObjectName("newFactorKind")
         self._kind.addItems(list(trade.CHANGE_KINDS))
@@ -67,13 +67,9 @@ class FactorsCard(QFrame):
         self._to.entered.connect(self._on_add_clicked)
         self._name.entered.connect(self._from.setFocus)
         self._from.entered.connect(self._to.setFocus)
-        grid = QGridLayout()
-        for column, stretch in enumerate((0, 3, 2, 2, 0)):
-            grid.setColumnStretch(column, stretch)
         add = button("Add", self._on_add_clicked, name="addFactor")
         for column, widget in enumerate((self._kind, self._name, self._from, self._to, add)):
-            grid.addWidget(widget, 0, column)
-        return grid
+            self._grid.addWidget(widget, LAST, column)
 
     def _make_row(self, factor: Factor) -> FieldRow[Factor]:
         kind = QComboBox()

@@ -44,8 +44,8 @@ class WelcomeView(Page):
         column.addWidget(self._open_card())
         holder = QWidget()
         holder.setLayout(column)
-        holder.setMaximumWidth(760)
-        self.body.addWidget(holder, 0, Qt.AlignmentFlag.AlignHCenter)
+        holder.setFixedWidth(720)
+        self.body.addLayout(row(None, holder, None))
         self.body.addStretch(1)
 
     def refresh(self) -> None:

@@ -93,7 +93,7 @@ class PiecesCard(QFrame):
         self._ticked: set[int] = set()
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
-        for column, text in enumerate(("Piece", "Zones to grade", "Time", "Part, g", "Waste, g")):
+        for column, text in enumerate(("Piece", "Zones to grade", "Time, min", "Part, g", "Waste, g")):
             grid.addWidget(column_label(text), 0, column)
         grid.setColumnStretch(0, 2)
         grid.setColumnStretch(1, 3)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QSpinBox, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.design import totals
@@ -25,6 +25,7 @@ from oddtwin.ui.widgets import (
     plain_table,
     row,
     set_quietly,
+    spin_box,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -77,8 +78,8 @@ class PlanView(Page):
     # ------------------------------------------------------------ building
 
     def _numbers(self) -> QGridLayout:
-        self._pairs = _spin("pairs", 1, 200)
-        self._twins = _spin("twins", 0, 200)
+        self._pairs = spin_box("pairs", 1, 200)
+        self._twins = spin_box("twins", 0, 200)
         self._seed = LineField("seed", width=130)
         another = button("Another seed", self._on_another_clicked, name="anotherSeed")
         self._pairs.valueChanged.connect(self._show_totals)
@@ -102,9 +103,9 @@ class PlanView(Page):
         ):
             grid.addWidget(column_label(text), line, 0)
             grid.addWidget(widget, line, 1)
-            grid.addWidget(label(hint, "quiet"), line, 2)
+            grid.addWidget(label(hint, "quiet", wrap=False), line, 2)
         grid.addWidget(another, 2, 3)
-        grid.setColumnStretch(2, 1)
+        grid.setColumnStretch(4, 1)
         return grid
 
     def _totals(self) -> QHBoxLayout:
@@ -117,7 +118,7 @@ class PlanView(Page):
     def _drawing(self) -> QHBoxLayout:
         self._draw = button("Draw the order", self._on_draw_clicked, main=True, name="draw")
         self._more_label = label("Runs were started, so their order stays.", "quiet", wrap=False)
-        self._more_pairs = _spin("morePairs", 1, 50)
+        self._more_pairs = spin_box("morePairs", 1, 50)
         self._more = button("Add pairs", self._on_more_clicked, main=True, name="addPairs")
         return row(self._draw, self._more_label, self._more_pairs, self._more, None)
 
@@ -244,15 +245,6 @@ def _grams(grams: float) -> str:
 
 def _state(run: Run) -> str:
     return f"set aside: {run.set_aside}" if run.set_aside else run.state.value
-
-
-def _spin(name: str, low: int, high: int) -> QSpinBox:
-    box = QSpinBox()
-    box.setObjectName(name)
-    box.setAccessibleName(name)
-    box.setRange(low, high)
-    box.setFixedWidth(90)
-    return box
 
 
 def _new_seed() -> int:

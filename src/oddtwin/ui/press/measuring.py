@@ -88,6 +88,7 @@ class MeasureCard(QFrame):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(7)
         grid.setColumnStretch(2, 1)
+        grid.setColumnMinimumWidth(0, 190)
         for response in study.responses:
             self._add(grid, response, study.zones_of(response, run))
         self._grid_holder.addWidget(holder)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run, readings_by_run
+from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.run_card import RunCard
@@ -155,13 +155,5 @@ class RunList(QFrame):
 
 
 def _waiting(study: Study) -> int | None:
-    """Return the run to work on: printed but not measured, then the next to print."""
-    lacking = missing_readings(study)
-    read = readings_by_run(study)
-    unmeasured = [
-        run for run in study.runs if run.state is RunState.PRINTED and lacking[run.id] and not read[run.id]
-    ]
-    coming = next_run(study)
-    half = [run for run in study.runs if run.state is RunState.PRINTED and lacking[run.id]]
-    order = [*unmeasured, *([coming] if coming else []), *half, *study.runs[-1:]]
-    return order[0].id if order else None
+    run = next_run(study) or next(reversed(study.runs), None)
+    return run.id if run else None

@@ -28,12 +28,12 @@ class RunCard(QFrame):
         self._setup = label("", "lead")
         self._setup.setObjectName("setup")
         self._clock = label("", "clock", wrap=False)
-        self._state = label("", "quiet")
+        self._state = label("", "quiet", wrap=False)
         self._go = button("", self._on_go_clicked, main=True, name="go")
         self._go.setProperty("big", True)
         self._go.setAutoDefault(True)
         self._back = button("Clear the stamps", self._on_back_clicked, name="clearStamps")
-        self._spool = LineField("spool", "Which spool", 260)
+        self._spool = LineField("spool", width=320)
         self._spool.committed.connect(self._on_spool_committed)
         self._caution = label(trade.PRINTING_CAUTION, "quiet")
         self._timer = QTimer(self)
@@ -75,6 +75,8 @@ class RunCard(QFrame):
         self._clock.setVisible(run.state is RunState.PRINTING)
         self._state.setText(_stamps(run))
         self._spool.show_text(run.spool)
+        spools = [item.spool for item in study.runs if item.spool and item.started]
+        self._spool.edit.setPlaceholderText(f"{spools[-1]}, as before" if spools else "Which spool")
         if run.state is RunState.PRINTING:
             self._show_clock()
             self._timer.start()

@@ -5,14 +5,14 @@ from __future__ import annotations
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, tidy_readings
 from oddtwin.store.exchange import report_html, write_study
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import LineField, Page, TextField, button, card, clear, heading, label, row
+from oddtwin.ui.widgets import LineField, Page, TextField, button, card, clear, heading, label, row, spin_box
 from oddtwin.ui.workbench import Workbench
 
 _CHOICES = (
@@ -76,11 +76,7 @@ class SettleView(Page):
         self._buttons: dict[DecisionKind, QRadioButton] = {}
         group = QButtonGroup(self)
         choices = QVBoxLayout()
-        self._more = QSpinBox()
-        self._more.setObjectName("settlePairs")
-        self._more.setRange(1, 50)
-        self._more.setSuffix(" more pairs")
-        self._more.setFixedWidth(160)
+        self._more = spin_box("settlePairs", 1, 50, " more pairs")
         for kind, text, hint in _CHOICES:
             choice = QRadioButton(text)
             choice.setObjectName(f"decide-{kind.name.lower()}")

@@ -4,6 +4,7 @@ from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
+    ElidedLabel,
     Page,
     button,
     card,
@@ -15,11 +16,13 @@ from oddtwin.ui.widgets.parts import (
     label,
     row,
     set_quietly,
+    spin_box,
 )
 from oddtwin.ui.widgets.table import fill_table, plain_table
 
 __all__ = [
     "DrawingView",
+    "ElidedLabel",
     "GradeField",
     "LineField",
     "Page",
@@ -38,4 +41,5 @@ __all__ = [
     "plain_table",
     "row",
     "set_quietly",
+    "spin_box",
 ]

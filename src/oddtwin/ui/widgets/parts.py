@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QKeySequence
+from PySide6.QtGui import QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QComboBox,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QLayout,
     QPushButton,
     QScrollArea,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -34,7 +35,7 @@ def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
 
 
 def heading(text: str) -> QLabel:
-    return label(text, "heading")
+    return label(text, "heading", wrap=False)
 
 
 def column_label(text: str) -> QLabel:
@@ -100,6 +101,46 @@ def card(*parts: QWidget | QLayout) -> QFrame:
         else:
             layout.addWidget(part)
     return frame
+
+
+def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
+    """Make a field for a small whole number."""
+    box = QSpinBox()
+    box.setObjectName(name)
+    box.setAccessibleName(name)
+    box.setRange(low, high)
+    box.setSuffix(suffix)
+    box.setFixedWidth(130 + 8 * len(suffix))
+    box.lineEdit().setTextMargins(7, 0, 0, 0)
+    return box
+
+
+class ElidedLabel(QLabel):
+    """One line of text that ends in dots where the room ends; the tip has it whole."""
+
+    def __init__(self, role: str = "") -> None:
+        super().__init__()
+        self.setProperty("role", role)
+        self.setMinimumWidth(40)
+        self._text = ""
+
+    def setText(self, text: str) -> None:
+        self._text = text
+        self.setToolTip(text)
+        self._elide()
+
+    def sizeHint(self) -> QSize:
+        hint = super().sizeHint()
+        return QSize(self.fontMetrics().horizontalAdvance(self._text) + 6, hint.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._elide()
+
+    def _elide(self) -> None:
+        room = max(self.width(), 40)
+        super().setText(self.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, room))
+        self.updateGeometry()
 
 
 class Page(QScrollArea):

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Any, Final, Generic, Protocol, TypeVar
 
 from PySide6.QtWidgets import QGridLayout, QWidget
+
+LAST: Final = 999
+"""Grid row for the fields of a new value, below all others."""
 
 
 class HasId(Protocol):
