@@ -33,12 +33,12 @@ def format_number(value: float, decimals: int | None = None) -> str:
     Parameters
     ----------
     value : float
-        Infinite values are written as a word.
+        Infinite values are written as ∞.
     decimals : int, optional
         Fixed decimals; by default up to four significant digits, no trailing zeros.
     """
     if math.isinf(value):
-        return "no limit"
+        return "∞" if value > 0 else f"{MINUS}∞"
     if decimals is not None:
         text = f"{value:.{decimals}f}"
     else:
@@ -51,7 +51,7 @@ def format_number(value: float, decimals: int | None = None) -> str:
 def format_signed(value: float, decimals: int) -> str:
     """Write a difference with its sign always shown, zero without one."""
     text = format_number(value, decimals)
-    return text if value <= 0 or float(text) == 0 else "+" + text
+    return "+" + text if value > 0 and any(sign in "123456789∞" for sign in text) else text
 
 
 def format_p(p: float | None) -> str:

@@ -13,7 +13,7 @@ LARGEST: Final = 1e9
 
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
-_PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*([^\d\s.,:;+-]+)?", re.ASCII)
+_PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
 
 class QuantityError(ValueError):
@@ -116,7 +116,7 @@ def _time_factor(typed: str | None, last_factor: float) -> float | None:
     """Minutes in one typed unit; a bare number after hours is minutes, after minutes seconds."""
     if typed is None:
         return {1440.0: 60.0, 60.0: 1.0, 1.0: 1.0 / 60.0}.get(last_factor)
-    spelled = "min" if typed.strip(".").lower() == "m" else canonical(typed.strip("."))
+    spelled = "min" if typed.lower() == "m" else canonical(typed)
     return UNITS["time"].get(spelled)
 
 

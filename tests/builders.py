@@ -1,0 +1,86 @@
+"""Short ways to make readings, prints and studies for tests."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+
+from oddtwin.core.effects import Comparison, Measure, compare
+from oddtwin.core.readings import Better, Combine, Reading, ResponseType
+from oddtwin.core.study import Arm, Factor, HeldItem, Machine, Piece, Plan, Response, Run, Study, StudyBlock
+
+# Box, Hunter & Hunter's boys' shoes as packaged with R (MASS::shoes).
+SHOES_A = [13.2, 8.2, 10.9, 14.3, 10.7, 6.6, 9.5, 10.8, 8.8, 13.3]
+SHOES_B = [14.0, 8.8, 11.2, 14.2, 11.8, 6.4, 9.8, 11.3, 9.3, 13.6]
+# Student's sleep data (R datasets::sleep).
+SLEEP_A = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
+SLEEP_B = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
+
+NOON = datetime(2026, 3, 9, 12, 0)
+
+
+def pairs(baseline: Sequence[float | None], change: Sequence[float | None], **more: Any) -> list[Reading]:
+    """Readings of one print of each arm in each pair."""
+    rows = []
+    for number, (left, right) in enumerate(zip(baseline, change, strict=True), 1):
+        rows.append(Reading("A", left, pair=str(number), run=f"a{number}", **more))
+        rows.append(Reading("B", right, pair=str(number), run=f"b{number}", **more))
+    return rows
+
+
+def groups(baseline: Sequence[float], change: Sequence[float], **more: Any) -> list[Reading]:
+    """Readings of unpaired prints."""
+    return [Reading("A", value, run=f"a{n}", **more) for n, value in enumerate(baseline)] + [
+        Reading("B", value, run=f"b{n}", **more) for n, value in enumerate(change)
+    ]
+
+
+def compared(readings: Sequence[Reading], seed: int = 1, **asked: Any) -> Comparison:
+    """Compare arm B with baseline A."""
+    return compare(readings, Measure("A", "B", **asked), np.random.default_rng(seed))
+
+
+def response(number: int = 1, name: str = "Mass", **more: Any) -> Response:
+    values: dict[str, Any] = {
+        "unit": "g",
+        "type": ResponseType.NUMBER,
+        "combine": Combine.MEAN,
+        "better": Better.LOWER,
+        "target": None,
+        "margin": 1.0,
+        "resolution": None,
+        "primary": number == 1,
+        "role": None,
+        "margin_moved": False,
+    }
+    return Response(id=number, name=name, **(values | more))
+
+
+def study(runs: Sequence[Run] = (), **more: Any) -> Study:
+    """A study with two arms, one machine, one piece, and blocks for pairs 1 to 4."""
+    values: dict[str, Any] = {
+        "id": 1,
+        "name": "Trial",
+        "question": "Does it matter?",
+        "created": NOON,
+        "arms": (Arm(1, "Old", True), Arm(2, "New", False)),
+        "factors": (Factor(1, "slicer setting", "layer height", "0.2 mm", "0.3 mm"),),
+        "responses": (response(),),
+        "held": (HeldItem(1, "Same spool"),),
+        "plan": Plan(4, 0, 5, 1, (1,), (1,)),
+        "blocks": tuple(StudyBlock(n, str(n), 1, 1) for n in range(1, 5)),
+        "runs": tuple(runs),
+        "machines": {1: Machine(1, "Marlow")},
+        "pieces": {1: Piece(1, "Lamp ring", ("rim", "rib"), 60.0, 20.0, 2.0)},
+    }
+    return Study(**(values | more))
+
+
+def run(number: int, arm: int, block: int, **more: Any) -> Run:
+    """A finished run, one hour after the one before."""
+    started = datetime(2026, 3, 9, 8 + number % 12, 0)
+    values: dict[str, Any] = {"started": started, "finished": started.replace(minute=50), "spool": "lot 1"}
+    return Run(number, f"R{number}", number, arm, block, **(values | more))

@@ -1,0 +1,85 @@
+"""Chances and numbers of further pairs, from the noncentral t."""
+
+import math
+import unittest
+
+import numpy as np
+from scipy import stats
+
+from oddtwin.core.effects import chance_beyond, chance_inside, further_pairs
+
+
+def paired(sd, have):
+    """The design of pairs whose differences have a standard deviation."""
+
+    def design(extra):
+        n = have + extra
+        return (sd / math.sqrt(n), n - 1) if n > 1 else None
+
+    return design
+
+
+class Chances(unittest.TestCase):
+    def test_equivalence_power(self):
+        # Exact power of two one-sided tests, computed in R 4.2.2 and Python by two routes.
+        self.assertAlmostEqual(chance_inside(0.1, 0.6, 1 / math.sqrt(20), 19), 0.610031731421679, places=9)
+        self.assertAlmostEqual(chance_inside(0, 1, math.sqrt(2 / 15), 28), 0.695405291574525, places=9)
+
+    def test_bioequivalence_examples(self):
+        # R PowerTOST documentation, sampleN.TOST (from memory, reproduced by calculation).
+        for cv, n, power in ((0.25, 28, 0.807439), (0.30, 40, 0.815845), (0.20, 20, 0.834680)):
+            sd = math.sqrt(math.log(1 + cv**2))
+            chance = chance_inside(-math.log(0.95), math.log(1.25), sd * math.sqrt(2 / n), n - 2)
+            self.assertAlmostEqual(chance, power, places=6)
+
+    def test_chance_beyond_zero_is_the_power_of_the_t_test_but_for_its_far_tail(self):
+        # pwr / R power.t.test, paired, n = 10, delta 0.8: 0.616232763475035 with both tails.
+        near = chance_beyond(0.8, 1 / math.sqrt(10), 9)
+        far = stats.nct.cdf(-stats.t.ppf(0.975, 9), 9, 0.8 * math.sqrt(10))
+        self.assertAlmostEqual(near + far, 0.616232763475035, places=9)
+
+    def test_chances_by_simulation(self):
+        rng = np.random.default_rng(21)
+        n, sd, margin, true = 7, 1.0, 1.2, 0.2
+        data = rng.normal(true, sd, (40_000, n))
+        half = stats.t.ppf(0.95, n - 1) * data.std(axis=1, ddof=1) / math.sqrt(n)
+        inside = np.mean((data.mean(axis=1) - half > -margin) & (data.mean(axis=1) + half < margin))
+        self.assertAlmostEqual(chance_inside(true, margin, sd / math.sqrt(n), n - 1), inside, delta=0.01)
+
+    def test_chances_stay_between_nought_and_one(self):
+        for se in (1e-9, 0.01, 1, 100):
+            for df in (1, 2, 30, 2000):
+                with self.subTest(se=se, df=df):
+                    self.assertTrue(0 <= chance_inside(0.3, 1, se, df) <= 1)
+                    self.assertTrue(0 <= chance_beyond(0.3, se, df) <= 1)
+
+
+class FurtherPairs(unittest.TestCase):
+    def check_fewest(self, estimate, margin, sd, have, chance):
+        needed = further_pairs(estimate, margin, paired(sd, have))
+        n = have + needed
+        self.assertGreaterEqual(chance(sd / math.sqrt(n), n - 1), 0.8)
+        if needed > 1:
+            self.assertLess(chance(sd / math.sqrt(n - 1), n - 2), 0.8)
+
+    def test_fewest_that_put_the_interval_beyond_the_margin(self):
+        for estimate, sd, have in ((2.0, 1.0, 3), (-1.5, 0.8, 2), (1.1, 0.3, 5)):
+            beyond = abs(estimate) - 1.0
+            self.check_fewest(estimate, 1.0, sd, have, lambda se, df, b=beyond: chance_beyond(b, se, df))
+
+    def test_fewest_that_put_the_interval_inside_the_margin(self):
+        for estimate, sd, have in ((0.0, 1.0, 3), (0.5, 1.0, 2), (-0.8, 0.5, 4)):
+            size = abs(estimate)
+            self.check_fewest(estimate, 1.0, sd, have, lambda se, df, d=size: chance_inside(d, 1.0, se, df))
+
+    def test_without_a_margin_the_interval_is_to_exclude_zero(self):
+        # pwr: 34 pairs for d = 0.5 at 80 % (33.37 exactly); 4 are there already.
+        self.assertEqual(further_pairs(0.5, None, paired(1.0, 4)), 30)
+
+    def test_beyond_reach(self):
+        self.assertIsNone(further_pairs(1.0, 1.0, paired(1.0, 3)))
+        self.assertIsNone(further_pairs(0.999, 1.0, paired(1.0, 3)))
+        self.assertIsNone(further_pairs(0.0, None, paired(1.0, 3)))
+
+    def test_designs_that_are_still_too_small_are_passed_over(self):
+        self.assertEqual(further_pairs(5.0, 1.0, lambda extra: (0.01, 5) if extra >= 4 else None), 4)

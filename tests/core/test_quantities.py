@@ -1,0 +1,138 @@
+import math
+import unittest
+
+from oddtwin.core.quantities import (
+    QuantityError,
+    convert,
+    decimals_for,
+    format_clock,
+    format_minutes,
+    format_number,
+    format_p,
+    format_signed,
+    parse_number,
+    parse_quantity,
+)
+
+
+class TypedQuantities(unittest.TestCase):
+    def test_times_as_they_are_typed_at_the_printer(self):
+        for text, minutes in (
+            ("1h37", 97),
+            ("1 h 37 min", 97),
+            ("97 min", 97),
+            ("97", 97),
+            ("1:37", 97),
+            ("1:37:30", 97.5),
+            ("1.5 h", 90),
+            ("1,5h", 90),
+            ("90 s", 1.5),
+            ("2h 5m 30s", 125.5),
+            ("1d 2h", 26 * 60),
+            ("3 hours", 180),
+            ("45 mins.", 45),
+        ):
+            with self.subTest(text):
+                self.assertAlmostEqual(parse_quantity(text, "min"), minutes, places=9)
+
+    def test_times_in_another_wanted_unit(self):
+        self.assertAlmostEqual(parse_quantity("1h30", "h"), 1.5)
+        self.assertAlmostEqual(parse_quantity("2 min", "s"), 120)
+
+    def test_masses_and_lengths_convert_exactly(self):
+        # International yard and pound agreement (1959): 1 lb = 0.45359237 kg, 1 in = 25.4 mm.
+        for text, unit, value in (
+            ("12,5 g", "g", 12.5),
+            ("12.5", "g", 12.5),
+            ("3 oz", "g", 3 * 28.349523125),
+            ("3 lb", "g", 3 * 453.59237),
+            ("1.2 kg", "g", 1200),
+            ("250 mg", "g", 0.25),
+            ("1 in", "mm", 25.4),
+            ("20 µm", "mm", 0.02),
+            ("20 um", "mm", 0.02),
+            ("-0.1 mm", "mm", -0.1),
+            ("−0.1 mm", "mm", -0.1),
+            ("2 cm", "mm", 20),
+        ):
+            with self.subTest(text):
+                self.assertAlmostEqual(parse_quantity(text, unit), value, places=9)
+
+    def test_units_of_no_family_are_taken_only_as_themselves(self):
+        self.assertEqual(parse_quantity("11.8 N", "N"), 11.8)
+        self.assertEqual(parse_quantity("5 %", "%"), 5)
+        self.assertEqual(parse_quantity("7", ""), 7)
+        with self.assertRaises(QuantityError):
+            parse_quantity("11.8 N", "mm")
+        with self.assertRaises(QuantityError):
+            parse_quantity("5 g", "")
+
+    def test_what_is_no_quantity_is_refused_with_a_sentence(self):
+        for text, unit in (
+            ("", "g"),
+            ("   ", "min"),
+            ("abc", "g"),
+            ("nan", "g"),
+            ("inf", "min"),
+            ("1e400", "g"),
+            ("5e12", "g"),
+            ("--5", "g"),
+            ("1.2.3", "g"),
+            ("٣", "g"),
+            ("5 min", "g"),
+            ("37 1h", "min"),
+            ("1h37h", "min"),
+            ("1:75", "min"),
+            ("-5 min", "min"),
+            ("5 g", "min"),
+            ("12 5", "g"),
+        ):
+            with self.subTest(text), self.assertRaises(QuantityError) as caught:
+                parse_quantity(text, unit)
+            self.assertGreater(len(str(caught.exception)), 15)
+
+    def test_a_long_wrong_text_is_shortened_in_the_sentence(self):
+        with self.assertRaises(QuantityError) as caught:
+            parse_quantity("x" * 5000, "g")
+        self.assertLess(len(str(caught.exception)), 120)
+
+    def test_plain_numbers(self):
+        self.assertEqual(parse_number(" 12,50 "), 12.5)
+        self.assertEqual(parse_number(".5"), 0.5)
+        self.assertEqual(parse_number("1e3"), 1000)
+
+    def test_conversion_between_families_is_refused(self):
+        with self.assertRaises(ValueError):
+            convert(1, "g", "mm")
+        self.assertAlmostEqual(convert(1, "h", "min"), 60)
+
+
+class WrittenNumbers(unittest.TestCase):
+    def test_two_digits_of_the_uncertainty_are_shown(self):
+        # The advice of JCGM 100:2008, 7.2.6 (from memory).
+        for uncertainty, decimals in ((12.0, 0), (1.2, 1), (0.12, 2), (0.0012, 4), (1e-12, 6), (0, 2)):
+            with self.subTest(uncertainty):
+                self.assertEqual(decimals_for(uncertainty), decimals)
+        self.assertEqual(decimals_for(math.inf), 2)
+
+    def test_signs(self):
+        self.assertEqual(format_signed(-1.234, 2), "−1.23")
+        self.assertEqual(format_signed(1.234, 1), "+1.2")
+        self.assertEqual(format_signed(-0.001, 1), "0.0")
+        self.assertEqual(format_signed(0.001, 1), "0.0")
+        self.assertEqual(format_signed(math.inf, 1), "+∞")
+
+    def test_numbers_without_trailing_noise(self):
+        self.assertEqual(format_number(12.50), "12.5")
+        self.assertEqual(format_number(123456.7), "123457")
+        self.assertEqual(format_number(-3), "−3")
+
+    def test_durations_and_p_values(self):
+        self.assertEqual(format_minutes(97).replace("\u202f", " "), "1 h 37 min")
+        self.assertEqual(format_minutes(60).replace("\u202f", " "), "1 h")
+        self.assertEqual(format_minutes(9.6).replace("\u202f", " "), "10 min")
+        self.assertEqual(format_clock(5825), "1:37:05")
+        self.assertEqual(format_clock(-3), "0:00:00")
+        self.assertEqual(format_p(0.00001), "< 0.001")
+        self.assertEqual(format_p(0.0312), "0.031")
+        self.assertEqual(format_p(None), "–")
