@@ -56,7 +56,7 @@ class Chances(unittest.TestCase):
 
 class FurtherPairs(unittest.TestCase):
     def check_fewest(self, estimate, margin, sd, have, chance):
-        needed = further_pairs(estimate, margin, paired(sd, have))
+        needed = further_pairs(estimate, margin, True, paired(sd, have))
         n = have + needed
         self.assertGreaterEqual(chance(sd / math.sqrt(n), n - 1), 0.8)
         if needed > 1:
@@ -72,14 +72,24 @@ class FurtherPairs(unittest.TestCase):
             size = abs(estimate)
             self.check_fewest(estimate, 1.0, sd, have, lambda se, df, d=size: chance_inside(d, 1.0, se, df))
 
+    def test_a_noisy_start_asks_for_whatever_tells_first(self):
+        # Half way to the margin: finding the difference and ruling out the margin are as far off.
+        for estimate in (0.0, 0.3, 0.5, 0.9, 1.0, 2.0):
+            needed = further_pairs(estimate, 1.0, False, paired(2.5, 3))
+            self.assertIsNotNone(needed)
+            n = 3 + needed
+            found = chance_beyond(estimate, 2.5 / math.sqrt(n), n - 1)
+            inside = chance_inside(estimate, 1.0, 2.5 / math.sqrt(n), n - 1)
+            self.assertGreaterEqual(max(found, inside), 0.8)
+
     def test_without_a_margin_the_interval_is_to_exclude_zero(self):
         # pwr: 34 pairs for d = 0.5 at 80 % (33.37 exactly); 4 are there already.
-        self.assertEqual(further_pairs(0.5, None, paired(1.0, 4)), 30)
+        self.assertEqual(further_pairs(0.5, None, False, paired(1.0, 4)), 30)
 
     def test_beyond_reach(self):
-        self.assertIsNone(further_pairs(1.0, 1.0, paired(1.0, 3)))
-        self.assertIsNone(further_pairs(0.999, 1.0, paired(1.0, 3)))
-        self.assertIsNone(further_pairs(0.0, None, paired(1.0, 3)))
+        self.assertIsNone(further_pairs(1.0, 1.0, True, paired(1.0, 3)))
+        self.assertIsNone(further_pairs(0.999, 1.0, True, paired(1.0, 3)))
+        self.assertIsNone(further_pairs(0.0, None, False, paired(1.0, 3)))
 
     def test_designs_that_are_still_too_small_are_passed_over(self):
-        self.assertEqual(further_pairs(5.0, 1.0, lambda extra: (0.01, 5) if extra >= 4 else None), 4)
+        self.assertEqual(further_pairs(5.0, 1.0, True, lambda extra: (0.01, 5) if extra >= 4 else None), 4)

@@ -129,7 +129,9 @@ class RankSum(unittest.TestCase):
 class Intervals(unittest.TestCase):
     def interval(self, differences):
         data = np.array(differences, dtype=float)
-        return shift_intervals(lambda shift: signed_rank(data - shift), walsh_averages(data), float(data.mean()))
+        return shift_intervals(
+            lambda shift: signed_rank(data - shift), walsh_averages(data), float(data.mean())
+        )
 
     def test_agrees_with_the_textbook_interval_without_ties(self):
         # Hollander & Wolfe: the interval runs between ordered Walsh averages; by scipy's exact

@@ -98,16 +98,14 @@ class Equivalence(unittest.TestCase):
         )
         welch = welch_t(np.array(CLINIC_A), np.array(CLINIC_B))
         self.assertAlmostEqual(welch.p_equivalence(0.6), 0.04853083976236974, places=9)
-        np.testing.assert_allclose(
-            welch.interval(0.90), (-0.2666862980722534, 0.596019631405587), atol=1e-7
-        )
+        np.testing.assert_allclose(welch.interval(0.90), (-0.2666862980722534, 0.596019631405587), atol=1e-7)
 
     def test_equivalence_at_five_percent_is_the_ninety_percent_interval_inside(self):
         rng = np.random.default_rng(8)
         for _ in range(200):
             result = paired_t(rng.normal(rng.uniform(-1, 1), 1, rng.integers(3, 12)))
             low, high = result.interval(0.90)
-            inside = -1 < low and high < 1
+            inside = low > -1 and high < 1
             self.assertEqual(result.p_equivalence(1.0) < 0.05, inside)
 
 

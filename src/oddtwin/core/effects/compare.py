@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +19,7 @@ from oddtwin.core.readings import Better, Prints, PrintValue, Reading, ResponseT
 
 Floats = NDArray[np.float64]
 Interval = tuple[float, float]
+Design = Callable[[int], tuple[float, float] | None]
 
 WIDEST_GRADE = 4.0
 """Two grades of 0 to 4 cannot differ by more."""
@@ -234,7 +235,7 @@ def _infer(
     def design(extra: int) -> tuple[float, float]:
         return noise.sd * math.sqrt(2 / (1 + extra)), extra
 
-    return _student(judged, measure, further_pairs(estimate, measure.margin, design))
+    return _student(judged, measure, design)
 
 
 def _infer_pairs(estimate: float, differences: Floats, measure: Measure, grade: bool) -> Inference:
@@ -247,9 +248,8 @@ def _infer_pairs(estimate: float, differences: Floats, measure: Measure, grade: 
     def design(extra: int) -> tuple[float, float] | None:
         return _planned(sd, n + extra, n + extra - 1, fewest if judged is None else 2)
 
-    further = further_pairs(estimate, measure.margin, design)
     if judged is not None:
-        return _student(judged, measure, further)
+        return _student(judged, measure, design)
     ci95, ci90 = shift_intervals(
         lambda shift: signed_rank(differences - shift), walsh_averages(differences), estimate
     )
@@ -262,7 +262,7 @@ def _infer_pairs(estimate: float, differences: Floats, measure: Measure, grade: 
         p_equivalence=None
         if margin is None
         else max(signed_rank(differences + margin).p_greater, signed_rank(differences - margin).p_less),
-        further=further,
+        further=_further(estimate, ci95, measure, design),
     )
 
 
@@ -277,9 +277,8 @@ def _infer_unpaired(
         n = smaller + extra
         return _planned(sd * math.sqrt(2), n, 2 * n - 2, 4 if judged is None else 2)
 
-    further = further_pairs(estimate, measure.margin, design)
     if judged is not None:
-        return _student(judged, measure, further)
+        return _student(judged, measure, design)
     shifts = (change[:, None] - baseline[None, :]).ravel()
     ci95, ci90 = shift_intervals(lambda shift: rank_sum(baseline, change - shift), shifts, estimate)
     test, margin = rank_sum(baseline, change), measure.margin
@@ -292,7 +291,7 @@ def _infer_unpaired(
         p_equivalence=None
         if margin is None
         else max(rank_sum(baseline, change + margin).p_greater, rank_sum(baseline, change - margin).p_less),
-        further=further,
+        further=_further(estimate, ci95, measure, design),
     )
 
 
@@ -301,14 +300,19 @@ def _planned(sd: float, n: int, df: int, fewest: int) -> tuple[float, float] | N
     return (max(sd, 1e-12) / math.sqrt(n), df) if n >= fewest else None
 
 
-def _student(judged: StudentEstimate, measure: Measure, further: int | None) -> Inference:
+def _further(estimate: float, ci95: Interval, measure: Measure, design: Design) -> int | None:
+    return further_pairs(estimate, measure.margin, ci95[0] > 0 or ci95[1] < 0, design)
+
+
+def _student(judged: StudentEstimate, measure: Measure, design: Design) -> Inference:
+    ci95 = judged.interval(0.95)
     return Inference(
         method=judged.method,
-        ci95=judged.interval(0.95),
+        ci95=ci95,
         ci90=judged.interval(0.90),
         p_difference=judged.p_difference(),
         p_equivalence=None if measure.margin is None else judged.p_equivalence(measure.margin),
-        further=further,
+        further=_further(judged.difference, ci95, measure, design),
     )
 
 

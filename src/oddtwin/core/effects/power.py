@@ -83,9 +83,10 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
 def further_pairs(
     estimate: float,
     margin: float | None,
+    differs: bool,
     design: Callable[[int], tuple[float, float] | None],
 ) -> int | None:
-    """Number of further pairs that would settle the verdict with 80 % chance.
+    """Number of further pairs that would take the verdict on with 80 % chance.
 
     Parameters
     ----------
@@ -93,6 +94,8 @@ def further_pairs(
         Difference seen so far, taken as the true one, in the response's unit.
     margin : float or None
         Smallest difference that matters, in the same unit.
+    differs : bool
+        Whether it is settled already that there is a difference.
     design : callable
         Takes a number of further pairs; returns the standard error of the difference
         and its degrees of freedom with them, the scatter staying as it is; None where
@@ -101,10 +104,11 @@ def further_pairs(
     Returns
     -------
     int or None
-        Smallest number with at least 80 % chance that the 95 % interval lies beyond
-        the margin (an estimate outside it), that the 90 % interval lies inside (an
-        estimate inside it), or, without a margin, that the 95 % interval excludes
-        zero. None where 1 000 further pairs would not do.
+        Smallest number with at least 80 % chance: where a difference is settled, that
+        the 95 % interval lies beyond the margin (an estimate outside it) or the 90 %
+        interval inside (an estimate inside it); where it is not, that the 95 % interval
+        excludes zero or the 90 % interval lies inside the margin, whichever comes
+        first. None where 1 000 further pairs would not do.
     """
     size = abs(estimate)
 
@@ -113,9 +117,10 @@ def further_pairs(
         if planned is None:
             return 0.0
         standard_error, df = planned
-        if margin is None or size > margin:
-            return chance_beyond(size - (margin or 0.0), standard_error, df)
-        return chance_inside(size, margin, standard_error, df)
+        inside = chance_inside(size, margin, standard_error, df) if margin and size < margin else 0.0
+        if margin and differs:
+            return chance_beyond(size - margin, standard_error, df) if size > margin else inside
+        return max(inside, chance_beyond(size, standard_error, df))
 
     enough = 1
     while chance(enough) < SETTLING_CHANCE:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 from datetime import date
 from typing import Final, TypeVar
 
@@ -77,7 +78,7 @@ def read_table(text: str) -> list[Reading]:
         readings.append(_reading(row, line, first))
     if not readings:
         raise TableError("there are no readings below the header", header_line)
-    return readings
+    return _aside_whole(readings)
 
 
 def write_table(readings: Iterable[Reading]) -> str:
@@ -95,6 +96,19 @@ def write_table(readings: Iterable[Reading]) -> str:
         value = "" if item.value is None else repr(item.value).removesuffix(".0")
         writer.writerow(value if name == "value" else str(getattr(item, name)) for name in COLUMNS)
     return out.getvalue()
+
+
+def _aside_whole(readings: list[Reading]) -> list[Reading]:
+    """Set a named print aside in all of its rows when one row says so."""
+    reasons = {_named(item): item.set_aside for item in readings if item.run and item.set_aside}
+    return [
+        replace(item, set_aside=item.set_aside or reasons.get(_named(item), "")) if item.run else item
+        for item in readings
+    ]
+
+
+def _named(item: Reading) -> tuple[str, ...]:
+    return (item.arm, item.pair, item.machine, item.piece, item.run)
 
 
 def _rows(text: str) -> Iterator[tuple[int, list[str]]]:

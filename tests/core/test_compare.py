@@ -1,0 +1,154 @@
+"""Which method is used when, and what goes into it."""
+
+import math
+import unittest
+
+import numpy as np
+
+from oddtwin.core.effects import Measure, NoiseFloor, compare
+from oddtwin.core.readings import Better, Reading, ResponseType
+from tests.builders import SHOES_A, SHOES_B, compared, groups, pairs
+
+
+class Methods(unittest.TestCase):
+    def test_two_pairs_or_more_are_compared_in_pairs(self):
+        result = compared(pairs(SHOES_A, SHOES_B), margin=0.5)
+        self.assertEqual(result.inference.method, "paired t")
+        self.assertEqual((result.n_baseline, result.n_change, result.n_pairs), (10, 10, 10))
+        self.assertAlmostEqual(result.estimate, 0.41)
+        self.assertAlmostEqual(result.percent, 100 * 0.41 / 10.63)
+        self.assertEqual(result.permutation.p, 14 / 1024)
+        self.assertAlmostEqual(result.inference.p_equivalence, 0.2404913906, places=7)
+
+    def test_prints_without_pairs_are_compared_by_welch(self):
+        result = compared(groups(SHOES_A, SHOES_B))
+        self.assertEqual(result.inference.method, "Welch t")
+        self.assertIsNone(result.n_pairs)
+        self.assertIsNone(result.inference.p_equivalence)
+
+    def test_one_pair_needs_a_noise_floor(self):
+        without = compared(pairs([10.0], [8.0]), margin=1.0)
+        self.assertIsNone(without.inference.ci95)
+        self.assertIsNone(without.permutation)
+        known = compared(pairs([10.0], [8.0]), margin=1.0, noise=NoiseFloor(0.2, 12))
+        self.assertEqual(known.inference.method, "noise floor")
+        # t(0.975, 12) = 2.178813 (any t table).
+        half = 2.178813 * 0.2 * math.sqrt(2)
+        np.testing.assert_allclose(known.inference.ci95, (-2 - half, -2 + half), atol=1e-6)
+
+    def test_one_print_against_twins_uses_their_own_scatter(self):
+        rows = [Reading("A", v, pair="1", run=f"a{v}") for v in (9.0, 10.0, 11.0)]
+        rows.append(Reading("B", 20.0, pair="1", run="b"))
+        result = compared(rows)
+        self.assertEqual(result.inference.method, "noise floor")
+        self.assertEqual(result.noise, NoiseFloor(1.0, 2))
+        low, high = result.inference.ci95
+        self.assertAlmostEqual((high - low) / 2, 4.302653 * math.sqrt(1 + 1 / 3), places=5)
+
+    def test_a_noise_floor_of_zero_judges_nothing(self):
+        result = compared(pairs([10.0], [8.0]), noise=NoiseFloor(0.0, 5))
+        self.assertIsNone(result.inference.ci95)
+
+    def test_twins_found_are_pooled_with_the_known_floor(self):
+        rows = [
+            Reading("A", 10.0, pair="1", run="a1"),
+            Reading("A", 12.0, pair="1", run="a2"),
+            Reading("B", 11.0, pair="1", run="b"),
+        ]
+        result = compared(rows, noise=NoiseFloor(1.0, 3))
+        self.assertEqual(result.noise.df, 4)
+        self.assertAlmostEqual(result.noise.sd, math.sqrt((3 * 1 + 1 * 2) / 4))
+
+    def test_an_empty_arm_gives_no_estimate(self):
+        result = compared([Reading("A", 1.0, pair="1", run="a")])
+        self.assertIsNone(result.estimate)
+        self.assertIsNone(result.percent)
+        self.assertIsNone(result.inference.ci95)
+
+    def test_grades_use_exact_ranks_and_cliffs_delta(self):
+        paired = compared(pairs([2.0] * 8, [1.0] * 7 + [2.0], type=ResponseType.GRADE), margin=0.5)
+        self.assertIn("signed-rank", paired.inference.method)
+        self.assertEqual(paired.inference.p_difference, 2 / 2**7)
+        self.assertAlmostEqual(paired.estimate, -7 / 8)
+        self.assertIsNone(paired.percent)
+        self.assertAlmostEqual(paired.cliff.delta, -7 / 8)
+        unpaired = compared(groups([0.0, 1.0, 1.0], [3.0, 4.0, 4.0], type=ResponseType.GRADE))
+        self.assertIn("rank-sum", unpaired.inference.method)
+        self.assertAlmostEqual(unpaired.inference.p_difference, 2 / 20)
+        self.assertIsNone(compared(pairs([1.0, 2.0], [1.5, 2.0])).cliff)
+
+    def test_grade_intervals_stay_within_the_scale(self):
+        result = compared(pairs([2.0, 2.0], [0.0, 1.0], type=ResponseType.GRADE))
+        self.assertEqual(result.inference.ci95, (-4.0, 4.0))
+
+
+class NoScatter(unittest.TestCase):
+    def test_equal_differences_are_counted_not_taken_for_certainty(self):
+        few = compared(pairs([10.0, 11.0, 12.0], [8.0, 9.0, 10.0]), margin=1.0)
+        self.assertEqual(few.inference.ci95, (-math.inf, math.inf))
+        self.assertGreater(few.inference.p_difference, 0.05)
+        six = compared(pairs([float(n) for n in range(6)], [n - 2.0 for n in range(6)]), margin=1.0)
+        self.assertEqual(six.inference.ci95, (-2.0, -2.0))
+        self.assertIn("no scatter", six.inference.method)
+
+    def test_equal_prints_without_pairs(self):
+        few = compared(groups([5.0, 5.0], [5.0, 5.0]), margin=1.0)
+        self.assertEqual(few.inference.ci95, (-math.inf, math.inf))
+        many = compared(groups([5.0] * 6, [5.0] * 6), margin=1.0)
+        self.assertLess(many.inference.p_equivalence, 0.05)
+
+
+class Counting(unittest.TestCase):
+    def test_incomplete_pairs_do_not_enter(self):
+        rows = [*pairs([1.0, 2.0, 4.0], [2.0, 4.0, 5.0]), Reading("A", 1000.0, pair="9", run="x")]
+        result = compared(rows)
+        self.assertEqual((result.n_baseline, result.n_pairs), (3, 3))
+        self.assertAlmostEqual(result.estimate, 4 / 3)
+
+    def test_set_aside_prints_change_no_figure(self):
+        clean = compared(pairs(SHOES_A, SHOES_B))
+        rows = [*pairs(SHOES_A, SHOES_B), Reading("B", 99.0, pair="1", run="z", set_aside="fell over")]
+        spoilt = compared(rows)
+        self.assertEqual(spoilt.inference, clean.inference)
+        self.assertEqual(len(spoilt.prints.set_aside), 1)
+
+    def test_repeating_every_reading_changes_nothing(self):
+        once = pairs(SHOES_A, SHOES_B)
+        self.assertEqual(compared(once).inference, compared([*once, *once]).inference)
+
+    def test_percent_only_of_a_baseline_above_zero(self):
+        self.assertIsNone(compared(pairs([0.0, 0.0], [1.0, 2.0])).percent)
+        self.assertIsNone(compared(pairs([-1.0, -2.0], [1.0, 2.0])).percent)
+        self.assertAlmostEqual(compared(pairs([2.0, 4.0], [3.0, 4.0])).percent, 100 / 6)
+
+    def test_estimate_is_change_minus_baseline(self):
+        forward = compared(pairs([1.0, 2.0, 4.0], [5.0, 7.0, 8.0]), margin=1.0)
+        rng = np.random.default_rng(1)
+        back = compare(pairs([1.0, 2.0, 4.0], [5.0, 7.0, 8.0]), Measure("B", "A", margin=1.0), rng)
+        self.assertAlmostEqual(forward.estimate, -back.estimate)
+        self.assertAlmostEqual(forward.inference.ci95[0], -back.inference.ci95[1])
+        self.assertAlmostEqual(forward.inference.p_difference, back.inference.p_difference)
+
+
+class Asked(unittest.TestCase):
+    def test_impossible_questions_are_refused(self):
+        for margin in (0.0, -1.0, math.nan, math.inf):
+            with self.subTest(margin), self.assertRaises(ValueError):
+                Measure("A", "B", margin=margin)
+        with self.assertRaises(ValueError):
+            Measure("A", "B", better=Better.TARGET)
+        with self.assertRaises(ValueError):
+            Measure("A", "B", target=1.0)
+        with self.assertRaises(ValueError):
+            compared([])
+
+    def test_extreme_values_stay_finite(self):
+        for scale in (1e-12, 1e-3, 1e9):
+            for shift in (0.0, 1e9):
+                rows = pairs([shift + scale * v for v in SHOES_A], [shift + scale * v for v in SHOES_B])
+                result = compared(rows, margin=scale)
+                with self.subTest(scale=scale, shift=shift):
+                    self.assertTrue(math.isfinite(result.estimate))
+                    self.assertTrue(0 <= result.permutation.p <= 1)
+                    if result.inference.p_difference is not None:
+                        self.assertTrue(0 <= result.inference.p_difference <= 1)

@@ -1,0 +1,107 @@
+"""Orders and codes: drawn at random, the same for ever, silent about the arm."""
+
+import math
+import unittest
+from collections import Counter
+
+from oddtwin.core.design import Cell, SeededOrder, plan_pairs, totals
+
+CELLS = [Cell(1, 7), Cell(2, 7)]
+
+
+class Draws(unittest.TestCase):
+    def test_the_first_order_version_never_changes(self):
+        # Written down when version 1 was made: a different result breaks every printed run list.
+        runs = plan_pairs(CELLS, 2, 1, seed=41)
+        drawn = [(run.code, run.is_baseline, run.pair, run.cell.machine_id) for run in runs]
+        self.assertEqual(drawn, FROZEN)
+
+    def test_every_arrangement_is_about_equally_likely(self):
+        order = SeededOrder(7)
+        counts = Counter(tuple(order.shuffled("abcd")) for _ in range(24_000))
+        self.assertEqual(len(counts), math.factorial(4))
+        # Chi-square with 23 degrees of freedom stays below 49.7 in 999 of 1000 cases.
+        self.assertLess(sum((count - 1000) ** 2 / 1000 for count in counts.values()), 49.7)
+
+    def test_numbers_below_a_limit(self):
+        order = SeededOrder(3)
+        seen = Counter(order.below(3) for _ in range(3000))
+        self.assertEqual(set(seen), {0, 1, 2})
+        self.assertLess(max(seen.values()) - min(seen.values()), 200)
+
+    def test_codes_run_on_when_the_short_ones_are_taken(self):
+        order = SeededOrder(1)
+        taken = set()
+        for _ in range(1500):
+            code = order.code(taken)
+            self.assertNotIn(code, taken)
+            taken.add(code)
+        self.assertGreater(max(len(code) for code in taken), 3)
+
+
+class PairsInBlocks(unittest.TestCase):
+    def test_each_pair_holds_both_arms_and_twins_are_baselines(self):
+        for pairs, twins in ((1, 0), (3, 2), (2, 9)):
+            runs = plan_pairs(CELLS, pairs, twins, seed=5)
+            self.assertEqual(len(runs), 2 * pairs * len(CELLS) + twins)
+            self.assertEqual(sum(not run.is_baseline for run in runs), pairs * len(CELLS))
+            by_pair = Counter((run.pair, run.is_baseline) for run in runs)
+            for number in range(1, pairs * len(CELLS) + 1):
+                self.assertEqual(by_pair[number, False], 1)
+                self.assertGreaterEqual(by_pair[number, True], 1)
+            extra = [by_pair[number, True] for number in range(1, pairs * len(CELLS) + 1)]
+            self.assertLessEqual(max(extra) - min(extra), 1)
+
+    def test_a_pair_stays_together_on_one_machine(self):
+        runs = plan_pairs(CELLS, 4, 3, seed=9)
+        self.assertEqual([run.pair for run in runs], sorted(run.pair for run in runs))
+        for number in {run.pair for run in runs}:
+            self.assertEqual(len({run.cell for run in runs if run.pair == number}), 1)
+
+    def test_either_arm_comes_first_about_as_often(self):
+        firsts = 0
+        for seed in range(400):
+            firsts += plan_pairs([Cell(1, 1)], 1, 0, seed)[0].is_baseline
+        self.assertTrue(150 < firsts < 250)
+
+    def test_codes_are_unique_and_avoid_those_taken(self):
+        first = plan_pairs(CELLS, 20, 0, seed=1)
+        taken = {run.code for run in first}
+        self.assertEqual(len(taken), len(first))
+        more = plan_pairs(CELLS, 20, 0, seed=1, first_pair=41, taken=taken)
+        self.assertFalse(taken & {run.code for run in more})
+        self.assertEqual(min(run.pair for run in more), 41)
+
+    def test_codes_do_not_tell_the_arm(self):
+        letters = {True: Counter(), False: Counter()}
+        for run in plan_pairs([Cell(1, 1)], 600, 0, seed=2):
+            letters[run.is_baseline][run.code[0]] += 1
+        both = set(letters[True]) & set(letters[False])
+        self.assertEqual(both, set(letters[True]) | set(letters[False]))
+
+    def test_impossible_plans_are_refused(self):
+        for cells, pairs, twins, seed in (
+            ([], 1, 0, 1),
+            (CELLS, 0, 0, 1),
+            (CELLS, 1, -1, 1),
+            (CELLS, 1, 0, -1),
+        ):
+            with self.assertRaises(ValueError):
+                plan_pairs(cells, pairs, twins, seed)
+
+    def test_totals(self):
+        total = totals([(97.0, 20.5), (3.0, 1.5)])
+        self.assertEqual((total.minutes, total.grams), (100.0, 22.0))
+
+
+FROZEN = [
+    ("N3V", False, 1, 1),
+    ("J9T", True, 1, 1),
+    ("C9N", False, 2, 2),
+    ("X9D", True, 2, 2),
+    ("Y3C", True, 2, 2),
+    ("J4M", False, 3, 1),
+    ("F7W", True, 3, 1),
+    ("C4N", True, 4, 2),
+    ("N4C", False, 4, 2),
+]
