@@ -15,7 +15,6 @@ from PySide6.QtCore import QStandardPaths  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from oddtwin.core.study import Stage  # noqa: E402
-from oddtwin.store import load_summaries  # noqa: E402
 from oddtwin.ui.app import make_application, make_window, open_demo  # noqa: E402
 from oddtwin.ui.window import MainWindow  # noqa: E402
 
@@ -41,8 +40,8 @@ def main(folder: Path, size: tuple[int, int] = (1280, 800)) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     take(window, folder / "welcome.png")
     open_demo(window.workbench)
-    with window.workbench.book.reading() as connection:
-        studies = {number: item.id for number, item in enumerate(reversed(load_summaries(connection)), 1)}
+    listed = reversed(window.workbench.book.summaries())
+    studies = {number: item.id for number, item in enumerate(listed, 1)}
     for name, study, stage, dark in PICTURES:
         if study is not None and stage is not None:
             window.open_study(studies[study])

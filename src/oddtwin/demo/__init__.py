@@ -1,5 +1,5 @@
 """The demo lab book: an invented workshop, built by code from a fixed seed."""
 
-from oddtwin.demo.build import build_demo, fresh_demo
+import lazy_loader
 
-__all__ = ["build_demo", "fresh_demo"]
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

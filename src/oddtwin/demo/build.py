@@ -2,39 +2,17 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from pathlib import Path
 from typing import Final
 
 import numpy as np
-from platformdirs import user_cache_path
 
-from oddtwin import __version__, operations
+from oddtwin import operations
 from oddtwin.core.study import DecisionKind
+from oddtwin.demo.fresh import NAME, SEED
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.workshop import Question, ask, furnish
 from oddtwin.store import LabBook
-from oddtwin.store.schema import REVISIONS
-
-SEED: Final = 20260309
-NAME: Final = "Quay Street workshop"
-
-
-def fresh_demo() -> Path:
-    """Return the folder of a fresh copy of the demo lab book.
-
-    The book is built once for each version and schema and kept in the user's cache; every
-    call copies it to a new folder, so that nothing done in a demo stays.
-    """
-    kept = user_cache_path("odd-twin") / f"demo-{__version__}-{REVISIONS[-1]}-{SEED}"
-    target = Path(tempfile.mkdtemp(prefix="odd-twin-demo-")) / NAME
-    if not (kept / "ready").exists():
-        shutil.rmtree(kept, ignore_errors=True)
-        build_demo(kept / "book").close()
-        (kept / "ready").touch()
-    shutil.copytree(kept / "book", target)
-    return target
 
 
 def build_demo(folder: Path) -> LabBook:

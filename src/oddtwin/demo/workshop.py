@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
-from oddtwin.store import LabBook, load_study
-from oddtwin.store.edits import Record
+from oddtwin.store import LabBook, Record, load_study
 
 Numbers = tuple[tuple[str, str, str, float, float], ...]
 

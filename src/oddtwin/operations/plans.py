@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from oddtwin.core.design import ORDER_VERSION, Cell, PlannedRun, plan_pairs
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.edits import Row
+from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, BLOCK, PLAN, RUN
 
 MOST_RUNS = 2000

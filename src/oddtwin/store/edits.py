@@ -2,68 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from datetime import datetime
-from enum import StrEnum
 from typing import Any
 
 from sqlalchemy import Column, Connection, Table, delete, insert, select, update
 
+from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
-
-Row = dict[str, Any]
-
-
-class Kind(StrEnum):
-    """What a line of the log is."""
-
-    EDIT = "edit"
-    UNDO = "undo"
-    REDO = "redo"
-    MARK = "mark"
-    """Something that happened rather than an edit; it is not undone."""
-
-
-@dataclass(frozen=True, slots=True)
-class RowChange:
-    """One row before and after; None where it did not exist. Updates hold changed columns only."""
-
-    table: str
-    id: int
-    before: Row | None
-    after: Row | None
-
-    def reversed(self) -> RowChange:
-        """Return the change that takes this one back."""
-        return RowChange(self.table, self.id, self.after, self.before)
-
-
-@dataclass(frozen=True, slots=True)
-class Record:
-    """What an operation changed.
-
-    Parameters
-    ----------
-    title : str
-        Readable name, such as "set aside run K7M".
-    kind : Kind
-        Edit, undo, redo or mark.
-    changes : tuple of RowChange
-        In the order in which they were made.
-    """
-
-    title: str
-    kind: Kind
-    changes: tuple[RowChange, ...]
-
-    def touches(self, *tables: str) -> bool:
-        """Whether a row of one of the tables was changed."""
-        return any(change.table in tables for change in self.changes)
-
-    def new_id(self, table: str) -> int:
-        """Return the id of the first row that was added to a table."""
-        return next(item.id for item in self.changes if item.table == table and item.before is None)
 
 
 class Edit:
@@ -145,13 +91,13 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
     return Record(title, kind, tuple(changes))
 
 
-def next_undo(connection: Connection) -> Mapping[str, Any] | None:
+def next_undo(connection: Connection) -> Row | None:
     """Return the log entry that an undo would take back."""
     head = _head(connection)
     return _entry(connection, head) if head is not None else None
 
 
-def next_redo(connection: Connection) -> Mapping[str, Any] | None:
+def next_redo(connection: Connection) -> Row | None:
     """Return the log entry that a redo would make again: the newest one begun from here."""
     head = _head(connection)
     query = select(LOG).where(
@@ -161,7 +107,7 @@ def next_redo(connection: Connection) -> Mapping[str, Any] | None:
     return dict(row) if row is not None else None
 
 
-def move(connection: Connection, entry: Mapping[str, Any], kind: Kind) -> Record:
+def move(connection: Connection, entry: Row, kind: Kind) -> Record:
     """Take back (undo) or make again (redo) a logged edit, and log that too."""
     changes = [RowChange(**change) for change in entry["changes"]]
     if kind is Kind.UNDO:
@@ -187,7 +133,7 @@ def _set_head(connection: Connection, head: int | None) -> None:
     connection.execute(update(BOOK).values(head=head))
 
 
-def _entry(connection: Connection, entry_id: int) -> Mapping[str, Any]:
+def _entry(connection: Connection, entry_id: int) -> Row:
     return dict(connection.execute(select(LOG).where(LOG.c.id == entry_id)).mappings().one())
 
 

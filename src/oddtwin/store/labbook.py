@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import fcntl
-import sqlite3
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import datetime
 from pathlib import Path
-from typing import IO, Any, Final
+from typing import IO, TYPE_CHECKING, Final
 
-from sqlalchemy import Connection, Engine, create_engine, event, insert, select
-from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
+from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError
+from oddtwin.store.glance import StudySummary, read_head, read_summaries
+from oddtwin.store.record import Kind, Record, Row
+from oddtwin.store.revisions import REVISIONS
 
-from oddtwin.store.edits import Edit, Kind, Record, move, next_redo, next_undo, write_log
-from oddtwin.store.errors import NewerLabBookError, NotALabBookError, ReadOnlyError, StoreError
-from oddtwin.store.schema import APPLICATION_ID, BOOK, REVISIONS, metadata
+if TYPE_CHECKING:
+    from sqlalchemy import Connection, Engine
+
+    from oddtwin.store.edits import Edit
 
 DATABASE: Final = "labbook.sqlite"
 LOCK: Final = "labbook.lock"
@@ -25,10 +27,15 @@ FOLDERS: Final = ("photos", "gcode")
 class LabBook:
     """An open lab book; made by ``LabBook.create`` and ``LabBook.open``.
 
+    Opening needs the standard library only; SQLAlchemy is loaded by the first edit or
+    the first study that is read, or by ``check``.
+
     Attributes
     ----------
     folder : Path
         Where it lies.
+    name : str
+        Name of the workshop.
     read_only : bool
         Whether it cannot be edited.
     reason : str
@@ -37,13 +44,15 @@ class LabBook:
         Copy that was made before an older lab book was brought up to date.
     """
 
-    def __init__(self, folder: Path, engine: Engine, lock: IO[str] | None, reason: str = "") -> None:
+    def __init__(self, folder: Path, name: str, lock: IO[str] | None, reason: str = "") -> None:
         self.folder = folder
+        self.name = name
         self.read_only = lock is None
         self.reason = reason
         self.backup: Path | None = None
-        self._engine = engine
         self._lock = lock
+        self._made: Engine | None = None
+        self._making = threading.Lock()
 
     @classmethod
     def create(cls, folder: Path, name: str) -> LabBook:
@@ -61,25 +70,21 @@ class LabBook:
         StoreError
             The folder holds something, or cannot be written.
         """
+        from oddtwin.store.engine import make_engine, make_tables, sentences
+
         try:
             if folder.exists() and any(folder.iterdir()):
                 raise StoreError(f"{folder} is not empty; choose a new folder for the lab book.")
-            for part in (folder, *(folder / name for name in FOLDERS)):
+            for part in (folder, *(folder / part for part in FOLDERS)):
                 part.mkdir(parents=True, exist_ok=True)
             lock = _take_lock(folder)
         except OSError as error:
             raise StoreError(f"{folder} cannot be made into a lab book: {error.strerror}.") from None
-        engine = _engine(folder / DATABASE, read_only=False)
-        with _sentences(folder), engine.begin() as connection:
-            metadata.create_all(connection)
-            connection.exec_driver_sql(
-                "CREATE TABLE alembic_version (version_num VARCHAR(32) NOT NULL PRIMARY KEY)"
-            )
-            connection.exec_driver_sql("INSERT INTO alembic_version VALUES (?)", (REVISIONS[-1],))
-            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-            created = datetime.now().isoformat(timespec="seconds")
-            connection.execute(insert(BOOK).values(id=1, name=name, created=created))
-        return cls(folder, engine, lock)
+        book = cls(folder, name, lock)
+        book._made = make_engine(folder / DATABASE, "rwc")
+        with sentences(folder):
+            make_tables(book._made, name)
+        return book
 
     @classmethod
     def open(cls, folder: Path) -> LabBook:
@@ -98,35 +103,35 @@ class LabBook:
             A newer Odd Twin wrote it; nothing was changed.
         """
         folder = folder.parent if folder.name == DATABASE else folder
-        database = folder / DATABASE
-        revision = _revision(database)
-        if revision not in REVISIONS:
+        head = read_head(folder / DATABASE)
+        if head.revision not in REVISIONS:
             raise NewerLabBookError(
-                f"{folder} was written by a newer version of Odd Twin (schema {revision}). "
+                f"{folder} was written by a newer version of Odd Twin (schema {head.revision}). "
                 "Update Odd Twin to open it; nothing was changed."
             )
         lock, reason = _lock_or_reason(folder)
-        backup = None
-        if revision != REVISIONS[-1]:
+        book = cls(folder, head.name, lock, reason)
+        if head.revision != REVISIONS[-1]:
             if lock is None:
                 raise StoreError(f"{folder} is older and must be brought up to date, but {reason}")
-            from oddtwin.store.migrate import migrate
-
-            backup = migrate(database, revision)
-        book = cls(folder, _engine(database, read_only=lock is None), lock, reason)
-        book.backup = backup
+            book.backup = _migrated(folder / DATABASE, head.revision, lock)
         return book
 
+    def summaries(self, before: int | None = None, most: int = 10_000) -> list[StudySummary]:
+        """Read studies, newest first; with ``before`` only those older than that id."""
+        return read_summaries(self.folder / DATABASE, before, most)
+
     @property
-    def name(self) -> str:
-        """Name of the workshop."""
-        with self.reading() as connection:
-            return str(connection.execute(select(BOOK.c.name)).scalar_one())
+    def warm(self) -> bool:
+        """Whether SQLAlchemy is loaded and connected, so that reading costs little."""
+        return self._made is not None
 
     @contextmanager
     def reading(self) -> Iterator[Connection]:
         """Give a connection for reading; any thread may ask for one."""
-        with _sentences(self.folder), self._engine.connect() as connection:
+        from oddtwin.store.engine import sentences
+
+        with sentences(self.folder), self._engine().connect() as connection:
             yield connection
 
     def edit(self, title: str, change: Callable[[Edit], None], kind: Kind = Kind.EDIT) -> Record | None:
@@ -151,6 +156,8 @@ class LabBook:
         StoreError
             The lab book is read-only, the disk is full, or the database failed.
         """
+        from oddtwin.store.edits import Edit, write_log
+
         with self._writing() as connection:
             edit = Edit(connection)
             change(edit)
@@ -158,50 +165,65 @@ class LabBook:
 
     def undo(self) -> Record | None:
         """Take back the last edit; None when there is none."""
+        from oddtwin.store.edits import move, next_undo
+
         with self._writing() as connection:
             entry = next_undo(connection)
             return move(connection, entry, Kind.UNDO) if entry else None
 
     def redo(self) -> Record | None:
         """Make the last undone edit again; None when there is none."""
+        from oddtwin.store.edits import move, next_redo
+
         with self._writing() as connection:
             entry = next_redo(connection)
             return move(connection, entry, Kind.REDO) if entry else None
 
     def undo_title(self) -> str | None:
         """Name of the edit that undo would take back."""
+        from oddtwin.store.edits import next_undo
+
         return self._title(next_undo)
 
     def redo_title(self) -> str | None:
         """Name of the edit that redo would make again."""
+        from oddtwin.store.edits import next_redo
+
         return self._title(next_redo)
 
     def check(self) -> str | None:
         """Check the whole database for damage; returns a sentence when some is found."""
-        try:
-            with self._engine.connect() as connection:
-                answer = str(connection.exec_driver_sql("PRAGMA quick_check(1)").scalar())
-        except DatabaseError as error:
-            answer = str(error.orig)
-        if answer == "ok":
-            return None
-        return f"The lab book in {self.folder} is damaged ({answer}). Copy the folder before going on."
+        from oddtwin.store.engine import check_engine
+
+        return check_engine(self._engine(), self.folder)
 
     def close(self) -> None:
         """Close the database and let go of the lock."""
-        self._engine.dispose()
+        if self._made is not None:
+            self._made.dispose()
+            self._made = None
         if self._lock is not None:
             self._lock.close()
             self._lock = None
 
+    def _engine(self) -> Engine:
+        from oddtwin.store.engine import make_engine
+
+        with self._making:
+            if self._made is None:
+                self._made = make_engine(self.folder / DATABASE, "ro" if self.read_only else "rw")
+            return self._made
+
     @contextmanager
     def _writing(self) -> Iterator[Connection]:
+        from oddtwin.store.engine import sentences
+
         if self.read_only:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
-        with _sentences(self.folder), self._engine.begin() as connection:
+        with sentences(self.folder), self._engine().begin() as connection:
             yield connection
 
-    def _title(self, which: Callable[[Connection], Any]) -> str | None:
+    def _title(self, which: Callable[[Connection], Row | None]) -> str | None:
         if self.read_only:
             return None
         with self.reading() as connection:
@@ -209,59 +231,14 @@ class LabBook:
             return str(entry["title"]) if entry else None
 
 
-def _engine(database: Path, read_only: bool) -> Engine:
-    mode = "ro" if read_only else "rw" if database.exists() else "rwc"
-    # A place that cannot be written cannot hold the write-ahead index either.
-    still = "&immutable=1" if read_only and not _writable(database.parent) else ""
-    url = f"sqlite:///file:{_quoted(database)}?mode={mode}{still}&uri=true"
-    engine = create_engine(url, connect_args={"timeout": 10})
+def _migrated(database: Path, revision: str, lock: IO[str]) -> Path:
+    from oddtwin.store.migrate import migrate
 
-    @event.listens_for(engine, "connect")
-    def _prepare(connection: sqlite3.Connection, _: object) -> None:
-        connection.execute("PRAGMA foreign_keys = ON")
-        if not read_only:
-            connection.execute("PRAGMA journal_mode = WAL")
-            connection.execute("PRAGMA synchronous = FULL")
-
-    return engine
-
-
-def _quoted(path: Path) -> str:
-    from urllib.parse import quote
-
-    return quote(str(path.absolute()))
-
-
-def _writable(folder: Path) -> bool:
-    import os
-
-    return os.access(folder, os.W_OK)
-
-
-def _revision(database: Path) -> str:
-    """Read the schema revision with nothing but the file itself."""
-    folder = database.parent
-    if not database.is_file():
-        raise NotALabBookError(f"{folder} is not a lab book: it has no {DATABASE}.")
-    still = "" if _writable(folder) else "&immutable=1"
-    connection = None
     try:
-        connection = sqlite3.connect(f"file:{_quoted(database)}?mode=ro{still}", uri=True, timeout=10)
-        if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-            raise NotALabBookError(f"{database} is not a lab book. Nothing was changed.")
-        tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
-        row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-    except sqlite3.Error as error:
-        raise NotALabBookError(
-            f"{database} cannot be read as a lab book ({error}). Nothing was changed; "
-            "if it was one, go back to a copy."
-        ) from None
-    finally:
-        if connection is not None:
-            connection.close()
-    if row is None or "study" not in tables:
-        raise NotALabBookError(f"{database} is a damaged lab book: parts are missing. Nothing was changed.")
-    return str(row[0])
+        return migrate(database, revision)
+    except StoreError:
+        lock.close()
+        raise
 
 
 def _lock_or_reason(folder: Path) -> tuple[IO[str] | None, str]:
@@ -281,26 +258,3 @@ def _take_lock(folder: Path) -> IO[str]:
         lock.close()
         raise
     return lock
-
-
-@contextmanager
-def _sentences(folder: Path) -> Iterator[None]:
-    """Turn what the database says into sentences for the user."""
-    try:
-        yield
-    except IntegrityError as error:
-        raise StoreError(
-            f"That would not fit with what is already in the lab book ({error.orig})."
-        ) from error
-    except OperationalError as error:
-        raise StoreError(_operational(folder, str(error.orig))) from error
-    except DatabaseError as error:
-        raise StoreError(f"The lab book in {folder} is damaged ({error.orig}).") from error
-
-
-def _operational(folder: Path, reason: str) -> str:
-    if "full" in reason:
-        return f"The disk that holds {folder} is full. The last edit was not kept; make room and try again."
-    if "locked" in reason:
-        return f"Another program holds {folder} right now. The last edit was not kept; try again."
-    return f"The lab book in {folder} could not be written ({reason}). The last edit was not kept."

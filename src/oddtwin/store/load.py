@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, RowMapping, Table, case, func, select
+from sqlalchemy import Connection, RowMapping, Table, func, select
 
 from oddtwin.core.effects import NoiseFloor, noise_from_twins
 from oddtwin.core.readings import Better, Combine, ResponseType
@@ -46,56 +45,6 @@ from oddtwin.store.schema import (
     RUN,
     STUDY,
 )
-
-
-@dataclass(frozen=True, slots=True)
-class StudySummary:
-    """What the list of studies shows of one study."""
-
-    id: int
-    name: str
-    question: str
-    created: datetime
-    decision: str
-    runs: int
-    finished: int
-    set_aside: int
-    responses: int
-
-
-def load_summaries(connection: Connection) -> list[StudySummary]:
-    """Read the list of studies, newest first, counting runs in the database."""
-    counts = (
-        select(
-            RUN.c.study_id,
-            func.count().label("runs"),
-            func.sum(case(((RUN.c.finished != "") & (RUN.c.set_aside == ""), 1), else_=0)).label("finished"),
-            func.sum(case((RUN.c.set_aside != "", 1), else_=0)).label("aside"),
-        )
-        .group_by(RUN.c.study_id)
-        .subquery()
-    )
-    asked = select(RESPONSE.c.study_id, func.count().label("n")).group_by(RESPONSE.c.study_id).subquery()
-    query = (
-        select(STUDY, counts.c.runs, counts.c.finished, counts.c.aside, asked.c.n)
-        .outerjoin(counts, counts.c.study_id == STUDY.c.id)
-        .outerjoin(asked, asked.c.study_id == STUDY.c.id)
-        .order_by(STUDY.c.id.desc())
-    )
-    return [
-        StudySummary(
-            id=row["id"],
-            name=row["name"],
-            question=row["question"],
-            created=datetime.fromisoformat(row["created"]),
-            decision=row["decision"],
-            runs=row["runs"] or 0,
-            finished=row["finished"] or 0,
-            set_aside=row["aside"] or 0,
-            responses=row["n"] or 0,
-        )
-        for row in connection.execute(query).mappings()
-    ]
 
 
 def load_study(connection: Connection, study_id: int) -> Study:

@@ -22,12 +22,6 @@ from sqlalchemy import (
     UniqueConstraint,
 )
 
-REVISIONS: Final = ("0001",)
-"""Schema revisions that this version knows, oldest first; the last one is current."""
-
-APPLICATION_ID: Final = 0x0DD72173
-"""Marks the SQLite file as a lab book."""
-
 metadata = MetaData(
     naming_convention={
         "ix": "ix_%(table_name)s_%(column_0_name)s",
@@ -146,6 +140,8 @@ RESPONSE = Table(
     _text("role"),
     Column("margin_moved", Boolean, nullable=False, server_default="0"),
     UniqueConstraint("study_id", "name"),
+    # Finds the twins of other studies by the name of what was measured.
+    Index("ix_response_name", "name"),
 )
 
 HELD = Table("held", metadata, _key(), _of("study"), _position(), _text("text"))
@@ -190,6 +186,8 @@ RUN = Table(
     _text("set_aside"),
     Column("reprint_of", Integer),
     UniqueConstraint("study_id", "code"),
+    # Counts the runs of every study without reading them.
+    Index("ix_run_standing", "study_id", "finished", "set_aside"),
 )
 
 READING = Table(

@@ -40,3 +40,6 @@ class HelpView(Page):
                 grid.addWidget(label(right), place, 1)
             self.body.addWidget(card(heading(title), grid))
         self.body.addStretch(1)
+
+    def refresh(self) -> None:
+        """Nothing here changes."""

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from oddtwin.core.decide import Threat
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import clear, icon_button, label, row
+
+if TYPE_CHECKING:
+    from oddtwin.core.decide import Threat
 
 _WIDTH, _NARROW = 292, 46
 

@@ -19,27 +19,21 @@ from PySide6.QtWidgets import (
 
 from oddtwin.core.study import Stage, progress
 from oddtwin.store import Kind, Record
-from oddtwin.ui.ask import AskView
 from oddtwin.ui.bench import BenchView, WelcomeView
-from oddtwin.ui.help import HelpView
-from oddtwin.ui.plan import PlanView
-from oddtwin.ui.press import PressView
-from oddtwin.ui.settle import SettleView
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.verdict import VerdictView
 from oddtwin.ui.widgets import ElidedLabel, button, icon_button, label, row
 from oddtwin.ui.workbench import Workbench
 
 _ROOMY = 1180
 
 
-class StageView(Protocol):
-    """What the window asks of a stage's screen."""
+class Screen(Protocol):
+    """What the window asks of a screen."""
 
     def refresh(self) -> None:
-        """Show the study in hand."""
+        """Show the lab book or the study in hand as it is now."""
 
 
 class MainWindow(QMainWindow):
@@ -64,19 +58,8 @@ class MainWindow(QMainWindow):
     # ------------------------------------------------------------ building
 
     def _build(self) -> None:
-        self._welcome = WelcomeView(self._workbench, self._theme)
-        self._bench = BenchView(self._workbench, self._theme)
-        self._help = HelpView()
-        self._views: dict[Stage, QWidget] = {
-            Stage.ASK: AskView(self._workbench, self._theme),
-            Stage.PLAN: PlanView(self._workbench, self._theme),
-            Stage.PRINT: PressView(self._workbench, self._theme),
-            Stage.VERDICT: VerdictView(self._workbench, self._theme),
-            Stage.SETTLE: SettleView(self._workbench, self._theme),
-        }
+        self._screens: dict[str, QWidget] = {}
         self._stack = QStackedWidget()
-        for view in (self._welcome, self._bench, self._help, *self._views.values()):
-            self._stack.addWidget(view)
         self._threats = ThreatPanel(self._theme)
         middle = QHBoxLayout()
         middle.setSpacing(0)
@@ -148,8 +131,8 @@ class MainWindow(QMainWindow):
         bench.study_changed.connect(self._on_study_changed)
         bench.analysis_changed.connect(self._on_analysis_changed)
         bench.failed.connect(self.show_message)
+        bench.warmed.connect(self._show_undo)
         self._track.chosen.connect(self.show_stage)
-        self._bench.study_chosen.connect(self.open_study)
         for key, slot in (
             (QKeySequence.StandardKey.Undo, self._on_undo),
             ("Ctrl+Shift+Z", self._on_redo),
@@ -180,10 +163,7 @@ class MainWindow(QMainWindow):
         """Show the screen of a stage of the study in hand."""
         self._stage = stage
         self._track.show_stage(stage)
-        self._refresh_stage()
-        self._stack.setCurrentWidget(self._views[stage])
-        self._views[stage].setFocus()
-        self._show_frame()
+        self._show(stage.name).setFocus()
 
     def show_message(self, sentence: str) -> None:
         """Show a sentence above everything until it is closed or the next edit succeeds."""
@@ -193,16 +173,45 @@ class MainWindow(QMainWindow):
     def _show_home(self) -> None:
         self._stage = None
         self._workbench.open_study(None)
-        home = self._bench if self._workbench.has_book else self._welcome
-        home.refresh()
-        self._stack.setCurrentWidget(home)
+        self._show("BENCH" if self._workbench.has_book else "WELCOME")
+
+    def _show(self, name: str) -> QWidget:
+        """Show a screen, up to date; it is made when it is first asked for."""
+        if name not in self._screens:
+            self._screens[name] = self._make_screen(name)
+            self._stack.addWidget(self._screens[name])
+        screen = self._screens[name]
+        view: Screen = screen  # type: ignore[assignment]
+        view.refresh()
+        self._stack.setCurrentWidget(screen)
         self._show_frame()
+        return screen
+
+    def _make_screen(self, name: str) -> QWidget:
+        if name == "WELCOME":
+            return WelcomeView(self._workbench, self._theme)
+        if name == "BENCH":
+            bench = BenchView(self._workbench, self._theme)
+            bench.study_chosen.connect(self.open_study)
+            return bench
+        from oddtwin.ui import screens
+
+        if name == "HELP":
+            return screens.HelpView()
+        made = {
+            Stage.ASK: screens.AskView,
+            Stage.PLAN: screens.PlanView,
+            Stage.PRINT: screens.PressView,
+            Stage.VERDICT: screens.VerdictView,
+            Stage.SETTLE: screens.SettleView,
+        }[Stage[name]]
+        return made(self._workbench, self._theme)
 
     # ------------------------------------------------------------ showing
 
     def _show_frame(self) -> None:
         study = self._workbench.study
-        in_study = study is not None and self._stack.currentWidget() in self._views.values()
+        in_study = study is not None and self._stage is not None
         self._track_frame.setVisible(in_study)
         self._threats.setVisible(in_study)
         book = self._workbench.book.name if self._workbench.has_book else "Odd Twin"
@@ -217,18 +226,10 @@ class MainWindow(QMainWindow):
         self._show_undo()
 
     def _show_undo(self) -> None:
-        has_book = self._workbench.has_book
-        for part, word, title in (
-            (self._undo, "Undo", self._workbench.book.undo_title() if has_book else None),
-            (self._redo, "Redo", self._workbench.book.redo_title() if has_book else None),
-        ):
+        undo, redo = self._workbench.undo_titles()
+        for part, word, title in ((self._undo, "Undo", undo), (self._redo, "Redo", redo)):
             part.setEnabled(title is not None)
             part.setToolTip(f"{word}: {title}" if title else f"Nothing to {word.lower()}")
-
-    def _refresh_stage(self) -> None:
-        if self._stage is not None and self._workbench.study is not None:
-            view: StageView = self._views[self._stage]  # type: ignore[assignment]
-            view.refresh()
 
     # ------------------------------------------------------------ events
 
@@ -258,16 +259,16 @@ class MainWindow(QMainWindow):
         if self._workbench.study is None and self._stage is not None:
             self._show_home()
             return
-        self._refresh_stage()
-        if self._stage is None and self._workbench.has_book:
-            self._bench.refresh()
-        self._show_frame()
+        if self._stage is not None:
+            self._show(self._stage.name)
+        elif self._workbench.has_book and "BENCH" in self._screens:
+            self._show("BENCH")
 
     def _on_analysis_changed(self) -> None:
         analysis = self._workbench.analysis
         self._threats.show_threats(analysis.threats if analysis else ())
         if self._stage in (Stage.VERDICT, Stage.SETTLE):
-            self._refresh_stage()
+            self._show(self._stage.name)
 
     def _on_home_clicked(self) -> None:
         self._commit_typing()
@@ -296,9 +297,8 @@ class MainWindow(QMainWindow):
         self._message_bar.hide()
 
     def _on_help(self) -> None:
-        self._stack.setCurrentWidget(self._help)
         self._stage = None
-        self._show_frame()
+        self._show("HELP")
 
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)

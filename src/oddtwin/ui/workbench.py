@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
-from oddtwin.core.study import Analysis, Study, analyse
-from oddtwin.store import (
-    LabBook,
-    Record,
-    StoreError,
-    known_noise,
-    load_study,
-    remember_book,
-)
+from oddtwin.store import LabBook, Record, StoreError, remember_book
 from oddtwin.ui.tasks import TaskRunner
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import Analysis, Study
+
+AFTER_PAINT_MS = 60
 
 Operation = Callable[..., Record | None]
 
@@ -35,6 +32,8 @@ class Workbench(QObject):
         The study in hand is another one, or has other values.
     analysis_changed()
         The findings and threats of the study in hand are up to date again.
+    warmed()
+        The lab book just opened was checked, and undo knows its titles.
     failed(sentence)
         Something could not be done; the sentence is for the user.
     """
@@ -43,6 +42,7 @@ class Workbench(QObject):
     changed = Signal(object, object)
     study_changed = Signal()
     analysis_changed = Signal()
+    warmed = Signal()
     failed = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -104,6 +104,12 @@ class Workbench(QObject):
         """Carry out an operation; returns its record, or None when nothing was changed."""
         return self._commit(lambda: operation(self.book, **arguments), initiator)
 
+    def undo_titles(self) -> tuple[str | None, str | None]:
+        """Names of the edits that undo and redo would touch; none while the book is still cold."""
+        if self._book is None or not self._book.warm:
+            return None, None
+        return self._book.undo_title(), self._book.redo_title()
+
     def undo(self) -> Record | None:
         return self._commit(self.book.undo, None)
 
@@ -125,6 +131,8 @@ class Workbench(QObject):
         return record
 
     def _load(self, study_id: int, gone_is_fine: bool = False) -> Study | None:
+        from oddtwin.store import load_study
+
         try:
             with self.book.reading() as connection:
                 return load_study(connection, study_id)
@@ -145,7 +153,8 @@ class Workbench(QObject):
             remember_book(book.folder)
         self.book_changed.emit()
         self.study_changed.emit()
-        self.tasks.run(book.check, self._on_checked)
+        # When the first screen is painted: check the book, and load what edits will need.
+        QTimer.singleShot(AFTER_PAINT_MS, self._check)
         return True
 
     def _analyse(self) -> None:
@@ -159,6 +168,9 @@ class Workbench(QObject):
         def work() -> Analysis | None:
             if generation != self._generation:
                 return None
+            from oddtwin.core.study import analyse
+            from oddtwin.store import known_noise
+
             with book.reading() as connection:
                 noise = known_noise(connection, study)
             return analyse(study, noise)
@@ -170,9 +182,14 @@ class Workbench(QObject):
             self._analysis = result
             self.analysis_changed.emit()
 
+    def _check(self) -> None:
+        if self._book is not None:
+            self.tasks.run(self._book.check, self._on_checked)
+
     def _on_checked(self, damage: str | None) -> None:
         if damage:
             self.failed.emit(damage)
+        self.warmed.emit()
 
     def _on_task_failed(self, error: BaseException) -> None:
         if isinstance(error, StoreError):

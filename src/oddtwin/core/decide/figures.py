@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from oddtwin.core.decide.finding import Finding, worst_by_arm
-from oddtwin.core.decide.sentence import decimals_of, measure_unit
+from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed
 from oddtwin.core.readings import GRADES, ResponseType
 

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from oddtwin.core.decide.sentence import sentence
 from oddtwin.core.decide.threats import Threat, find_threats
 from oddtwin.core.decide.verdict import Verdict, judge
+from oddtwin.core.decide.wording import sentence
 from oddtwin.core.effects import Comparison, Measure, compare
 from oddtwin.core.readings import Reading
 

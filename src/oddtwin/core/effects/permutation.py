@@ -16,6 +16,8 @@ Floats = NDArray[np.float64]
 MOST_ARRANGEMENTS: Final = 20_000
 """Up to this many arrangements all are counted; beyond it this many are drawn."""
 
+_BITS: Final = np.unpackbits(np.arange(256, dtype=np.uint8)[:, None], axis=1, bitorder="little").astype(float)
+
 TIE: Final = 1e-9
 """Sums closer than this share of the largest possible sum count as equal."""
 
@@ -57,14 +59,19 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator) -> Permutation
     """
     n = len(differences)
     exact = 2**n <= MOST_ARRANGEMENTS
-    flips: NDArray[np.integer]
+    width = (n + 7) // 8
     if exact:
-        flips = np.arange(2**n, dtype=np.uint32)[:, None] >> np.arange(n, dtype=np.uint32) & 1
+        numbers = np.arange(2**n, dtype="<u4")
+        flips = numbers.view(np.uint8).reshape(-1, 4)[:, :width]
     else:
-        packed = np.frombuffer(rng.bytes(MOST_ARRANGEMENTS * ((n + 7) // 8)), dtype=np.uint8)
-        flips = np.unpackbits(packed.reshape(MOST_ARRANGEMENTS, -1), axis=1)[:, :n]
+        flips = np.frombuffer(rng.bytes(MOST_ARRANGEMENTS * width), dtype=np.uint8).reshape(-1, width)
     total = float(differences.sum())
-    sums = total - 2 * (flips.astype(np.float64) @ differences)
+    sums = np.full(len(flips), total)
+    # Eight pairs at a time: what flipping them takes off the sum, looked up by their byte.
+    for place in range(width):
+        eight = np.zeros(8)
+        eight[: len(differences[8 * place : 8 * place + 8])] = differences[8 * place : 8 * place + 8]
+        sums -= (2 * (_BITS @ eight))[flips[:, place]]
     return _counted(np.abs(sums), abs(total), float(np.abs(differences).sum()), exact)
 
 

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 SETTLING_CHANCE: Final = 0.8
 """Chance of a settled verdict that the number of further pairs is chosen for."""
@@ -68,7 +70,7 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
     low, high = ends[0], min(ends[1], widest)
     if high <= low:
         return 0.0
-    nodes, weights = np.polynomial.legendre.leggauss(120)
+    nodes, weights = _gauss_legendre()
     ratio = low + (high - low) * (nodes + 1) / 2
     log_density = (
         math.log(2) + df / 2 * math.log(df / 2) - float(gammaln(df / 2))
@@ -78,6 +80,11 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
         (-margin - difference) / standard_error + critical * ratio
     )
     return float(np.sum(weights * np.exp(log_density) * np.maximum(room, 0)) * (high - low) / 2)
+
+
+@lru_cache(maxsize=1)
+def _gauss_legendre() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    return np.polynomial.legendre.leggauss(120)
 
 
 def further_pairs(

@@ -19,8 +19,8 @@ MOST_EXACT_WORK: Final = 30_000_000
 MOST_EXACT_PAIRS: Final = 1000
 """Pairs up to which sign patterns are counted out; more would overflow the counts."""
 
-MOST_SCANNED: Final = 80
-"""Shifts up to which every one is tried for an interval; beyond, the ends are searched."""
+MOST_SCANNED: Final = 325
+"""Shifts (those of 25 pairs) up to which every one is tried; beyond, the ends are searched."""
 
 OPEN_END: Final = 1e-9
 """An end of an interval that is itself rejected lies this much further in."""
@@ -133,6 +133,7 @@ def shift_intervals(
     places = np.empty(2 * len(points) + 1)
     places[0::2], places[1::2] = gaps, points
     cache: dict[int, RankTest] = {}
+    first = _scanned if len(shifts) <= MOST_SCANNED else _searched
 
     def at(index: int) -> RankTest:
         if index not in cache:
@@ -141,8 +142,8 @@ def shift_intervals(
 
     def hull(accepts: Callable[[RankTest], bool]) -> Interval:
         centre = int(np.argmin(np.abs(places - estimate)))
-        low = _first(lambda i: accepts(at(i)), 0, centre)
-        high = _first(lambda i: accepts(at(2 * len(points) - i)), 0, 2 * len(points) - centre)
+        low = first(lambda i: accepts(at(i)), centre)
+        high = first(lambda i: accepts(at(2 * len(points) - i)), 2 * len(points) - centre)
         # Even places are gaps between points: there the end itself is rejected.
         left = -math.inf if low == 0 else float(points[(low - 1) // 2]) + OPEN_END * (low % 2 == 0)
         right = math.inf if high == 0 else float(points[-1 - (high - 1) // 2]) - OPEN_END * (high % 2 == 0)
@@ -161,16 +162,17 @@ def walsh_averages(differences: Floats) -> Floats:
     return averages
 
 
-def _first(accepted: Callable[[int], bool], start: int, end: int) -> int:
-    """Return the first accepted index; ``end`` stands near the estimate and is accepted."""
-    if end - start <= MOST_SCANNED:
-        return next((index for index in range(start, end) if accepted(index)), end)
+def _scanned(accepted: Callable[[int], bool], end: int) -> int:
+    """Return the first accepted index, trying every one; ``end``, near the estimate, is accepted."""
+    return next((index for index in range(end) if accepted(index)), end)
+
+
+def _searched(accepted: Callable[[int], bool], end: int) -> int:
+    """Return the first accepted index by halving, as if acceptance began only once."""
+    start = 0
     while start < end:
         middle = (start + end) // 2
-        if accepted(middle):
-            end = middle
-        else:
-            start = middle + 1
+        start, end = (start, middle) if accepted(middle) else (middle + 1, end)
     return end
 
 

@@ -1,21 +1,5 @@
 """Pictures as plain shapes, so that the window and the report draw the very same ones."""
 
-from oddtwin.core.picture.palette import DARK, LIGHT, Palette
-from oddtwin.core.picture.ruler import difference_ruler
-from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Text
-from oddtwin.core.picture.svg import to_svg
-from oddtwin.core.picture.twin_mark import twin_mark
+import lazy_loader
 
-__all__ = [
-    "DARK",
-    "LIGHT",
-    "Circle",
-    "Drawing",
-    "Line",
-    "Palette",
-    "Rect",
-    "Text",
-    "difference_ruler",
-    "to_svg",
-    "twin_mark",
-]
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

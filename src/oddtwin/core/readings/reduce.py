@@ -83,6 +83,8 @@ class Prints:
         machine and piece.
     paired : bool
         Whether the readings name pairs.
+    pairs : tuple of Block
+        The blocks that give a difference, where prints are paired.
     set_aside, missing : tuple of PrintValue
         Prints that were set aside, and prints that have no reading.
     """
@@ -91,19 +93,17 @@ class Prints:
     change: tuple[PrintValue, ...]
     blocks: tuple[Block, ...]
     paired: bool
+    pairs: tuple[Block, ...]
     set_aside: tuple[PrintValue, ...]
     missing: tuple[PrintValue, ...]
-
-    @property
-    def pairs(self) -> tuple[Block, ...]:
-        """The blocks that give a difference, where prints are paired."""
-        return tuple(block for block in self.blocks if block.complete) if self.paired else ()
 
     def twin_groups(self) -> list[list[float]]:
         """Values of prints of one arm in one block, for every such group of two or more."""
         groups = []
         for block in self.blocks:
             for arm in (block.baseline, block.change):
+                if len(arm) < 2:
+                    continue
                 # Blocks without common machine and piece hold no twins across them.
                 by_place = defaultdict(list)
                 for item in arm:
@@ -140,11 +140,13 @@ def reduce_prints(
     prints = [_reduce(group, target) for group in grouped.values()]
     counting = [item for item in prints if item.counts]
     paired = any(item.pair for item in prints)
+    blocks = tuple(_blocks(counting, baseline, paired))
     return Prints(
         baseline=tuple(item for item in counting if item.arm == baseline),
         change=tuple(item for item in counting if item.arm == change),
-        blocks=tuple(_blocks(counting, baseline, paired)),
+        blocks=blocks,
         paired=paired,
+        pairs=tuple(block for block in blocks if block.complete) if paired else (),
         set_aside=tuple(item for item in prints if item.set_aside),
         missing=tuple(item for item in prints if not item.set_aside and item.value is None),
     )
@@ -182,9 +184,11 @@ def _combined(group: Sequence[Reading]) -> tuple[float | None, float | None]:
     for item in group:
         if item.value is not None:
             zones[item.zone].append(item.value)
+    first = group[0]
     if not zones:
         return None, None
-    first = group[0]
+    if len(group) == 1:
+        return first.value, first.value if first.type is ResponseType.GRADE else None
     if first.combine is Combine.SUM:
         return math.fsum(value for values in zones.values() for value in values), None
     if first.type is ResponseType.GRADE:
@@ -217,6 +221,8 @@ def _split_by_place(members: Sequence[PrintValue], baseline: str) -> list[list[P
     places: dict[tuple[str, str], list[PrintValue]] = defaultdict(list)
     for item in members:
         places[item.machine, item.piece].append(item)
+    if len(places) == 1:
+        return [list(members)]
     shared = any(len({item.arm == baseline for item in part}) == 2 for part in places.values())
     return list(places.values()) if shared else [list(members)]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import Response, Run, RunReading, RunState, Study
+from oddtwin.core.study.model import RunReading, RunState, Study, StudyBlock
 
 
 def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
@@ -30,39 +30,37 @@ def tidy_readings(study: Study) -> list[Reading]:
         Response by response, in the order of the runs. A print without a reading of
         a response has one row without a value, so that it is not lost from sight.
     """
-    values: dict[tuple[int, int], list[tuple[str, float]]] = defaultdict(list)
+    values: dict[tuple[int, int], list[tuple[str, float | None]]] = defaultdict(list)
     for item in study.readings:
         values[item.run_id, item.response_id].append((item.zone, item.value))
-    blocks = {block.id: block for block in study.blocks}
+    places = {block.id: _place(study, block) for block in study.blocks}
     arms = {arm.id: arm.name for arm in study.arms}
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
-
-    def row(response: Response, run: Run, zone: str, value: float | None) -> Reading:
-        block = blocks[run.block_id]
-        machine = study.machines.get(block.machine_id or 0)
-        piece = study.pieces.get(block.piece_id or 0)
-        return Reading(
-            arm=arms[run.arm_id],
-            value=value,
-            response=response.name,
-            unit=response.unit,
-            pair=block.label,
-            machine=machine.name if machine else "",
-            piece=piece.name if piece else "",
+    days = {run.id: run.started.date().isoformat() if run.started else "" for run in made}
+    missing: list[tuple[str, float | None]] = [("", None)]
+    return [
+        Reading(
+            arms[run.arm_id],
+            value,
+            response.name,
+            response.unit,
+            *places[run.block_id],
             run=run.code,
             zone=zone,
             type=response.type,
             combine=response.combine,
             set_aside=run.set_aside,
             spool=run.spool,
-            day=run.started.date().isoformat() if run.started else "",
+            day=days[run.id],
         )
+        for response in study.responses
+        for run in made
+        for zone, value in values.get((run.id, response.id)) or missing
+    ]
 
-    rows = []
-    for response in study.responses:
-        for run in made:
-            read = values.get((run.id, response.id))
-            rows += [row(response, run, zone, value) for zone, value in read or ()]
-            if not read:
-                rows.append(row(response, run, "", None))
-    return rows
+
+def _place(study: Study, block: StudyBlock) -> tuple[str, str, str]:
+    """Pair, machine and piece of a block."""
+    machine = study.machines.get(block.machine_id or 0)
+    piece = study.pieces.get(block.piece_id or 0)
+    return block.label, machine.name if machine else "", piece.name if piece else ""

@@ -125,5 +125,4 @@ class FactorsCard(QFrame):
         )
         if done:
             for field in (self._name, self._from, self._to):
-                field.edit.clear()
-                field.show_text("")
+                field.clear()

@@ -60,5 +60,4 @@ class HeldCard(QFrame):
         if study is not None and self._workbench.do(
             operations.add_held, study_id=study.id, text=self._new.text()
         ):
-            self._new.edit.clear()
-            self._new.show_text("")
+            self._new.clear()

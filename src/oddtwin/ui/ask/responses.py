@@ -150,6 +150,5 @@ class ResponsesCard(QFrame):
         )
         if done:
             for field in (self._name, self._unit):
-                field.edit.clear()
-                field.show_text("")
+                field.clear()
             self._name.setFocus()

@@ -82,8 +82,7 @@ class MachinesPanel(QWidget):
 
     def _on_add_clicked(self) -> None:
         if self._workbench.do(operations.add_machine, name=self._name.text()):
-            self._name.edit.clear()
-            self._name.show_text("")
+            self._name.clear()
 
     def _on_log_clicked(self) -> None:
         done = self._workbench.do(
@@ -96,5 +95,4 @@ class MachinesPanel(QWidget):
         )
         if done:
             for field in (self._what, self._before, self._after):
-                field.edit.clear()
-                field.show_text("")
+                field.clear()

@@ -75,8 +75,7 @@ class MachinesCard(QFrame):
     def _on_add_clicked(self) -> None:
         record = self._workbench.do(operations.add_machine, name=self._name.text())
         if record is not None:
-            self._name.edit.clear()
-            self._name.show_text("")
+            self._name.clear()
             self._boxes[record.new_id("machine")].setChecked(True)
 
 
@@ -156,6 +155,5 @@ class PiecesCard(QFrame):
     def _on_add_clicked(self) -> None:
         record = self._workbench.do(operations.add_piece, name=self._name.text())
         if record is not None:
-            self._name.edit.clear()
-            self._name.show_text("")
+            self._name.clear()
             self._boxes[record.new_id("piece")].setChecked(True)

@@ -105,8 +105,7 @@ class AftermathCard(QFrame):
     def _on_other_committed(self, text: str) -> None:
         if self._run is not None and text.strip():
             self._workbench.do(operations.add_deviation, run_id=self._run.id, code=self._run.code, text=text)
-            self._other.edit.clear()
-            self._other.show_text("")
+            self._other.clear()
 
     def _on_note_committed(self, text: str) -> None:
         if self._run is not None:

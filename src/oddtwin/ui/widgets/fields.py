@@ -54,6 +54,12 @@ class LineField(QWidget):
             self.edit.setText(text)
         self.show_error("")
 
+    def clear(self) -> None:
+        """Empty the field, whatever is being typed."""
+        self._shown = ""
+        self.edit.clear()
+        self.show_error("")
+
     def show_error(self, sentence: str) -> None:
         """Say what is wrong beneath the field; nothing takes it away."""
         self._error.setText(sentence)

@@ -1,0 +1,24 @@
+from .figures import TABLE_HEAD as TABLE_HEAD
+from .figures import detail_lines as detail_lines
+from .figures import table_row as table_row
+from .finding import Finding as Finding
+from .finding import as_json as as_json
+from .finding import find as find
+from .finding import worst_by_arm as worst_by_arm
+from .threats import (
+    Threat as Threat,
+)
+from .threats import (
+    find_threats as find_threats,
+)
+from .threats import (
+    held_threat as held_threat,
+)
+from .threats import (
+    order_threat as order_threat,
+)
+from .verdict import Verdict as Verdict
+from .verdict import judge as judge
+from .wording import decimals_of as decimals_of
+from .wording import measure_unit as measure_unit
+from .wording import sentence as sentence

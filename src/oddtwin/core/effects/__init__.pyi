@@ -1,0 +1,53 @@
+from .cliff import CliffsDelta as CliffsDelta
+from .cliff import cliffs_delta as cliffs_delta
+from .comparison import Comparison as Comparison
+from .comparison import Measure as Measure
+from .comparison import compare as compare
+from .noise import NoiseFloor as NoiseFloor
+from .noise import noise_from_twins as noise_from_twins
+from .noise import pool as pool
+from .permutation import (
+    PermutationTest as PermutationTest,
+)
+from .permutation import (
+    reallocation_test as reallocation_test,
+)
+from .permutation import (
+    sign_flip_test as sign_flip_test,
+)
+from .power import (
+    chance_beyond as chance_beyond,
+)
+from .power import (
+    chance_inside as chance_inside,
+)
+from .power import (
+    further_pairs as further_pairs,
+)
+from .ranks import (
+    RankTest as RankTest,
+)
+from .ranks import (
+    rank_sum as rank_sum,
+)
+from .ranks import (
+    shift_intervals as shift_intervals,
+)
+from .ranks import (
+    signed_rank as signed_rank,
+)
+from .ranks import (
+    walsh_averages as walsh_averages,
+)
+from .student import (
+    StudentEstimate as StudentEstimate,
+)
+from .student import (
+    noise_floor_t as noise_floor_t,
+)
+from .student import (
+    paired_t as paired_t,
+)
+from .student import (
+    welch_t as welch_t,
+)

@@ -1,0 +1,11 @@
+from .mark import twin_mark as twin_mark
+from .palette import DARK as DARK
+from .palette import LIGHT as LIGHT
+from .palette import Palette as Palette
+from .ruler import difference_ruler as difference_ruler
+from .shapes import Circle as Circle
+from .shapes import Drawing as Drawing
+from .shapes import Line as Line
+from .shapes import Rect as Rect
+from .shapes import Text as Text
+from .svg import to_svg as to_svg

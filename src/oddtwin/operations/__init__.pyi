@@ -1,0 +1,93 @@
+from .plans import add_pairs as add_pairs
+from .plans import draw_runs as draw_runs
+from .runs import (
+    add_deviation as add_deviation,
+)
+from .runs import (
+    clear_stamps as clear_stamps,
+)
+from .runs import (
+    count_again as count_again,
+)
+from .runs import (
+    edit_run as edit_run,
+)
+from .runs import (
+    enter_readings as enter_readings,
+)
+from .runs import (
+    finish_run as finish_run,
+)
+from .runs import (
+    remove_deviation as remove_deviation,
+)
+from .runs import (
+    reprint as reprint,
+)
+from .runs import (
+    set_aside as set_aside,
+)
+from .runs import (
+    start_run as start_run,
+)
+from .settling import reopen as reopen
+from .settling import see_verdict as see_verdict
+from .settling import settle as settle
+from .studies import (
+    add_factor as add_factor,
+)
+from .studies import (
+    add_held as add_held,
+)
+from .studies import (
+    add_response as add_response,
+)
+from .studies import (
+    add_study as add_study,
+)
+from .studies import (
+    edit_factor as edit_factor,
+)
+from .studies import (
+    edit_held as edit_held,
+)
+from .studies import (
+    edit_response as edit_response,
+)
+from .studies import (
+    edit_study as edit_study,
+)
+from .studies import (
+    remove_factor as remove_factor,
+)
+from .studies import (
+    remove_held as remove_held,
+)
+from .studies import (
+    remove_response as remove_response,
+)
+from .studies import (
+    remove_study as remove_study,
+)
+from .studies import (
+    rename_arm as rename_arm,
+)
+from .whole_study import add_whole_study as add_whole_study
+from .workshop import (
+    add_machine as add_machine,
+)
+from .workshop import (
+    add_piece as add_piece,
+)
+from .workshop import (
+    edit_piece as edit_piece,
+)
+from .workshop import (
+    log_machine_change as log_machine_change,
+)
+from .workshop import (
+    remove_machine as remove_machine,
+)
+from .workshop import (
+    remove_piece as remove_piece,
+)

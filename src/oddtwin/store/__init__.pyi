@@ -1,0 +1,38 @@
+from .edits import Edit as Edit
+from .errors import (
+    NewerLabBookError as NewerLabBookError,
+)
+from .errors import (
+    NotALabBookError as NotALabBookError,
+)
+from .errors import (
+    ReadOnlyError as ReadOnlyError,
+)
+from .errors import (
+    StoreError as StoreError,
+)
+from .glance import StudySummary as StudySummary
+from .labbook import LabBook as LabBook
+from .load import (
+    known_noise as known_noise,
+)
+from .load import (
+    load_log as load_log,
+)
+from .load import (
+    load_machine_changes as load_machine_changes,
+)
+from .load import (
+    load_machines as load_machines,
+)
+from .load import (
+    load_pieces as load_pieces,
+)
+from .load import (
+    load_study as load_study,
+)
+from .recent import recent_books as recent_books
+from .recent import remember_book as remember_book
+from .record import Kind as Kind
+from .record import Record as Record
+from .record import RowChange as RowChange

@@ -1,0 +1,179 @@
+"""The list of studies, and beginning or importing one."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from oddtwin.core.decide import Verdict
+from oddtwin.core.picture import twin_mark
+from oddtwin.store import StudySummary
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import DrawingView, LineField, button, card, clear, heading, icon_button, label, row
+from oddtwin.ui.workbench import Workbench
+
+AT_ONCE = 16
+"""Lines laid out at a time; more follow while the window is idle."""
+
+
+class StudiesPanel(QWidget):
+    """A line for each study; ``chosen`` is emitted with the id of one to open."""
+
+    chosen = Signal(int)
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._theme = theme
+        self._oldest: int | None = None
+        self._more = QTimer(self)
+        self._more.setInterval(0)
+        self._more.timeout.connect(self._on_idle)
+        self._name = LineField("newStudyName", "Name of a new study, such as “Dry the spool overnight”")
+        self._add = button("Begin the study", self._on_add_clicked, main=True, name="addStudy")
+        self._name.entered.connect(self._on_add_clicked)
+        self._import_button = button("Import…", self._on_import_clicked, name="importFile")
+        self._import: QWidget | None = None
+        self._empty = card(
+            heading("No study yet"),
+            label(
+                "A study is one question: what does this change do? Type a name above, say what differs "
+                "and what would matter, and print the pairs that the plan asks for. Or import readings "
+                "that you have already, as CSV."
+            ),
+        )
+        self._list = QVBoxLayout()
+        self._list.setSpacing(8)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(12)
+        top = row(self._name, self._add, self._import_button)
+        top.setStretch(0, 1)
+        self._layout.addLayout(top)
+        self._layout.addWidget(self._empty)
+        self._layout.addLayout(self._list)
+        self._layout.addStretch(1)
+
+    def refresh(self) -> None:
+        """Show the studies of the lab book."""
+        clear(self._list)
+        self._oldest = None
+        self._on_idle()
+        self._empty.setVisible(self._oldest is None)
+        for part in (self._name, self._add, self._import_button):
+            part.setEnabled(self._workbench.can_edit)
+
+    def _on_idle(self) -> None:
+        """Lay out the next lines; the timer calls again while there are more."""
+        if not self._workbench.has_book:
+            self._more.stop()
+            return
+        page = self._workbench.book.summaries(self._oldest, AT_ONCE)
+        for summary in page:
+            line = StudyLine(summary, self._theme, self._workbench.can_edit)
+            line.chosen.connect(partial(self.chosen.emit, summary.id))
+            line.removed.connect(partial(self._on_remove_clicked, summary))
+            self._list.addWidget(line)
+            self._oldest = summary.id
+        if len(page) == AT_ONCE:
+            self._more.start()
+        else:
+            self._more.stop()
+
+    def _on_add_clicked(self) -> None:
+        from oddtwin import operations
+
+        if not self._name.text().strip():
+            self._name.show_error("Please type a name for the study first.")
+            return
+        record = self._workbench.do(operations.add_study, name=self._name.text())
+        if record is not None:
+            self._name.clear()
+            self.chosen.emit(record.new_id("study"))
+
+    def _on_remove_clicked(self, summary: StudySummary) -> None:
+        from oddtwin import operations
+
+        self._workbench.do(operations.remove_study, study_id=summary.id, name=summary.name)
+
+    def _on_import_clicked(self) -> None:
+        if self._import is None:
+            from oddtwin.ui.bench.importing import ImportCard
+
+            self._import = ImportCard(self._workbench)
+            self._import.imported.connect(self.chosen)
+            self._layout.insertWidget(1, self._import)
+        else:
+            self._import.setVisible(not self._import.isVisible())
+        self._import.setFocus()
+
+
+class StudyLine(QFrame):
+    """One study as a line to be opened with Enter or a click."""
+
+    chosen = Signal()
+    removed = Signal()
+
+    def __init__(self, summary: StudySummary, theme: Theme, can_edit: bool) -> None:
+        super().__init__()
+        self.setProperty("card", True)
+        self.setObjectName(f"study-{summary.id}")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(summary.name)
+        mark = DrawingView(theme, lambda _: twin_mark(_mark(summary), 34), QSize(68, 34))
+        name = label(summary.name, "heading")
+        question = label(summary.question or "No question written down yet", "quiet")
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        text.addWidget(name)
+        text.addWidget(question)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 10, 12, 10)
+        layout.addWidget(mark)
+        layout.addSpacing(6)
+        layout.addLayout(text, 1)
+        stands = label(_stands(summary), wrap=False)
+        stands.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(stands)
+        layout.addWidget(button("Open", self.chosen.emit, name=f"open-{summary.id}"))
+        remove = icon_button(
+            theme, "remove", f"Remove {summary.name} (Ctrl+Z brings it back)", self.removed.emit
+        )
+        remove.setEnabled(can_edit)
+        layout.addWidget(remove)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.rect().contains(event.position().toPoint()):
+            self.chosen.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.chosen.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+def _mark(summary: StudySummary) -> Verdict | None:
+    """The mark tells how far a study is; what it found stands on its verdict screen."""
+    if summary.decision == "adopt":
+        return Verdict.ODD
+    if summary.decision == "keep the baseline":
+        return Verdict.TWIN
+    return Verdict.UNDECIDED if summary.finished else None
+
+
+def _stands(summary: StudySummary) -> str:
+    if summary.decision:
+        settled = {"adopt": "Settled: adopted", "keep the baseline": "Settled: baseline kept"}
+        if summary.decision in settled:
+            return settled[summary.decision]
+    if not summary.runs:
+        return "To be planned"
+    counting = summary.runs - summary.set_aside
+    if summary.finished == counting:
+        return f"All {counting} runs printed"
+    return f"{summary.finished} of {counting} runs printed"
