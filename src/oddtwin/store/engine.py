@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 
-from sqlalchemy import Engine, create_engine, event, insert
+from sqlalchemy import Engine, QueuePool, create_engine, event, insert
 from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 
 from oddtwin.store.errors import StoreError
@@ -27,7 +27,12 @@ def make_engine(database: Path, mode: str) -> Engine:
     mode : str
         ``ro`` to read, ``rw`` to write, ``rwc`` to make it too.
     """
-    engine = create_engine(f"sqlite:///{file_uri(database, mode)}&uri=true", connect_args={"timeout": 10})
+    address = file_uri(database, mode)
+
+    def connect() -> sqlite3.Connection:
+        return sqlite3.connect(address, uri=True, timeout=10, check_same_thread=False)
+
+    engine = create_engine("sqlite://", creator=connect, poolclass=QueuePool)
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: sqlite3.Connection, _: object) -> None:

@@ -51,6 +51,8 @@ def read_head(database: Path) -> BookHead:
     """
     if not database.is_file():
         raise NotALabBookError(f"{database.parent} is not a lab book: it has no {database.name}.")
+    if not database.with_name(f"{database.name}-wal").exists():
+        _check_header(database)
     with _reading(database) as connection:
         if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
             raise NotALabBookError(f"{database} is not a lab book. Nothing was changed.")
@@ -60,6 +62,23 @@ def read_head(database: Path) -> BookHead:
     if revision is None or name is None:
         raise NotALabBookError(f"{database} is a damaged lab book: parts are missing. Nothing was changed.")
     return BookHead(str(name[0]), str(revision[0]))
+
+
+def _check_header(database: Path) -> None:
+    """Look at the first 100 bytes of a closed book (SQLite's file header) before anything is opened."""
+    try:
+        with database.open("rb") as file:
+            header = file.read(100)
+        size = database.stat().st_size
+    except OSError as error:
+        raise NotALabBookError(f"{database} cannot be read: {error.strerror}.") from None
+    if header[:16] != b"SQLite format 3\0" or int.from_bytes(header[68:72]) != APPLICATION_ID:
+        raise NotALabBookError(f"{database} is not a lab book. Nothing was changed.")
+    page, pages = int.from_bytes(header[16:18]), int.from_bytes(header[28:32])
+    if size < (65536 if page == 1 else page) * pages:
+        raise NotALabBookError(
+            f"{database} is a damaged lab book: its end is missing. Nothing was changed; go back to a copy."
+        )
 
 
 def read_summaries(database: Path, before: int | None, most: int) -> list[StudySummary]:

@@ -1,0 +1,96 @@
+"""Test cases with a lab book of their own, thrown away afterwards."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from oddtwin import operations
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import Study
+from oddtwin.store import LabBook, load_study
+
+
+class InFolder(unittest.TestCase):
+    """A test with an empty folder."""
+
+    def setUp(self):
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
+
+
+class InBook(InFolder):
+    """A test with an empty lab book."""
+
+    def setUp(self):
+        super().setUp()
+        self.book = LabBook.create(self.folder / "book", "Shed")
+        self.addCleanup(self.book.close)
+
+    def study(self, study_id: int = 1) -> Study:
+        with self.book.reading() as connection:
+            return load_study(connection, study_id)
+
+    def ids(self, table: str) -> dict[str, int]:
+        """Ids of the responses of the first study, or of pieces and machines, by name."""
+        value = self.study()
+        things = {
+            "response": value.responses,
+            "piece": value.pieces.values(),
+            "machine": value.machines.values(),
+        }[table]
+        return {item.name: item.id for item in things}
+
+    def planned(self, pairs: int = 2, twins: int = 1, seed: int = 4) -> Study:
+        """A study with a number and a grade to find out about, its order drawn."""
+        operations.add_study(self.book, name="Trial")
+        operations.edit_study(self.book, study_id=1, question="Does it matter?")
+        operations.add_factor(
+            self.book,
+            study_id=1,
+            kind="slicer setting",
+            name="layer height",
+            baseline_level="0.2 mm",
+            change_level="0.3 mm",
+        )
+        operations.add_response(self.book, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
+        operations.add_response(self.book, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
+        operations.add_machine(self.book, name="Marlow")
+        operations.add_piece(self.book, name="Ring", zones=["rim", "rib"], minutes=60.0, part_g=20.0)
+        operations.draw_runs(
+            self.book, study_id=1, pairs=pairs, twins=twins, seed=seed, machine_ids=[1], piece_ids=[1]
+        )
+        return self.study()
+
+    def print_all(self, change: float = -3.0) -> Study:
+        """Print and measure every run, with a clear effect on the force."""
+        value = self.study()
+        responses = self.ids("response")
+        for number, run in enumerate(value.runs):
+            operations.start_run(self.book, run_id=run.id, code=run.code)
+            operations.finish_run(self.book, run_id=run.id, code=run.code)
+            force = 12.0 + 0.1 * (number % 3) + (change if run.arm_id == value.change.id else 0.0)
+            for name, entered in (("Force", force), ("Print time", 60.0 + number), ("Part mass", 20.0)):
+                operations.enter_readings(
+                    self.book, run_id=run.id, response_id=responses[name], values=[entered], title=name
+                )
+            for zone in ("rim", "rib"):
+                operations.enter_readings(
+                    self.book,
+                    run_id=run.id,
+                    response_id=responses["Strings"],
+                    zone=zone,
+                    values=[float(number % 2)],
+                    title="Strings",
+                )
+            operations.enter_readings(
+                self.book,
+                run_id=run.id,
+                response_id=responses["Waste"],
+                zone="brim",
+                values=[1.5],
+                title="Waste",
+            )
+        return self.study()

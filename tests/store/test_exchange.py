@@ -1,0 +1,218 @@
+"""Study files, schemas, reports, summaries and borrowed noise."""
+
+import html.parser
+import json
+import re
+import unittest
+from datetime import datetime
+from pathlib import Path
+
+from oddtwin import operations
+from oddtwin.core.readings import read_table, write_table
+from oddtwin.core.study import DecisionKind, analyse, study_from_readings, tidy_readings
+from oddtwin.store import StoreError, known_noise, load_study
+from oddtwin.store.exchange import read_study, report_html, schemas, write_study
+from tests.builders import NOON
+from tests.cases import InBook
+
+ROOT = Path(__file__).parents[2]
+
+
+class WholeStudies(InBook):
+    def finished(self):
+        self.planned(pairs=3, twins=2)
+        self.print_all()
+        first = self.study().runs[0]
+        operations.add_deviation(self.book, run_id=first.id, code=first.code, text="door open")
+        operations.edit_run(self.book, run_id=first.id, code=first.code, note="a <loud> noise", spool="lot 7")
+        operations.set_aside(self.book, run_id=first.id, code=first.code, reason="fell over")
+        operations.reprint(self.book, run_id=first.id, code=first.code)
+        operations.see_verdict(self.book, study_id=1)
+        operations.settle(self.book, study_id=1, kind=DecisionKind.ADOPT, reason="less force")
+        return self.study()
+
+
+class StudyFiles(WholeStudies):
+    def test_to_json_into_the_book_and_back_loses_nothing(self):
+        text = write_study(self.finished())
+        operations.add_whole_study(self.book, study=read_study(text, "x.json"))
+        self.assertEqual(write_study(self.study(2)), text)
+        # Machines and pieces of the same name are the same things.
+        self.assertEqual(len(self.study(2).machines), 1)
+        self.book.undo()
+        self.assertEqual(len(self.book.summaries()), 1)
+
+    def test_to_csv_into_the_book_and_back_loses_nothing(self):
+        text = write_table(tidy_readings(self.finished()))
+        made = study_from_readings(read_table(text), "Again", "Baseline", NOON)
+        operations.add_whole_study(self.book, study=made)
+        self.assertEqual(write_table(tidy_readings(self.study(2))), text)
+
+    def test_figures_are_the_same_after_the_way_through_a_file(self):
+        self.planned(pairs=4, twins=2)
+        self.print_all()
+        value = self.study()
+        again = read_study(write_study(value), "x.json")
+        left, right = analyse(value), analyse(again)
+        self.assertEqual([f.sentence for f in left.findings], [f.sentence for f in right.findings])
+
+    def test_files_that_do_not_fit_are_refused_with_the_place(self):
+        good = json.loads(write_study(self.finished()))
+
+        def broken(change):
+            copy = json.loads(json.dumps(good))
+            change(copy)
+            return json.dumps(copy)
+
+        for text, words in (
+            ("", ""),
+            ("{", ""),
+            ("[]", ""),
+            (broken(lambda s: s.update(format="other")), "format"),
+            (broken(lambda s: s.update(version=2)), "version"),
+            (broken(lambda s: s.update(surprise=1)), "surprise"),
+            (broken(lambda s: s["arms"].pop()), "arms"),
+            (broken(lambda s: s["arms"][1].update(baseline=True)), "exactly one arm"),
+            (broken(lambda s: s["arms"][1].update(name="Baseline")), "stands twice"),
+            (broken(lambda s: s["runs"][2].update(arm="Third")), "unknown arm"),
+            (broken(lambda s: s["runs"][2].update(code=s["runs"][1]["code"])), "stands twice"),
+            (broken(lambda s: s["runs"][0]["readings"][0].update(response="?")), "unknown response"),
+            (broken(lambda s: s["runs"][0]["readings"][0].update(value="NaN")), "value"),
+            (broken(lambda s: s["responses"][0].update(margin=-1)), "margin"),
+            (broken(lambda s: s["responses"][0].update(better="target")), "target"),
+            (broken(lambda s: s["plan"].update(pairs=0)), "pairs"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(StoreError, "x.json") as caught:
+                read_study(text, "x.json")
+            self.assertIn(words, str(caught.exception))
+            self.assertIn("Nothing was imported", str(caught.exception))
+
+    def test_moments_with_a_zone_become_local(self):
+        good = json.loads(write_study(self.finished()))
+        good["created"] = "2026-03-09T12:00:00+00:00"
+        self.assertIsNone(read_study(json.dumps(good), "x").created.tzinfo)
+
+
+class Schemas(unittest.TestCase):
+    def test_the_published_schemas_are_those_of_the_models(self):
+        for name, text in schemas().items():
+            self.assertEqual((ROOT / "docs" / "formats" / name).read_text(encoding="utf-8"), text, name)
+
+
+class Reports(WholeStudies):
+    def page(self):
+        value = self.finished()
+        return value, analyse(value), report_html(value, analyse(value), datetime(2026, 3, 9, 18, 0))
+
+    def test_every_sentence_threat_run_and_reading_is_there(self):
+        value, analysis, page = self.page()
+        words = re.sub(r"\s+", " ", page)
+        for finding in analysis.findings:
+            self.assertIn(re.sub(r"\s+", " ", finding.sentence), words)
+        for threat in analysis.threats:
+            self.assertIn(threat.sentence, words)
+        for run in value.runs:
+            self.assertIn(f"<td>{run.code}</td>", page)
+        self.assertIn("Settled: adopt.", words)
+        self.assertIn("set aside: fell over", words)
+        self.assertIn("rim 1; rib 1", words)
+
+    def test_it_needs_no_other_file_and_holds_vectors(self):
+        _, analysis, page = self.page()
+        self.assertNotIn("http://", page.replace("http://www.w3.org/2000/svg", ""))
+        self.assertNotIn("https://", page)
+        self.assertNotIn("<script", page)
+        self.assertNotIn("src=", page)
+        self.assertEqual(page.count("<svg"), 2 * len(analysis.findings))
+
+    def test_it_is_well_formed(self):
+        _, _, page = self.page()
+        open_tags = []
+
+        class Walker(html.parser.HTMLParser):
+            def handle_starttag(self, tag, attrs):
+                if tag not in ("meta", "circle", "line", "rect", "br"):
+                    open_tags.append(tag)
+
+            def handle_endtag(self, tag):
+                if tag in ("circle", "line", "rect"):
+                    return
+                assert open_tags.pop() == tag, tag
+
+        Walker().feed(page)
+        self.assertEqual(open_tags, [])
+
+    def test_what_was_typed_cannot_break_the_page(self):
+        _, _, page = self.page()
+        self.assertIn("a &lt;loud&gt; noise", page)
+        operations.edit_study(self.book, study_id=1, question="<script>alert(1)</script>")
+        again = report_html(self.study(), analyse(self.study()), NOON)
+        self.assertNotIn("<script>", again)
+
+    def test_an_empty_study_has_a_report_too(self):
+        operations.add_study(self.book, name="Bare")
+        page = report_html(self.study(), analyse(self.study()), NOON)
+        self.assertIn("No readings yet", page)
+        self.assertIn("Not settled yet", page)
+
+
+class Lists(WholeStudies):
+    def test_summaries_count_runs_and_come_in_pages(self):
+        self.finished()
+        for number in range(5):
+            operations.add_study(self.book, name=f"Next {number}")
+        everything = self.book.summaries()
+        self.assertEqual([item.id for item in everything], [6, 5, 4, 3, 2, 1])
+        first = everything[-1]
+        self.assertEqual((first.runs, first.finished, first.set_aside), (9, 7, 1))
+        self.assertEqual(first.decision, "adopt")
+        self.assertEqual([item.id for item in self.book.summaries(before=3, most=1)], [2])
+
+    def test_a_study_that_is_gone(self):
+        with self.assertRaisesRegex(StoreError, "no longer"), self.book.reading() as connection:
+            load_study(connection, 77)
+
+
+class BorrowedNoise(WholeStudies):
+    def test_twins_of_other_studies_on_the_same_machine_and_piece_are_pooled(self):
+        self.planned(pairs=3, twins=3)
+        self.print_all()
+        first = self.study()
+        twins = {}
+        force = self.ids("response")["Force"]
+        for reading in first.readings:
+            if reading.response_id == force:
+                run = next(item for item in first.runs if item.id == reading.run_id)
+                twins.setdefault((run.block_id, run.arm_id), []).append(reading.value)
+        squares = sum(
+            (value - sum(group) / len(group)) ** 2
+            for group in twins.values()
+            if len(group) > 1
+            for value in group
+        )
+        operations.add_whole_study(self.book, study=read_study(write_study(first), "x"))
+        with self.book.reading() as connection:
+            other = load_study(connection, 2)
+            noise = known_noise(connection, other)
+        borrowed = noise[next(item.id for item in other.responses if item.name == "Force")]
+        self.assertEqual(borrowed.df, 3)
+        self.assertAlmostEqual(borrowed.sd, (squares / 3) ** 0.5)
+
+    def test_other_pieces_units_and_spoilt_prints_lend_nothing(self):
+        self.planned(pairs=1, twins=1)
+        self.print_all()
+        text = write_study(self.study())
+        for change in (
+            lambda s: [run.update(piece="Other") for run in s["runs"]],
+            lambda s: [run.update(machine="Other") for run in s["runs"]],
+            lambda s: [item.update(unit="kN") for item in s["responses"]],
+        ):
+            copy = json.loads(text)
+            change(copy)
+            copy["plan"] = None
+            record = operations.add_whole_study(self.book, study=read_study(json.dumps(copy), "x"))
+            with self.book.reading() as connection:
+                other = load_study(connection, record.new_id("study"))
+                names = {item.id: item.name for item in other.responses}
+                self.assertNotIn("Force", [names[key] for key in known_noise(connection, other)])
+            self.book.undo()
