@@ -1,0 +1,61 @@
+"""The demo lab book: the same every time, and each study in its state."""
+
+import unittest
+
+import numpy as np
+
+from oddtwin.core.study import Stage, analyse, progress
+from oddtwin.demo import build_demo
+from oddtwin.store import load_study
+from oddtwin.store.exchange import write_study
+from tests.cases import InFolder
+
+
+class Demo(InFolder):
+    def studies(self, name="demo"):
+        book = build_demo(self.folder / name)
+        self.addCleanup(book.close)
+        with book.reading() as connection:
+            return {item.name: load_study(connection, item.id) for item in book.summaries()}
+
+    def verdicts(self, study):
+        return {item.comparison.response: item.verdict.value for item in analyse(study).findings}
+
+    def test_the_studies_are_in_different_states(self):
+        studies = self.studies()
+        stages = {name: progress(item).stage for name, item in studies.items()}
+        self.assertEqual(
+            stages,
+            {
+                "Two walls or three": Stage.ASK,
+                "Thicker layers for the drawer divider": Stage.PRINT,
+                "Seam scattered or in line": Stage.VERDICT,
+                "Dry the spool overnight": Stage.SETTLE,
+            },
+        )
+        winner = self.verdicts(studies["Dry the spool overnight"])
+        self.assertEqual(winner["Clean-up time"], "odd-better")
+        self.assertEqual(winner["Print time"], "twin")
+        self.assertEqual(self.verdicts(studies["Seam scattered or in line"])["Opening force"], "twin")
+        half = progress(studies["Thicker layers for the drawer divider"])
+        self.assertTrue(0 < half.printed < half.planned)
+
+    def test_the_same_seed_builds_the_same_prints(self):
+        first, second = self.studies("one"), self.studies("two")
+        for name in first:
+            readings = [
+                [(item.run_id, item.response_id, item.zone, item.value) for item in studies[name].readings]
+                for studies in (first, second)
+            ]
+            self.assertEqual(readings[0], readings[1])
+            self.assertEqual([r.code for r in first[name].runs], [r.code for r in second[name].runs])
+
+    def test_what_it_shows_is_plausible(self):
+        for study in self.studies().values():
+            self.assertGreater(len(write_study(study)), 300)
+            values = [item.value for item in study.readings]
+            self.assertTrue(not values or (np.min(values) >= 0 and np.max(values) < 400))
+
+
+if __name__ == "__main__":
+    unittest.main()

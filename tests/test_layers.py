@@ -1,0 +1,61 @@
+"""What may not be loaded: Qt below the window, slow libraries before the first screen."""
+
+import os
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+
+WITHOUT_QT = """
+import importlib.abc, sys, unittest
+class Refuse(importlib.abc.MetaPathFinder):
+    def find_spec(self, name, path=None, target=None):
+        if name.partition('.')[0] in ('PySide6', 'shiboken6'):
+            raise ImportError(f'{name} may not be imported here')
+sys.meta_path.insert(0, Refuse())
+names = ['tests.core', 'tests.operations', 'tests.store.test_exchange', 'tests.test_cli', 'tests.demo']
+suite = unittest.TestSuite()
+for name in names:
+    module = importlib.import_module(name)
+    if hasattr(module, '__path__'):
+        suite.addTests(unittest.defaultTestLoader.discover(module.__path__[0], top_level_dir='.'))
+    else:
+        suite.addTests(unittest.defaultTestLoader.loadTestsFromModule(module))
+result = unittest.TextTestRunner(verbosity=0).run(suite)
+sys.exit(not result.wasSuccessful() or result.testsRun < 150)
+"""
+
+FIRST_SCREEN = """
+import sys
+from oddtwin.ui.app import make_application, make_window, open_demo
+application = make_application()
+window = make_window(application)
+open_demo(window.workbench)
+window.show()
+application.processEvents()
+slow = ['scipy', 'statsmodels', 'pandas', 'matplotlib', 'pydantic', 'jinja2', 'alembic', 'numpy']
+print([name for name in slow if name in sys.modules])
+window.close()
+"""
+
+
+class Layers(unittest.TestCase):
+    def run_python(self, code, **environment):
+        return subprocess.run(
+            [sys.executable, "-c", code],
+            cwd=ROOT,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src"), **environment},
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+
+    def test_everything_below_the_window_works_where_qt_cannot_be_imported(self):
+        run = self.run_python(WITHOUT_QT)
+        self.assertEqual(run.returncode, 0, run.stderr[-2000:])
+
+    def test_the_first_screen_needs_no_slow_library(self):
+        run = self.run_python(FIRST_SCREEN, QT_QPA_PLATFORM="offscreen")
+        self.assertEqual(run.stdout.strip(), "[]", run.stderr[-2000:])
