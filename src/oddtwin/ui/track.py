@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFont, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizePolicy, QWidget
 
 from oddtwin.core.study import Progress, Stage
@@ -21,7 +21,8 @@ class StageButton(QAbstractButton):
         self.setText(stage.value)
         self.setObjectName(f"stage-{stage.name.lower()}")
         self.setCheckable(True)
-        self.setShortcut(f"Alt+{number}")
+        # A shortcut of the button's own would click only after its animation.
+        QShortcut(QKeySequence(f"Alt+{number}"), self, self.click)
         self.setToolTip(f"{stage.value} (Alt+{number})")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._first, self._last = number == 1, number == last

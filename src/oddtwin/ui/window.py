@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QByteArray, QSettings, Signal
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
@@ -37,7 +37,12 @@ class Screen(Protocol):
 
 
 class MainWindow(QMainWindow):
-    """Header, stages, screen, threats and footer around one workbench."""
+    """Header, stages, screen, threats and footer around one workbench.
+
+    ``advanced`` is emitted when the user asks for the next step.
+    """
+
+    advanced = Signal()
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -198,10 +203,13 @@ class MainWindow(QMainWindow):
 
         if name == "HELP":
             return screens.HelpView()
+        if name == Stage.PRINT.name:
+            press = screens.PressView(self._workbench, self._theme)
+            self.advanced.connect(press.show_next)
+            return press
         made = {
             Stage.ASK: screens.AskView,
             Stage.PLAN: screens.PlanView,
-            Stage.PRINT: screens.PressView,
             Stage.VERDICT: screens.VerdictView,
             Stage.SETTLE: screens.SettleView,
         }[Stage[name]]
@@ -279,6 +287,7 @@ class MainWindow(QMainWindow):
         study = self._workbench.study
         if study is not None:
             self.show_stage(progress(study).stage)
+            self.advanced.emit()
 
     def _on_undo(self) -> None:
         self._commit_typing()

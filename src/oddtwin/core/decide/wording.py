@@ -71,6 +71,8 @@ def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[s
     interval = comparison.inference.ci90 if twin else comparison.inference.ci95
     if interval is None:
         return []
+    if math.isinf(interval[0]) and math.isinf(interval[1]):
+        return ["no interval from so few prints without scatter"]
     low, high = (format_signed(end, decimals) for end in interval)
     return [f"{90 if twin else 95}{chr(0x202F)}% interval {low} to {high}"]
 

@@ -131,7 +131,11 @@ class ResponsesCard(QFrame):
         return FieldRow([decides, name, unit, better, *numbers.values(), remove], show)
 
     def _on_type_changed(self) -> None:
-        self._unit.setEnabled(self._type.currentData() is ResponseType.NUMBER)
+        self._unit.setEnabled(self._chosen_type() is ResponseType.NUMBER)
+
+    def _chosen_type(self) -> ResponseType:
+        # Qt hands an enumeration that is a text back as plain text.
+        return ResponseType(self._type.currentData())
 
     def _on_add_clicked(self) -> None:
         study = self._workbench.study
@@ -140,7 +144,7 @@ class ResponsesCard(QFrame):
         if not self._name.text().strip():
             self._name.show_error("Please type what to measure.")
             return
-        kind = self._type.currentData()
+        kind = self._chosen_type()
         done = self._workbench.do(
             operations.add_response,
             study_id=study.id,

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QKeySequence, QResizeEvent
+from PySide6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QBoxLayout,
     QComboBox,
@@ -56,7 +56,7 @@ def button(
     made.setObjectName(name)
     made.clicked.connect(lambda: on_click())
     if shortcut:
-        made.setShortcut(QKeySequence(shortcut))
+        QShortcut(QKeySequence(shortcut), made, made.click)
     made.setToolTip(f"{tip} ({shortcut})".strip() if shortcut else tip)
     return made
 

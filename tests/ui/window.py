@@ -1,0 +1,154 @@
+"""A window to drive by key and mouse, and proof that nothing of it is left afterwards."""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QPoint, QSettings, Qt, QThread
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
+
+from oddtwin.ui.app import make_application, make_window
+from tests.cases import InFolder
+
+
+class InWindow(InFolder):
+    """A test with a window that has no lab book open; ``self.folder`` is also the home."""
+
+    def setUp(self):
+        super().setUp()
+        home = {
+            "HOME": str(self.folder / "home"),
+            "XDG_STATE_HOME": str(self.folder / "state"),
+            "XDG_CACHE_HOME": str(self.folder / "cache"),
+        }
+        self.enterContext(mock.patch.dict(os.environ, home))
+        (self.folder / "home").mkdir()
+        QSettings.setPath(
+            QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(self.folder / "config")
+        )
+        self.application = make_application()
+        self.errors = []
+        self.window = make_window(self.application)
+        self.enterContext(mock.patch("sys.excepthook", lambda *error: self.errors.append(error)))
+        self.window.show()
+        self.window.activateWindow()
+        QTest.qWaitForWindowActive(self.window)
+        self.bench = self.window.workbench
+        self.addCleanup(self._close)
+
+    def _close(self):
+        self.window.close()
+        self.settle()
+        self.window.deleteLater()
+        self.bench.deleteLater()
+        self.window.theme.deleteLater()
+        QApplication.sendPostedEvents(None, 0)
+        self.application.processEvents()
+        self.assertEqual(self.errors, [])
+        self.assertEqual([widget for widget in QApplication.topLevelWidgets() if widget.isVisible()], [])
+        self.assertIs(QThread.currentThread(), self.application.thread())
+
+    # ------------------------------------------------------------ waiting
+
+    def settle(self):
+        """Wait until no work and no event is under way."""
+        limit = time.monotonic() + 30
+        self.application.processEvents()
+        while self.bench.tasks.busy:
+            self.assertLess(time.monotonic(), limit, "work did not end")
+            QTest.qWait(2)
+        self.application.processEvents()
+
+    # ------------------------------------------------------------ finding
+
+    def find(self, name: str) -> QWidget:
+        """The visible widget of that name."""
+        found = [widget for widget in self.window.findChildren(QWidget, name) if widget.isVisible()]
+        self.assertEqual(len(found), 1, f"{name}: {len(found)} visible")
+        return found[0]
+
+    def is_shown(self, name: str) -> bool:
+        return any(widget.isVisible() for widget in self.window.findChildren(QWidget, name))
+
+    def texts(self) -> str:
+        """All words that can be read in the window."""
+        return "\n".join(item.text() for item in self.window.findChildren(QLabel) if item.isVisible())
+
+    def sentence(self, response: str) -> str:
+        card = self.find(f"finding-{response}")
+        return card.findChild(QLabel, "sentence").text().replace("\u202f", " ")
+
+    @property
+    def message(self) -> str:
+        return self.find("message").text() if self.is_shown("message") else ""
+
+    @property
+    def focused(self) -> str:
+        widget = self.window.focusWidget()
+        return widget.objectName() if widget else ""
+
+    # ------------------------------------------------------------ acting
+
+    def click(self, name: str):
+        widget = self.find(name)
+        # Boxes and buttons with a label react to their left end at any width.
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=QPoint(12, widget.height() // 2))
+        self.application.processEvents()
+
+    def type_into(self, name: str, text: str, enter: bool = True):
+        """Click into a field, replace what is there, and press Enter."""
+        widget = self.find(name)
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
+        if isinstance(widget, QLineEdit | QPlainTextEdit | QSpinBox):
+            widget.selectAll()
+        self.press(text)
+        if enter:
+            self.keys(Qt.Key.Key_Return)
+
+    def press(self, text: str):
+        """Type into whatever has the focus."""
+        QTest.keyClicks(self.window.focusWidget(), text)
+
+    def keys(self, *keys: Qt.Key, control=False, shift=False, alt=False):
+        modifiers = Qt.KeyboardModifier.NoModifier
+        for wanted, modifier in (
+            (control, Qt.KeyboardModifier.ControlModifier),
+            (shift, Qt.KeyboardModifier.ShiftModifier),
+            (alt, Qt.KeyboardModifier.AltModifier),
+        ):
+            if wanted:
+                modifiers |= modifier
+        for key in keys:
+            QTest.keyClick(self.window.focusWidget() or self.window, key, modifiers)
+            self.application.processEvents()
+
+    def enter(self, times: int = 1):
+        self.keys(*[Qt.Key.Key_Return] * times)
+
+    def undo(self):
+        self.keys(Qt.Key.Key_Z, control=True)
+
+    def redo(self):
+        self.keys(Qt.Key.Key_Z, control=True, shift=True)
+
+    def stage(self, number: int):
+        self.keys(Qt.Key(Qt.Key.Key_0.value + number), alt=True)
+        self.settle()
+
+    # ------------------------------------------------------------ beginnings
+
+    def new_book(self) -> Path:
+        folder = self.folder / "shed"
+        self.type_into("newBookName", "Shed")
+        self.type_into("newBookFolder", str(folder))
+        self.settle()
+        return folder
+
+    def new_study(self, name: str = "Trial"):
+        self.new_book()
+        self.type_into("newStudyName", name)
+        self.settle()
