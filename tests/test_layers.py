@@ -59,3 +59,28 @@ class Layers(unittest.TestCase):
     def test_the_first_screen_needs_no_slow_library(self):
         run = self.run_python(FIRST_SCREEN, QT_QPA_PLATFORM="offscreen")
         self.assertEqual(run.stdout.strip(), "[]", run.stderr[-2000:])
+
+
+REFERENCES = """
+import sys
+from PySide6.QtWidgets import QApplication, QLabel
+application, shown = QApplication([]), QLabel()
+before = sys.getrefcount(None)
+for _ in range(500):
+    application.processEvents()
+    shown.setText('x')
+print(abs(sys.getrefcount(None) - before) < 100)
+"""
+
+
+class Binding(unittest.TestCase):
+    def test_the_pinned_qt_binding_keeps_its_references(self):
+        # PySide6 6.12.0 lost one reference to None a call on Python 3.11: a crash within the hour.
+        run = subprocess.run(
+            [sys.executable, "-c", REFERENCES],
+            env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        self.assertEqual(run.stdout.strip(), "True", run.stderr[-500:])

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import clear, icon_button, label, row
+from oddtwin.ui.widgets import IconButton, clear, label, row
 
 if TYPE_CHECKING:
     from oddtwin.core.decide import Threat
@@ -26,7 +26,7 @@ class ThreatPanel(QFrame):
         self._folded = False
         self._title = label("", "heading")
         self._title.setObjectName("threatTitle")
-        self._fold = icon_button(
+        self._fold = IconButton(
             theme, "threat", "Fold or unfold the threats", self._on_fold_clicked, "foldThreats"
         )
         self._count = label("", "heading", wrap=False)

@@ -23,7 +23,7 @@ from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import ElidedLabel, button, icon_button, label, row
+from oddtwin.ui.widgets import ElidedLabel, IconButton, button, label, row
 from oddtwin.ui.workbench import Workbench
 
 _ROOMY = 1180
@@ -87,10 +87,10 @@ class MainWindow(QMainWindow):
         self._home.setProperty("flat", True)
         self._home.setIcon(self._theme.icon("home", "change"))
         self._title = ElidedLabel("title")
-        self._undo = icon_button(self._theme, "undo", "Undo", self._on_undo, "undo")
-        self._redo = icon_button(self._theme, "redo", "Redo", self._on_redo, "redo")
-        dark = icon_button(self._theme, "theme", "Light or dark", self._on_theme_clicked, "theme")
-        menu = icon_button(self._theme, "menu", "Menu (F10)", self._on_menu_clicked, "menu")
+        self._undo = IconButton(self._theme, "undo", "Undo", self._on_undo, "undo")
+        self._redo = IconButton(self._theme, "redo", "Redo", self._on_redo, "redo")
+        dark = IconButton(self._theme, "theme", "Light or dark", self._on_theme_clicked, "theme")
+        menu = IconButton(self._theme, "menu", "Menu (F10)", self._on_menu_clicked, "menu")
         self._menu_button = menu
         bar, layout = _bar("header", 50)
         layout.addLayout(row(self._home, self._title, self._undo, self._redo, dark, menu))
@@ -100,7 +100,7 @@ class MainWindow(QMainWindow):
     def _banner(self) -> QFrame:
         self._message = label()
         self._message.setObjectName("message")
-        close = icon_button(
+        close = IconButton(
             self._theme, "remove", "Close this message", self._on_message_closed, "closeMessage"
         )
         self._message_bar, layout = _bar("banner", 0)
@@ -290,12 +290,10 @@ class MainWindow(QMainWindow):
             self.advanced.emit()
 
     def _on_undo(self) -> None:
-        self._commit_typing()
         if self._workbench.can_edit:
             self._workbench.undo()
 
     def _on_redo(self) -> None:
-        self._commit_typing()
         if self._workbench.can_edit:
             self._workbench.redo()
 

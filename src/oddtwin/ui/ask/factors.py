@@ -8,11 +8,11 @@ from oddtwin import operations
 from oddtwin.core.study import Factor, Study, trade
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    IconButton,
     LineField,
     button,
     column_label,
     heading,
-    icon_button,
     label,
     set_quietly,
 )
@@ -84,7 +84,7 @@ class FactorsCard(QFrame):
         kind.currentTextChanged.connect(lambda text: edit(kind=text))
         for name, field in fields.items():
             field.committed.connect(lambda text, name=name: edit(**{name: text}))
-        remove = icon_button(
+        remove = IconButton(
             self._theme,
             "remove",
             "Remove this difference",

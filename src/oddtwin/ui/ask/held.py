@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout
 from oddtwin import operations
 from oddtwin.core.study import HeldItem, Study
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import LineField, button, heading, icon_button, label, row
+from oddtwin.ui.widgets import IconButton, LineField, button, heading, label, row
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
@@ -47,7 +47,7 @@ class HeldCard(QFrame):
         field.committed.connect(
             lambda text: self._workbench.do(operations.edit_held, self, held_id=item.id, text=text)
         )
-        remove = icon_button(
+        remove = IconButton(
             self._theme,
             "remove",
             "Remove this line",

@@ -11,13 +11,13 @@ from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    IconButton,
     LineField,
     QuantityField,
     button,
     choose,
     column_label,
     heading,
-    icon_button,
     label,
     set_quietly,
 )
@@ -110,7 +110,7 @@ class ResponsesCard(QFrame):
                 lambda values, field=field: edit(**{field: values[0] if values else None})
             )
         numbers["margin"].edit.setPlaceholderText("not set")
-        remove = icon_button(
+        remove = IconButton(
             self._theme,
             "remove",
             f"Stop measuring {response.name}",

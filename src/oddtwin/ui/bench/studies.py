@@ -12,7 +12,7 @@ from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
 from oddtwin.store import StudySummary
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import DrawingView, LineField, button, card, clear, heading, icon_button, label, row
+from oddtwin.ui.widgets import DrawingView, IconButton, LineField, button, card, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 AT_ONCE = 16
@@ -140,7 +140,7 @@ class StudyLine(QFrame):
         stands.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(stands)
         layout.addWidget(button("Open", self.chosen.emit, name=f"open-{summary.id}"))
-        remove = icon_button(
+        remove = IconButton(
             theme, "remove", f"Remove {summary.name} (Ctrl+Z brings it back)", self.removed.emit
         )
         remove.setEnabled(can_edit)

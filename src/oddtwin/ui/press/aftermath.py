@@ -6,7 +6,17 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QVBoxLa
 
 from oddtwin import operations
 from oddtwin.core.study import Run, Study, trade
-from oddtwin.ui.widgets import LineField, TextField, button, clear, heading, label, row, set_quietly
+from oddtwin.ui.widgets import (
+    LineField,
+    TextField,
+    UndoPasser,
+    button,
+    clear,
+    heading,
+    label,
+    row,
+    set_quietly,
+)
 from oddtwin.ui.workbench import Workbench
 
 
@@ -35,6 +45,7 @@ class AftermathCard(QFrame):
         typing = self._reason.lineEdit()
         if typing is not None:
             typing.setPlaceholderText("Why it does not count")
+            UndoPasser(typing, lambda: False)
         self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
         self._again = button("Count it again", self._on_again_clicked, name="countAgain")
         self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")

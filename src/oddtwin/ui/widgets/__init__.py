@@ -5,6 +5,7 @@ from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
     ElidedLabel,
+    IconButton,
     Page,
     button,
     card,
@@ -12,22 +13,24 @@ from oddtwin.ui.widgets.parts import (
     clear,
     column_label,
     heading,
-    icon_button,
     label,
     row,
     set_quietly,
     spin_box,
 )
 from oddtwin.ui.widgets.table import fill_table, plain_table
+from oddtwin.ui.widgets.undo import UndoPasser
 
 __all__ = [
     "DrawingView",
     "ElidedLabel",
     "GradeField",
+    "IconButton",
     "LineField",
     "Page",
     "QuantityField",
     "TextField",
+    "UndoPasser",
     "button",
     "card",
     "choose",
@@ -35,7 +38,6 @@ __all__ = [
     "column_label",
     "fill_table",
     "heading",
-    "icon_button",
     "label",
     "paint",
     "plain_table",

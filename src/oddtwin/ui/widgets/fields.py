@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import QuantityError, format_number, parse_quantity
 from oddtwin.ui.widgets.parts import label
+from oddtwin.ui.widgets.undo import UndoPasser
 
 
 class LineField(QWidget):
@@ -39,6 +40,7 @@ class LineField(QWidget):
         layout.addWidget(self.edit)
         layout.addWidget(self._error)
         self.setFocusProxy(self.edit)
+        UndoPasser(self.edit, lambda: self.edit.text() != self._shown)
         self.edit.editingFinished.connect(self._on_edit_finished)
         self.edit.returnPressed.connect(self._on_return_pressed)
 
@@ -82,6 +84,8 @@ class LineField(QWidget):
         self.committed.emit(text)
 
     def _on_return_pressed(self) -> None:
+        # Qt tells of Enter before it tells that editing has ended.
+        self._on_edit_finished()
         if not self.wrong:
             self.entered.emit()
 
@@ -144,6 +148,7 @@ class TextField(QPlainTextEdit):
         self.setAccessibleName(name)
         self.setPlaceholderText(placeholder)
         self.setTabChangesFocus(True)
+        UndoPasser(self, lambda: self.toPlainText() != self._shown)
         self.setFixedHeight(lines * self.fontMetrics().lineSpacing() + 24)
         self._shown = ""
 

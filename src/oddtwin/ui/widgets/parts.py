@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets.undo import UndoPasser
 
 
 def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
@@ -61,17 +62,26 @@ def button(
     return made
 
 
-def icon_button(
-    theme: Theme, icon: str, tip: str, on_click: Callable[[], Any], name: str = ""
-) -> QPushButton:
-    """Make a small flat button with an icon; its tip is its accessible name."""
-    made = button("", on_click, name=name, tip=tip)
-    made.setProperty("flat", True)
-    made.setAccessibleName(tip)
-    made.setIconSize(QSize(18, 18))
-    made.setIcon(theme.icon(icon))
-    theme.changed.connect(lambda: made.setIcon(theme.icon(icon)))
-    return made
+class IconButton(QPushButton):
+    """A small flat button with an icon; its tip is its accessible name."""
+
+    def __init__(
+        self, theme: Theme, icon: str, tip: str, on_click: Callable[[], Any], name: str = ""
+    ) -> None:
+        super().__init__()
+        self._theme = theme
+        self._icon = icon
+        self.setObjectName(name)
+        self.setProperty("flat", True)
+        self.setToolTip(tip)
+        self.setAccessibleName(tip)
+        self.setIconSize(QSize(18, 18))
+        self.clicked.connect(lambda: on_click())
+        self._show_icon()
+        theme.changed.connect(self._show_icon)
+
+    def _show_icon(self) -> None:
+        self.setIcon(self._theme.icon(self._icon))
 
 
 def row(*parts: QWidget | int | None, spacing: int = 8) -> QHBoxLayout:
@@ -112,6 +122,8 @@ def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
     box.setSuffix(suffix)
     box.setFixedWidth(130 + 8 * len(suffix))
     box.lineEdit().setTextMargins(7, 0, 0, 0)
+    UndoPasser(box, lambda: False)
+    UndoPasser(box.lineEdit(), lambda: False)
     return box
 
 
