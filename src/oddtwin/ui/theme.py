@@ -30,7 +30,8 @@ class Theme(QObject):
         face = QFont(FAMILY)
         face.setPixelSize(14)
         application.setFont(face)
-        application.setStyle("Fusion")
+        if application.style().objectName() != "fusion":
+            application.setStyle("Fusion")
         kept = QSettings().value("dark")
         system = application.styleHints().colorScheme() is Qt.ColorScheme.Dark
         self._dark = system if kept is None else kept == "true"
@@ -94,4 +95,6 @@ class Theme(QObject):
         sheet = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
         values = {name: colours.of(name) for name in Palette.__slots__}
         shade = "dark" if self._dark else "light"
-        self._application.setStyleSheet(sheet.substitute(values, icons=ASSETS / "icons", shade=shade))
+        filled = sheet.substitute(values, icons=ASSETS / "icons", shade=shade)
+        if filled != self._application.styleSheet():
+            self._application.setStyleSheet(filled)

@@ -64,6 +64,8 @@ class LineField(QWidget):
 
     def show_error(self, sentence: str) -> None:
         """Say what is wrong beneath the field; nothing takes it away."""
+        if sentence == self._error.text():
+            return
         self._error.setText(sentence)
         self._error.setVisible(bool(sentence))
         self.edit.setProperty("wrong", bool(sentence))
