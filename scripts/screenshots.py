@@ -5,16 +5,20 @@ Usage: QT_QPA_PLATFORM=offscreen .venv/bin/python scripts/screenshots.py [FOLDER
 
 from __future__ import annotations
 
+import os
 import sys
+import tempfile
+from datetime import datetime, timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "src"))
 
-from PySide6.QtCore import QStandardPaths  # noqa: E402
+from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from oddtwin.core.study import Stage  # noqa: E402
+from oddtwin import operations  # noqa: E402
+from oddtwin.core.study import Stage, next_run  # noqa: E402
 from oddtwin.ui.app import make_application, make_window, open_demo  # noqa: E402
 from oddtwin.ui.window import MainWindow  # noqa: E402
 
@@ -28,11 +32,18 @@ PICTURES = (
     ("verdict-twin", 2, Stage.VERDICT, False),
     ("settle", 1, Stage.SETTLE, False),
     ("verdict-dark", 3, Stage.VERDICT, True),
+    ("measure", 3, Stage.PRINT, False),
 )
 
 
 def main(folder: Path, size: tuple[int, int] = (1280, 800)) -> None:
-    QStandardPaths.setTestModeEnabled(True)
+    with tempfile.TemporaryDirectory() as settings:
+        QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, settings)
+        os.environ["XDG_STATE_HOME"] = settings
+        take_all(folder, size)
+
+
+def take_all(folder: Path, size: tuple[int, int]) -> None:
     application = make_application()
     window = make_window(application)
     window.resize(*size)
@@ -47,15 +58,30 @@ def main(folder: Path, size: tuple[int, int] = (1280, 800)) -> None:
             window.open_study(studies[study])
             window.show_stage(stage)
         window.theme.set_dark(dark)
+        if name == "measure":
+            print_next(window)
         take(window, folder / f"{name}.png")
     window.theme.set_dark(False)
     window.close()
 
 
+def print_next(window: MainWindow) -> None:
+    """Stamp the next run, so that the fields to measure it show."""
+    study = window.workbench.study
+    run = next_run(study) if study else None
+    if run is not None:
+        start = datetime(2026, 3, 13, 13, 30)
+        for operation, at in (
+            (operations.start_run, start),
+            (operations.finish_run, start + timedelta(minutes=95)),
+        ):
+            window.workbench.do(operation, run_id=run.id, code=run.code, at=at)
+
+
 def take(window: MainWindow, path: Path) -> None:
     while window.workbench.tasks.busy:
         QTest.qWait(20)
-    QTest.qWait(50)
+    QTest.qWait(300)
     window.grab().save(str(path))
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import signal
 import sys
 import traceback
 from datetime import datetime
@@ -35,6 +37,7 @@ def run(book: Path | None, demo: bool) -> int:
     int
         Exit status.
     """
+    _choose_platform()
     application = make_application()
     window = make_window(application)
     workbench = window.workbench
@@ -46,6 +49,17 @@ def run(book: Path | None, demo: bool) -> int:
             workbench.open_book(folder)
     window.show()
     return application.exec()
+
+
+def _choose_platform() -> None:
+    """Run unseen where there is no display, instead of ending in Qt's plugin loader."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        print(
+            "No display was found, so Odd Twin runs without a visible window. Ctrl+C ends it.",
+            file=sys.stderr,
+        )
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 def make_application() -> QApplication:
