@@ -142,6 +142,39 @@ class Asked(unittest.TestCase):
         with self.assertRaises(ValueError):
             compared([])
 
+    def test_values_too_small_to_be_readings_are_taken_as_zero(self):
+        for rows in (
+            pairs([1e-300, 2e-300, 3e-300], [4e-300, 1e-300, 9e-300]),
+            groups([5e-324, 0.0], [0.0, 1e-200]),
+            pairs([0.0, 1e-40, 0.0], [1e-40, 0.0, 3e-40]),
+        ):
+            result = compared(rows, margin=1.0, noise=NoiseFloor(1e-300, 2))
+            self.assertTrue(0 <= result.inference.p_difference <= 1)
+        self.assertIsNone(compared(pairs([1.0], [2.0]), noise=NoiseFloor(1e-300, 2)).inference.ci95)
+
+    def test_odd_mixtures_never_fail_and_intervals_nest(self):
+        rng = np.random.default_rng(9)
+        for _ in range(400):
+            grade = ResponseType.GRADE if rng.random() < 0.3 else ResponseType.NUMBER
+            rows = [
+                Reading(
+                    arm=str(rng.choice(["A", "B", "C"])),
+                    value=float(rng.integers(0, 5)) if rng.random() < 0.8 else None,
+                    pair=str(rng.integers(0, 4)) if rng.random() < 0.7 else "",
+                    machine=str(rng.choice(["", "M"])),
+                    run=str(rng.choice(["", "1", "2"])),
+                    zone=str(rng.choice(["", "rim"])),
+                    type=grade,
+                    set_aside="x" if rng.random() < 0.1 else "",
+                )
+                for _ in range(rng.integers(1, 14))
+            ]
+            result = compared(rows, margin=1.0)
+            if result.inference.ci95 is not None:
+                (low, high), (inner_low, inner_high) = result.inference.ci95, result.inference.ci90
+                self.assertTrue(low <= inner_low <= inner_high <= high)
+                self.assertTrue(low <= result.estimate <= high)
+
     def test_extreme_values_stay_finite(self):
         for scale in (1e-12, 1e-3, 1e9):
             for shift in (0.0, 1e9):

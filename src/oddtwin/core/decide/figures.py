@@ -45,7 +45,7 @@ def detail_lines(finding: Finding) -> list[str]:
     """Return what else is worth saying of a finding: noise floor, and for grades delta and worst zone."""
     comparison = finding.comparison
     lines = []
-    if comparison.noise is not None and comparison.noise.sd > 0:
+    if comparison.noise is not None and comparison.noise.judges:
         unit, places = measure_unit(comparison), decimals_for(comparison.noise.sd)
         sd, limit, low, high = (
             format_number(value, places)

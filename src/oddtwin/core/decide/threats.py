@@ -174,7 +174,7 @@ def _prints(count: int) -> str:
 
 def _scatter(comparison: Comparison) -> Iterable[Threat]:
     if comparison.inference.method.endswith("no scatter") or (
-        comparison.noise is not None and comparison.noise.sd == 0
+        comparison.noise is not None and not comparison.noise.judges
     ):
         yield Threat(
             "no-scatter",

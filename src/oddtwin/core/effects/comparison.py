@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
-from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
+from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
 from oddtwin.core.effects.power import further_pairs
 from oddtwin.core.effects.ranks import rank_sum, shift_intervals, signed_rank, walsh_averages
@@ -54,7 +54,7 @@ class Measure:
 
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""
-        if self.margin is not None and not (math.isfinite(self.margin) and self.margin > 0):
+        if self.margin is not None and not (math.isfinite(self.margin) and self.margin > SMALLEST):
             raise ValueError("the margin must be a number above zero")
         if (self.target is not None) != (self.better is Better.TARGET):
             raise ValueError("a target value goes with the direction “target”")
@@ -228,7 +228,7 @@ def _infer(
         return _infer_pairs(estimate, differences, measure, grade)
     if not len(differences) and min(len(baseline), len(change)) > 1:
         return _infer_unpaired(estimate, baseline, change, measure, grade)
-    if noise is None or noise.sd == 0:
+    if noise is None or not noise.judges:
         return Inference("none: too few prints, and no noise floor")
     judged = noise_floor_t(estimate, len(baseline), len(change), noise)
 

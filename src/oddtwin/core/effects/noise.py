@@ -5,8 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
+
+
+SMALLEST: Final = 1e-50
+"""Scatter and margins below this are zero in all but name; their squares would vanish."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +35,11 @@ class NoiseFloor:
             raise ValueError("the noise floor must be zero or more")
         if not (math.isfinite(self.df) and self.df > 0):
             raise ValueError("the noise floor needs degrees of freedom above zero")
+
+    @property
+    def judges(self) -> bool:
+        """Whether it can judge a difference; a floor of zero only shows the instrument's steps."""
+        return self.sd > SMALLEST
 
     @property
     def limit(self) -> float:

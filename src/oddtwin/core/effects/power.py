@@ -13,6 +13,9 @@ from numpy.typing import NDArray
 SETTLING_CHANCE: Final = 0.8
 """Chance of a settled verdict that the number of further pairs is chosen for."""
 
+CERTAIN: Final = 1e6
+"""A distance of more standard errors than this is never missed, whatever the degrees of freedom."""
+
 MOST_FURTHER_PAIRS: Final = 1000
 """Beyond this many the answer is that more prints are not the way."""
 
@@ -36,6 +39,8 @@ def chance_beyond(distance: float, standard_error: float, df: float) -> float:
     """
     from scipy.special import nctdtr, stdtrit
 
+    if distance > CERTAIN * standard_error:
+        return 1.0
     critical = float(stdtrit(df, 0.975))
     return 1.0 - float(nctdtr(df, distance / standard_error, critical))
 

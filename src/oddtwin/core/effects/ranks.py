@@ -10,6 +10,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.effects.noise import SMALLEST
+
 Floats = NDArray[np.float64]
 Interval = tuple[float, float]
 
@@ -179,8 +181,8 @@ def _searched(accepted: Callable[[int], bool], end: int) -> int:
 def _rounded(values: Floats) -> Floats:
     """Make values that differ only in the last bits equal, so that ties are seen."""
     scale = float(np.max(np.abs(values), initial=0.0))
-    if scale == 0:
-        return values
+    if scale < SMALLEST:
+        return np.zeros_like(values)
     decimals = 11 - math.ceil(math.log10(scale))
     rounded: Floats = np.round(values, decimals) + 0.0
     return rounded

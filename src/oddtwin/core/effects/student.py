@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.effects.noise import NoiseFloor
+from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
 
 Floats = NDArray[np.float64]
 Interval = tuple[float, float]
@@ -142,4 +142,4 @@ def noise_floor_t(difference: float, n_baseline: int, n_change: int, noise: Nois
 def scatters(values: Floats) -> bool:
     """Whether values differ by more than rounding; without that there is no t."""
     size = float(np.max(np.abs(values)))
-    return float(np.ptp(values)) > NO_SCATTER * size
+    return float(np.ptp(values)) > max(NO_SCATTER * size, SMALLEST)

@@ -91,7 +91,7 @@ def _margin(finding: Finding, x: Scale) -> list[Shape]:
 
 def _noise(finding: Finding, x: Scale) -> list[Shape]:
     noise = finding.comparison.noise
-    if noise is None or noise.sd == 0:
+    if noise is None or not noise.judges:
         return []
     left, right = x(-noise.limit), x(noise.limit)
     decimals = decimals_for(noise.limit)
