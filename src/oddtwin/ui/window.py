@@ -199,21 +199,35 @@ class MainWindow(QMainWindow):
             bench = BenchView(self._workbench, self._theme)
             bench.study_chosen.connect(self.open_study)
             return bench
-        from oddtwin.ui import screens
-
         if name == "HELP":
-            return screens.HelpView()
-        if name == Stage.PRINT.name:
-            press = screens.PressView(self._workbench, self._theme)
+            from oddtwin.ui.help import HelpView
+
+            return HelpView()
+        return self._make_stage(Stage[name])
+
+    def _make_stage(self, stage: Stage) -> QWidget:
+        """Make the screen of a stage; its modules are loaded only now."""
+        if stage is Stage.ASK:
+            from oddtwin.ui.ask import AskView
+
+            return AskView(self._workbench, self._theme)
+        if stage is Stage.PLAN:
+            from oddtwin.ui.plan import PlanView
+
+            return PlanView(self._workbench)
+        if stage is Stage.PRINT:
+            from oddtwin.ui.press import PressView
+
+            press = PressView(self._workbench, self._theme)
             self.advanced.connect(press.show_next)
             return press
-        made = {
-            Stage.ASK: screens.AskView,
-            Stage.PLAN: screens.PlanView,
-            Stage.VERDICT: screens.VerdictView,
-            Stage.SETTLE: screens.SettleView,
-        }[Stage[name]]
-        return made(self._workbench, self._theme)
+        if stage is Stage.VERDICT:
+            from oddtwin.ui.verdict import VerdictView
+
+            return VerdictView(self._workbench, self._theme)
+        from oddtwin.ui.settle import SettleView
+
+        return SettleView(self._workbench)
 
     # ------------------------------------------------------------ showing
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -184,7 +185,8 @@ class Workbench(QObject):
 
     def _check(self) -> None:
         if self._book is not None:
-            self.tasks.run(self._book.check, self._on_checked)
+            book = self._book
+            self.tasks.run(lambda: _check_and_warm(book), self._on_checked)
 
     def _on_checked(self, damage: str | None) -> None:
         if damage:
@@ -196,3 +198,11 @@ class Workbench(QObject):
             self.failed.emit(str(error))
         else:
             self.failed.emit(f"The figures could not be worked out ({error}). Your readings are safe.")
+
+
+def _check_and_warm(book: LabBook) -> str | None:
+    """Check a lab book for damage, and load what its studies will need, off the interface thread."""
+    import_module("oddtwin.store.load")
+    import_module("oddtwin.core.study.analysis")
+    import_module("scipy.special")
+    return book.check()

@@ -9,7 +9,6 @@ from typing import Final
 
 import numpy as np
 
-
 SMALLEST: Final = 1e-50
 """Scatter and margins below this are zero in all but name; their squares would vanish."""
 

@@ -12,7 +12,6 @@ from oddtwin.core.design import totals
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.study import Plan, Run, RunState, Study
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard
-from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     LineField,
     Page,
@@ -36,7 +35,7 @@ _MOST_SHOWN = 400
 class PlanView(Page):
     """Where and how often to print, the order drawn from a seed, and what it takes."""
 
-    def __init__(self, workbench: Workbench, _theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
         self._study_id: int | None = None

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QVBoxLayo
 from oddtwin import operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, tidy_readings
-from oddtwin.store.exchange import report_html, write_study
-from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import LineField, Page, TextField, button, card, clear, heading, label, row, spin_box
 from oddtwin.ui.workbench import Workbench
 
@@ -29,7 +27,7 @@ _CHOICES = (
 class SettleView(Page):
     """What was found once more, the decision with its reason, and the files to hand on."""
 
-    def __init__(self, workbench: Workbench, _theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
         self._found = QVBoxLayout()
@@ -145,6 +143,8 @@ class SettleView(Page):
         if study is None or analysis is None:
             self._written.setText("The figures are still being worked out; try again in a moment.")
             return
+        from oddtwin.store.exchange import report_html
+
         self._write(".html", report_html(study, analysis, datetime.now()))
 
     def _on_csv_clicked(self) -> None:
@@ -152,6 +152,8 @@ class SettleView(Page):
             self._write(".csv", write_table(tidy_readings(self._workbench.study)))
 
     def _on_json_clicked(self) -> None:
+        from oddtwin.store.exchange import write_study
+
         if self._workbench.study is not None:
             self._write(".json", write_study(self._workbench.study))
 
