@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout
 
-from oddtwin.ui.widgets import Page, card, heading, label
+from oddtwin.ui.widgets import Card, Page, heading, label
 
 _KEYS = (
     ("Ctrl+Enter", "go to the next step"),
@@ -38,7 +38,7 @@ class HelpView(Page):
             for place, (left, right) in enumerate(lines):
                 grid.addWidget(label(left, "heading", wrap=False), place, 0)
                 grid.addWidget(label(right), place, 1)
-            self.body.addWidget(card(heading(title), grid))
+            self.body.addWidget(Card(heading(title), grid))
         self.body.addStretch(1)
 
     def refresh(self) -> None:

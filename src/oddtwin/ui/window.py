@@ -214,7 +214,7 @@ class MainWindow(QMainWindow):
         if stage is Stage.PLAN:
             from oddtwin.ui.plan import PlanView
 
-            return PlanView(self._workbench)
+            return PlanView(self._workbench, self._theme)
         if stage is Stage.PRINT:
             from oddtwin.ui.press import PressView
 

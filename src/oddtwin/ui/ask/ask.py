@@ -9,7 +9,7 @@ from oddtwin.ui.ask.factors import FactorsCard
 from oddtwin.ui.ask.held import HeldCard
 from oddtwin.ui.ask.responses import ResponsesCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import LineField, Page, TextField, card, column_label, heading
+from oddtwin.ui.widgets import Card, LineField, Page, TextField, column_label, heading
 from oddtwin.ui.workbench import Workbench
 
 
@@ -37,7 +37,7 @@ class AskView(Page):
             ResponsesCard(workbench, theme),
             HeldCard(workbench, theme),
         )
-        self.body.addWidget(card(heading("The question"), grid))
+        self.body.addWidget(Card(heading("The question"), grid))
         for part in self._parts:
             self.body.addWidget(part)
         self.body.addStretch(1)

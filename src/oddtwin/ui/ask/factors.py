@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from oddtwin import operations
 from oddtwin.core.study import Factor, Study, trade
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    Card,
     IconButton,
     LineField,
     button,
@@ -20,12 +21,11 @@ from oddtwin.ui.widgets.rows import LAST, FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 
-class FactorsCard(QFrame):
+class FactorsCard(Card):
     """Names of the two arms, and a row for each thing that differs: kind, name, from, to."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._theme = theme
         self._baseline = LineField("baselineName")
@@ -42,12 +42,9 @@ class FactorsCard(QFrame):
         self._grid.addWidget(self._change, 0, 3)
         self._rows: Rows[Factor] = Rows(self._grid, self._make_row)
         self._hint = label("Change one thing at a time: add what differs between the two arms.", "quiet")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("What differs"))
-        layout.addWidget(self._hint)
-        layout.addLayout(self._grid)
+        self.add(heading("What differs"))
+        self.add(self._hint)
+        self.add(self._grid)
         self._add_new_row()
 
     def refresh(self, study: Study) -> None:

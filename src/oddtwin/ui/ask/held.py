@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout
+from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
 from oddtwin.core.study import HeldItem, Study
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import IconButton, LineField, button, heading, label, row
+from oddtwin.ui.widgets import Card, IconButton, LineField, button, heading, label, row
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 
-class HeldCard(QFrame):
+class HeldCard(Card):
     """A checklist offered from the trade, every line editable."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._theme = theme
         self._grid = QGridLayout()
@@ -28,15 +27,10 @@ class HeldCard(QFrame):
         self._new.entered.connect(self._on_add_clicked)
         add = row(self._new, button("Add", self._on_add_clicked, name="addHeld"))
         add.setStretch(0, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("What must stay the same"))
-        layout.addWidget(
-            label("Each departure at the machine is noted with its run and shown as a threat.", "quiet")
-        )
-        layout.addLayout(self._grid)
-        layout.addLayout(add)
+        self.add(heading("What must stay the same"))
+        self.add(label("Each departure at the machine is noted with its run and shown as a threat.", "quiet"))
+        self.add(self._grid)
+        self.add(add)
 
     def refresh(self, study: Study) -> None:
         """Show the checklist of a study."""

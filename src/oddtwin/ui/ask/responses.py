@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Any, Final
 
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QFrame, QGridLayout, QRadioButton, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QRadioButton
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    Card,
     IconButton,
     LineField,
     QuantityField,
@@ -30,12 +31,11 @@ _HEAD: Final = ("Decides", "Response", "Unit", "Better is", "Target", "Margin", 
 _STRETCH: Final = (0, 3, 0, 0, 1, 1, 1, 0)
 
 
-class ResponsesCard(QFrame):
+class ResponsesCard(Card):
     """A row for each response; margins are best set before anything is printed."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._theme = theme
         self._deciding = QButtonGroup(self)
@@ -45,19 +45,16 @@ class ResponsesCard(QFrame):
             grid.addWidget(column_label(text), 0, column)
             grid.setColumnStretch(column, stretch)
         self._rows: Rows[Response] = Rows(grid, self._make_row)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("What to measure"))
-        layout.addWidget(
+        self.add(heading("What to measure"))
+        self.add(
             label(
                 "The margin is the smallest difference that would matter to you. Set it now: once the "
                 "verdict has been seen, a changed margin is shown as changed.",
                 "quiet",
             )
         )
-        layout.addLayout(grid)
-        layout.addLayout(self._new_row())
+        self.add(grid)
+        self.add(self._new_row())
 
     def refresh(self, study: Study) -> None:
         """Show the responses of a study."""

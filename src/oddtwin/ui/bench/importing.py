@@ -6,25 +6,24 @@ from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QFileDialog
 
 from oddtwin import operations
 from oddtwin.core.readings import Reading, TableError, read_table
 from oddtwin.core.study import Study, study_from_readings
 from oddtwin.store import StoreError
 from oddtwin.store.exchange import read_study
-from oddtwin.ui.widgets import LineField, button, heading, label, row
+from oddtwin.ui.widgets import Card, LineField, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 
-class ImportCard(QFrame):
+class ImportCard(Card):
     """Asks for a file, for readings also which arm is the baseline; ``imported`` gives the study's id."""
 
     imported = Signal(int)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._readings: list[Reading] = []
         self._file = LineField("importPath", "A CSV file of readings, or a study file (JSON)")
@@ -33,11 +32,9 @@ class ImportCard(QFrame):
         self._arms.setObjectName("importBaseline")
         self._asking = label("Which arm is the baseline?", wrap=False)
         self._go = button("Import", self._on_go_clicked, main=True, name="importGo")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.addWidget(heading("Import"))
-        layout.addLayout(row(self._file, button("Choose…", self._on_choose_clicked)))
-        layout.addLayout(row(self._asking, self._arms, None, self._go))
+        self.add(heading("Import"))
+        self.add(row(self._file, button("Choose…", self._on_choose_clicked)))
+        self.add(row(self._asking, self._arms, None, self._go))
         self.setFocusProxy(self._file)
         self._show_arms([])
 

@@ -8,9 +8,9 @@ from oddtwin import operations
 from oddtwin.core.study import trade
 from oddtwin.store import load_machine_changes, load_machines
 from oddtwin.ui.widgets import (
+    Card,
     LineField,
     button,
-    card,
     choose,
     fill_table,
     heading,
@@ -50,7 +50,7 @@ class MachinesPanel(QWidget):
         self._entry = QWidget()
         self._entry.setLayout(entry)
         entry.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(card(heading("Change log"), self._entry, self._empty, self._table))
+        layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table))
         layout.addStretch(1)
 
     def refresh(self) -> None:

@@ -6,13 +6,13 @@ from functools import partial
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
 from oddtwin.store import StudySummary
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import DrawingView, IconButton, LineField, button, card, clear, heading, label, row
+from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 AT_ONCE = 16
@@ -37,7 +37,7 @@ class StudiesPanel(QWidget):
         self._name.entered.connect(self._on_add_clicked)
         self._import_button = button("Import…", self._on_import_clicked, name="importFile")
         self._import: QWidget | None = None
-        self._empty = card(
+        self._empty = Card(
             heading("No study yet"),
             label(
                 "A study is one question: what does this change do? Type a name above, say what differs "
@@ -111,7 +111,7 @@ class StudiesPanel(QWidget):
         self._import.setFocus()
 
 
-class StudyLine(QFrame):
+class StudyLine(Card):
     """One study as a line to be opened with Enter or a click."""
 
     chosen = Signal()
@@ -119,7 +119,6 @@ class StudyLine(QFrame):
 
     def __init__(self, summary: StudySummary, theme: Theme, can_edit: bool) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self.setObjectName(f"study-{summary.id}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -131,8 +130,9 @@ class StudyLine(QFrame):
         text.setSpacing(2)
         text.addWidget(name)
         text.addWidget(question)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(14, 10, 12, 10)
+        self.body.setContentsMargins(14, 10, 12, 10)
+        layout = QHBoxLayout()
+        self.add(layout)
         layout.addWidget(mark)
         layout.addSpacing(6)
         layout.addLayout(text, 1)

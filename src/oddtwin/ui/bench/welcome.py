@@ -12,7 +12,7 @@ from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
 from oddtwin.store import recent_books
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import DrawingView, LineField, Page, button, card, clear, heading, label, row
+from oddtwin.ui.widgets import Card, DrawingView, LineField, Page, button, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 
@@ -62,14 +62,14 @@ class WelcomeView(Page):
         make = button("Make the lab book", self._on_make_clicked, main=True, name="makeBook")
         self._folder.entered.connect(self._on_make_clicked)
         self._name.entered.connect(self._folder.setFocus)
-        return card(heading("Begin a lab book"), self._name, row(self._folder, browse), row(make, None))
+        return Card(heading("Begin a lab book"), self._name, row(self._folder, browse), row(make, None))
 
     def _open_card(self) -> QWidget:
         browse = button("Choose…", lambda: self._choose(self._open_folder))
         opening = button("Open", self._on_open_clicked, name="openBook")
         demo = button("Look at the demo", self._on_demo_clicked, name="openDemo")
         self._open_folder.entered.connect(self._on_open_clicked)
-        return card(
+        return Card(
             heading("Open a lab book"), row(self._open_folder, browse, opening), self._recent, row(demo, None)
         )
 

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
 from oddtwin.core.study import Machine, Piece
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    Card,
+    IconButton,
     LineField,
     QuantityField,
     button,
@@ -21,114 +25,113 @@ from oddtwin.ui.widgets import (
     set_quietly,
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
-from oddtwin.ui.workbench import Workbench
+from oddtwin.ui.workbench import Operation, Workbench
 
 
-class MachinesCard(QFrame):
-    """A box to tick for each machine; ``chosen`` is emitted when the ticks change."""
+class TickCard(Card):
+    """A box to tick for each thing, and a field to add one; ``chosen`` tells that ticks changed."""
 
     chosen = Signal()
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(
+        self, workbench: Workbench, theme: Theme, noun: str, add: Operation, remove: Operation
+    ) -> None:
         super().__init__()
-        self.setProperty("card", True)
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(8)
         self._workbench = workbench
+        self._theme = theme
+        self._noun = noun
+        self._add = add
+        self._remove = remove
         self._boxes: dict[int, QCheckBox] = {}
-        grid = QGridLayout()
-        self._rows: Rows[Machine] = Rows(grid, self._make_row, first=0)
         self._ticked: set[int] = set()
-        self._name = LineField("planMachine", "Name of a machine")
+        self._order: list[int] = []
+        self._name = LineField(f"plan{noun.title()}", f"Name of a {noun}")
         self._name.entered.connect(self._on_add_clicked)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("Machines"))
-        layout.addLayout(grid)
-        layout.addLayout(row(self._name, button("Add", self._on_add_clicked, name="planAddMachine")))
-        layout.addStretch(1)
 
     def ticked(self) -> list[int]:
-        """Ids of the ticked machines, in the order shown."""
-        return [key for key, box in self._boxes.items() if box.isChecked()]
+        """Ids of what is ticked, in the order shown."""
+        return [key for key in self._order if self._boxes[key].isChecked()]
+
+    def show_things(self, rows: Rows[Any], things: Sequence[Any], ticked: Sequence[int] | None) -> None:
+        """Show things in their rows; with ``ticked`` None the ticks stay as they are."""
+        self._ticked = set(self.ticked() if ticked is None else ticked)
+        self._order = [thing.id for thing in things]
+        rows.refresh(things)
+
+    def finish(self) -> None:
+        """Put the grid and the field for a new thing below what was added so far."""
+        adding = button("Add", self._on_add_clicked, name=f"planAdd{self._noun.title()}")
+        self.add(self.grid, row(self._name, adding))
+        self.body.addStretch(1)
+
+    def box(self, thing: Any) -> QCheckBox:
+        """Make the box of a thing."""
+        box = QCheckBox(thing.name)
+        box.setObjectName(f"{self._noun}-{thing.name}")
+        box.toggled.connect(self.chosen)
+        self._boxes[thing.id] = box
+        return box
+
+    def remover(self, thing: Any) -> IconButton:
+        """Make the button that takes a thing out of the workshop."""
+        arguments = {f"{self._noun}_id": thing.id, "name": thing.name}
+        act = partial(self._workbench.do, self._remove, **arguments)
+        return IconButton(self._theme, "remove", f"Take {thing.name} out of the workshop", act)
+
+    def show_tick(self, thing: Any) -> None:
+        """Show in the box of a thing whether it is ticked."""
+        box = self._boxes[thing.id]
+        set_quietly(box, box.setChecked, thing.id in self._ticked)
+
+    def _on_add_clicked(self) -> None:
+        record = self._workbench.do(self._add, name=self._name.text())
+        if record is not None:
+            self._name.clear()
+            self._boxes[record.new_id(self._noun)].setChecked(True)
+
+
+class MachinesCard(TickCard):
+    """The machines of the workshop."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__(workbench, theme, "machine", operations.add_machine, operations.remove_machine)
+        self._rows: Rows[Machine] = Rows(self.grid, self._make_row, first=0)
+        self.grid.setColumnStretch(0, 1)
+        self.add(heading("Machines"))
+        self.finish()
 
     def refresh(self, machines: Sequence[Machine], ticked: Sequence[int] | None) -> None:
         """Show machines; with ``ticked`` None the ticks stay as they are."""
-        if ticked is not None:
-            self._ticked = set(ticked)
-        else:
-            self._ticked = set(self.ticked())
-        self._boxes = {key: box for key, box in self._boxes.items() if key in {m.id for m in machines}}
-        self._rows.refresh(machines)
+        self.show_things(self._rows, machines, ticked)
 
     def _make_row(self, machine: Machine) -> FieldRow[Machine]:
-        box = QCheckBox()
-        box.setObjectName(f"machine-{machine.name}")
-        box.toggled.connect(self.chosen)
-        self._boxes[machine.id] = box
-
-        def show(value: Machine) -> None:
-            box.setText(value.name)
-            set_quietly(box, box.setChecked, value.id in self._ticked)
-
-        return FieldRow([box], show)
-
-    def _on_add_clicked(self) -> None:
-        record = self._workbench.do(operations.add_machine, name=self._name.text())
-        if record is not None:
-            self._name.clear()
-            self._boxes[record.new_id("machine")].setChecked(True)
+        return FieldRow([self.box(machine), self.remover(machine)], self.show_tick)
 
 
-class PiecesCard(QFrame):
-    """A box to tick for each piece, with its zones and what one print takes."""
+class PiecesCard(TickCard):
+    """The pieces of the workshop, with their zones and what one print takes."""
 
-    chosen = Signal()
-
-    def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
-        self.setProperty("card", True)
-        self._workbench = workbench
-        self._boxes: dict[int, QCheckBox] = {}
-        self._ticked: set[int] = set()
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__(workbench, theme, "piece", operations.add_piece, operations.remove_piece)
         for column, text in enumerate(("Piece", "Zones to grade", "Time, min", "Part, g", "Waste, g")):
-            grid.addWidget(column_label(text), 0, column)
-        grid.setColumnStretch(0, 2)
-        grid.setColumnStretch(1, 3)
-        self._rows: Rows[Piece] = Rows(grid, self._make_row)
-        self._name = LineField("planPiece", "Name of a piece")
-        self._name.entered.connect(self._on_add_clicked)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("Pieces, and what one print takes"))
-        layout.addWidget(label("A piece must show the fault that the change could move.", "quiet"))
-        layout.addLayout(grid)
-        layout.addLayout(row(self._name, button("Add", self._on_add_clicked, name="planAddPiece"), None))
-        layout.addStretch(1)
-
-    def ticked(self) -> list[int]:
-        """Ids of the ticked pieces, in the order shown."""
-        return [key for key, box in self._boxes.items() if box.isChecked()]
+            self.grid.addWidget(column_label(text), 0, column)
+        self.grid.setColumnStretch(0, 2)
+        self.grid.setColumnStretch(1, 3)
+        self._rows: Rows[Piece] = Rows(self.grid, self._make_row)
+        self.add(heading("Pieces, and what one print takes"))
+        self.add(label("A piece must show the fault that the change could move.", "quiet"))
+        self.finish()
 
     def refresh(self, pieces: Sequence[Piece], ticked: Sequence[int] | None) -> None:
         """Show pieces; with ``ticked`` None the ticks stay as they are."""
-        if ticked is not None:
-            self._ticked = set(ticked)
-        else:
-            self._ticked = set(self.ticked())
-        self._boxes = {key: box for key, box in self._boxes.items() if key in {p.id for p in pieces}}
-        self._rows.refresh(pieces)
+        self.show_things(self._rows, pieces, ticked)
 
     def _make_row(self, piece: Piece) -> FieldRow[Piece]:
         def edit(**values: Any) -> None:
             self._workbench.do(operations.edit_piece, self, piece_id=piece.id, name=piece.name, **values)
 
-        box = QCheckBox(piece.name)
-        box.setObjectName(f"piece-{piece.name}")
-        box.toggled.connect(self.chosen)
-        self._boxes[piece.id] = box
         zones = LineField(f"zones-{piece.name}", "lid; hinge; base")
         zones.committed.connect(
             lambda text: edit(zones=list(dict.fromkeys(z.strip() for z in text.split(";") if z.strip())))
@@ -144,16 +147,10 @@ class PiecesCard(QFrame):
             )
 
         def show(value: Piece) -> None:
-            set_quietly(box, box.setChecked, value.id in self._ticked)
+            self.show_tick(value)
             zones.show_text("; ".join(value.zones))
             for field, widget in numbers.items():
                 stored = getattr(value, field)
                 widget.show_values([stored] if stored else [])
 
-        return FieldRow([box, zones, *numbers.values()], show)
-
-    def _on_add_clicked(self) -> None:
-        record = self._workbench.do(operations.add_piece, name=self._name.text())
-        if record is not None:
-            self._name.clear()
-            self._boxes[record.new_id("piece")].setChecked(True)
+        return FieldRow([self.box(piece), zones, *numbers.values(), self.remover(piece)], show)

@@ -12,11 +12,12 @@ from oddtwin.core.design import totals
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.study import Plan, Run, RunState, Study
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    Card,
     LineField,
     Page,
     button,
-    card,
     column_label,
     fill_table,
     heading,
@@ -35,11 +36,11 @@ _MOST_SHOWN = 400
 class PlanView(Page):
     """Where and how often to print, the order drawn from a seed, and what it takes."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
         self._study_id: int | None = None
-        self._machines, self._pieces = MachinesCard(workbench), PiecesCard(workbench)
+        self._machines, self._pieces = MachinesCard(workbench, theme), PiecesCard(workbench, theme)
         self._machines.chosen.connect(self._show_totals)
         self._pieces.chosen.connect(self._show_totals)
         places = QHBoxLayout()
@@ -47,7 +48,7 @@ class PlanView(Page):
         places.addWidget(self._machines, 2)
         places.addWidget(self._pieces, 5)
         self.body.addLayout(places)
-        self.body.addWidget(card(heading("How many"), self._numbers(), self._totals(), self._drawing()))
+        self.body.addWidget(Card(heading("How many"), self._numbers(), self._totals(), self._drawing()))
         self.body.addWidget(self._list())
         self.body.addStretch(1)
         self.setFocusProxy(self._pairs)
@@ -127,7 +128,7 @@ class PlanView(Page):
         self._arms.toggled.connect(self.refresh)
         self._table = plain_table("runs", _HEAD)
         self._list_hint = label("", "quiet")
-        return card(row(heading("Run list"), None, self._arms), self._list_hint, self._table)
+        return Card(row(heading("Run list"), None, self._arms), self._list_hint, self._table)
 
     # ------------------------------------------------------------ showing
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core.study import Run, Study, trade
 from oddtwin.ui.widgets import (
+    Card,
     LineField,
     TextField,
     UndoPasser,
@@ -20,12 +21,11 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 
-class AftermathCard(QFrame):
+class AftermathCard(Card):
     """Two columns: what was not held the same; a note, and setting aside with a reason."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._run: Run | None = None
         self._listed: tuple[object, ...] = ()
@@ -69,11 +69,11 @@ class AftermathCard(QFrame):
         setting.setStretch(0, 1)
         right.addLayout(setting)
         right.addStretch(1)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(20, 14, 20, 16)
-        layout.setSpacing(28)
-        layout.addLayout(left, 1)
-        layout.addLayout(right, 1)
+        columns = QHBoxLayout()
+        columns.setSpacing(28)
+        columns.addLayout(left, 1)
+        columns.addLayout(right, 1)
+        self.add(columns)
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show what is noted of a run."""

@@ -6,19 +6,29 @@ from collections import defaultdict
 from collections.abc import Callable
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Response, Role, Run, Study
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import GradeField, QuantityField, button, clear, column_label, heading, label, row
+from oddtwin.ui.widgets import (
+    Card,
+    GradeField,
+    QuantityField,
+    button,
+    clear,
+    column_label,
+    heading,
+    label,
+    row,
+)
 from oddtwin.ui.workbench import Workbench
 
 Key = tuple[int, str]
 
 
-class MeasureCard(QFrame):
+class MeasureCard(Card):
     """A field for each response and zone of the run; Enter goes on, the last one to the next run.
 
     ``finished`` is emitted when the user is done with the run.
@@ -28,7 +38,6 @@ class MeasureCard(QFrame):
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._theme = theme
         self._run: Run | None = None
@@ -37,19 +46,16 @@ class MeasureCard(QFrame):
         self._grid_holder = QVBoxLayout()
         self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
         self._done.setAutoDefault(True)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 14, 20, 16)
-        layout.setSpacing(10)
-        layout.addWidget(heading("Measure"))
-        layout.addWidget(
+        self.add(heading("Measure"))
+        self.add(
             label(
                 "Type with or without a unit: 1h37, 97 min, 12,5 g, 3 oz; repeated readings apart by “;”. "
                 "Keys 0 to 4 grade a fault. Enter goes on.",
                 "quiet",
             )
         )
-        layout.addLayout(self._grid_holder)
-        layout.addLayout(row(self._done, None))
+        self.add(self._grid_holder)
+        self.add(row(self._done, None))
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show the readings of a run."""

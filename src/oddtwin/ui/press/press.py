@@ -10,7 +10,7 @@ from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Page, card, heading, label
+from oddtwin.ui.widgets import Card, Page, heading, label
 from oddtwin.ui.workbench import Workbench
 
 _SIGNS = {
@@ -35,7 +35,7 @@ class PressView(QWidget):
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
         self._measure.finished.connect(self.show_next)
-        self._none = card(
+        self._none = Card(
             heading("Nothing to print yet"),
             label("Draw the order under Plan first; the runs then wait here, one after another."),
         )

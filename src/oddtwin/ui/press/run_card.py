@@ -5,21 +5,20 @@ from __future__ import annotations
 from datetime import datetime
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core.quantities import format_clock, format_minutes
 from oddtwin.core.study import Run, RunState, Study, trade
-from oddtwin.ui.widgets import LineField, button, column_label, label, row
+from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row
 from oddtwin.ui.workbench import Workbench
 
 
-class RunCard(QFrame):
+class RunCard(Card):
     """The code in large letters, the set-up in words, and one big key: start, then finish."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self._workbench = workbench
         self._run: Run | None = None
         self._code = label("", "code", wrap=False)
@@ -46,13 +45,10 @@ class RunCard(QFrame):
         chips.addLayout(row(*self._chips, None))
         chips.addWidget(self._setup)
         head.addLayout(chips, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 14, 20, 14)
-        layout.setSpacing(10)
-        layout.addLayout(head)
-        layout.addLayout(row(self._go, 12, self._clock, self._state, None, self._back))
-        layout.addLayout(row(column_label("Spool"), self._spool, None))
-        layout.addWidget(self._caution)
+        self.add(head)
+        self.add(row(self._go, 12, self._clock, self._state, None, self._back))
+        self.add(row(column_label("Spool"), self._spool, None))
+        self.add(self._caution)
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show a run; a printed one hides its arm, so that it is measured by its code alone."""

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QVBoxLayo
 from oddtwin import operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, tidy_readings
-from oddtwin.ui.widgets import LineField, Page, TextField, button, card, clear, heading, label, row, spin_box
+from oddtwin.ui.widgets import Card, LineField, Page, TextField, button, clear, heading, label, row, spin_box
 from oddtwin.ui.workbench import Workbench
 
 _CHOICES = (
@@ -35,8 +35,8 @@ class SettleView(Page):
         self._settled = label("", "lead")
         self._settled.setObjectName("settled")
         self._reopen = button("Reopen the study", self._on_reopen_clicked, name="reopen")
-        self._done = card(self._settled, row(self._reopen, None))
-        self.body.addWidget(card(heading("What was found"), self._found))
+        self._done = Card(self._settled, row(self._reopen, None))
+        self.body.addWidget(Card(heading("What was found"), self._found))
         self.body.addWidget(self._done)
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
@@ -90,7 +90,7 @@ class SettleView(Page):
         )
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
         self._more.setEnabled(False)
-        return card(heading("Decide"), choices, self._reason, row(self._settle, None))
+        return Card(heading("Decide"), choices, self._reason, row(self._settle, None))
 
     def _files_card(self) -> QWidget:
         self._report = LineField("reportPath", "Where to write the report")
@@ -104,7 +104,7 @@ class SettleView(Page):
             button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
             None,
         )
-        return card(
+        return Card(
             heading("Tell others"),
             label("One page with every sentence, picture, threat and run; it needs no other file.", "quiet"),
             row(self._report, browse),

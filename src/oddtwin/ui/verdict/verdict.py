@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.picture import difference_ruler, twin_mark
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import DrawingView, Page, card, clear, fill_table, heading, label, plain_table
+from oddtwin.ui.widgets import Card, DrawingView, Page, clear, fill_table, heading, label, plain_table
 from oddtwin.ui.workbench import Workbench
 
 
@@ -25,7 +25,7 @@ class VerdictView(Page):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(12)
         self._table = plain_table("figures", TABLE_HEAD)
-        self._figures = card(heading("Figures"), self._table)
+        self._figures = Card(heading("Figures"), self._table)
         self.body.addWidget(self._waiting)
         self.body.addLayout(self._cards)
         self.body.addWidget(self._figures)
@@ -54,12 +54,11 @@ class VerdictView(Page):
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
 
 
-class FindingCard(QFrame):
+class FindingCard(Card):
     """One response: mark and sentence, the difference ruler, and what else is worth saying."""
 
     def __init__(self, finding: Finding, theme: Theme) -> None:
         super().__init__()
-        self.setProperty("card", True)
         self.setObjectName(f"finding-{finding.comparison.response}")
         mark = DrawingView(theme, lambda _: twin_mark(finding.verdict, 40), QSize(80, 40))
         sentence = label(finding.sentence, "lead")
@@ -69,10 +68,5 @@ class FindingCard(QFrame):
         head.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
         head.addSpacing(8)
         head.addWidget(sentence, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(16, 12, 16, 12)
-        layout.setSpacing(8)
-        layout.addLayout(head)
-        layout.addWidget(DrawingView(theme, lambda width: difference_ruler(finding, width)))
-        for line in detail_lines(finding):
-            layout.addWidget(label(line, "quiet"))
+        self.add(head, DrawingView(theme, lambda width: difference_ruler(finding, width)))
+        self.add(*(label(line, "quiet") for line in detail_lines(finding)))

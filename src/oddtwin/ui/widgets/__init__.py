@@ -4,11 +4,11 @@ from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
+    Card,
     ElidedLabel,
     IconButton,
     Page,
     button,
-    card,
     choose,
     clear,
     column_label,
@@ -22,6 +22,7 @@ from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.undo import UndoPasser
 
 __all__ = [
+    "Card",
     "DrawingView",
     "ElidedLabel",
     "GradeField",
@@ -32,7 +33,6 @@ __all__ = [
     "TextField",
     "UndoPasser",
     "button",
-    "card",
     "choose",
     "clear",
     "column_label",

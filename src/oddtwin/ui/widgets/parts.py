@@ -98,19 +98,23 @@ def row(*parts: QWidget | int | None, spacing: int = 8) -> QHBoxLayout:
     return layout
 
 
-def card(*parts: QWidget | QLayout) -> QFrame:
-    """Make a framed surface with parts below one another."""
-    frame = QFrame()
-    frame.setProperty("card", True)
-    layout = QVBoxLayout(frame)
-    layout.setContentsMargins(18, 14, 18, 16)
-    layout.setSpacing(10)
-    for part in parts:
-        if isinstance(part, QLayout):
-            layout.addLayout(part)
-        else:
-            layout.addWidget(part)
-    return frame
+class Card(QFrame):
+    """A framed surface; ``body`` lays its parts below one another."""
+
+    def __init__(self, *parts: QWidget | QLayout) -> None:
+        super().__init__()
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(18, 14, 18, 16)
+        self.body.setSpacing(10)
+        self.add(*parts)
+
+    def add(self, *parts: QWidget | QLayout) -> None:
+        """Put parts below those that are there."""
+        for part in parts:
+            if isinstance(part, QLayout):
+                self.body.addLayout(part)
+            else:
+                self.body.addWidget(part)
 
 
 def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
