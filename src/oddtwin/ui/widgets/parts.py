@@ -103,6 +103,7 @@ class Card(QFrame):
 
     def __init__(self, *parts: QWidget | QLayout) -> None:
         super().__init__()
+        self.setProperty("card", True)
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(18, 14, 18, 16)
         self.body.setSpacing(10)
