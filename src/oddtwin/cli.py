@@ -7,6 +7,7 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import NoReturn
 
 from oddtwin import __version__
 
@@ -40,10 +41,15 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 0
 
 
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong with the arguments in one sentence, without the usage before it."""
+
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"odd-twin: {message}; see odd-twin --help\n")
+
+
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="odd-twin", description="An experimenter's bench for controlled print comparisons."
-    )
+    parser = _Parser(prog="odd-twin", description="An experimenter's bench for controlled print comparisons.")
     parser.add_argument("--version", action="version", version=f"odd-twin {__version__}")
     parser.add_argument("--demo", action="store_true", help="open a fresh copy of the demo lab book")
     parser.add_argument("--book", type=Path, metavar="FOLDER", help="open this lab book")

@@ -152,6 +152,19 @@ class Asked(unittest.TestCase):
             self.assertTrue(0 <= result.inference.p_difference <= 1)
         self.assertIsNone(compared(pairs([1.0], [2.0]), noise=NoiseFloor(1e-300, 2)).inference.ci95)
 
+    def test_very_many_prints_are_compared_within_memory_and_patience(self):
+        rng = np.random.default_rng(3)
+        many = rng.normal(10, 1, 30_000)
+        grades = rng.integers(0, 5, 4_000).astype(float)
+        for rows in (
+            pairs(many, many + rng.normal(0.5, 1, len(many))),
+            pairs(grades, np.clip(grades - rng.integers(0, 2, len(grades)), 0, 4), type=ResponseType.GRADE),
+            groups(grades, grades[:3_000] / 2, type=ResponseType.GRADE),
+        ):
+            result = compared(rows, margin=0.2)
+            self.assertLess(result.inference.p_difference, 1e-6)
+            self.assertLess(result.permutation.p, 1e-3)
+
     def test_odd_mixtures_never_fail_and_intervals_nest(self):
         rng = np.random.default_rng(9)
         for _ in range(400):

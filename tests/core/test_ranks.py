@@ -130,7 +130,7 @@ class Intervals(unittest.TestCase):
     def interval(self, differences):
         data = np.array(differences, dtype=float)
         return shift_intervals(
-            lambda shift: signed_rank(data - shift), walsh_averages(data), float(data.mean())
+            lambda shift: signed_rank(data - shift), walsh_averages(data), float(data.mean()), len(data)
         )
 
     def test_agrees_with_the_textbook_interval_without_ties(self):

@@ -109,8 +109,10 @@ class Bench(InWindow):
         for number in range(40):
             operations.add_study(self.bench.book, name=f"Study {number}")
         self.click("tabStudies")
-        for _ in range(10):
-            self.application.processEvents()
+        for _ in range(100):
+            if self.is_shown("study-1"):
+                break
+            QTest.qWait(20)
         self.assertTrue(self.is_shown("study-1"))
         self.assertTrue(self.is_shown("study-40"))
 

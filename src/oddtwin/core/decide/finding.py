@@ -88,8 +88,8 @@ def as_json(finding: Finding) -> dict[str, Any]:
     comparison, inference = finding.comparison, finding.comparison.inference
     noise, cliff = comparison.noise, comparison.cliff
     return {
-        "response": comparison.response,
-        "unit": comparison.unit,
+        "response": comparison.response or None,
+        "unit": comparison.unit or None,
         "type": comparison.type.value,
         "baseline": comparison.measure.baseline,
         "change": comparison.measure.change,

@@ -44,21 +44,38 @@ def cliffs_delta(baseline: Floats, change: Floats) -> CliffsDelta:
     """
     from scipy.special import stdtrit
 
-    signs = np.sign(change[:, None] - baseline[None, :])
-    m, n = signs.shape
-    delta = float(signs.mean())
+    m, n = len(change), len(baseline)
+    above, below = _dominance(change, baseline), _dominance(baseline, change)
+    delta = float(above.sum()) / (m * n)
     if min(m, n) < 2:
         return CliffsDelta(delta, None)
     t = float(stdtrit(m + n - 2, 0.975))
     if abs(delta) == 1:
         bound = max(-1.0, (min(m, n) - t * t) / (min(m, n) + t * t))
         return CliffsDelta(delta, (bound, 1.0) if delta > 0 else (-1.0, -bound))
-    rows = float(np.sum((signs.mean(axis=1) - delta) ** 2))
-    columns = float(np.sum((signs.mean(axis=0) - delta) ** 2))
-    cells = float(np.sum((signs - delta) ** 2))
+    rows = float(np.sum((above / n - delta) ** 2))
+    columns = float(np.sum((-below / m - delta) ** 2))
+    # Every cell is −1, 0 or 1, so its square is 1 where the two prints differ.
+    cells = m * n * (1 - delta**2) - _ties(change, baseline)
     variance = (n * n * rows + m * m * columns - cells) / (m * n * (m - 1) * (n - 1))
     variance = max(variance, (1 - delta**2) / (m * n - 1))
     spread = t * math.sqrt(variance) * math.sqrt((1 - delta**2) ** 2 + t * t * variance)
     scale = 1 - delta**2 + t * t * variance
     centre = delta - delta**3
     return CliffsDelta(delta, (max(-1.0, (centre - spread) / scale), min(1.0, (centre + spread) / scale)))
+
+
+def _dominance(values: Floats, others: Floats) -> Floats:
+    """Count, for each value, the others below it less the others above it."""
+    ordered = np.sort(others)
+    below = np.searchsorted(ordered, values, side="left")
+    above = len(others) - np.searchsorted(ordered, values, side="right")
+    counted: Floats = (below - above).astype(np.float64)
+    return counted
+
+
+def _ties(values: Floats, others: Floats) -> int:
+    """Count the pairs of a value and another that are equal."""
+    ordered = np.sort(others)
+    first, last = (np.searchsorted(ordered, values, side=side) for side in ("left", "right"))
+    return int((last - first).sum())

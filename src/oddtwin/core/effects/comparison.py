@@ -251,7 +251,7 @@ def _infer_pairs(estimate: float, differences: Floats, measure: Measure, grade: 
     if judged is not None:
         return _student(judged, measure, design)
     ci95, ci90 = shift_intervals(
-        lambda shift: signed_rank(differences - shift), walsh_averages(differences), estimate
+        lambda shift: signed_rank(differences - shift), walsh_averages(differences), estimate, n
     )
     margin = measure.margin
     return Inference(
@@ -279,8 +279,10 @@ def _infer_unpaired(
 
     if judged is not None:
         return _student(judged, measure, design)
-    shifts = (change[:, None] - baseline[None, :]).ravel()
-    ci95, ci90 = shift_intervals(lambda shift: rank_sum(baseline, change - shift), shifts, estimate)
+    shifts = np.unique(np.unique(change)[:, None] - np.unique(baseline)[None, :])
+    ci95, ci90 = shift_intervals(
+        lambda shift: rank_sum(baseline, change - shift), shifts, estimate, len(baseline) + len(change)
+    )
     test, margin = rank_sum(baseline, change), measure.margin
     name = "exact rank-sum permutation" if test.exact else "rank-sum, normal approximation"
     return Inference(

@@ -16,6 +16,9 @@ Floats = NDArray[np.float64]
 MOST_ARRANGEMENTS: Final = 20_000
 """Up to this many arrangements all are counted; beyond it this many are drawn."""
 
+MOST_KEYS: Final = 4_000_000
+"""Random keys held at a time."""
+
 _BITS: Final = np.unpackbits(np.arange(256, dtype=np.uint8)[:, None], axis=1, bitorder="little").astype(float)
 
 TIE: Final = 1e-9
@@ -59,19 +62,17 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator) -> Permutation
     """
     n = len(differences)
     exact = 2**n <= MOST_ARRANGEMENTS
-    width = (n + 7) // 8
-    if exact:
-        numbers = np.arange(2**n, dtype="<u4")
-        flips = numbers.view(np.uint8).reshape(-1, 4)[:, :width]
-    else:
-        flips = np.frombuffer(rng.bytes(MOST_ARRANGEMENTS * width), dtype=np.uint8).reshape(-1, width)
+    arrangements = 2**n if exact else MOST_ARRANGEMENTS
+    numbers = np.arange(arrangements, dtype="<u4").view(np.uint8).reshape(-1, 4)
     total = float(differences.sum())
-    sums = np.full(len(flips), total)
+    sums = np.full(arrangements, total)
     # Eight pairs at a time: what flipping them takes off the sum, looked up by their byte.
-    for place in range(width):
+    for place in range((n + 7) // 8):
         eight = np.zeros(8)
-        eight[: len(differences[8 * place : 8 * place + 8])] = differences[8 * place : 8 * place + 8]
-        sums -= (2 * (_BITS @ eight))[flips[:, place]]
+        some = differences[8 * place : 8 * place + 8]
+        eight[: len(some)] = some
+        drawn = np.frombuffer(rng.bytes(arrangements), dtype=np.uint8) if not exact else numbers[:, place]
+        sums -= (2 * (_BITS @ eight))[drawn]
     return _counted(np.abs(sums), abs(total), float(np.abs(differences).sum()), exact)
 
 
@@ -92,15 +93,24 @@ def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator
     pooled = np.concatenate([baseline, change])
     pooled = pooled - pooled.mean()
     n, k = len(pooled), len(change)
-    exact = math.comb(n, k) <= MOST_ARRANGEMENTS
-    if exact:
-        sums = pooled[_subsets(n, k)].sum(axis=1)
-    else:
-        keys = rng.random((MOST_ARRANGEMENTS, n), dtype=np.float32)
-        sums = pooled[np.argpartition(keys, k - 1, axis=1)[:, :k]].sum(axis=1)
+    # Counting the ways is itself costly for many prints, and then they are far too many.
+    exact = (n <= 100 or min(k, n - k) <= 2) and math.comb(n, k) <= MOST_ARRANGEMENTS
+    sums = pooled[_subsets(n, k)].sum(axis=1) if exact else _drawn_sums(pooled, k, rng)
     # The pooled values sum to zero, so the difference of means is sum·(1/k + 1/(n-k)).
     observed = abs(float(pooled[len(baseline) :].sum()))
     return _counted(np.abs(sums), observed, float(np.abs(pooled).sum()), exact)
+
+
+def _drawn_sums(pooled: Floats, k: int, rng: np.random.Generator) -> Floats:
+    """Sums of k values drawn anew for each arrangement, a block of arrangements at a time."""
+    n = len(pooled)
+    block = max(1, MOST_KEYS // n)
+    sums = []
+    for start in range(0, MOST_ARRANGEMENTS, block):
+        rows = min(block, MOST_ARRANGEMENTS - start)
+        keys = rng.random((rows, n), dtype=np.float32)
+        sums.append(pooled[np.argpartition(keys, k - 1, axis=1)[:, :k]].sum(axis=1))
+    return np.concatenate(sums)
 
 
 @lru_cache(maxsize=8)

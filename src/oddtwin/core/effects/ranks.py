@@ -21,8 +21,8 @@ MOST_EXACT_WORK: Final = 30_000_000
 MOST_EXACT_PAIRS: Final = 1000
 """Pairs up to which sign patterns are counted out; more would overflow the counts."""
 
-MOST_SCANNED: Final = 325
-"""Shifts (those of 25 pairs) up to which every one is tried; beyond, the ends are searched."""
+MOST_SCANNED: Final = 25
+"""Pairs or prints up to which every shift is tried for an interval; beyond, the ends are searched."""
 
 OPEN_END: Final = 1e-9
 """An end of an interval that is itself rejected lies this much further in."""
@@ -107,7 +107,7 @@ def rank_sum(baseline: Floats, change: Floats) -> RankTest:
 
 
 def shift_intervals(
-    test: Callable[[float], RankTest], shifts: Floats, estimate: float
+    test: Callable[[float], RankTest], shifts: Floats, estimate: float, n: int
 ) -> tuple[Interval, Interval]:
     """Find the shifts that a rank test does not reject at 95 % and at 90 %.
 
@@ -121,6 +121,8 @@ def shift_intervals(
         differences between prints of two arms.
     estimate : float
         The estimate reported beside the intervals; they are widened to hold it.
+    n : int
+        Pairs or prints behind the test.
 
     Returns
     -------
@@ -135,7 +137,7 @@ def shift_intervals(
     places = np.empty(2 * len(points) + 1)
     places[0::2], places[1::2] = gaps, points
     cache: dict[int, RankTest] = {}
-    first = _scanned if len(shifts) <= MOST_SCANNED else _searched
+    first = _scanned if n <= MOST_SCANNED else _searched
 
     def at(index: int) -> RankTest:
         if index not in cache:
@@ -158,10 +160,9 @@ def shift_intervals(
 
 
 def walsh_averages(differences: Floats) -> Floats:
-    """Return the averages of all pairs of differences, each with itself too."""
-    upper = np.triu_indices(len(differences))
-    averages: Floats = ((differences[:, None] + differences[None, :]) / 2)[upper]
-    return averages
+    """Return the averages of all pairs of differences, each with itself too; equal ones once."""
+    distinct = np.unique(differences)
+    return np.unique((distinct[:, None] + distinct[None, :]) / 2)
 
 
 def _scanned(accepted: Callable[[int], bool], end: int) -> int:

@@ -15,7 +15,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
-AT_ONCE = 16
+AT_ONCE = 10
 """Lines laid out at a time; more follow while the window is idle."""
 
 
@@ -30,7 +30,7 @@ class StudiesPanel(QWidget):
         self._theme = theme
         self._oldest: int | None = None
         self._more = QTimer(self)
-        self._more.setInterval(0)
+        self._more.setInterval(15)
         self._more.timeout.connect(self._on_idle)
         self._name = LineField("newStudyName", "Name of a new study, such as “Dry the spool overnight”")
         self._add = button("Begin the study", self._on_add_clicked, main=True, name="addStudy")
