@@ -1,5 +1,6 @@
 """Each screen by itself: what goes wrong is said where it happens, and nothing typed is lost."""
 
+import shutil
 import unittest
 from datetime import datetime, timedelta
 
@@ -104,6 +105,14 @@ class Bench(InWindow):
             act()
             self.settle()
             self.assertEqual(self.bench.study.name, "Trial")
+
+    def test_a_book_that_vanishes_is_told_in_a_sentence(self):
+        shutil.rmtree(self.bench.book.folder)
+        self.click("tabStudies")
+        self.assertIn("cannot be read", self.message)
+        self.type_into("newStudyName", "Trial")
+        self.settle()
+        self.assertIn("not kept", self.message)
 
     def test_many_studies_are_all_listed_in_the_end(self):
         for number in range(40):

@@ -220,6 +220,9 @@ class LabBook:
 
         if self.read_only:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
+        if not (self.folder / DATABASE).exists():
+            # An open file can still be written after it was deleted, and would be lost.
+            raise StoreError(f"{self.folder} is not there any more. The last edit was not kept.")
         with sentences(self.folder), self._engine().begin() as connection:
             yield connection
 

@@ -10,6 +10,7 @@ _KEYS = (
     ("Ctrl+Enter", "go to the next step"),
     ("Alt+1 … Alt+5", "go to a stage"),
     ("Alt+Home", "all studies"),
+    ("Ctrl+O", "make or open another lab book"),
     ("Enter", "start, finish, take the reading and go on"),
     ("0 1 2 3 4", "grade a fault: none, trace, clear, bad, ruined"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),

@@ -144,6 +144,7 @@ class MainWindow(QMainWindow):
             ("Ctrl+Y", self._on_redo),
             ("F10", self._on_menu_clicked),
             ("F1", self._on_help),
+            ("Ctrl+O", self._on_leave_book),
         ):
             QShortcut(QKeySequence(key), self, slot)
 
@@ -324,7 +325,7 @@ class MainWindow(QMainWindow):
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
         menu.addAction("All studies", self._on_home_clicked)
-        menu.addAction("New or other lab book", self._on_leave_book)
+        menu.addAction("New or other lab book (Ctrl+O)", self._on_leave_book)
         menu.addSeparator()
         menu.addAction("Light or dark", self._on_theme_clicked)
         menu.addAction("Keys and help (F1)", self._on_help)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from oddtwin.store import LabBook, Record, StoreError, remember_book
+from oddtwin.store import LabBook, Record, StoreError, StudySummary, remember_book
 from oddtwin.ui.tasks import TaskRunner
 
 if TYPE_CHECKING:
@@ -109,7 +109,19 @@ class Workbench(QObject):
         """Names of the edits that undo and redo would touch; none while the book is still cold."""
         if self._book is None or not self._book.warm:
             return None, None
-        return self._book.undo_title(), self._book.redo_title()
+        try:
+            return self._book.undo_title(), self._book.redo_title()
+        except StoreError as error:
+            self.failed.emit(str(error))
+            return None, None
+
+    def summaries(self, before: int | None, most: int) -> list[StudySummary]:
+        """A page of the list of studies; none where the lab book cannot be read any more."""
+        try:
+            return self.book.summaries(before, most)
+        except StoreError as error:
+            self.failed.emit(str(error))
+            return []
 
     def undo(self) -> Record | None:
         return self._commit(self.book.undo, None)
@@ -167,14 +179,7 @@ class Workbench(QObject):
             return
 
         def work() -> Analysis | None:
-            if generation != self._generation:
-                return None
-            from oddtwin.core.study import analyse
-            from oddtwin.store import known_noise
-
-            with book.reading() as connection:
-                noise = known_noise(connection, study)
-            return analyse(study, noise)
+            return _analysed(book, study) if generation == self._generation else None
 
         self.tasks.run(work, lambda result: self._on_analysed(result, generation))
 
@@ -206,3 +211,16 @@ def _check_and_warm(book: LabBook) -> str | None:
     import_module("oddtwin.core.study.analysis")
     import_module("scipy.special")
     return book.check()
+
+
+def _analysed(book: LabBook, study: Study) -> Analysis:
+    """Judge a study; noise is looked for in other studies only where it has no twins of its own."""
+    from oddtwin.core.study import analyse
+    from oddtwin.store import known_noise
+
+    own = analyse(study)
+    if all(finding.comparison.noise is not None for finding in own.findings):
+        return own
+    with book.reading() as connection:
+        borrowed = known_noise(connection, study)
+    return analyse(study, borrowed) if borrowed else own

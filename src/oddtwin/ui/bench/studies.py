@@ -71,7 +71,7 @@ class StudiesPanel(QWidget):
         if not self._workbench.has_book:
             self._more.stop()
             return
-        page = self._workbench.book.summaries(self._oldest, AT_ONCE)
+        page = self._workbench.summaries(self._oldest, AT_ONCE)
         for summary in page:
             line = StudyLine(summary, self._theme, self._workbench.can_edit)
             line.chosen.connect(partial(self.chosen.emit, summary.id))
