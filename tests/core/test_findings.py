@@ -64,7 +64,7 @@ class Sentences(unittest.TestCase):
     def test_leaning_says_how_many_pairs_would_settle_it(self):
         finding = found(pairs(SHOES_A, SHOES_B), margin=0.5, better=Better.LOWER)
         self.assertEqual(finding.verdict.value, "leaning-worse")
-        self.assertIn("whether enough to matter is open", finding.sentence)
+        self.assertIn("it differs, for the worse; whether enough to matter is open: ", finding.sentence)
         self.assertIn(f"about {finding.more_pairs} more pairs would settle it", finding.sentence)
 
     def test_undecided_with_and_without_a_noise_floor(self):
@@ -96,6 +96,11 @@ class Sentences(unittest.TestCase):
         self.assertTrue(found(rows, margin=1.0).sentence.endswith("; 1 print set aside and not counted."))
         rows.append(Reading("B", 50.0, pair="1", run="y", set_aside="fell over"))
         self.assertIn("; 2 prints set aside and not counted.", found(rows, margin=1.0).sentence)
+
+    def test_scatter_far_above_the_margin_is_named(self):
+        finding = found(pairs([0.0, 900.0, 100.0], [700.0, 0.0, 150.0]), margin=1e-3)
+        self.assertIsNone(finding.more_pairs)
+        self.assertIn("even 1000 more pairs might not tell", finding.sentence)
 
     def test_close_to_the_margin_more_pairs_hardly_help(self):
         finding = found(pairs([0.0, 0.0, 0.0, 0.0], [0.9, 1.1, 0.95, 1.05]), margin=1.0)

@@ -52,7 +52,6 @@ class MainWindow(QMainWindow):
         self._workbench = workbench
         self._theme = theme
         self._stage: Stage | None = None
-        self._study_id: int | None = None
         self._build()
         self._connect()
         geometry = QSettings().value("geometry")
@@ -85,7 +84,8 @@ class MainWindow(QMainWindow):
             "Odd Twin", self._on_home_clicked, name="home", shortcut="Alt+Home", tip="All studies"
         )
         self._home.setProperty("flat", True)
-        self._home.setIcon(self._theme.icon("home", "change"))
+        self._show_home_icon()
+        self._theme.changed.connect(self._show_home_icon)
         self._title = ElidedLabel("title")
         self._undo = IconButton(self._theme, "undo", "Undo", self._on_undo, "undo")
         self._redo = IconButton(self._theme, "redo", "Redo", self._on_redo, "redo")
@@ -315,11 +315,13 @@ class MainWindow(QMainWindow):
     def _on_theme_clicked(self) -> None:
         self._theme.set_dark(not self._theme.dark)
 
+    def _show_home_icon(self) -> None:
+        self._home.setIcon(self._theme.icon("home", "change"))
+
     def _on_message_closed(self) -> None:
         self._message_bar.hide()
 
     def _on_help(self) -> None:
-        self._stage = None
         self._show("HELP")
 
     def _on_menu_clicked(self) -> None:

@@ -9,10 +9,6 @@ from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
 from oddtwin.core.readings import Better, ResponseType
 
-_MEANING = {
-    "odd": "it differs, and enough to matter",
-    "leaning": "it differs; whether enough to matter is open",
-}
 _SIDE = {"better": "for the better", "worse": "for the worse"}
 
 
@@ -92,12 +88,13 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     stem, _, side = verdict.value.partition("-")
-    text = "it differs" if comparison.measure.margin is None else _MEANING[stem]
-    if side:
-        text += f", {_SIDE[side]}"
+    towards = f", {_SIDE[side]}" if side else ""
     if comparison.measure.margin is None:
-        return text + "; state the margin to learn whether it matters"
-    return text + (f": {_more(comparison, 'would settle it')}" if stem == "leaning" else "")
+        return f"it differs{towards}; state the margin to learn whether it matters"
+    if stem == "odd":
+        return f"it differs, and enough to matter{towards}"
+    more = _more(comparison, differs=True)
+    return f"it differs{towards}; whether enough to matter is open: {more}"
 
 
 def _twin(comparison: Comparison) -> str:
@@ -113,20 +110,21 @@ def _undecided(comparison: Comparison) -> str:
         return "cannot tell: one of the arms has no print that counts"
     if comparison.inference.ci95 is None:
         return "cannot tell yet: there is no noise floor, so print the baseline again"
-    text = f"cannot tell yet: {_more(comparison, 'would settle it')}"
+    text = f"cannot tell yet: {_more(comparison, differs=False)}"
     return text if comparison.measure.margin is not None else f"{text}; state the margin too"
 
 
-def _more(comparison: Comparison, doing: str) -> str:
+def _more(comparison: Comparison, differs: bool) -> str:
     further = comparison.inference.further
     if further is None:
+        if differs:
+            return "the difference sits so close to the margin that more pairs will hardly settle it"
         if comparison.measure.margin is None:
             return "the difference seen is too small for more pairs to show"
-        return "the difference sits so close to the margin that more pairs will hardly settle it"
-    noun = "pairs" if comparison.prints.paired else "prints of each arm"
-    if further == 1:
-        noun = "pair" if comparison.prints.paired else "print of each arm"
-    return f"about {further} more {noun} {doing}"
+        return "the scatter is so large that even 1000 more pairs might not tell"
+    noun = "pair" if comparison.prints.paired else "print"
+    noun += "" if further == 1 else "s"
+    return f"about {further} more {noun}{'' if comparison.prints.paired else ' of each arm'} would settle it"
 
 
 def _aside(comparison: Comparison) -> str:

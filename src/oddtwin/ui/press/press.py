@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run
@@ -34,6 +35,7 @@ class PressView(QWidget):
         self._card = RunCard(workbench)
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
+        self._card.stamped.connect(self.take_focus)
         self._measure.finished.connect(self.show_next)
         self._none = Card(
             heading("Nothing to print yet"),
@@ -76,7 +78,8 @@ class PressView(QWidget):
         else:
             self._measure.take_focus()
 
-    def setFocus(self, *_: object) -> None:
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
         self.take_focus()
 
     def _show(self, study: Study) -> None:

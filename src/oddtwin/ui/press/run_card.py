@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
@@ -15,7 +15,12 @@ from oddtwin.ui.workbench import Workbench
 
 
 class RunCard(Card):
-    """The code in large letters, the set-up in words, and one big key: start, then finish."""
+    """The code in large letters, the set-up in words, and one big key: start, then finish.
+
+    ``stamped`` is emitted after either.
+    """
+
+    stamped = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -96,11 +101,7 @@ class RunCard(Card):
             return
         operation = operations.start_run if run.state is RunState.PLANNED else operations.finish_run
         self._workbench.do(operation, run_id=run.id, code=run.code)
-        parent = self.parent()
-        while parent is not None and not hasattr(parent, "take_focus"):
-            parent = parent.parent()
-        if parent is not None:
-            parent.take_focus()
+        self.stamped.emit()
 
     def _on_back_clicked(self) -> None:
         if self._run is not None:
