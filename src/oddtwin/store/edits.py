@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Column, Connection, Table, delete, insert, select, update
+from sqlalchemy import Column, Connection, Table, delete, func, insert, select, update
 
 from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
@@ -82,7 +82,7 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
         "at": datetime.now().isoformat(timespec="seconds"),
         "kind": kind.value,
         "title": title,
-        "parent": _head(connection),
+        "parent": next_undo(connection),
         "changes": [_as_json(change) for change in changes],
     }
     new = _inserted(connection, LOG, entry)
@@ -91,24 +91,30 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
     return Record(title, kind, tuple(changes))
 
 
-def next_undo(connection: Connection) -> Row | None:
-    """Return the log entry that an undo would take back."""
-    head = _head(connection)
-    return _entry(connection, head) if head is not None else None
+def next_undo(connection: Connection) -> int | None:
+    """Return the id of the log entry that an undo would take back."""
+    head = connection.execute(select(BOOK.c.head)).scalar_one()
+    return int(head) if head is not None else None
 
 
-def next_redo(connection: Connection) -> Row | None:
-    """Return the log entry that a redo would make again: the newest one begun from here."""
-    head = _head(connection)
-    query = select(LOG).where(
-        LOG.c.parent.is_(None) if head is None else LOG.c.parent == head, LOG.c.kind == Kind.EDIT.value
-    )
-    row = connection.execute(query.order_by(LOG.c.id.desc()).limit(1)).mappings().first()
-    return dict(row) if row is not None else None
+def next_redo(connection: Connection) -> int | None:
+    """Return the id of the log entry that a redo would make again: the newest one begun from here."""
+    head = next_undo(connection)
+    from_here = LOG.c.parent.is_(None) if head is None else LOG.c.parent == head
+    newest = connection.execute(
+        select(func.max(LOG.c.id)).where(from_here, LOG.c.kind == Kind.EDIT.value)
+    ).scalar_one()
+    return int(newest) if newest is not None else None
 
 
-def move(connection: Connection, entry: Row, kind: Kind) -> Record:
+def title_of(connection: Connection, entry_id: int) -> str:
+    """Return the title of a log entry, without reading the changes behind it."""
+    return str(connection.execute(select(LOG.c.title).where(LOG.c.id == entry_id)).scalar_one())
+
+
+def move(connection: Connection, entry_id: int, kind: Kind) -> Record:
     """Take back (undo) or make again (redo) a logged edit, and log that too."""
+    entry = connection.execute(select(LOG).where(LOG.c.id == entry_id)).mappings().one()
     changes = [RowChange(**change) for change in entry["changes"]]
     if kind is Kind.UNDO:
         changes = [change.reversed() for change in reversed(changes)]
@@ -124,17 +130,8 @@ def _as_json(change: RowChange) -> Row:
     return {"table": change.table, "id": change.id, "before": change.before, "after": change.after}
 
 
-def _head(connection: Connection) -> int | None:
-    head = connection.execute(select(BOOK.c.head)).scalar_one()
-    return int(head) if head is not None else None
-
-
 def _set_head(connection: Connection, head: int | None) -> None:
     connection.execute(update(BOOK).values(head=head))
-
-
-def _entry(connection: Connection, entry_id: int) -> Row:
-    return dict(connection.execute(select(LOG).where(LOG.c.id == entry_id)).mappings().one())
 
 
 def _inserted(connection: Connection, table: Table, row: Row) -> int:

@@ -11,7 +11,7 @@ from typing import IO, TYPE_CHECKING, Final
 
 from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError
 from oddtwin.store.glance import StudySummary, read_head, read_summaries
-from oddtwin.store.record import Kind, Record, Row
+from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
 
 if TYPE_CHECKING:
@@ -169,7 +169,7 @@ class LabBook:
 
         with self._writing() as connection:
             entry = next_undo(connection)
-            return move(connection, entry, Kind.UNDO) if entry else None
+            return move(connection, entry, Kind.UNDO) if entry is not None else None
 
     def redo(self) -> Record | None:
         """Make the last undone edit again; None when there is none."""
@@ -177,7 +177,7 @@ class LabBook:
 
         with self._writing() as connection:
             entry = next_redo(connection)
-            return move(connection, entry, Kind.REDO) if entry else None
+            return move(connection, entry, Kind.REDO) if entry is not None else None
 
     def undo_title(self) -> str | None:
         """Name of the edit that undo would take back."""
@@ -226,12 +226,14 @@ class LabBook:
         with sentences(self.folder), self._engine().begin() as connection:
             yield connection
 
-    def _title(self, which: Callable[[Connection], Row | None]) -> str | None:
+    def _title(self, which: Callable[[Connection], int | None]) -> str | None:
+        from oddtwin.store.edits import title_of
+
         if self.read_only:
             return None
         with self.reading() as connection:
             entry = which(connection)
-            return str(entry["title"]) if entry else None
+            return title_of(connection, entry) if entry is not None else None
 
 
 def _migrated(database: Path, revision: str, lock: IO[str]) -> Path:

@@ -155,7 +155,7 @@ def _lost(comparison: Comparison) -> Iterable[Threat]:
     counts = f"{base} baseline and {change} change {_prints(change)} count"
     yield Threat(
         "lost-runs",
-        f"The arms are not as full as planned: {'; '.join([counts, *reasons])}.",
+        f"Prints were lost or are unequal: {'; '.join([counts, *reasons])}.",
         "Reprint what was lost; prints that fail more often with one arm are a result themselves.",
     )
 
