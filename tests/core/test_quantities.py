@@ -9,6 +9,7 @@ from oddtwin.core.quantities import (
     format_minutes,
     format_number,
     format_p,
+    format_reading,
     format_signed,
     parse_number,
     parse_quantity,
@@ -126,6 +127,11 @@ class WrittenNumbers(unittest.TestCase):
         self.assertEqual(format_number(12.50), "12.5")
         self.assertEqual(format_number(123456.7), "123457")
         self.assertEqual(format_number(-3), "−3")
+
+    def test_readings_come_back_as_they_were_typed(self):
+        for text in ("123.456", "0.0125", "1234567", "19.98", "0", "12345678"):
+            self.assertEqual(format_reading(parse_number(text)), text)
+        self.assertEqual(format_reading(-0.25), "−0.25")
 
     def test_durations_and_p_values(self):
         self.assertEqual(format_minutes(97).replace("\u202f", " "), "1 h 37 min")

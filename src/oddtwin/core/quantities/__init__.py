@@ -6,6 +6,7 @@ from oddtwin.core.quantities.format import (
     format_minutes,
     format_number,
     format_p,
+    format_reading,
     format_signed,
     with_unit,
 )
@@ -21,6 +22,7 @@ __all__ = [
     "format_minutes",
     "format_number",
     "format_p",
+    "format_reading",
     "format_signed",
     "parse_number",
     "parse_quantity",

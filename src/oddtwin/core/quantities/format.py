@@ -48,6 +48,12 @@ def format_number(value: float, decimals: int | None = None) -> str:
     return text.replace("-", MINUS)
 
 
+def format_reading(value: float) -> str:
+    """Write a reading as it was typed: up to seven significant digits, none of them invented."""
+    text = f"{value:.7g}" if abs(value) < 1e7 else f"{value:.0f}"
+    return text.replace("-", MINUS)
+
+
 def format_signed(value: float, decimals: int) -> str:
     """Write a difference with its sign always shown, zero without one."""
     text = format_number(value, decimals)

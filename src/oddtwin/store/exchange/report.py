@@ -12,7 +12,7 @@ from markupsafe import Markup
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import Analysis, Run, RunReading, Study, readings_by_run
 
 WIDTH = 760.0
@@ -79,4 +79,4 @@ def _run(study: Study, run: Run, read: list[RunReading]) -> dict[str, Any]:
 
 
 def _values(read: list[RunReading]) -> str:
-    return "; ".join(f"{item.zone} {format_number(item.value)}".strip() for item in read) or "–"
+    return "; ".join(f"{item.zone} {format_reading(item.value)}".strip() for item in read) or "–"

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import QuantityError, format_number, parse_quantity
+from oddtwin.core.quantities import QuantityError, format_reading, parse_quantity
 from oddtwin.ui.widgets.parts import label
 from oddtwin.ui.widgets.undo import UndoPasser
 
@@ -115,7 +115,7 @@ class QuantityField(LineField):
 
     def show_values(self, values: list[float]) -> None:
         """Show stored values in the field's unit."""
-        self.show_text("; ".join(format_number(value) for value in values))
+        self.show_text("; ".join(format_reading(value) for value in values))
 
     def _on_text_committed(self, text: str) -> None:
         parts = (
@@ -134,7 +134,7 @@ class QuantityField(LineField):
         if not self.edit.text().strip():
             suggested = self.suggestion()
             if suggested is not None:
-                self.edit.setText(format_number(suggested))
+                self.edit.setText(format_reading(suggested))
                 self._on_edit_finished()
         super()._on_return_pressed()
 
