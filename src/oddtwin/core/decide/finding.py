@@ -127,7 +127,18 @@ def as_json(finding: Finding) -> dict[str, Any]:
 
 
 def worst_by_arm(comparison: Comparison) -> tuple[float, float] | None:
-    """Return the worst zone's grade of each arm, baseline first; None for numbers."""
+    """Return the worst zone's grade of each arm.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        Of any response.
+
+    Returns
+    -------
+    tuple of float, or None
+        Grades 0 to 4, baseline first; None for numbers and where an arm is empty.
+    """
     arms = [
         [item.worst for item in arm if item.worst is not None]
         for arm in (comparison.prints.baseline, comparison.prints.change)

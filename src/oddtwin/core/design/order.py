@@ -33,7 +33,13 @@ class SeededOrder:
         self._bits = np.random.PCG64(seed)
 
     def below(self, limit: int) -> int:
-        """Draw a whole number from 0 to ``limit`` − 1, every one equally likely."""
+        """Draw a whole number from 0 to ``limit`` − 1, every one equally likely.
+
+        Parameters
+        ----------
+        limit : int
+            One to 2⁶⁴; raw draws that would favour small numbers are drawn again.
+        """
         span = 2**64 - 2**64 % limit
         while True:
             raw = int(self._bits.random_raw())
@@ -49,7 +55,13 @@ class SeededOrder:
         return result
 
     def code(self, taken: Collection[str]) -> str:
-        """Draw a short code that is not taken, such as ``K7M``; it says nothing of the arm."""
+        """Draw a short code that is not taken, such as ``K7M``; it says nothing of the arm.
+
+        Parameters
+        ----------
+        taken : collection of str
+            Codes in use; when the short ones run out, a longer one is drawn.
+        """
         length = 3
         while True:
             for _ in range(50):

@@ -91,7 +91,18 @@ def noise_from_twins(groups: Iterable[Sequence[float]]) -> NoiseFloor | None:
 
 
 def pool(first: NoiseFloor | None, second: NoiseFloor | None) -> NoiseFloor | None:
-    """Bring two independent noise floors of one response to one, weighted by their df."""
+    """Bring two independent noise floors of one response to one.
+
+    Parameters
+    ----------
+    first, second : NoiseFloor or None
+        Both in the response's unit; None where one is not known.
+
+    Returns
+    -------
+    NoiseFloor or None
+        The variances weighted by their degrees of freedom, as in any pooled variance.
+    """
     if first is None or second is None:
         return first or second
     df = first.df + second.df

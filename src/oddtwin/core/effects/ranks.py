@@ -160,7 +160,18 @@ def shift_intervals(
 
 
 def walsh_averages(differences: Floats) -> Floats:
-    """Return the averages of all pairs of differences, each with itself too; equal ones once."""
+    """Return the averages of all pairs of differences, each with itself too; equal ones once.
+
+    Parameters
+    ----------
+    differences : array of shape (pairs,)
+        In the response's unit.
+
+    Returns
+    -------
+    array of shape (distinct averages,)
+        Ascending, in the same unit (Walsh 1949; from memory).
+    """
     distinct = np.unique(differences)
     return np.unique((distinct[:, None] + distinct[None, :]) / 2)
 

@@ -140,6 +140,12 @@ def noise_floor_t(difference: float, n_baseline: int, n_change: int, noise: Nois
 
 
 def scatters(values: Floats) -> bool:
-    """Whether values differ by more than rounding; without that there is no t."""
+    """Whether values differ by more than rounding; without that there is no t.
+
+    Parameters
+    ----------
+    values : array of shape (prints or pairs,)
+        At least one, in the response's unit.
+    """
     size = float(np.max(np.abs(values)))
     return float(np.ptp(values)) > max(NO_SCATTER * size, SMALLEST)

@@ -52,7 +52,15 @@ def difference_ruler(finding: Finding, width: float) -> Drawing:
 
 
 def nice_ticks(low: float, high: float, most: int = 8) -> list[float]:
-    """Return round numbers inside a range: steps of 1, 2 or 5 times a power of ten."""
+    """Return round numbers inside a range: steps of 1, 2 or 5 times a power of ten.
+
+    Parameters
+    ----------
+    low, high : float
+        Ends of the range, ``low`` below ``high``.
+    most : int
+        How many steps at most.
+    """
     step = 10.0 ** math.floor(math.log10((high - low) / most))
     step *= next(times for times in (1, 2, 5, 10) if (high - low) / (step * times) <= most)
     first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)

@@ -55,7 +55,15 @@ def format_reading(value: float) -> str:
 
 
 def format_signed(value: float, decimals: int) -> str:
-    """Write a difference with its sign always shown, zero without one."""
+    """Write a difference with its sign always shown, zero without one.
+
+    Parameters
+    ----------
+    value : float
+        In any unit; infinite values are written as ±∞.
+    decimals : int
+        Fixed decimals.
+    """
     text = format_number(value, decimals)
     return "+" + text if value > 0 and any(sign in "123456789∞" for sign in text) else text
 

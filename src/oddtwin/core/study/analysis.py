@@ -59,7 +59,13 @@ def analyse(study: Study, known_noise: Mapping[int, NoiseFloor] | None = None) -
 
 
 def study_threats(study: Study) -> list[Threat]:
-    """Threats that show in the question, the plan and the log, before any figure."""
+    """Return the threats that show in the question, the plan and the log, before any figure.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    """
     found = [*_asked(study), *_planned(study)]
     codes = {run.id: run.code for run in study.runs}
     held = held_threat((codes[item.run_id], item.text) for item in study.deviations)

@@ -23,6 +23,7 @@ from oddtwin.ui.widgets import (
     label,
     row,
     set_quietly,
+    short,
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Operation, Workbench
@@ -68,7 +69,8 @@ class TickCard(Card):
 
     def box(self, thing: Any) -> QCheckBox:
         """Make the box of a thing."""
-        box = QCheckBox(thing.name)
+        box = QCheckBox(short(thing.name, 22))
+        box.setToolTip(thing.name)
         box.setObjectName(f"{self._noun}-{thing.name}")
         box.toggled.connect(self.chosen)
         self._boxes[thing.id] = box

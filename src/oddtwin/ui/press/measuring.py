@@ -110,7 +110,7 @@ class MeasureCard(Card):
             place = line + offset
             field = self._field(response, zone)
             if response.type is ResponseType.GRADE:
-                grid.addWidget(column_label(zone), place, 1)
+                grid.addWidget(column_label(zone, most=18), place, 1)
                 grid.addWidget(field, place, 2)
             else:
                 grid.addWidget(field, place, 1, 1, 2)

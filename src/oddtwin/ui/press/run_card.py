@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from oddtwin import operations
 from oddtwin.core.quantities import format_clock, format_minutes
 from oddtwin.core.study import Run, RunState, Study, trade
-from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row
+from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
 
 
@@ -66,7 +66,8 @@ class RunCard(Card):
             (machine.name if machine else "", piece.name if piece else "", f"pair {pair}" if pair else ""),
             strict=True,
         ):
-            chip.setText(text)
+            chip.setText(short(text, 30))
+            chip.setToolTip(text)
             chip.setVisible(bool(text))
         self._setup.setText(_setup(study, run))
         self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))

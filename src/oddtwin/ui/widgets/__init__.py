@@ -16,6 +16,7 @@ from oddtwin.ui.widgets.parts import (
     label,
     row,
     set_quietly,
+    short,
     spin_box,
 )
 from oddtwin.ui.widgets.table import fill_table, plain_table
@@ -43,5 +44,6 @@ __all__ = [
     "plain_table",
     "row",
     "set_quietly",
+    "short",
     "spin_box",
 ]

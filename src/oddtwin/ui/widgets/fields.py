@@ -54,6 +54,7 @@ class LineField(QWidget):
         self._shown = text
         if self.edit.text() != text:
             self.edit.setText(text)
+            self.edit.setCursorPosition(0)
         self.show_error("")
 
     def clear(self) -> None:

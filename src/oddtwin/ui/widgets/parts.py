@@ -39,8 +39,16 @@ def heading(text: str) -> QLabel:
     return label(text, "heading", wrap=False)
 
 
-def column_label(text: str) -> QLabel:
-    return label(text, "column", wrap=False)
+def column_label(text: str, most: int = 40) -> QLabel:
+    """Make a small quiet label; a long text is shortened, with the whole in its tip."""
+    made = label(short(text, most), "column", wrap=False)
+    made.setToolTip(text if len(text) > most else "")
+    return made
+
+
+def short(text: str, most: int) -> str:
+    """Shorten a text to so many signs, with dots at its end."""
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
 
 
 def button(
