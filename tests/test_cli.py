@@ -123,6 +123,8 @@ class BadInput(Command):
         self.check(["column arm", "“Z”", "“A”, “B”"], good, "--baseline", "Z")
         self.check(["column arm", "“A”"], good, "--baseline", "A", "--change", "A")
         self.check(["column response", "“X”"], good, "--baseline", "A", "--response", "X")
+        one = self.file("arm,value\nA,1\nA,2\n", "one.csv")
+        self.check(["column arm", "only “A”", "two arms"], one, "--baseline", "A")
         self.check(["margin"], good, "--baseline", "A", "--margin", "0")
         self.check(["margin"], good, "--baseline", "A", "--margin", "nan")
         self.check(["go together"], good, "--baseline", "A", "--noise-sd", "1")

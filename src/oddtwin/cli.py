@@ -130,6 +130,8 @@ def _measure(arguments: argparse.Namespace, arms: set[str]):  # type: ignore[no-
     others = sorted(arms - {baseline})
     if baseline not in arms:
         raise InputError(f"{arguments.file}, column arm: there is no “{baseline}”; it has {known}")
+    if not others:
+        raise InputError(f"{arguments.file}, column arm: it has only {known}; a comparison needs two arms")
     if change is None:
         if len(others) != 1:
             raise InputError(f"{arguments.file}, column arm: it has {known}; name the change with --change")
