@@ -59,6 +59,24 @@ class Asking(InBook):
         with self.assertRaisesRegex(StoreError, "already"):
             operations.add_response(self.book, study_id=1, name="force", unit="N", type=ResponseType.NUMBER)
 
+    def test_names_and_units_of_responses(self):
+        operations.edit_response(self.book, response_id=2, name="Part mass", rename=" Shell mass ", unit="kg")
+        self.assertEqual(
+            (self.study().responses[1].name, self.study().responses[1].unit), ("Shell mass", "kg")
+        )
+        self.assertEqual(self.book.undo_title(), "edit name, unit of Part mass")
+        for wrong in ("", "waste"):
+            with self.assertRaises(StoreError):
+                operations.edit_response(self.book, response_id=2, name="Shell mass", rename=wrong)
+
+    def test_the_unit_stays_once_there_are_readings(self):
+        self.book.undo()
+        self.planned()
+        self.print_all()
+        force = self.ids("response")["Force"]
+        with self.assertRaisesRegex(StoreError, "has readings in N"):
+            operations.edit_response(self.book, response_id=force, name="Force", unit="kN")
+
     def test_margins_above_zero_only(self):
         for values in ({"margin": 0.0}, {"margin": -1.0}, {"resolution": 0.0}, {"margin": float("nan")}):
             with self.assertRaises(StoreError):

@@ -231,6 +231,16 @@ class AskScreen(InWindow):
         self.assertEqual(self.margins()["Waste"], 2.0)
         self.assertNotEqual(self.find("margin-Waste").text(), "37")
 
+    def test_a_response_is_renamed_in_place(self):
+        self.type_into("name-Waste", "Rubbish")
+        self.assertEqual(self.bench.study.responses[2].name, "Rubbish")
+        self.type_into("name-Waste", "Print time")
+        self.assertIn("already", self.message)
+        self.assertEqual(self.find("name-Waste").text(), "Rubbish")
+        self.type_into("unit-Waste", "kg")
+        self.type_into("margin-Waste", "1 lb")
+        self.assertAlmostEqual(self.bench.study.responses[2].margin, 0.45359237)
+
     def test_arms_need_different_names(self):
         self.type_into("changeName", "Baseline")
         self.assertIn("Both arms", self.message)

@@ -10,7 +10,8 @@ from sqlalchemy import Table
 from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import Role, trade
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import ARM, FACTOR, HELD, RESPONSE, STUDY
+from oddtwin.store.record import Row
+from oddtwin.store.schema import ARM, FACTOR, HELD, READING, RESPONSE, STUDY
 
 STANDING: Final[tuple[dict[str, Any], ...]] = (
     {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower"},
@@ -100,10 +101,8 @@ def add_response(
 
     def change(edit: Edit) -> None:
         there = edit.rows(RESPONSE, "study_id", study_id)
-        if any(row["name"].casefold() == name.strip().casefold() for row in there):
-            raise StoreError(f"There is a response called “{name.strip()}” already; choose another name.")
         values: dict[str, Any] = {
-            "name": name.strip(),
+            "name": _free_name(edit, {"id": None, "study_id": study_id}, name),
             "unit": unit.strip(),
             "type": type.value,
             "better": better,
@@ -126,13 +125,15 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
     name : str
         Its name now, for the title of the edit.
     **values
-        ``unit``, ``better``, ``target``, ``margin``, ``resolution`` or ``primary``. A margin
-        that is changed after the verdict was seen is marked as moved for good.
+        ``rename`` (a new name), ``unit``, ``better``, ``target``, ``margin``, ``resolution`` or
+        ``primary``. A margin that is changed after the verdict was seen is marked as
+        moved for good.
 
     Raises
     ------
     StoreError
-        A margin or step that is not above zero.
+        A margin or step that is not above zero, a name that is taken or empty, or another
+        unit for readings that are there already.
     """
     for field, word in (("margin", "margin"), ("resolution", "instrument’s step")):
         if values.get(field) is not None and not values[field] > 0:
@@ -140,6 +141,10 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
 
     def change(edit: Edit) -> None:
         row = edit.get(RESPONSE, response_id)
+        if "rename" in values:
+            values["name"] = _free_name(edit, row, values.pop("rename"))
+        if values.get("unit", row["unit"]) != row["unit"] and edit.ids(READING, "response_id", response_id):
+            raise StoreError(f"{name} has readings in {row['unit']} already, so its unit stays.")
         seen = edit.get(STUDY, row["study_id"])["verdict_seen"]
         if seen and "margin" in values and values["margin"] != row["margin"]:
             values["margin_moved"] = True
@@ -150,8 +155,17 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
             values["target"] = None
         edit.update(RESPONSE, response_id, **values)
 
-    shown = ", ".join(field.replace("resolution", "step") for field in values)
+    words = {"resolution": "step", "rename": "name", "primary": "what decides to"}
+    shown = ", ".join(words.get(field, field) for field in values)
     return book.edit(f"edit {shown} of {name}", change)
+
+
+def _free_name(edit: Edit, row: Row, wanted: str) -> str:
+    _needs(wanted, "a name")
+    for other in edit.rows(RESPONSE, "study_id", row["study_id"]):
+        if other["id"] != row["id"] and other["name"].casefold() == wanted.strip().casefold():
+            raise StoreError(f"There is a response called “{wanted.strip()}” already; choose another name.")
+    return wanted.strip()
 
 
 def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | None:

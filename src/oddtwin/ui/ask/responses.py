@@ -39,6 +39,7 @@ class ResponsesCard(Card):
         self._workbench = workbench
         self._theme = theme
         self._deciding = QButtonGroup(self)
+        self._shown: tuple[Response, ...] = ()
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         for column, (text, stretch) in enumerate(zip(_HEAD, _STRETCH, strict=True)):
@@ -58,6 +59,7 @@ class ResponsesCard(Card):
 
     def refresh(self, study: Study) -> None:
         """Show the responses of a study."""
+        self._shown = study.responses
         self._rows.refresh(study.responses)
 
     def _new_row(self) -> QGridLayout:
@@ -78,18 +80,25 @@ class ResponsesCard(Card):
 
     def _make_row(self, response: Response) -> FieldRow[Response]:
         def edit(**values: Any) -> None:
-            self._workbench.do(
-                operations.edit_response, self, response_id=response.id, name=response.name, **values
+            # The card holds the stored name while another one is being typed.
+            stored = next(item.name for item in self._shown if item.id == response.id)
+            done = self._workbench.do(
+                operations.edit_response, self, response_id=response.id, name=stored, **values
             )
+            if done is None and self._workbench.study is not None:
+                self.refresh(self._workbench.study)
 
         decides = QRadioButton()
         decides.setObjectName(f"decides-{response.name}")
         decides.setAccessibleName(f"{response.name} decides")
         self._deciding.addButton(decides)
         decides.clicked.connect(lambda: edit(primary=True))
-        name = label(response.name)
+        name = LineField(f"name-{response.name}")
         grade = response.type is ResponseType.GRADE
-        unit = label("grade" if grade else response.unit or "–", "quiet", wrap=False)
+        unit = LineField(f"unit-{response.name}", "graded" if grade else "none", 84)
+        unit.setEnabled(not grade)
+        name.committed.connect(lambda text: edit(rename=text))
+        unit.committed.connect(lambda text: edit(unit=text.strip()))
         better = QComboBox()
         better.setObjectName(f"better-{response.name}")
         choose(better, _DIRECTIONS[:2] if grade else _DIRECTIONS, "")
@@ -111,12 +120,14 @@ class ResponsesCard(Card):
             self._theme,
             "remove",
             f"Stop measuring {response.name}",
-            lambda: self._workbench.do(
-                operations.remove_response, response_id=response.id, name=response.name
-            ),
+            lambda: self._workbench.do(operations.remove_response, response_id=response.id, name=name.text()),
         )
 
         def show(value: Response) -> None:
+            name.show_text(value.name)
+            unit.show_text(value.unit)
+            for widget in numbers.values():
+                widget.set_unit("" if grade else value.unit)
             set_quietly(decides, decides.setChecked, value.primary)
             set_quietly(better, better.setCurrentIndex, better.findData(value.better or ""))
             for field, widget in numbers.items():
