@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any, Final
 
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QRadioButton
@@ -79,64 +81,29 @@ class ResponsesCard(Card):
         return grid
 
     def _make_row(self, response: Response) -> FieldRow[Response]:
-        def edit(**values: Any) -> None:
-            # The card holds the stored name while another one is being typed.
-            stored = next(item.name for item in self._shown if item.id == response.id)
-            done = self._workbench.do(
-                operations.edit_response, self, response_id=response.id, name=stored, **values
+        def remove() -> None:
+            self._workbench.do(
+                operations.remove_response, response_id=response.id, name=self._stored_name(response.id)
             )
-            if done is None and self._workbench.study is not None:
-                self.refresh(self._workbench.study)
 
-        decides = QRadioButton()
-        decides.setObjectName(f"decides-{response.name}")
-        decides.setAccessibleName(f"{response.name} decides")
-        self._deciding.addButton(decides)
-        decides.clicked.connect(lambda: edit(primary=True))
-        name = LineField(f"name-{response.name}")
-        grade = response.type is ResponseType.GRADE
-        unit = LineField(f"unit-{response.name}", "graded" if grade else "none", 84)
-        unit.setEnabled(not grade)
-        name.committed.connect(lambda text: edit(rename=text))
-        unit.committed.connect(lambda text: edit(unit=text.strip()))
-        better = QComboBox()
-        better.setObjectName(f"better-{response.name}")
-        choose(better, _DIRECTIONS[:2] if grade else _DIRECTIONS, "")
-        better.currentIndexChanged.connect(
-            lambda: edit(
-                better=better.currentData(), **({"target": 0.0} if better.currentData() == "target" else {})
-            )
+        fields = ResponseRow(response, self._theme, partial(self._edit, response.id), remove)
+        self._deciding.addButton(fields.decides)
+        return fields
+
+    def _edit(self, response_id: int, **values: Any) -> None:
+        done = self._workbench.do(
+            operations.edit_response,
+            self,
+            response_id=response_id,
+            name=self._stored_name(response_id),
+            **values,
         )
-        numbers = {
-            field: QuantityField(f"{field}-{response.name}", "" if grade else response.unit)
-            for field in ("target", "margin", "resolution")
-        }
-        for field, widget in numbers.items():
-            widget.quantity_committed.connect(
-                lambda values, field=field: edit(**{field: values[0] if values else None})
-            )
-        numbers["margin"].edit.setPlaceholderText("not set")
-        remove = IconButton(
-            self._theme,
-            "remove",
-            f"Stop measuring {response.name}",
-            lambda: self._workbench.do(operations.remove_response, response_id=response.id, name=name.text()),
-        )
+        if done is None and self._workbench.study is not None:
+            self.refresh(self._workbench.study)
 
-        def show(value: Response) -> None:
-            name.show_text(value.name)
-            unit.show_text(value.unit)
-            for widget in numbers.values():
-                widget.set_unit("" if grade else value.unit)
-            set_quietly(decides, decides.setChecked, value.primary)
-            set_quietly(better, better.setCurrentIndex, better.findData(value.better or ""))
-            for field, widget in numbers.items():
-                stored = getattr(value, field)
-                widget.show_values([] if stored is None else [stored])
-            numbers["target"].setEnabled(value.better == "target")
-            numbers["resolution"].setEnabled(not grade)
-
-        return FieldRow([decides, name, unit, better, *numbers.values(), remove], show)
+    def _stored_name(self, response_id: int) -> str:
+        """Return the name in the lab book, while another one may be being typed."""
+        return next(item.name for item in self._shown if item.id == response_id)
 
     def _on_type_changed(self) -> None:
         self._unit.setEnabled(self._chosen_type() is ResponseType.NUMBER)
@@ -164,3 +131,52 @@ class ResponsesCard(Card):
             for field in (self._name, self._unit):
                 field.clear()
             self._name.setFocus()
+
+
+class ResponseRow(FieldRow[Response]):
+    """The fields of one response, from what decides to the button that removes it."""
+
+    def __init__(
+        self, response: Response, theme: Theme, edit: Callable[..., None], remove: Callable[[], None]
+    ) -> None:
+        self._edit = edit
+        self._grade = response.type is ResponseType.GRADE
+        self.decides = QRadioButton()
+        self.decides.setObjectName(f"decides-{response.name}")
+        self.decides.setAccessibleName(f"{response.name} decides")
+        self.decides.clicked.connect(lambda: edit(primary=True))
+        self._name = LineField(f"name-{response.name}")
+        self._name.committed.connect(lambda text: edit(rename=text))
+        self._unit = LineField(f"unit-{response.name}", "graded" if self._grade else "none", 84)
+        self._unit.setEnabled(not self._grade)
+        self._unit.committed.connect(lambda text: edit(unit=text.strip()))
+        self._better = QComboBox()
+        self._better.setObjectName(f"better-{response.name}")
+        choose(self._better, _DIRECTIONS[:2] if self._grade else _DIRECTIONS, "")
+        self._better.currentIndexChanged.connect(self._on_better_changed)
+        self._numbers = {field: self._number(field, response) for field in ("target", "margin", "resolution")}
+        self._numbers["margin"].edit.setPlaceholderText("not set")
+        removing = IconButton(theme, "remove", f"Stop measuring {response.name}", remove)
+        widgets = [self.decides, self._name, self._unit, self._better, *self._numbers.values(), removing]
+        super().__init__(widgets, self._show)
+
+    def _number(self, field: str, response: Response) -> QuantityField:
+        made = QuantityField(f"{field}-{response.name}", response.unit)
+        made.quantity_committed.connect(lambda values: self._edit(**{field: values[0] if values else None}))
+        return made
+
+    def _show(self, value: Response) -> None:
+        self._name.show_text(value.name)
+        self._unit.show_text(value.unit)
+        set_quietly(self.decides, self.decides.setChecked, value.primary)
+        set_quietly(self._better, self._better.setCurrentIndex, self._better.findData(value.better or ""))
+        for field, widget in self._numbers.items():
+            stored = getattr(value, field)
+            widget.set_unit(value.unit)
+            widget.show_values([] if stored is None else [stored])
+        self._numbers["target"].setEnabled(value.better == "target")
+        self._numbers["resolution"].setEnabled(not self._grade)
+
+    def _on_better_changed(self) -> None:
+        chosen = self._better.currentData()
+        self._edit(better=chosen, **({"target": 0.0} if chosen == "target" else {}))
