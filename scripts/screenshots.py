@@ -60,6 +60,7 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
         window.theme.set_dark(dark)
         if name == "measure":
             print_next(window)
+            window.show_stage(Stage.PRINT)
         take(window, folder / f"{name}.png")
     window.theme.set_dark(False)
     window.close()

@@ -176,6 +176,15 @@ class Threats(unittest.TestCase):
         finding = found(pairs([1.0, 2.0, 3.0], [2.0, 3.0, 4.0]), margin=1.0)
         self.assertIn("no-scatter", codes(finding))
 
+    def test_zones_read_again_without_a_name_of_the_print(self):
+        rows = pairs(*CLEAR)
+        zoned = [
+            Reading(arm, 1.0 + n, zone=zone) for arm in "AB" for n in range(2) for zone in ("rim", "rib")
+        ]
+        self.assertIn("unnamed-prints", codes(found(zoned, margin=1.0)))
+        self.assertNotIn("unnamed-prints", codes(found([*rows, *rows], margin=1.0)))
+        self.assertNotIn("unnamed-prints", codes(found(zoned[:2] + zoned[4:6], margin=1.0)))
+
     def test_order(self):
         self.assertIsNone(order_threat(["a", "b", "c"], ["a", "b", "c"]))
         self.assertIn("2 of 3", order_threat(["a", "b", "c"], ["b", "a", "c"]).sentence)

@@ -206,6 +206,14 @@ class StudyThreats(unittest.TestCase):
         self.assertIn("margin-moved", self.codes(study(responses=(response(margin_moved=True),))))
         self.assertEqual(self.codes(study()), set())
 
+    def test_of_looking_early(self):
+        whole = printed()
+        seen = dataclasses.replace(whole, verdict_seen=datetime(2026, 3, 9, 11, 0))
+        threat = next(t for t in study_threats(seen) if t.code == "early-look")
+        self.assertIn("after 2 of 6 prints", threat.sentence)
+        late = dataclasses.replace(whole, verdict_seen=datetime(2026, 3, 10))
+        self.assertNotIn("early-look", self.codes(late))
+
     def test_of_the_plan(self):
         self.assertIn("no-twins", self.codes(study([Run(1, "R1", 1, 1, 1)])))
 

@@ -48,6 +48,7 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
         *_splits(comparison),
         *_noise(comparison),
         *_lost(comparison),
+        *_unnamed(comparison),
         *_scatter(comparison),
         *_resolution(comparison, resolution),
     ]
@@ -158,6 +159,17 @@ def _lost(comparison: Comparison) -> Iterable[Threat]:
         f"Prints were lost or are unequal: {'; '.join([counts, *reasons])}.",
         "Reprint what was lost; prints that fail more often with one arm are a result themselves.",
     )
+
+
+def _unnamed(comparison: Comparison) -> Iterable[Threat]:
+    unnamed = comparison.prints.unnamed
+    if unnamed:
+        yield Threat(
+            "unnamed-prints",
+            f"{unnamed} {_prints(unnamed)} without a name {'has' if unnamed == 1 else 'have'} a zone read "
+            "several times, so several prints may have been taken for one.",
+            "Give every print a name in the column “run”.",
+        )
 
 
 def _counted(items: Sequence[PrintValue], what: str) -> str:

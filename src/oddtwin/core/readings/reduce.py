@@ -87,6 +87,8 @@ class Prints:
         The blocks that give a difference, where prints are paired.
     set_aside, missing : tuple of PrintValue
         Prints that were set aside, and prints that have no reading.
+    unnamed : int
+        Prints without a name that hold one zone several times: perhaps several prints.
     """
 
     baseline: tuple[PrintValue, ...]
@@ -96,6 +98,7 @@ class Prints:
     pairs: tuple[Block, ...]
     set_aside: tuple[PrintValue, ...]
     missing: tuple[PrintValue, ...]
+    unnamed: int
 
     def twin_groups(self) -> list[list[float]]:
         """Values of prints of one arm in one block, for every such group of two or more."""
@@ -149,6 +152,7 @@ def reduce_prints(
         pairs=tuple(block for block in blocks if block.complete) if paired else (),
         set_aside=tuple(item for item in prints if item.set_aside),
         missing=tuple(item for item in prints if not item.set_aside and item.value is None),
+        unnamed=sum(_may_be_several(group) for group in grouped.values()),
     )
 
 
@@ -158,6 +162,11 @@ def _print_key(reading: Reading, number: int) -> tuple[str, ...]:
     if reading.run or reading.zone:
         return (*place, reading.run)
     return (*place, "", str(number))
+
+
+def _may_be_several(group: Sequence[Reading]) -> bool:
+    zones = [item.zone for item in group]
+    return not group[0].run and len(zones) > len(set(zones))
 
 
 def _reduce(group: Sequence[Reading], target: float | None) -> PrintValue:

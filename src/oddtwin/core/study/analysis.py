@@ -121,6 +121,7 @@ def _asked(study: Study) -> list[Threat]:
                 "Say so when you tell others; a margin fits best when it is set first.",
             )
         )
+    found += _early_look(study)
     unset = [response.name for response in study.responses if response.margin is None]
     if unset:
         found.append(
@@ -132,6 +133,22 @@ def _asked(study: Study) -> list[Threat]:
             )
         )
     return found
+
+
+def _early_look(study: Study) -> list[Threat]:
+    """Looking while printing goes on invites stopping at a lucky moment."""
+    seen = study.verdict_seen
+    counting = [run for run in study.runs if run.finished and not run.set_aside]
+    later = sum(run.finished > seen for run in counting if run.finished) if seen else 0
+    if not later:
+        return []
+    return [
+        Threat(
+            "early-look",
+            f"The verdict was first looked at after {len(counting) - later} of {len(counting)} prints.",
+            "Print all that was planned whatever it says: stopping when it looks good finds chance.",
+        )
+    ]
 
 
 def _planned(study: Study) -> list[Threat]:
