@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import datetime
+from itertools import groupby
 from typing import Any
 
 from sqlalchemy import Column, Connection, Table, delete, func, insert, select, update
@@ -39,14 +40,7 @@ class Edit:
 
     def delete(self, table: Table, row_id: int) -> None:
         """Delete a row after all rows that belong to it."""
-        for child in TABLES.values():
-            for column in child.columns:
-                if any(key.column.table is table for key in column.foreign_keys):
-                    for key in self.ids(child, column.name, row_id):
-                        self.delete(child, key)
-        old = self._row(table, row_id)
-        self.connection.execute(delete(table).where(table.c.id == row_id))
-        self.changes.append(RowChange(table.name, row_id, old, None))
+        self._delete(table, [row_id])
 
     def ids(self, table: Table, column: str, value: Any) -> Sequence[int]:
         """Return the ids of the rows with a value in a column."""
@@ -61,16 +55,39 @@ class Edit:
         """Return one row."""
         return self._row(table, row_id)
 
-    def apply(self, change: RowChange) -> None:
-        """Make a recorded change again, or its reverse."""
-        table = TABLES[change.table]
-        if change.before is None and change.after is not None:
-            self.connection.execute(insert(table).values(**change.after))
-        elif change.after is None:
-            self.connection.execute(delete(table).where(table.c.id == change.id))
-        else:
-            self.connection.execute(update(table).where(table.c.id == change.id).values(**change.after))
-        self.changes.append(change)
+    def apply(self, changes: Sequence[RowChange]) -> None:
+        """Make recorded changes again, or their reverse; rows of one table that follow go together."""
+        for (name, new, gone), run in groupby(
+            changes, lambda change: (change.table, change.before is None, change.after is None)
+        ):
+            table, together = TABLES[name], list(run)
+            if new:
+                self.connection.execute(insert(table), [change.after for change in together])
+            elif gone:
+                self._delete_rows(table, [change.id for change in together])
+            else:
+                for change in together:
+                    values = change.after or {}
+                    self.connection.execute(update(table).where(table.c.id == change.id).values(**values))
+        self.changes += changes
+
+    def _delete(self, table: Table, ids: Sequence[int]) -> None:
+        if not ids:
+            return
+        for child in TABLES.values():
+            for column in child.columns:
+                if any(key.column.table is table for key in column.foreign_keys):
+                    for some in _batches(ids):
+                        query = select(child.c.id).where(column.in_(some)).order_by(child.c.id)
+                        self._delete(child, self.connection.execute(query).scalars().all())
+        for some in _batches(ids):
+            rows = self.connection.execute(select(table).where(table.c.id.in_(some))).mappings().all()
+            self.changes += [RowChange(table.name, row["id"], dict(row), None) for row in rows]
+        self._delete_rows(table, ids)
+
+    def _delete_rows(self, table: Table, ids: Sequence[int]) -> None:
+        for some in _batches(ids):
+            self.connection.execute(delete(table).where(table.c.id.in_(some)))
 
     def _row(self, table: Table, row_id: int) -> Row:
         return dict(self.connection.execute(select(table).where(table.c.id == row_id)).mappings().one())
@@ -119,8 +136,7 @@ def move(connection: Connection, entry_id: int, kind: Kind) -> Record:
     if kind is Kind.UNDO:
         changes = [change.reversed() for change in reversed(changes)]
     edit = Edit(connection)
-    for change in changes:
-        edit.apply(change)
+    edit.apply(changes)
     record = write_log(connection, kind, entry["title"], edit.changes)
     _set_head(connection, entry["parent"] if kind is Kind.UNDO else entry["id"])
     return record
@@ -144,3 +160,9 @@ def _inserted(connection: Connection, table: Table, row: Row) -> int:
 def _empty(column: Column[Any]) -> Any:
     """Return what a column holds when nothing is said: null, or its type's zero."""
     return None if column.nullable else column.type.python_type()
+
+
+def _batches(ids: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Cut a long list into pieces that one statement can name."""
+    for start in range(0, len(ids), 500):
+        yield ids[start : start + 500]
