@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from oddtwin.core.design import ORDER_VERSION, Cell, PlannedRun, plan_pairs
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, BLOCK, PLAN, RUN
 
 MOST_RUNS = 2000
@@ -104,23 +103,27 @@ def _drawn(
 
 
 def _insert_runs(edit: Edit, study_id: int, drawn: Sequence[PlannedRun], position: int) -> None:
-    arms: dict[bool, Row] = {row["is_baseline"]: row for row in edit.rows(ARM, "study_id", study_id)}
-    blocks: dict[int, int] = {}
-    for offset, run in enumerate(drawn):
-        if run.pair not in blocks:
-            blocks[run.pair] = edit.insert(
-                BLOCK,
-                study_id=study_id,
-                position=run.pair,
-                label=str(run.pair),
-                machine_id=run.cell.machine_id,
-                piece_id=run.cell.piece_id,
-            )
-        edit.insert(
-            RUN,
-            study_id=study_id,
-            position=position + offset,
-            block_id=blocks[run.pair],
-            arm_id=arms[run.is_baseline]["id"],
-            code=run.code,
-        )
+    arms = {row["is_baseline"]: row["id"] for row in edit.rows(ARM, "study_id", study_id)}
+    cells = {run.pair: run.cell for run in drawn}
+    blocks = [
+        {
+            "study_id": study_id,
+            "position": pair,
+            "label": str(pair),
+            "machine_id": cell.machine_id,
+            "piece_id": cell.piece_id,
+        }
+        for pair, cell in cells.items()
+    ]
+    block_ids = dict(zip(cells, edit.insert_all(BLOCK, blocks), strict=True))
+    runs = [
+        {
+            "study_id": study_id,
+            "position": position + offset,
+            "block_id": block_ids[run.pair],
+            "arm_id": arms[run.is_baseline],
+            "code": run.code,
+        }
+        for offset, run in enumerate(drawn)
+    ]
+    edit.insert_all(RUN, runs)

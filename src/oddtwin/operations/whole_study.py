@@ -47,28 +47,23 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
         }
         _insert_asked(edit, study, new)
         responses = _insert_responses(edit, study, new)
-        blocks = {
-            block.id: edit.insert(
-                BLOCK,
-                study_id=new,
-                position=position,
-                label=block.label,
-                machine_id=machines.get(block.machine_id or 0),
-                piece_id=pieces.get(block.piece_id or 0),
-            )
-            for position, block in enumerate(study.blocks)
-        }
+        blocks = _insert_blocks(edit, study, new, machines, pieces)
         runs = _insert_runs(edit, study, new, blocks, arms)
-        for reading in study.readings:
-            edit.insert(
-                READING,
-                run_id=runs[reading.run_id],
-                response_id=responses[reading.response_id],
-                zone=reading.zone,
-                value=reading.value,
-            )
-        for item in study.deviations:
-            edit.insert(DEVIATION, run_id=runs[item.run_id], text=item.text)
+        edit.insert_all(
+            READING,
+            [
+                {
+                    "run_id": runs[reading.run_id],
+                    "response_id": responses[reading.response_id],
+                    "zone": reading.zone,
+                    "value": reading.value,
+                }
+                for reading in study.readings
+            ],
+        )
+        edit.insert_all(
+            DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]
+        )
 
     return book.edit(f"import study {study.name}", change)
 
@@ -138,23 +133,40 @@ def _insert_responses(edit: Edit, study: Study, new: int) -> Ids:
     }
 
 
+def _insert_blocks(edit: Edit, study: Study, new: int, machines: Ids, pieces: Ids) -> Ids:
+    rows = [
+        {
+            "study_id": new,
+            "position": position,
+            "label": block.label,
+            "machine_id": machines.get(block.machine_id or 0),
+            "piece_id": pieces.get(block.piece_id or 0),
+        }
+        for position, block in enumerate(study.blocks)
+    ]
+    return dict(zip((block.id for block in study.blocks), edit.insert_all(BLOCK, rows), strict=True))
+
+
 def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids) -> Ids:
-    runs: Ids = {}
+    rows = [
+        {
+            "study_id": new,
+            "position": run.position,
+            "block_id": blocks[run.block_id],
+            "arm_id": arms[run.arm_id],
+            "code": run.code,
+            "started": run.started.isoformat(timespec="seconds") if run.started else "",
+            "finished": run.finished.isoformat(timespec="seconds") if run.finished else "",
+            "spool": run.spool,
+            "note": run.note,
+            "set_aside": run.set_aside,
+        }
+        for run in study.runs
+    ]
+    runs = dict(zip((run.id for run in study.runs), edit.insert_all(RUN, rows), strict=True))
     for run in study.runs:
-        runs[run.id] = edit.insert(
-            RUN,
-            study_id=new,
-            position=run.position,
-            block_id=blocks[run.block_id],
-            arm_id=arms[run.arm_id],
-            code=run.code,
-            started=run.started.isoformat(timespec="seconds") if run.started else "",
-            finished=run.finished.isoformat(timespec="seconds") if run.finished else "",
-            spool=run.spool,
-            note=run.note,
-            set_aside=run.set_aside,
-            reprint_of=runs.get(run.reprint_of or 0),
-        )
+        if run.reprint_of is not None:
+            edit.update(RUN, runs[run.id], reprint_of=runs[run.reprint_of])
     return runs
 
 

@@ -22,11 +22,20 @@ class Edit:
 
     def insert(self, table: Table, **values: Any) -> int:
         """Add a row and return its id."""
-        row = {column.name: values.get(column.name, _empty(column)) for column in table.columns}
-        del row["id"]
-        new = _inserted(self.connection, table, row)
-        self.changes.append(RowChange(table.name, new, None, {"id": new, **row}))
-        return new
+        return self.insert_all(table, [values])[0]
+
+    def insert_all(self, table: Table, rows: Sequence[Row]) -> list[int]:
+        """Add rows and return their ids in the same order."""
+        if not rows:
+            return []
+        columns = [column for column in table.columns if column.name != "id"]
+        full = [{column.name: row.get(column.name, _empty(column)) for column in columns} for row in rows]
+        adding = insert(table).returning(table.c.id, sort_by_parameter_order=True)
+        ids = [int(key) for key in self.connection.execute(adding, full).scalars()]
+        self.changes += [
+            RowChange(table.name, key, None, {"id": key, **row}) for key, row in zip(ids, full, strict=True)
+        ]
+        return ids
 
     def update(self, table: Table, row_id: int, **values: Any) -> None:
         """Change columns of a row; columns that stay the same are not recorded."""
@@ -62,7 +71,7 @@ class Edit:
         ):
             table, together = TABLES[name], list(run)
             if new:
-                self.connection.execute(insert(table), [change.after for change in together])
+                self.connection.execute(insert(table), [change.after or {} for change in together])
             elif gone:
                 self._delete_rows(table, [change.id for change in together])
             else:
