@@ -557,6 +557,13 @@ class SettleScreen(WithPlan):
         study = read_study((self.folder / "out.json").read_text(encoding="utf-8"), "out.json")
         self.assertEqual(tidy_readings(study), tidy_readings(self.bench.study))
 
+    def test_a_bare_name_is_written_into_the_users_folder(self):
+        self.type_into("reportPath", "mine")
+        self.assertTrue((self.folder / "home" / "mine.html").exists())
+        self.find("reportPath").clear()
+        self.click("writeReport")
+        self.assertIn("Please type where to write it.", self.texts())
+
     def test_a_place_that_cannot_be_written_is_told(self):
         self.type_into("reportPath", str(self.folder / "no" / "such" / "place.html"))
         self.assertIn("could not be written", self.texts())

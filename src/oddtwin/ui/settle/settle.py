@@ -158,8 +158,14 @@ class SettleView(Page):
             self._write(".json", write_study(self._workbench.study))
 
     def _write(self, suffix: str, text: str) -> None:
-        path = Path(self._report.text().strip()).expanduser().with_suffix(suffix)
+        # A bare name belongs to the user's own folder, not to wherever the program was started.
+        typed = self._report.text().strip()
+        if not typed:
+            self._report.show_error("Please type where to write it.")
+            return
+        path = Path.home() / Path(typed).expanduser()
         try:
+            path = path.with_suffix(suffix)
             path.write_text(text, encoding="utf-8")
         except (OSError, ValueError) as error:
             self._report.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
