@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import shutil
 import tempfile
 from pathlib import Path
@@ -9,7 +10,6 @@ from typing import Final
 
 from platformdirs import user_cache_path
 
-from oddtwin import __version__
 from oddtwin.store.revisions import REVISIONS
 
 SEED: Final = 20260309
@@ -19,10 +19,10 @@ NAME: Final = "Quay Street workshop"
 def fresh_demo() -> Path:
     """Return the folder of a fresh copy of the demo lab book.
 
-    The book is built once for each version and schema and kept in the user's cache; every
-    call copies it to a new folder, so that nothing done in a demo stays.
+    The book is built once for each schema and each wording of the demo, and kept in the
+    user's cache; every call copies it to a new folder, so that nothing done in a demo stays.
     """
-    kept = user_cache_path("odd-twin") / f"demo-{__version__}-{REVISIONS[-1]}-{SEED}"
+    kept = user_cache_path("odd-twin") / f"demo-{REVISIONS[-1]}-{_wording()}"
     target = Path(tempfile.mkdtemp(prefix="odd-twin-demo-")) / NAME
     if not (kept / "ready").exists():
         shutil.rmtree(kept, ignore_errors=True)
@@ -32,3 +32,9 @@ def fresh_demo() -> Path:
         (kept / "ready").touch()
     shutil.copytree(kept / "book", target)
     return target
+
+
+def _wording() -> str:
+    """Return a mark of the code that builds the demo, so that a changed demo is built anew."""
+    code = b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))
+    return hashlib.sha256(code).hexdigest()[:12]

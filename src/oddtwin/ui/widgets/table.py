@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem
 
 
 def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
@@ -20,8 +20,8 @@ def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
     table.setShowGrid(False)
     table.verticalHeader().hide()
     table.horizontalHeader().setHighlightSections(False)
+    table.horizontalHeader().setStretchLastSection(True)
     table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     table.setTabKeyNavigation(False)
     return table
 
@@ -37,6 +37,8 @@ def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: b
                 table.setItem(line, column, QTableWidgetItem(text))
             elif item.text() != text:
                 item.setText(text)
+    # Once at the end: headers that follow their contents measure every row at every cell.
+    table.resizeColumnsToContents()
     if fit_height:
         rows_height = sum(table.rowHeight(line) for line in range(len(rows)))
         table.setFixedHeight(table.horizontalHeader().sizeHint().height() + rows_height + 16)
