@@ -82,6 +82,15 @@ class Bench(InWindow):
         self.assertIn("Please type a name for the study first.", self.texts())
         self.assertEqual(self.bench.book.summaries(), [])
 
+    def test_buttons_answer_to_enter_and_to_space(self):
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.find("tabMachines").setFocus()
+            self.keys(key)
+            self.assertTrue(self.is_shown("newMachine"))
+            self.find("tabStudies").setFocus()
+            self.keys(key)
+            self.assertTrue(self.is_shown("newStudyName"))
+
     def test_removing_a_study_can_be_undone(self):
         self.type_into("newStudyName", "Trial")
         self.click("home")

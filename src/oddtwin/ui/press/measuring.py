@@ -45,7 +45,6 @@ class MeasureCard(Card):
         self._fields: dict[Key, QuantityField | GradeField] = {}
         self._grid_holder = QVBoxLayout()
         self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
-        self._done.setAutoDefault(True)
         self.add(heading("Measure"))
         self.add(
             label(

@@ -35,7 +35,6 @@ class RunCard(Card):
         self._state = label("", "quiet", wrap=False)
         self._go = button("", self._on_go_clicked, main=True, name="go")
         self._go.setProperty("big", True)
-        self._go.setAutoDefault(True)
         self._back = button("Clear the stamps", self._on_back_clicked, name="clearStamps")
         self._spool = LineField("spool", width=320)
         self._spool.committed.connect(self._on_spool_committed)

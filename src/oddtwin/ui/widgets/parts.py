@@ -63,6 +63,8 @@ def button(
     made = QPushButton(text)
     made.setProperty("main", main)
     made.setObjectName(name)
+    # Enter presses a button that has the focus, as Space does.
+    made.setAutoDefault(True)
     made.clicked.connect(lambda: on_click())
     if shortcut:
         QShortcut(QKeySequence(shortcut), made, made.click)
@@ -81,6 +83,7 @@ class IconButton(QPushButton):
         self._icon = icon
         self.setObjectName(name)
         self.setProperty("flat", True)
+        self.setAutoDefault(True)
         self.setToolTip(tip)
         self.setAccessibleName(tip)
         self.setIconSize(QSize(18, 18))
