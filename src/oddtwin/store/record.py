@@ -51,10 +51,6 @@ class Record:
     kind: Kind
     changes: tuple[RowChange, ...]
 
-    def touches(self, *tables: str) -> bool:
-        """Whether a row of one of the tables was changed."""
-        return any(change.table in tables for change in self.changes)
-
     def new_id(self, table: str) -> int:
         """Return the id of the first row that was added to a table."""
         return next(item.id for item in self.changes if item.table == table and item.before is None)

@@ -271,7 +271,7 @@ class MainWindow(QMainWindow):
                 )
         self._show_home()
 
-    def _on_changed(self, record: Record, _initiator: object) -> None:
+    def _on_changed(self, record: Record) -> None:
         if record.kind is Kind.MARK:
             return
         self._message_bar.hide()

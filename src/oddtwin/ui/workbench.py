@@ -27,8 +27,8 @@ class Workbench(QObject):
     -------
     book_changed()
         Another lab book was opened, or none is open.
-    changed(record, initiator)
-        An operation, undo or redo was committed; a view skips what it began itself.
+    changed(record)
+        An operation, undo or redo was committed.
     study_changed()
         The study in hand is another one, or has other values.
     analysis_changed()
@@ -40,7 +40,7 @@ class Workbench(QObject):
     """
 
     book_changed = Signal()
-    changed = Signal(object, object)
+    changed = Signal(object)
     study_changed = Signal()
     analysis_changed = Signal()
     warmed = Signal()
@@ -101,9 +101,9 @@ class Workbench(QObject):
         self.study_changed.emit()
         self._analyse()
 
-    def do(self, operation: Operation, initiator: object = None, **arguments: Any) -> Record | None:
+    def do(self, operation: Operation, **arguments: Any) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
-        return self._commit(lambda: operation(self.book, **arguments), initiator)
+        return self._commit(lambda: operation(self.book, **arguments))
 
     def undo_titles(self) -> tuple[str | None, str | None]:
         """Names of the edits that undo and redo would touch; none while the book is still cold."""
@@ -124,12 +124,12 @@ class Workbench(QObject):
             return []
 
     def undo(self) -> Record | None:
-        return self._commit(self.book.undo, None)
+        return self._commit(self.book.undo)
 
     def redo(self) -> Record | None:
-        return self._commit(self.book.redo, None)
+        return self._commit(self.book.redo)
 
-    def _commit(self, act: Callable[[], Record | None], initiator: object) -> Record | None:
+    def _commit(self, act: Callable[[], Record | None]) -> Record | None:
         try:
             record = act()
         except StoreError as error:
@@ -138,7 +138,7 @@ class Workbench(QObject):
         if record is not None:
             if self._study is not None:
                 self._study = self._load(self._study.id, gone_is_fine=True)
-            self.changed.emit(record, initiator)
+            self.changed.emit(record)
             self.study_changed.emit()
             self._analyse()
         return record

@@ -57,4 +57,4 @@ class AskView(Page):
     def _edit(self, **values: str) -> None:
         study = self._workbench.study
         if study is not None:
-            self._workbench.do(operations.edit_study, self, study_id=study.id, **values)
+            self._workbench.do(operations.edit_study, study_id=study.id, **values)

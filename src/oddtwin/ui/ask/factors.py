@@ -76,7 +76,7 @@ class FactorsCard(Card):
         }
 
         def edit(**values: str) -> None:
-            self._workbench.do(operations.edit_factor, self, factor_id=factor.id, **values)
+            self._workbench.do(operations.edit_factor, factor_id=factor.id, **values)
 
         kind.currentTextChanged.connect(lambda text: edit(kind=text))
         for name, field in fields.items():

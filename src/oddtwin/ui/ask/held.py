@@ -39,7 +39,7 @@ class HeldCard(Card):
     def _make_row(self, item: HeldItem) -> FieldRow[HeldItem]:
         field = LineField(f"held-{item.id}")
         field.committed.connect(
-            lambda text: self._workbench.do(operations.edit_held, self, held_id=item.id, text=text)
+            lambda text: self._workbench.do(operations.edit_held, held_id=item.id, text=text)
         )
         remove = IconButton(
             self._theme,

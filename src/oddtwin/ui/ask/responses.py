@@ -93,7 +93,6 @@ class ResponsesCard(Card):
     def _edit(self, response_id: int, **values: Any) -> None:
         done = self._workbench.do(
             operations.edit_response,
-            self,
             response_id=response_id,
             name=self._stored_name(response_id),
             **values,

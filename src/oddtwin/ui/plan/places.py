@@ -132,7 +132,7 @@ class PiecesCard(TickCard):
 
     def _make_row(self, piece: Piece) -> FieldRow[Piece]:
         def edit(**values: Any) -> None:
-            self._workbench.do(operations.edit_piece, self, piece_id=piece.id, name=piece.name, **values)
+            self._workbench.do(operations.edit_piece, piece_id=piece.id, name=piece.name, **values)
 
         zones = LineField(f"zones-{piece.name}", "lid; hinge; base")
         zones.committed.connect(

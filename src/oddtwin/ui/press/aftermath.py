@@ -121,7 +121,7 @@ class AftermathCard(Card):
     def _on_note_committed(self, text: str) -> None:
         if self._run is not None:
             self._workbench.do(
-                operations.edit_run, self, run_id=self._run.id, code=self._run.code, note=text.strip()
+                operations.edit_run, run_id=self._run.id, code=self._run.code, note=text.strip()
             )
 
     def _on_aside_clicked(self) -> None:

@@ -154,7 +154,6 @@ class MeasureCard(Card):
             what = f"{response.name} {zone}".strip()
             self._workbench.do(
                 operations.enter_readings,
-                self,
                 run_id=self._run.id,
                 response_id=response.id,
                 zone=zone,

@@ -110,7 +110,7 @@ class RunCard(Card):
     def _on_spool_committed(self, text: str) -> None:
         if self._run is not None:
             self._workbench.do(
-                operations.edit_run, self, run_id=self._run.id, code=self._run.code, spool=text.strip()
+                operations.edit_run, run_id=self._run.id, code=self._run.code, spool=text.strip()
             )
 
 

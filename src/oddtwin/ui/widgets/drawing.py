@@ -72,12 +72,6 @@ class DrawingView(QWidget):
         self.setAccessibleName(draw(600.0).description)
         theme.changed.connect(self.update)
 
-    def set_draw(self, draw: Callable[[float], Drawing]) -> None:
-        """Show another drawing."""
-        self._draw = draw
-        self.setAccessibleName(draw(600.0).description)
-        self.update()
-
     def sizeHint(self) -> QSize:
         return self._fixed or QSize(600, round(self._draw(600.0).height))
 
