@@ -176,7 +176,7 @@ class WholeAnalysis(unittest.TestCase):
     def test_borrowed_noise_serves_where_there_are_no_twins_and_says_so(self):
         single = printed(((20.0, 15.0),))
         self.assertEqual(analyse(single).findings[0].verdict.value, "undecided")
-        helped = analyse(single, {1: NoiseFloor(0.3, 9)})
+        helped = analyse(single, {1: NoiseFloor(0.3, 9)}.get)
         self.assertEqual(helped.findings[0].verdict.value, "odd-better")
         self.assertIn("borrowed-noise", {threat.code for threat in helped.threats})
 
@@ -184,7 +184,7 @@ class WholeAnalysis(unittest.TestCase):
         whole = printed()
         runs = (*whole.runs, run(7, 1, 1))
         readings = (*whole.readings, RunReading(7, 7, 1, "", 20.4))
-        twins = analyse(dataclasses.replace(whole, runs=runs, readings=readings), {1: NoiseFloor(9.0, 9)})
+        twins = analyse(dataclasses.replace(whole, runs=runs, readings=readings), {1: NoiseFloor(9.0, 9)}.get)
         self.assertEqual(twins.findings[0].comparison.noise.df, 1)
 
     def test_targets(self):

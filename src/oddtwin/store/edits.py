@@ -111,7 +111,7 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
         "parent": next_undo(connection),
         "changes": [_as_json(change) for change in changes],
     }
-    new = _inserted(connection, LOG, entry)
+    new = int(connection.execute(insert(LOG).values(**entry).returning(LOG.c.id)).scalar_one())
     if kind is Kind.EDIT:
         _set_head(connection, new)
     return Record(title, kind, tuple(changes))
@@ -157,13 +157,6 @@ def _as_json(change: RowChange) -> Row:
 
 def _set_head(connection: Connection, head: int | None) -> None:
     connection.execute(update(BOOK).values(head=head))
-
-
-def _inserted(connection: Connection, table: Table, row: Row) -> int:
-    key = connection.execute(insert(table).values(**row)).inserted_primary_key
-    if key is None:
-        raise RuntimeError("the database gave no id")
-    return int(key[0])
 
 
 def _empty(column: Column[Any]) -> Any:

@@ -82,8 +82,12 @@ class LabBook:
             raise StoreError(f"{folder} cannot be made into a lab book: {error.strerror}.") from None
         book = cls(folder, name, lock)
         book._made = make_engine(folder / DATABASE, "rwc")
-        with sentences(folder):
-            make_tables(book._made, name)
+        try:
+            with sentences(folder):
+                make_tables(book._made, name)
+        except StoreError:
+            book.close()
+            raise
         return book
 
     @classmethod

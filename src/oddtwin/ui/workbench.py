@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -13,6 +14,7 @@ from oddtwin.store import LabBook, Record, StoreError, StudySummary, remember_bo
 from oddtwin.ui.tasks import TaskRunner
 
 if TYPE_CHECKING:
+    from oddtwin.core.effects import NoiseFloor
     from oddtwin.core.study import Analysis, Study
 
 AFTER_PAINT_MS = 60
@@ -218,9 +220,9 @@ def _analysed(book: LabBook, study: Study) -> Analysis:
     from oddtwin.core.study import analyse
     from oddtwin.store import known_noise
 
-    own = analyse(study)
-    if all(finding.comparison.noise is not None for finding in own.findings):
-        return own
-    with book.reading() as connection:
-        borrowed = known_noise(connection, study)
-    return analyse(study, borrowed) if borrowed else own
+    @cache
+    def borrowed() -> dict[int, NoiseFloor]:
+        with book.reading() as connection:
+            return known_noise(connection, study)
+
+    return analyse(study, lambda response_id: borrowed().get(response_id))

@@ -105,27 +105,30 @@ def held_threat(deviations: Iterable[tuple[str, str]]) -> Threat | None:
 
 def _splits(comparison: Comparison) -> Iterable[Threat]:
     prints = comparison.prints
-    for code, noun in (("machine", "machine"), ("piece", "piece"), ("spool", "spool"), ("day", "day")):
-        base = {getattr(item, code) for item in prints.baseline} - {""}
-        change = {getattr(item, code) for item in prints.change} - {""}
+    for noun in ("machine", "piece", "spool", "day"):
+        base, change = _levels(prints.baseline, noun), _levels(prints.change, noun)
         if base and change and not base & change:
             yield Threat(
-                f"split-{code}",
+                f"split-{noun}",
                 f"Every baseline print has {noun} {_listed(base)}, every print of the change "
                 f"{_listed(change)}: {noun} and change cannot be told apart.",
                 f"Print at least one pair with both arms on the same {noun}.",
             )
-        elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, code)]):
+        elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, noun)]):
             yield Threat(
-                f"split-{code}",
+                f"split-{noun}",
                 f"In {len(torn)} of {len(prints.pairs)} pairs the two prints differ in {noun} too.",
                 f"Keep the {noun} the same inside a pair.",
             )
 
 
+def _levels(items: Sequence[PrintValue], attribute: str) -> set[str]:
+    """What is recorded of an attribute such as the spool; prints without a record are passed over."""
+    return {getattr(item, attribute) for item in items} - {""}
+
+
 def _torn(block: Block, attribute: str) -> bool:
-    base = {getattr(item, attribute) for item in block.baseline} - {""}
-    change = {getattr(item, attribute) for item in block.change} - {""}
+    base, change = _levels(block.baseline, attribute), _levels(block.change, attribute)
     return bool(base and change and base != change)
 
 

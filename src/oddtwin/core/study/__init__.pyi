@@ -81,5 +81,6 @@ from .standing import (
 from .standing import (
     progress as progress,
 )
+from .tidy import places as places
 from .tidy import readings_by_run as readings_by_run
 from .tidy import tidy_readings as tidy_readings

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +13,8 @@ from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.readings import Reading
 from oddtwin.core.study.model import Response, Run, Study
 from oddtwin.core.study.tidy import tidy_readings
+
+KnownNoise = Callable[[int], NoiseFloor | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,15 +33,16 @@ class Analysis:
     threats: tuple[Threat, ...]
 
 
-def analyse(study: Study, known_noise: Mapping[int, NoiseFloor] | None = None) -> Analysis:
+def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     """Judge every response of a study.
 
     Parameters
     ----------
     study : Study
         Whole.
-    known_noise : mapping of response id to NoiseFloor, optional
-        From earlier studies; used where the study has no twins of its own.
+    known_noise : callable, optional
+        Takes a response id and returns the noise floor of earlier studies, or None; asked
+        only where the study has no twins of its own.
 
     Returns
     -------
@@ -51,7 +54,7 @@ def analyse(study: Study, known_noise: Mapping[int, NoiseFloor] | None = None) -
         rows[reading.response].append(reading)
     ordered = sorted(study.responses, key=lambda response: not response.primary)
     findings = [
-        _find(study, response, rows[response.name], known_noise or {})
+        _find(study, response, rows[response.name], known_noise)
         for response in ordered
         if any(reading.value is not None for reading in rows[response.name])
     ]
@@ -84,13 +87,13 @@ def measure_of(study: Study, response: Response, noise: NoiseFloor | None = None
     )
 
 
-def _find(
-    study: Study, response: Response, rows: list[Reading], known_noise: Mapping[int, NoiseFloor]
-) -> Finding:
+def _find(study: Study, response: Response, rows: list[Reading], known_noise: KnownNoise | None) -> Finding:
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
     own = find(rows, measure_of(study, response), rng, response.resolution)
-    borrowed = known_noise.get(response.id)
-    if own.comparison.noise is not None or borrowed is None:
+    if own.comparison.noise is not None or known_noise is None:
+        return own
+    borrowed = known_noise(response.id)
+    if borrowed is None:
         return own
     threat = Threat(
         "borrowed-noise",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import RunReading, RunState, Study, StudyBlock
+from oddtwin.core.study.model import RunReading, RunState, Study
 
 
 def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
@@ -14,6 +14,16 @@ def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
     for item in study.readings:
         gathered[item.run_id].append(item)
     return gathered
+
+
+def places(study: Study) -> dict[int, tuple[str, str, str]]:
+    """Return pair, machine and piece of every block by its id, as names; empty where there is none."""
+    machines = {key: machine.name for key, machine in study.machines.items()}
+    pieces = {key: piece.name for key, piece in study.pieces.items()}
+    return {
+        block.id: (block.label, machines.get(block.machine_id or 0, ""), pieces.get(block.piece_id or 0, ""))
+        for block in study.blocks
+    }
 
 
 def tidy_readings(study: Study) -> list[Reading]:
@@ -33,7 +43,7 @@ def tidy_readings(study: Study) -> list[Reading]:
     values: dict[tuple[int, int], list[tuple[str, float | None]]] = defaultdict(list)
     for item in study.readings:
         values[item.run_id, item.response_id].append((item.zone, item.value))
-    places = {block.id: _place(study, block) for block in study.blocks}
+    where = places(study)
     arms = {arm.id: arm.name for arm in study.arms}
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
     days = {run.id: run.started.date().isoformat() if run.started else "" for run in made}
@@ -44,7 +54,7 @@ def tidy_readings(study: Study) -> list[Reading]:
             value,
             response.name,
             response.unit,
-            *places[run.block_id],
+            *where[run.block_id],
             run=run.code,
             zone=zone,
             type=response.type,
@@ -57,10 +67,3 @@ def tidy_readings(study: Study) -> list[Reading]:
         for run in made
         for zone, value in values.get((run.id, response.id)) or missing
     ]
-
-
-def _place(study: Study, block: StudyBlock) -> tuple[str, str, str]:
-    """Pair, machine and piece of a block."""
-    machine = study.machines.get(block.machine_id or 0)
-    piece = study.pieces.get(block.piece_id or 0)
-    return block.label, machine.name if machine else "", piece.name if piece else ""

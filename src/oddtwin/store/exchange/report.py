@@ -13,7 +13,7 @@ from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
 from oddtwin.core.quantities import format_reading
-from oddtwin.core.study import Analysis, Run, RunReading, Study, readings_by_run
+from oddtwin.core.study import Analysis, Run, RunReading, Study, places, readings_by_run
 
 WIDTH = 760.0
 
@@ -35,7 +35,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     str
         A page that needs no other file and no network, and prints on paper.
     """
-    read = readings_by_run(study)
+    read, where = readings_by_run(study), places(study)
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
     )
@@ -45,7 +45,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         findings=[_finding(finding) for finding in analysis.findings],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
-        runs=[_run(study, run, read.get(run.id, [])) for run in study.runs],
+        runs=[_run(study, run, where[run.block_id], read.get(run.id, [])) for run in study.runs],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
         colours=LIGHT,
@@ -66,13 +66,13 @@ def _finding(finding: Finding) -> dict[str, Any]:
     }
 
 
-def _run(study: Study, run: Run, read: list[RunReading]) -> dict[str, Any]:
-    machine, piece = study.machine_of(run), study.piece_of(run)
+def _run(study: Study, run: Run, where: tuple[str, str, str], read: list[RunReading]) -> dict[str, Any]:
+    pair, machine, piece = where
     return {
         "run": run,
-        "pair": study.block_of(run).label,
-        "machine": machine.name if machine else "–",
-        "piece": piece.name if piece else "–",
+        "pair": pair,
+        "machine": machine or "–",
+        "piece": piece or "–",
         "values": [_values([item for item in read if item.response_id == one.id]) for one in study.responses],
         "departures": [item.text for item in study.deviations if item.run_id == run.id],
     }

@@ -20,6 +20,7 @@ from oddtwin.core.study import (
     RunReading,
     Study,
     StudyBlock,
+    places,
     readings_by_run,
 )
 from oddtwin.store.errors import StoreError
@@ -71,8 +72,7 @@ def read_study(text: str, source: str) -> Study:
 
 
 def _to_file(study: Study) -> StudyFile:
-    arms = {arm.id: arm.name for arm in study.arms}
-    read = readings_by_run(study)
+    names = _Names(study)
     used = {block.piece_id for block in study.blocks} | set(study.plan.piece_ids if study.plan else ())
     return StudyFile(
         name=study.name,
@@ -91,7 +91,7 @@ def _to_file(study: Study) -> StudyFile:
             if piece.id in used
         ],
         plan=_plan_part(study),
-        runs=[_run_part(study, run, arms, read.get(run.id, [])) for run in study.runs],
+        runs=[_run_part(study, run, names) for run in study.runs],
         decision=DecisionPart.model_validate(study.decision, from_attributes=True)
         if study.decision
         else None,
@@ -113,25 +113,34 @@ def _plan_part(study: Study) -> PlanPart | None:
     )
 
 
-def _run_part(study: Study, run: Run, arms: dict[int, str], read: list[RunReading]) -> RunPart:
-    machine, piece = study.machine_of(run), study.piece_of(run)
-    responses = {item.id: item.name for item in study.responses}
-    codes = {item.id: item.code for item in study.runs}
+class _Names:
+    """Names for everything that a study links by id, looked up once for all its runs."""
+
+    def __init__(self, study: Study) -> None:
+        self.arms = {arm.id: arm.name for arm in study.arms}
+        self.responses = {item.id: item.name for item in study.responses}
+        self.codes = {item.id: item.code for item in study.runs}
+        self.places = places(study)
+        self.readings = readings_by_run(study)
+
+
+def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
+    pair, machine, piece = names.places[run.block_id]
     return RunPart(
         code=run.code,
-        arm=arms[run.arm_id],
-        pair=study.block_of(run).label,
-        machine=machine.name if machine else "",
-        piece=piece.name if piece else "",
+        arm=names.arms[run.arm_id],
+        pair=pair,
+        machine=machine,
+        piece=piece,
         started=run.started,
         finished=run.finished,
         spool=run.spool,
         note=run.note,
         set_aside=run.set_aside,
-        reprint_of=codes.get(run.reprint_of or 0, ""),
+        reprint_of=names.codes.get(run.reprint_of or 0, ""),
         readings=[
-            ReadingPart(response=responses[item.response_id], zone=item.zone, value=item.value)
-            for item in read
+            ReadingPart(response=names.responses[item.response_id], zone=item.zone, value=item.value)
+            for item in names.readings.get(run.id, [])
         ],
         departures=[item.text for item in study.deviations if item.run_id == run.id],
     )

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.design import totals
+from oddtwin.core.design import Totals, totals
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
-from oddtwin.core.study import Plan, Run, RunState, Study
+from oddtwin.core.study import Plan, Run, RunState, Study, places
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -66,7 +66,7 @@ class PlanView(Page):
         self._pieces.refresh(sorted(study.pieces.values(), key=lambda item: item.name), pieces)
         if fresh or plan:
             self._show_plan(plan)
-        started = any(run.started or run.set_aside for run in study.runs)
+        started = _begun(study)
         self._draw.setVisible(not started)
         self._draw.setText("Draw the order anew" if study.runs else "Draw the order")
         for part in (self._more, self._more_pairs, self._more_label):
@@ -142,7 +142,7 @@ class PlanView(Page):
         if study is None:
             return
         machines, pieces = self._machines.ticked(), self._pieces.ticked()
-        if study.runs and any(run.started or run.set_aside for run in study.runs):
+        if _begun(study):
             self._sum.setText(_taken(study, study.runs))
             return
         cells = len(machines) * len(pieces)
@@ -156,26 +156,23 @@ class PlanView(Page):
         runs = 2 * pairs * cells + twins
         unknown = [piece.name for piece in each if not piece.minutes]
         self._sum.setText(
-            f"{runs} runs, {format_minutes(total.minutes)} of printing, {_grams(total.grams)}"
-            + (f" (no estimate yet for {', '.join(unknown)})" if unknown else "")
+            _takes(runs, total) + (f" (no estimate yet for {', '.join(unknown)})" if unknown else "")
         )
 
     def _show_runs(self, study: Study) -> None:
         shown = study.runs[:_MOST_SHOWN]
         arms = {arm.id: arm.name for arm in study.arms}
-        blocks = {block.id: block for block in study.blocks}
+        where = places(study)
         rows = []
         for number, run in enumerate(shown, 1):
-            block = blocks[run.block_id]
-            machine = study.machines.get(block.machine_id or 0)
-            piece = study.pieces.get(block.piece_id or 0)
+            pair, machine, piece = where[run.block_id]
             rows.append(
                 (
                     str(number),
                     run.code,
-                    machine.name if machine else "–",
-                    piece.name if piece else "–",
-                    block.label or "–",
+                    machine or "–",
+                    piece or "–",
+                    pair or "–",
                     _state(run),
                     arms[run.arm_id] if self._arms.isChecked() else "hidden",
                 )
@@ -231,10 +228,19 @@ def _ticks(study: Study) -> tuple[Sequence[int], Sequence[int]]:
     return only[0], only[1]
 
 
+def _begun(study: Study) -> bool:
+    """Whether a run was started or set aside, so that the order stays."""
+    return any(run.started or run.set_aside for run in study.runs)
+
+
 def _taken(study: Study, runs: Sequence[Run]) -> str:
     pieces = [study.piece_of(run) for run in runs if run.state is not RunState.SET_ASIDE]
     total = totals([(p.minutes, p.part_g + p.waste_g) for p in pieces if p])
-    return f"{len(pieces)} runs, {format_minutes(total.minutes)} of printing, {_grams(total.grams)}"
+    return _takes(len(pieces), total)
+
+
+def _takes(runs: int, total: Totals) -> str:
+    return f"{runs} runs, {format_minutes(total.minutes)} of printing, {_grams(total.grams)}"
 
 
 def _grams(grams: float) -> str:

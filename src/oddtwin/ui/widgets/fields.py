@@ -17,7 +17,8 @@ class LineField(QWidget):
     """One line of text with its own place for an error.
 
     ``committed`` is emitted with the text when it changed and the field is left or
-    Enter is pressed; ``left`` after every Enter, so that the focus can move on.
+    Enter is pressed; ``entered`` after every Enter that is not refused, so that the focus
+    can move on.
     """
 
     committed = Signal(str)
@@ -94,7 +95,7 @@ class LineField(QWidget):
 
 
 class QuantityField(LineField):
-    """A number with its unit, as typed; several numbers apart by a space or semicolon if allowed.
+    """A number with its unit, as typed; several numbers apart by a semicolon if allowed.
 
     ``quantity_committed`` is emitted with the list of values in the unit of the field;
     an empty list takes the reading out.
