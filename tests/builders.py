@@ -10,7 +10,19 @@ import numpy as np
 
 from oddtwin.core.effects import Comparison, Measure, compare
 from oddtwin.core.readings import Better, Combine, Reading, ResponseType
-from oddtwin.core.study import Arm, Factor, HeldItem, Machine, Piece, Plan, Response, Run, Study, StudyBlock
+from oddtwin.core.study import (
+    Arm,
+    Factor,
+    HeldItem,
+    Level,
+    Machine,
+    Piece,
+    Plan,
+    Response,
+    Run,
+    Study,
+    StudyBlock,
+)
 
 # Box, Hunter & Hunter's boys' shoes as packaged with R (MASS::shoes).
 SHOES_A = [13.2, 8.2, 10.9, 14.3, 10.7, 6.6, 9.5, 10.8, 8.8, 13.3]
@@ -67,7 +79,7 @@ def study(runs: Sequence[Run] = (), **more: Any) -> Study:
         "question": "Does it matter?",
         "created": NOON,
         "arms": (Arm(1, "Old", True), Arm(2, "New", False)),
-        "factors": (Factor(1, "slicer setting", "layer height", "0.2 mm", "0.3 mm"),),
+        "factors": (Factor(1, "slicer setting", "layer height", (Level(1, "0.2 mm"), Level(2, "0.3 mm"))),),
         "responses": (response(),),
         "held": (HeldItem(1, "Same spool"),),
         "plan": Plan(4, 0, 5, 1, (1,), (1,)),

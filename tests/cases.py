@@ -52,15 +52,14 @@ class InBook(InFolder):
             study_id=1,
             kind="slicer setting",
             name="layer height",
-            baseline_level="0.2 mm",
-            change_level="0.3 mm",
+            levels=("0.2 mm", "0.3 mm"),
         )
         operations.add_response(self.book, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
         operations.add_response(self.book, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
         operations.add_machine(self.book, name="Marlow")
         operations.add_piece(self.book, name="Ring", zones=["rim", "rib"], minutes=60.0, part_g=20.0)
         operations.draw_runs(
-            self.book, study_id=1, pairs=pairs, twins=twins, seed=seed, machine_ids=[1], piece_ids=[1]
+            self.book, study_id=1, repeats=pairs, twins=twins, seed=seed, machine_ids=[1], piece_ids=[1]
         )
         return self.study()
 

@@ -4,16 +4,20 @@ import math
 import unittest
 from collections import Counter
 
-from oddtwin.core.design import Cell, SeededOrder, plan_pairs, totals
+from oddtwin.core.design import Cell, Design, SeededOrder, lay_out, totals
 
 CELLS = [Cell(1, 7), Cell(2, 7)]
+
+
+def plan_pairs(cells, pairs, twins, seed, first_pair=1, taken=()):
+    return lay_out(Design(), cells, pairs, twins, seed, first_pair, taken)
 
 
 class Draws(unittest.TestCase):
     def test_the_first_order_version_never_changes(self):
         # Written down when version 1 was made: a different result breaks every printed run list.
         runs = plan_pairs(CELLS, 2, 1, seed=41)
-        drawn = [(run.code, run.is_baseline, run.pair, run.cell.machine_id) for run in runs]
+        drawn = [(run.code, run.arm == 0, run.block, run.cell.machine_id) for run in runs]
         self.assertEqual(drawn, FROZEN)
 
     def test_every_arrangement_is_about_equally_likely(self):
@@ -44,8 +48,8 @@ class PairsInBlocks(unittest.TestCase):
         for pairs, twins in ((1, 0), (3, 2), (2, 9)):
             runs = plan_pairs(CELLS, pairs, twins, seed=5)
             self.assertEqual(len(runs), 2 * pairs * len(CELLS) + twins)
-            self.assertEqual(sum(not run.is_baseline for run in runs), pairs * len(CELLS))
-            by_pair = Counter((run.pair, run.is_baseline) for run in runs)
+            self.assertEqual(sum(run.arm == 1 for run in runs), pairs * len(CELLS))
+            by_pair = Counter((run.block, run.arm == 0) for run in runs)
             for number in range(1, pairs * len(CELLS) + 1):
                 self.assertEqual(by_pair[number, False], 1)
                 self.assertGreaterEqual(by_pair[number, True], 1)
@@ -54,14 +58,14 @@ class PairsInBlocks(unittest.TestCase):
 
     def test_a_pair_stays_together_on_one_machine(self):
         runs = plan_pairs(CELLS, 4, 3, seed=9)
-        self.assertEqual([run.pair for run in runs], sorted(run.pair for run in runs))
-        for number in {run.pair for run in runs}:
-            self.assertEqual(len({run.cell for run in runs if run.pair == number}), 1)
+        self.assertEqual([run.block for run in runs], sorted(run.block for run in runs))
+        for number in {run.block for run in runs}:
+            self.assertEqual(len({run.cell for run in runs if run.block == number}), 1)
 
     def test_either_arm_comes_first_about_as_often(self):
         firsts = 0
         for seed in range(400):
-            firsts += plan_pairs([Cell(1, 1)], 1, 0, seed)[0].is_baseline
+            firsts += plan_pairs([Cell(1, 1)], 1, 0, seed)[0].arm == 0
         self.assertTrue(150 < firsts < 250)
 
     def test_codes_are_unique_and_avoid_those_taken(self):
@@ -70,12 +74,12 @@ class PairsInBlocks(unittest.TestCase):
         self.assertEqual(len(taken), len(first))
         more = plan_pairs(CELLS, 20, 0, seed=1, first_pair=41, taken=taken)
         self.assertFalse(taken & {run.code for run in more})
-        self.assertEqual(min(run.pair for run in more), 41)
+        self.assertEqual(min(run.block for run in more), 41)
 
     def test_codes_do_not_tell_the_arm(self):
         letters = {True: Counter(), False: Counter()}
         for run in plan_pairs([Cell(1, 1)], 600, 0, seed=2):
-            letters[run.is_baseline][run.code[0]] += 1
+            letters[run.arm == 0][run.code[0]] += 1
         both = set(letters[True]) & set(letters[False])
         self.assertEqual(both, set(letters[True]) | set(letters[False]))
 

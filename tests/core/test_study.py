@@ -11,6 +11,7 @@ from oddtwin.core.study import (
     DecisionKind,
     Deviation,
     Factor,
+    Level,
     Role,
     Run,
     RunReading,
@@ -198,8 +199,8 @@ class StudyThreats(unittest.TestCase):
 
     def test_of_the_question(self):
         two = (
-            Factor(1, "part", "hot end", "old", "new"),
-            Factor(2, "slicer setting", "speed", "60", "80"),
+            Factor(1, "part", "hot end", (Level(1, "old"), Level(2, "new"))),
+            Factor(2, "slicer setting", "speed", (Level(3, "60"), Level(4, "80"))),
         )
         self.assertIn("two-changes", self.codes(study(factors=two)))
         self.assertIn("no-margin", self.codes(study(responses=(response(margin=None),))))

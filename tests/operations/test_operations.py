@@ -41,9 +41,20 @@ class Asking(InBook):
     def test_factors_and_held_lines_come_and_go_in_order(self):
         for name in ("speed", "cooling"):
             operations.add_factor(self.book, study_id=1, kind="slicer setting", name=name)
-        operations.edit_factor(self.book, factor_id=1, change_level="80 mm/s")
+        operations.edit_factor(self.book, factor_id=1, name="print speed")
+        operations.edit_level(self.book, level_id=2, value="80 mm/s", minutes=12.0, way_back="reload")
+        operations.add_level(self.book, factor_id=1, value="60 mm/s")
+        operations.add_level(self.book, factor_id=1, value="100 mm/s")
         operations.remove_factor(self.book, factor_id=2, name="cooling")
-        self.assertEqual([(f.name, f.change_level) for f in self.study().factors], [("speed", "80 mm/s")])
+        (factor,) = self.study().factors
+        # The first level was still empty, so it took the first value that was added.
+        self.assertEqual([level.value for level in factor.levels], ["60 mm/s", "80 mm/s", "100 mm/s"])
+        self.assertEqual((factor.name, factor.hard_to_change), ("print speed", True))
+        operations.remove_level(self.book, level_id=5, value="100 mm/s")
+        with self.assertRaisesRegex(StoreError, "two levels"):
+            operations.remove_level(self.book, level_id=2, value="80 mm/s")
+        with self.assertRaisesRegex(StoreError, "below zero"):
+            operations.edit_level(self.book, level_id=2, value="80 mm/s", minutes=-1.0)
         operations.add_held(self.book, study_id=1, text="Lamp on")
         operations.edit_held(self.book, held_id=1, text="Same lot")
         operations.remove_held(self.book, held_id=2)
@@ -106,36 +117,49 @@ class Planning(InBook):
         value = self.planned(pairs=3, twins=2, seed=4)
         first = [(run.code, run.arm_id) for run in value.runs]
         self.assertEqual(len(first), 8)
-        operations.draw_runs(self.book, study_id=1, pairs=3, twins=2, seed=5, machine_ids=[1], piece_ids=[1])
+        operations.draw_runs(
+            self.book, study_id=1, repeats=3, twins=2, seed=5, machine_ids=[1], piece_ids=[1]
+        )
         self.assertNotEqual([(run.code, run.arm_id) for run in self.study().runs], first)
-        operations.draw_runs(self.book, study_id=1, pairs=3, twins=2, seed=4, machine_ids=[1], piece_ids=[1])
+        operations.draw_runs(
+            self.book, study_id=1, repeats=3, twins=2, seed=4, machine_ids=[1], piece_ids=[1]
+        )
         self.assertEqual([(run.code, run.arm_id) for run in self.study().runs], first)
 
     def test_plans_that_make_no_sense(self):
         operations.add_study(self.book, name="Trial")
-        good = {"study_id": 1, "pairs": 1, "twins": 0, "seed": 1, "machine_ids": [1], "piece_ids": [1]}
+        good = {"study_id": 1, "repeats": 1, "twins": 0, "seed": 1, "machine_ids": [1], "piece_ids": [1]}
         operations.add_machine(self.book, name="M")
         operations.add_piece(self.book, name="P")
-        for wrong in ({"pairs": 0}, {"twins": -1}, {"machine_ids": []}, {"piece_ids": []}, {"pairs": 5000}):
+        with self.assertRaisesRegex(StoreError, "what differs"):
+            operations.draw_runs(self.book, **good)
+        operations.add_factor(self.book, study_id=1, kind="part", name="lid", levels=("a", "b"))
+        for wrong in (
+            {"repeats": 0},
+            {"twins": -1},
+            {"machine_ids": []},
+            {"piece_ids": []},
+            {"repeats": 5000},
+        ):
             with self.subTest(wrong), self.assertRaises(StoreError):
                 operations.draw_runs(self.book, **{**good, **wrong})
         with self.assertRaisesRegex(StoreError, "no plan"):
-            operations.add_pairs(self.book, study_id=1, pairs=1)
+            operations.add_repeats(self.book, study_id=1, repeats=1)
 
     def test_once_started_the_order_stays_and_pairs_are_added(self):
         value = self.planned()
         before = [run.code for run in value.runs]
         operations.start_run(self.book, run_id=value.runs[0].id, code=before[0])
-        with self.assertRaisesRegex(StoreError, "add pairs instead"):
+        with self.assertRaisesRegex(StoreError, "add to it instead"):
             operations.draw_runs(
-                self.book, study_id=1, pairs=3, twins=0, seed=9, machine_ids=[1], piece_ids=[1]
+                self.book, study_id=1, repeats=3, twins=0, seed=9, machine_ids=[1], piece_ids=[1]
             )
-        operations.add_pairs(self.book, study_id=1, pairs=2, twins=1)
+        operations.add_repeats(self.book, study_id=1, repeats=2, twins=1)
         after = self.study()
         self.assertEqual([run.code for run in after.runs][: len(before)], before)
         self.assertEqual(len(after.runs), len(before) + 5)
         self.assertEqual({block.label for block in after.blocks}, {"1", "2", "3", "4"})
-        self.assertEqual((after.plan.pairs, after.plan.twins), (4, 2))
+        self.assertEqual((after.plan.repeats, after.plan.twins), (4, 2))
 
 
 class Printing(InBook):

@@ -69,7 +69,7 @@ class StudyFiles(WholeStudies):
             ("{", ""),
             ("[]", ""),
             (broken(lambda s: s.update(format="other")), "format"),
-            (broken(lambda s: s.update(version=2)), "version"),
+            (broken(lambda s: s.update(version=3)), "version"),
             (broken(lambda s: s.update(surprise=1)), "surprise"),
             (broken(lambda s: s["arms"].pop()), "arms"),
             (broken(lambda s: s["arms"][1].update(baseline=True)), "exactly one arm"),

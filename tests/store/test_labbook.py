@@ -332,8 +332,17 @@ class OldBooks(InFolder):
                 self.assertEqual(revision, old.stem)
                 with book.reading() as connection:
                     value = load_study(connection, 1)
-                self.assertEqual(value.name, "Thicker layers for the drawer divider")
-                self.assertEqual(len(value.runs), 15)
+                names = {"0001": "Thicker layers for the drawer divider", "0002": "Trial"}
+                self.assertEqual(value.name, names[old.stem])
+                self.assertEqual(len(value.runs), {"0001": 15, "0002": 5}[old.stem])
+                levels = {
+                    name: [level.value for _, level in value.levels_of(arm)]
+                    for name, arm in (("baseline", value.baseline), ("change", value.change))
+                }
+                self.assertNotEqual(levels["baseline"], levels["change"])
+                # Edits made before speak of columns that are gone.
+                self.assertIsNone(book.undo_title())
+                self.assertIsNone(book.redo_title())
                 operations.edit_study(book, study_id=1, question="Still?")
                 book.close()
                 again = LabBook.open(folder)

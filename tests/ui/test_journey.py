@@ -53,7 +53,7 @@ class Journey(InWindow):
         study = self.bench.study
         self.assertEqual(study.question, "Does a thicker seam close with less force?")
         self.assertEqual(
-            [(f.name, f.baseline_level, f.change_level) for f in study.factors],
+            [(f.name, *(level.value for level in f.levels)) for f in study.factors],
             [("seam width", "0.4 mm", "0.6 mm")],
         )
         self.assertEqual({r.name: r.margin for r in study.responses}["Print time"], 10.0)

@@ -252,7 +252,7 @@ class AskScreen(InWindow):
 
     def test_arms_need_different_names(self):
         self.type_into("changeName", "Baseline")
-        self.assertIn("Both arms", self.message)
+        self.assertIn("Two arms", self.message)
         self.assertEqual(self.find("changeName").text(), "Change")
 
     def test_the_deciding_response_and_directions(self):
@@ -302,13 +302,12 @@ class WithPlan(InWindow):
             study_id=1,
             kind="part",
             name="hot end",
-            baseline_level="old",
-            change_level="new",
+            levels=("old", "new"),
         )
         do(operations.edit_response, response_id=1, name="Print time", primary=True, margin=5.0)
         do(operations.add_machine, name="Marlow")
         do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
-        do(operations.draw_runs, study_id=1, pairs=2, twins=1, seed=3, machine_ids=[1], piece_ids=[1])
+        do(operations.draw_runs, study_id=1, repeats=2, twins=1, seed=3, machine_ids=[1], piece_ids=[1])
         self.settle()
 
     def print_run(self, run, time=60.0, waste=2.0, at=None):

@@ -51,7 +51,7 @@ def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
     operations.draw_runs(
         book,
         study_id=study,
-        pairs=4,
+        repeats=4,
         twins=3,
         seed=41,
         machine_ids=[shop["Marlow"], shop["Tessel"]],
@@ -93,7 +93,7 @@ def _seam(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None
     operations.draw_runs(
         book,
         study_id=study,
-        pairs=6,
+        repeats=6,
         twins=2,
         seed=1187,
         machine_ids=[shop["Tessel"]],
@@ -130,7 +130,7 @@ def _layers(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
     operations.draw_runs(
         book,
         study_id=study,
-        pairs=3,
+        repeats=3,
         twins=2,
         seed=77,
         machine_ids=[shop["Marlow"], shop["Tessel"]],

@@ -62,9 +62,7 @@ def ask(book: LabBook, asked: Question) -> int:
     study_id = _new(operations.add_study(book, name=asked.name), "study")
     operations.edit_study(book, study_id=study_id, question=asked.question)
     kind, name, before, after = asked.factor
-    operations.add_factor(
-        book, study_id=study_id, kind=kind, name=name, baseline_level=before, change_level=after
-    )
+    operations.add_factor(book, study_id=study_id, kind=kind, name=name, levels=(before, after))
     for number, unit, better, margin, step in asked.numbers:
         record = operations.add_response(
             book, study_id=study_id, name=number, unit=unit, type=ResponseType.NUMBER

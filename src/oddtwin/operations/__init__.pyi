@@ -1,8 +1,11 @@
-from .plans import add_pairs as add_pairs
+from .plans import add_repeats as add_repeats
+from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
+from .plans import give_times as give_times
 from .runs import (
     add_deviation as add_deviation,
 )
+from .runs import answer_recheck as answer_recheck
 from .runs import (
     clear_stamps as clear_stamps,
 )
@@ -18,6 +21,7 @@ from .runs import (
 from .runs import (
     finish_run as finish_run,
 )
+from .runs import open_recheck as open_recheck
 from .runs import (
     remove_deviation as remove_deviation,
 )
@@ -39,6 +43,7 @@ from .studies import (
 from .studies import (
     add_held as add_held,
 )
+from .studies import add_level as add_level
 from .studies import (
     add_response as add_response,
 )
@@ -51,6 +56,7 @@ from .studies import (
 from .studies import (
     edit_held as edit_held,
 )
+from .studies import edit_level as edit_level
 from .studies import (
     edit_response as edit_response,
 )
@@ -63,6 +69,7 @@ from .studies import (
 from .studies import (
     remove_held as remove_held,
 )
+from .studies import remove_level as remove_level
 from .studies import (
     remove_response as remove_response,
 )
@@ -72,6 +79,7 @@ from .studies import (
 from .studies import (
     rename_arm as rename_arm,
 )
+from .studies import set_control as set_control
 from .whole_study import add_whole_study as add_whole_study
 from .workshop import (
     add_machine as add_machine,
@@ -79,9 +87,13 @@ from .workshop import (
 from .workshop import (
     add_piece as add_piece,
 )
+from .workshop import add_spool as add_spool
+from .workshop import edit_machine as edit_machine
 from .workshop import (
     edit_piece as edit_piece,
 )
+from .workshop import edit_rates as edit_rates
+from .workshop import edit_spool as edit_spool
 from .workshop import (
     log_machine_change as log_machine_change,
 )
@@ -91,3 +103,5 @@ from .workshop import (
 from .workshop import (
     remove_piece as remove_piece,
 )
+from .workshop import remove_spool as remove_spool
+from .workshop import set_estimate as set_estimate

@@ -1,25 +1,27 @@
-"""Edits of the plan: drawing the run list, and adding pairs to it."""
+"""Edits of the plan: drawing the run list, adding to it, and giving the runs their times."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
+from datetime import datetime
 
-from oddtwin.core.design import ORDER_VERSION, Cell, PlannedRun, plan_pairs
-from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import ARM, BLOCK, PLAN, RUN
-
-MOST_RUNS = 2000
+from oddtwin.core.design import ORDER_VERSION, Design, design_values
+from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan
+from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
+from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, RUN, SLOT
 
 
 def draw_runs(
     book: LabBook,
     *,
     study_id: int,
-    pairs: int,
+    repeats: int,
     twins: int,
     seed: int,
     machine_ids: Sequence[int],
     piece_ids: Sequence[int],
+    design: Design | None = None,
+    spools: Sequence[str] = (),
 ) -> Record | None:
     """Draw the run list anew; refused once a run was started.
 
@@ -29,43 +31,51 @@ def draw_runs(
         Open for writing.
     study_id : int
         Which study.
-    pairs, twins, seed : int
-        Pairs in each block of machine and piece, further baseline prints in all, and
-        the seed of the order.
+    repeats, twins, seed : int
+        Blocks for each machine and piece, further baseline prints in all, and the seed of
+        the order.
     machine_ids, piece_ids : sequence of int
         Every machine prints every piece.
+    design : Design, optional
+        Kind and options; pairs by default.
+    spools : sequence of str
+        Names of spools that the blocks take in turn.
 
     Raises
     ------
     StoreError
         Runs were started, the numbers make no plan, or there are too many runs.
     """
-    cells = [Cell(machine, piece) for machine in machine_ids for piece in piece_ids]
-    drawn = _drawn(cells, pairs, twins, seed, 1, ())
+    plan = Plan(
+        repeats=repeats,
+        twins=twins,
+        seed=seed,
+        order_version=ORDER_VERSION,
+        machine_ids=tuple(machine_ids),
+        piece_ids=tuple(piece_ids),
+        design=design or Design(),
+        spools=tuple(spools),
+        frozen=datetime.now(),
+    )
 
     def change(edit: Edit) -> None:
-        if any(run["started"] or run["set_aside"] for run in edit.rows(RUN, "study_id", study_id)):
-            raise StoreError("Runs were started already, so the order stays; add pairs instead.")
+        study = load_study(edit.connection, study_id)
+        if any(run.started or run.set_aside for run in study.runs):
+            raise StoreError("Runs were started already, so the order stays; add to it instead.")
+        drawn = _made(lambda: draw_plan(study, plan))
         for table in (PLAN, BLOCK):
             for row_id in edit.ids(table, "study_id", study_id):
                 edit.delete(table, row_id)
-        edit.insert(
-            PLAN,
-            study_id=study_id,
-            pairs=pairs,
-            twins=twins,
-            seed=seed,
-            order_version=ORDER_VERSION,
-            machine_ids=list(machine_ids),
-            piece_ids=list(piece_ids),
-        )
-        _insert_runs(edit, study_id, drawn, 0)
+        if drawn.plan is not None:
+            insert_plan(edit, study_id, drawn.plan)
+        arms = _keep_arms(edit, study, drawn)
+        _insert_runs(edit, study_id, drawn, arms, {})
 
-    return book.edit(f"draw the order of {len(drawn)} runs", change)
+    return book.edit("draw the order of the runs", change)
 
 
-def add_pairs(book: LabBook, *, study_id: int, pairs: int, twins: int = 0) -> Record | None:
-    """Add pairs for every machine and piece of the plan, after the runs that are there.
+def add_repeats(book: LabBook, *, study_id: int, repeats: int, twins: int = 0) -> Record | None:
+    """Add blocks for every machine and piece of the plan, after the runs that are there.
 
     Raises
     ------
@@ -74,56 +84,161 @@ def add_pairs(book: LabBook, *, study_id: int, pairs: int, twins: int = 0) -> Re
     """
 
     def change(edit: Edit) -> None:
-        plans = edit.rows(PLAN, "study_id", study_id)
-        if not plans:
-            raise StoreError("There is no plan to add pairs to yet; draw the order first.")
-        plan = plans[0]
-        cells = [Cell(machine, piece) for machine in plan["machine_ids"] for piece in plan["piece_ids"]]
-        runs = edit.rows(RUN, "study_id", study_id)
-        labels = [row["label"] for row in edit.rows(BLOCK, "study_id", study_id)]
-        first = max((int(label) for label in labels if label.isdigit()), default=0) + 1
-        taken = [run["code"] for run in runs]
-        # A seed of its own for each extension, so that the first list stays as it was.
-        drawn = _drawn(cells, pairs, twins, plan["seed"] + first, first, taken)
-        edit.update(PLAN, plan["id"], pairs=plan["pairs"] + pairs, twins=plan["twins"] + twins)
-        _insert_runs(edit, study_id, drawn, max((run["position"] for run in runs), default=-1) + 1)
+        study = load_study(edit.connection, study_id)
+        longer = _made(lambda: extend_plan(study, repeats, twins))
+        for row_id in edit.ids(PLAN, "study_id", study_id):
+            if longer.plan is not None:
+                edit.update(PLAN, row_id, repeats=longer.plan.repeats, twins=longer.plan.twins)
+        _append(edit, study, longer)
 
-    return book.edit(f"add {pairs} {'pair' if pairs == 1 else 'pairs'}", change)
+    return book.edit(f"add {repeats} {'block' if repeats == 1 else 'blocks'} to the plan", change)
 
 
-def _drawn(
-    cells: list[Cell], pairs: int, twins: int, seed: int, first: int, taken: Sequence[str]
-) -> list[PlannedRun]:
+def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
+    """Plan one print of a level of a ladder in every block, after the runs that are there.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        A study whose design is a ladder.
+    level : int
+        Index of the level, as the ladder's rule proposes it.
+
+    Raises
+    ------
+    StoreError
+        There is no plan, or it has no such level.
+    """
+
+    def change(edit: Edit) -> None:
+        study = load_study(edit.connection, study_id)
+        _append(edit, study, _made(lambda: extend_ladder(study, level)))
+
+    return book.edit("add the proposed level", change)
+
+
+def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Record | None:
+    """Keep a timetable: when each run is started and done; earlier times are replaced.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        Which study.
+    slots : mapping of run id to Slot
+        Runs without one have no time any more.
+    """
+
+    def change(edit: Edit) -> None:
+        old = {
+            row["run_id"]: row["id"]
+            for run in edit.ids(RUN, "study_id", study_id)
+            for row in edit.rows(SLOT, "run_id", run)
+        }
+        for run_id in old.keys() - slots.keys():
+            edit.delete(SLOT, old[run_id])
+        for run_id, slot in slots.items():
+            values = {
+                "start": slot.start.isoformat(timespec="minutes"),
+                "end": slot.end.isoformat(timespec="minutes"),
+                "pinned": slot.pinned,
+            }
+            if run_id in old:
+                edit.update(SLOT, old[run_id], **values)
+            else:
+                edit.insert(SLOT, run_id=run_id, **values)
+
+    return book.edit("make the timetable", change)
+
+
+def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
+    """Write down a plan inside a larger edit."""
+    edit.insert(
+        PLAN,
+        study_id=study_id,
+        repeats=plan.repeats,
+        twins=plan.twins,
+        seed=plan.seed,
+        order_version=plan.order_version,
+        machine_ids=list(plan.machine_ids),
+        piece_ids=list(plan.piece_ids),
+        design=design_values(plan.design),
+        spools=list(plan.spools),
+        frozen=plan.frozen.isoformat(timespec="seconds") if plan.frozen else "",
+    )
+
+
+def insert_arm(edit: Edit, study_id: int, arm: Arm) -> int:
+    """Add an arm with its levels inside a larger edit."""
+    new = edit.insert(ARM, study_id=study_id, name=arm.name, is_baseline=arm.is_baseline, role=arm.role.value)
+    edit.insert_all(ARM_LEVEL, [{"arm_id": new, "level_id": level} for level in arm.level_ids])
+    return new
+
+
+def _made(drawing: Callable[[], Study]) -> Study:
     try:
-        if len(cells) * 2 * max(pairs, 0) + max(twins, 0) > MOST_RUNS:
-            raise StoreError(f"That would be more than {MOST_RUNS} runs; plan fewer pairs.")
-        return plan_pairs(cells, pairs, twins, seed, first, taken)
+        return drawing()
     except ValueError as error:
         raise StoreError(f"{str(error)[:1].upper()}{str(error)[1:]}.") from None
 
 
-def _insert_runs(edit: Edit, study_id: int, drawn: Sequence[PlannedRun], position: int) -> None:
-    arms = {row["is_baseline"]: row["id"] for row in edit.rows(ARM, "study_id", study_id)}
-    cells = {run.pair: run.cell for run in drawn}
-    blocks = [
+def _keep_arms(edit: Edit, study: Study, drawn: Study) -> dict[int, int]:
+    """Bring the arms in line with the design; returns the ids they have by those they were drawn with."""
+    there = {arm.id: arm for arm in study.arms}
+    for gone in there.keys() - {arm.id for arm in drawn.arms}:
+        edit.delete(ARM, gone)
+    ids = {}
+    for arm in drawn.arms:
+        if arm.id not in there:
+            ids[arm.id] = insert_arm(edit, study.id, arm)
+            continue
+        ids[arm.id] = arm.id
+        edit.update(ARM, arm.id, name=arm.name)
+        if there[arm.id].level_ids != arm.level_ids:
+            for link in edit.ids(ARM_LEVEL, "arm_id", arm.id):
+                edit.delete(ARM_LEVEL, link)
+            edit.insert_all(ARM_LEVEL, [{"arm_id": arm.id, "level_id": level} for level in arm.level_ids])
+    return ids
+
+
+def _append(edit: Edit, study: Study, longer: Study) -> None:
+    """Insert the blocks and runs that a longer study has beyond those that are there."""
+    blocks = {block.id: block.id for block in study.blocks}
+    _insert_runs(edit, study.id, longer, {arm.id: arm.id for arm in study.arms}, blocks)
+
+
+def _insert_runs(
+    edit: Edit, study_id: int, drawn: Study, arms: Mapping[int, int], blocks: Mapping[int, int]
+) -> None:
+    new = [block for block in drawn.blocks if block.id not in blocks]
+    rows = [
         {
             "study_id": study_id,
-            "position": pair,
-            "label": str(pair),
-            "machine_id": cell.machine_id,
-            "piece_id": cell.piece_id,
+            "position": int(block.label),
+            "label": block.label,
+            "machine_id": block.machine_id,
+            "piece_id": block.piece_id,
         }
-        for pair, cell in cells.items()
+        for block in new
     ]
-    block_ids = dict(zip(cells, edit.insert_all(BLOCK, blocks), strict=True))
+    inserted = dict(zip((block.id for block in new), edit.insert_all(BLOCK, rows), strict=True))
+    block_ids = {**blocks, **inserted}
+    have = len(edit.ids(RUN, "study_id", study_id))
     runs = [
         {
             "study_id": study_id,
-            "position": position + offset,
-            "block_id": block_ids[run.pair],
-            "arm_id": arms[run.is_baseline],
+            "position": run.position,
+            "block_id": block_ids[run.block_id],
+            "arm_id": arms[run.arm_id],
             "code": run.code,
+            "place": run.place,
+            "turn_deg": run.turn_deg,
+            "spool": run.spool,
+            "machine_id": run.machine_id,
         }
-        for offset, run in enumerate(drawn)
+        for run in drawn.runs[have:]
     ]
     edit.insert_all(RUN, runs)

@@ -7,19 +7,20 @@ from datetime import datetime
 
 from oddtwin.core.design import SeededOrder
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import DEVIATION, READING, RUN
+from oddtwin.store.schema import DEVIATION, READING, RECHECK, RUN
 
 
 def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
-    """Stamp the start of a run; the spool of the last started run is taken over."""
+    """Stamp the start of a run; spool and operator of the last started run are taken over."""
 
     def change(edit: Edit) -> None:
         run = edit.get(RUN, run_id)
         if run["started"] or run["set_aside"]:
             raise StoreError(f"Run {code} was started or set aside already.")
         others = [row for row in edit.rows(RUN, "study_id", run["study_id"]) if row["started"]]
-        spool = run["spool"] or max(others, key=lambda row: str(row["started"]), default=run)["spool"]
-        edit.update(RUN, run_id, started=_stamp(at), spool=spool)
+        last = max(others, key=lambda row: str(row["started"]), default=run)
+        taken_over = {name: run[name] or last[name] for name in ("spool", "operator")}
+        edit.update(RUN, run_id, started=_stamp(at), **taken_over)
 
     return book.edit(f"start run {code}", change)
 
@@ -82,7 +83,7 @@ def enter_readings(
 
 
 def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record | None:
-    """Change the ``note`` or the ``spool`` of a run."""
+    """Change the ``note``, the ``spool`` or the ``operator`` of a run."""
     return book.edit(
         f"edit the {' and '.join(values)} of run {code}", lambda edit: edit.update(RUN, run_id, **values)
     )
@@ -119,6 +120,10 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
             arm_id=run["arm_id"],
             code=new_code,
             reprint_of=run_id,
+            spool=run["spool"],
+            machine_id=run["machine_id"],
+            place=run["place"],
+            turn_deg=run["turn_deg"],
         )
 
     return book.edit(f"reprint run {code}", change)
@@ -140,6 +145,23 @@ def remove_deviation(book: LabBook, *, deviation_id: int, code: str) -> Record |
     return book.edit(
         f"take back a departure in run {code}", lambda edit: edit.delete(DEVIATION, deviation_id)
     )
+
+
+def answer_recheck(book: LabBook, *, run_id: int, code: str, text: str, waived: str = "") -> Record | None:
+    """Say of a recalibration check of a run that it was done, or why it was waived."""
+
+    def change(edit: Edit) -> None:
+        for row in edit.rows(RECHECK, "run_id", run_id):
+            if row["text"] == text:
+                edit.delete(RECHECK, row["id"])
+        edit.insert(RECHECK, run_id=run_id, text=text, at=_stamp(None), waived=waived.strip())
+
+    return book.edit(f"{'waive' if waived.strip() else 'check'} {text} for run {code}", change)
+
+
+def open_recheck(book: LabBook, *, recheck_id: int, code: str) -> Record | None:
+    """Take back the answer to a recalibration check."""
+    return book.edit(f"open a check of run {code} again", lambda edit: edit.delete(RECHECK, recheck_id))
 
 
 def _stamp(at: datetime | None) -> str:

@@ -6,8 +6,8 @@ from datetime import datetime
 
 from oddtwin.core.study import DecisionKind
 from oddtwin.operations.workshop import insert_machine_change
-from oddtwin.store import Edit, Kind, LabBook, Record, StoreError
-from oddtwin.store.schema import FACTOR, MACHINE_CHANGE, PLAN, STUDY
+from oddtwin.store import Edit, Kind, LabBook, Record, StoreError, load_study
+from oddtwin.store.schema import MACHINE_CHANGE, STUDY
 
 
 def see_verdict(book: LabBook, *, study_id: int) -> Record | None:
@@ -20,7 +20,9 @@ def see_verdict(book: LabBook, *, study_id: int) -> Record | None:
     return book.edit("see the verdict", change, Kind.MARK)
 
 
-def settle(book: LabBook, *, study_id: int, kind: DecisionKind, reason: str) -> Record | None:
+def settle(
+    book: LabBook, *, study_id: int, kind: DecisionKind, reason: str, arm_id: int | None = None
+) -> Record | None:
     """Settle a study.
 
     Parameters
@@ -34,6 +36,8 @@ def settle(book: LabBook, *, study_id: int, kind: DecisionKind, reason: str) -> 
         earlier adoption of this study wrote there is taken out first.
     reason : str
         In the user's own words; needed.
+    arm_id : int, optional
+        Which arm is adopted; the change by default.
 
     Raises
     ------
@@ -47,7 +51,7 @@ def settle(book: LabBook, *, study_id: int, kind: DecisionKind, reason: str) -> 
         for row in edit.ids(MACHINE_CHANGE, "study_id", study_id):
             edit.delete(MACHINE_CHANGE, row)
         if kind is DecisionKind.ADOPT:
-            _log_adoption(edit, study_id, reason.strip())
+            _log_adoption(edit, study_id, arm_id, reason.strip())
         edit.update(
             STUDY,
             study_id,
@@ -70,18 +74,25 @@ def reopen(book: LabBook, *, study_id: int) -> Record | None:
     return book.edit("reopen the study", change)
 
 
-def _log_adoption(edit: Edit, study_id: int, reason: str) -> None:
-    name = edit.get(STUDY, study_id)["name"]
-    machines = [machine for plan in edit.rows(PLAN, "study_id", study_id) for machine in plan["machine_ids"]]
-    for machine in machines:
-        for factor in edit.rows(FACTOR, "study_id", study_id):
-            insert_machine_change(
-                edit,
-                machine,
-                factor["kind"],
-                factor["name"],
-                factor["baseline_level"],
-                factor["change_level"],
-                f"Study “{name}”: {reason}",
-                study_id,
-            )
+def _log_adoption(edit: Edit, study_id: int, arm_id: int | None, reason: str) -> None:
+    study = load_study(edit.connection, study_id)
+    arm = next((item for item in study.arms if item.id == arm_id), study.change)
+    before = {factor.id: level for factor, level in study.levels_of(study.baseline)}
+    after = study.levels_of(arm) if arm.level_ids else [(f, f.levels[-1]) for f in study.factors]
+    for machine_id in study.plan.machine_ids if study.plan else ():
+        for factor, level in after:
+            if level != before[factor.id]:
+                insert_machine_change(
+                    edit,
+                    machine_id=machine_id,
+                    kind=factor.kind,
+                    what=factor.name,
+                    before=before[factor.id].value,
+                    after=level.value,
+                    note=f"Study “{study.name}”: {reason}",
+                    study_id=study_id,
+                    minutes=level.minutes,
+                    cost=level.cost,
+                    mass_g=level.mass_g,
+                    way_back=level.way_back,
+                )

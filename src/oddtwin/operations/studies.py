@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Final
 
 from sqlalchemy import Table
 
+from oddtwin.core.design import ORDER_VERSION, SeededOrder, design_values
 from oddtwin.core.readings import Combine, ResponseType
-from oddtwin.core.study import Role, trade
+from oddtwin.core.study import ArmRole, QuestionCard, Role, trade
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, FACTOR, HELD, READING, RESPONSE, STUDY
+from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, PLAN, READING, RESPONSE, RUN, STUDY
 
 STANDING: Final[tuple[dict[str, Any], ...]] = (
     {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower"},
@@ -21,8 +23,19 @@ STANDING: Final[tuple[dict[str, Any], ...]] = (
 """Every new study asks for these: time, plastic in the part, plastic wasted."""
 
 
-def add_study(book: LabBook, *, name: str) -> Record | None:
-    """Begin a study with two arms, the standing responses and the usual checklist."""
+def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> Record | None:
+    """Begin a study with two arms, the standing responses and the usual checklist.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    name : str
+        Of the study.
+    card : QuestionCard, optional
+        Kind of question; its factors, responses and held items are filled in, all of it
+        editable afterwards.
+    """
     _needs(name, "a name")
 
     def change(edit: Edit) -> None:
@@ -30,12 +43,50 @@ def add_study(book: LabBook, *, name: str) -> Record | None:
         study = edit.insert(STUDY, name=name.strip(), created=created)
         edit.insert(ARM, study_id=study, name="Baseline", is_baseline=True)
         edit.insert(ARM, study_id=study, name="Change", is_baseline=False)
+        if card is not None:
+            _fill_from_card(edit, study, card)
+            return
         for position, values in enumerate(STANDING):
             edit.insert(RESPONSE, **_response(study, position, values))
         for position, text in enumerate(trade.HELD_CONSTANT):
             edit.insert(HELD, study_id=study, position=position, text=text)
 
     return book.edit(f"new study {name.strip()}", change)
+
+
+def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
+    edit.update(STUDY, study, question=card.question)
+    for factor in card.factors:
+        insert_factor(edit, study, factor.kind, factor.name, factor.levels)
+    if card.control:
+        edit.insert(ARM, study_id=study, name=card.control, is_baseline=False, role=ArmRole.CONTROL.value)
+    asked = [
+        {
+            "name": item.name,
+            "unit": item.unit,
+            "better": item.better,
+            "type": (ResponseType.GRADE if item.graded else ResponseType.NUMBER).value,
+        }
+        for item in card.responses
+    ]
+    rows = [*STANDING, *asked]
+    for position, values in enumerate(rows):
+        primary = values["name"] == card.responses[0].name if card.responses else position == 0
+        edit.insert(RESPONSE, **_response(study, position, {**values, "primary": primary}))
+    for position, text in enumerate((*trade.HELD_CONSTANT, *card.held)):
+        edit.insert(HELD, study_id=study, position=position, text=text)
+    edit.insert(
+        PLAN,
+        study_id=study,
+        repeats=card.repeats,
+        twins=card.twins,
+        seed=SeededOrder(study).below(1_000_000),
+        order_version=ORDER_VERSION,
+        machine_ids=[],
+        piece_ids=[],
+        design=design_values(card.design),
+        spools=[],
+    )
 
 
 def edit_study(book: LabBook, *, study_id: int, **values: str) -> Record | None:
@@ -57,40 +108,156 @@ def rename_arm(book: LabBook, *, arm_id: int, name: str) -> Record | None:
     def change(edit: Edit) -> None:
         study = edit.get(ARM, arm_id)["study_id"]
         if any(arm["id"] != arm_id and arm["name"] == name for arm in edit.rows(ARM, "study_id", study)):
-            raise StoreError(f"Both arms would be called “{name}”; give each its own name.")
+            raise StoreError(f"Two arms would be called “{name}”; give each its own name.")
         edit.update(ARM, arm_id, name=name)
 
     return book.edit(f"name an arm {name}", change)
 
 
 def add_factor(
-    book: LabBook, *, study_id: int, kind: str, name: str, baseline_level: str = "", change_level: str = ""
+    book: LabBook, *, study_id: int, kind: str, name: str, levels: Sequence[str] = (), disturbs: str = ""
 ) -> Record | None:
-    """Say that something differs between the arms: its kind, name, from and to."""
+    """Say what is varied: its kind, name, and levels, the baseline's first.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        Which study.
+    kind, name : str
+        Kind of change, and what the user calls it.
+    levels : sequence of str
+        Values; where fewer than two are given, empty ones are added.
+    disturbs : str
+        Line of the recalibration table; the usual one of the kind where it is empty.
+    """
     _needs(name, "a name for what differs")
 
     def change(edit: Edit) -> None:
-        edit.insert(
-            FACTOR,
-            study_id=study_id,
-            position=_next(edit, FACTOR, study_id),
-            kind=kind,
-            name=name.strip(),
-            baseline_level=baseline_level.strip(),
-            change_level=change_level.strip(),
-        )
+        insert_factor(edit, study_id, kind, name.strip(), levels, disturbs)
 
     return book.edit(f"add what differs: {name.strip()}", change)
 
 
+def insert_factor(
+    edit: Edit, study_id: int, kind: str, name: str, levels: Sequence[str], disturbs: str = ""
+) -> None:
+    """Add a factor with its levels inside a larger edit."""
+    factor = edit.insert(
+        FACTOR,
+        study_id=study_id,
+        position=_next(edit, FACTOR, study_id),
+        kind=kind,
+        name=name,
+        disturbs=disturbs or trade.usually_disturbs(kind, name),
+    )
+    values = [*levels, "", ""][: max(2, len(levels))]
+    rows = [
+        {"factor_id": factor, "position": place, "value": value.strip()} for place, value in enumerate(values)
+    ]
+    edit.insert_all(LEVEL, rows)
+
+
 def edit_factor(book: LabBook, *, factor_id: int, **values: str) -> Record | None:
-    """Change ``kind``, ``name``, ``baseline_level`` or ``change_level``."""
+    """Change ``kind``, ``name`` or ``disturbs``."""
     return book.edit("edit what differs", lambda edit: edit.update(FACTOR, factor_id, **values))
 
 
 def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
     """Take something out of what differs."""
-    return book.edit(f"remove what differs: {name}", lambda edit: edit.delete(FACTOR, factor_id))
+
+    def change(edit: Edit) -> None:
+        _keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
+        edit.delete(FACTOR, factor_id)
+
+    return book.edit(f"remove what differs: {name}", change)
+
+
+def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
+    """Add a level after the others."""
+    _needs(value, "a value for the level")
+
+    def change(edit: Edit) -> None:
+        there = edit.rows(LEVEL, "factor_id", factor_id)
+        _keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
+        empty = next((row for row in there if not row["value"]), None)
+        if empty is not None:
+            edit.update(LEVEL, empty["id"], value=value.strip())
+            return
+        position = max((row["position"] for row in there), default=-1) + 1
+        edit.insert(LEVEL, factor_id=factor_id, position=position, value=value.strip())
+
+    return book.edit(f"add level {value.strip()}", change)
+
+
+def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Record | None:
+    """Change a level.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    level_id : int
+        Which one.
+    value : str
+        Its value, new or as it is, for the title of the edit.
+    **values
+        ``how``, ``way_back``, ``minutes`` (to switch to it), ``cost``, ``mass_g``.
+
+    Raises
+    ------
+    StoreError
+        Minutes or a cost below zero.
+    """
+    if any(values.get(name, 0.0) < 0 for name in ("minutes", "cost")):
+        raise StoreError(f"Minutes and cost of {value} cannot be below zero.")
+    return book.edit(
+        f"edit level {value}", lambda edit: edit.update(LEVEL, level_id, value=value.strip(), **values)
+    )
+
+
+def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
+    """Take a level out; two always stay."""
+
+    def change(edit: Edit) -> None:
+        factor = edit.get(LEVEL, level_id)["factor_id"]
+        if len(edit.rows(LEVEL, "factor_id", factor)) <= 2:
+            raise StoreError("A factor needs two levels; remove the whole factor instead.")
+        _keeps_arms(edit, edit.get(FACTOR, factor)["study_id"])
+        edit.delete(LEVEL, level_id)
+
+    return book.edit(f"remove level {value}", change)
+
+
+def set_control(book: LabBook, *, study_id: int, name: str) -> Record | None:
+    """Ask for a control arm, or for none with an empty name.
+
+    A control arm has the baseline's levels and what its name says, such as the new part's
+    mass taped to the old part; it is printed once in every block.
+    """
+
+    def change(edit: Edit) -> None:
+        controls = [row for row in edit.rows(ARM, "study_id", study_id) if row["role"] == ArmRole.CONTROL]
+        if not controls and name.strip():
+            edit.insert(
+                ARM, study_id=study_id, name=name.strip(), is_baseline=False, role=ArmRole.CONTROL.value
+            )
+        for row in controls:
+            if name.strip():
+                edit.update(ARM, row["id"], name=name.strip())
+            elif edit.ids(RUN, "arm_id", row["id"]):
+                raise StoreError("The control arm has runs already; draw the order anew without it first.")
+            else:
+                edit.delete(ARM, row["id"])
+
+    return book.edit("control arm" if name.strip() else "no control arm", change)
+
+
+def _keeps_arms(edit: Edit, study_id: int) -> None:
+    """Once runs were started, the levels behind them stay."""
+    if any(row["started"] or row["set_aside"] for row in edit.rows(RUN, "study_id", study_id)):
+        raise StoreError("Runs were started already, so the levels behind them stay.")
 
 
 def add_response(

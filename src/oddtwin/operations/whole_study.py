@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict, replace
+
 from sqlalchemy import Table
 
-from oddtwin.core.study import Study
+from oddtwin.core.study import Machine, Spool, Study
+from oddtwin.operations.plans import insert_arm, insert_plan
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.schema import (
-    ARM,
     BLOCK,
     DEVIATION,
+    ESTIMATE,
     FACTOR,
     HELD,
+    LEVEL,
     MACHINE,
     PIECE,
-    PLAN,
     READING,
+    RECHECK,
     RESPONSE,
     RUN,
+    SPOOL,
     STUDY,
 )
 
@@ -37,18 +42,20 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
-        machines = {key: _machine(edit, item.name) for key, item in study.machines.items()}
-        pieces = {key: _piece(edit, study, key) for key in study.pieces}
+        machines = {key: _machine(edit, item) for key, item in study.machines.items()}
+        pieces = {key: _piece(edit, study, key, machines) for key in study.pieces}
+        for spool in study.spools:
+            _spool(edit, spool)
         new = _insert_study(edit, study)
         _insert_plan(edit, study, new, machines, pieces)
+        levels = _insert_asked(edit, study, new)
         arms = {
-            arm.id: edit.insert(ARM, study_id=new, name=arm.name, is_baseline=arm.is_baseline)
+            arm.id: insert_arm(edit, new, replace(arm, level_ids=tuple(levels[key] for key in arm.level_ids)))
             for arm in study.arms
         }
-        _insert_asked(edit, study, new)
         responses = _insert_responses(edit, study, new)
         blocks = _insert_blocks(edit, study, new, machines, pieces)
-        runs = _insert_runs(edit, study, new, blocks, arms)
+        runs = _insert_runs(edit, study, new, blocks, arms, machines)
         edit.insert_all(
             READING,
             [
@@ -63,6 +70,18 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
         )
         edit.insert_all(
             DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]
+        )
+        edit.insert_all(
+            RECHECK,
+            [
+                {
+                    "run_id": runs[item.run_id],
+                    "text": item.text,
+                    "at": item.at.isoformat(timespec="seconds"),
+                    "waived": item.waived,
+                }
+                for item in study.rechecks
+            ],
         )
 
     return book.edit(f"import study {study.name}", change)
@@ -84,31 +103,32 @@ def _insert_study(edit: Edit, study: Study) -> int:
 
 def _insert_plan(edit: Edit, study: Study, new: int, machines: Ids, pieces: Ids) -> None:
     if study.plan is not None:
-        edit.insert(
-            PLAN,
-            study_id=new,
-            pairs=study.plan.pairs,
-            twins=study.plan.twins,
-            seed=study.plan.seed,
-            order_version=study.plan.order_version,
-            machine_ids=[machines[key] for key in study.plan.machine_ids],
-            piece_ids=[pieces[key] for key in study.plan.piece_ids],
+        plan = replace(
+            study.plan,
+            machine_ids=tuple(machines[key] for key in study.plan.machine_ids),
+            piece_ids=tuple(pieces[key] for key in study.plan.piece_ids),
         )
+        insert_plan(edit, new, plan)
 
 
-def _insert_asked(edit: Edit, study: Study, new: int) -> None:
+def _insert_asked(edit: Edit, study: Study, new: int) -> Ids:
+    """Insert factors, levels and what must stay the same; returns the levels' new ids."""
+    levels = {}
     for position, factor in enumerate(study.factors):
-        edit.insert(
+        factor_id = edit.insert(
             FACTOR,
             study_id=new,
             position=position,
             kind=factor.kind,
             name=factor.name,
-            baseline_level=factor.baseline_level,
-            change_level=factor.change_level,
+            disturbs=factor.disturbs,
         )
+        for place, level in enumerate(factor.levels):
+            values = {name: value for name, value in asdict(level).items() if name != "id"}
+            levels[level.id] = edit.insert(LEVEL, factor_id=factor_id, position=place, **values)
     for position, item in enumerate(study.held):
         edit.insert(HELD, study_id=new, position=position, text=item.text)
+    return levels
 
 
 def _insert_responses(edit: Edit, study: Study, new: int) -> Ids:
@@ -128,6 +148,8 @@ def _insert_responses(edit: Edit, study: Study, new: int) -> Ids:
             primary=item.primary,
             role=item.role.value if item.role else "",
             margin_moved=item.margin_moved,
+            noise_sd=item.noise_sd,
+            noise_df=item.noise_df,
         )
         for position, item in enumerate(study.responses)
     }
@@ -147,7 +169,7 @@ def _insert_blocks(edit: Edit, study: Study, new: int, machines: Ids, pieces: Id
     return dict(zip((block.id for block in study.blocks), edit.insert_all(BLOCK, rows), strict=True))
 
 
-def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids) -> Ids:
+def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, machines: Ids) -> Ids:
     rows = [
         {
             "study_id": new,
@@ -160,6 +182,10 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids) -> 
             "spool": run.spool,
             "note": run.note,
             "set_aside": run.set_aside,
+            "place": run.place,
+            "turn_deg": run.turn_deg,
+            "operator": run.operator,
+            "machine_id": machines.get(run.machine_id or 0),
         }
         for run in study.runs
     ]
@@ -170,20 +196,34 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids) -> 
     return runs
 
 
-def _machine(edit: Edit, name: str) -> int:
-    return _known(edit, MACHINE, name) or edit.insert(MACHINE, name=name)
+def _machine(edit: Edit, machine: Machine) -> int:
+    values = {name: value for name, value in asdict(machine).items() if name != "id"}
+    return _known(edit, MACHINE, machine.name) or edit.insert(MACHINE, **values)
 
 
-def _piece(edit: Edit, study: Study, key: int) -> int:
+def _spool(edit: Edit, spool: Spool) -> None:
+    if _known(edit, SPOOL, spool.name) is None:
+        edit.insert(SPOOL, name=spool.name, price_per_kg=spool.price_per_kg, left_g=spool.left_g)
+
+
+def _piece(edit: Edit, study: Study, key: int, machines: Ids) -> int:
     piece = study.pieces[key]
-    return _known(edit, PIECE, piece.name) or edit.insert(
+    known = _known(edit, PIECE, piece.name)
+    if known is not None:
+        return known
+    new = edit.insert(
         PIECE,
         name=piece.name,
         zones=list(piece.zones),
         minutes=piece.minutes,
         part_g=piece.part_g,
         waste_g=piece.waste_g,
+        faults=list(piece.faults),
+        sizes=[asdict(size) for size in piece.sizes],
     )
+    for machine, takes in piece.on_machines.items():
+        edit.insert(ESTIMATE, piece_id=new, machine_id=machines[machine], **asdict(takes))
+    return new
 
 
 def _known(edit: Edit, table: Table, name: str) -> int | None:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
+from oddtwin.core.schedule import parse_hours
+from oddtwin.core.study import Rates
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import BLOCK, MACHINE, MACHINE_CHANGE, PIECE
+from oddtwin.store.schema import BLOCK, ESTIMATE, MACHINE, MACHINE_CHANGE, PIECE, RATES, RUN, SPOOL
 
 
 def add_machine(book: LabBook, *, name: str) -> Record | None:
@@ -21,11 +25,17 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
     return book.edit(f"add machine {cleaned}", change)
 
 
+def edit_machine(book: LabBook, *, machine_id: int, name: str, **values: float) -> Record | None:
+    """Change ``overhead_min``, ``cost_per_h`` or ``power_w`` of a machine."""
+    _not_below_zero(name, values)
+    return book.edit(f"edit machine {name}", lambda edit: edit.update(MACHINE, machine_id, **values))
+
+
 def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | None:
     """Take out a machine that no run was planned on."""
 
     def change(edit: Edit) -> None:
-        if edit.ids(BLOCK, "machine_id", machine_id):
+        if edit.ids(BLOCK, "machine_id", machine_id) or edit.ids(RUN, "machine_id", machine_id):
             raise StoreError(f"{name} has runs in a study, so it stays in the lab book.")
         edit.delete(MACHINE, machine_id)
 
@@ -33,39 +43,26 @@ def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | Non
 
 
 def log_machine_change(
-    book: LabBook, *, machine_id: int, kind: str, what: str, before: str, after: str, note: str = ""
+    book: LabBook, *, machine_id: int, kind: str, what: str, before: str, after: str, **more: Any
 ) -> Record | None:
-    """Write one alteration into a machine's change log."""
+    """Write one alteration into a machine's change log.
+
+    ``more`` holds ``note``, ``minutes``, ``cost``, ``mass_g`` (added to the moving axis) or
+    ``way_back``.
+    """
     cleaned = _named(what, "change")
 
     def change(edit: Edit) -> None:
-        insert_machine_change(edit, machine_id, kind, cleaned, before, after, note)
+        insert_machine_change(
+            edit, machine_id=machine_id, kind=kind, what=cleaned, before=before, after=after, **more
+        )
 
     return book.edit(f"log {cleaned}", change)
 
 
-def insert_machine_change(
-    edit: Edit,
-    machine_id: int,
-    kind: str,
-    what: str,
-    before: str,
-    after: str,
-    note: str,
-    study_id: int | None = None,
-) -> None:
-    """Add a line to a machine's change log inside a larger edit."""
-    edit.insert(
-        MACHINE_CHANGE,
-        machine_id=machine_id,
-        at=datetime.now().isoformat(timespec="seconds"),
-        kind=kind,
-        what=what,
-        before=before,
-        after=after,
-        note=note,
-        study_id=study_id,
-    )
+def insert_machine_change(edit: Edit, **values: Any) -> None:
+    """Add a line to a machine's change log inside a larger edit, dated now."""
+    edit.insert(MACHINE_CHANGE, at=datetime.now().isoformat(timespec="seconds"), **values)
 
 
 def add_piece(
@@ -76,23 +73,106 @@ def add_piece(
     minutes: float = 0.0,
     part_g: float = 0.0,
     waste_g: float = 0.0,
+    faults: list[str] | None = None,
 ) -> Record | None:
-    """Add a piece with its zones and what one print takes (minutes, grams)."""
+    """Add a piece with its zones, what one print takes (minutes, grams), and the faults it can show."""
     cleaned = _named(name, "piece")
 
     def change(edit: Edit) -> None:
         if edit.ids(PIECE, "name", cleaned):
             raise StoreError(f"There is a piece called “{cleaned}” already.")
-        edit.insert(PIECE, name=cleaned, zones=zones or [], minutes=minutes, part_g=part_g, waste_g=waste_g)
+        edit.insert(
+            PIECE,
+            name=cleaned,
+            zones=zones or [],
+            minutes=minutes,
+            part_g=part_g,
+            waste_g=waste_g,
+            faults=faults or [],
+            sizes=[],
+        )
 
     return book.edit(f"add piece {cleaned}", change)
 
 
 def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Any) -> Record | None:
-    """Change ``zones``, ``minutes``, ``part_g`` or ``waste_g`` of a piece."""
-    if any(isinstance(value, float) and value < 0 for value in values.values()):
-        raise StoreError(f"The estimates of {name} cannot be below zero.")
+    """Change ``zones``, ``faults``, ``sizes``, ``minutes``, ``part_g`` or ``waste_g`` of a piece.
+
+    ``sizes`` is a list of ``{"name": ..., "mm": ...}``.
+    """
+    _not_below_zero(name, values)
     return book.edit(f"edit piece {name}", lambda edit: edit.update(PIECE, piece_id, **values))
+
+
+def set_estimate(
+    book: LabBook, *, piece_id: int, machine_id: int, name: str, **values: float
+) -> Record | None:
+    """Say what one print of a piece takes on one machine: ``minutes``, ``part_g``, ``waste_g``.
+
+    What is not given is taken over from the piece; with no values at all the machine has
+    no estimate of its own any more.
+    """
+    _not_below_zero(name, values)
+
+    def change(edit: Edit) -> None:
+        there = [row for row in edit.rows(ESTIMATE, "piece_id", piece_id) if row["machine_id"] == machine_id]
+        if not values:
+            for row in there:
+                edit.delete(ESTIMATE, row["id"])
+        elif there:
+            edit.update(ESTIMATE, there[0]["id"], **values)
+        else:
+            piece = edit.get(PIECE, piece_id)
+            usual = {key: piece[key] for key in ("minutes", "part_g", "waste_g")}
+            edit.insert(ESTIMATE, piece_id=piece_id, machine_id=machine_id, **{**usual, **values})
+
+    return book.edit(f"estimate {name} on a machine", change)
+
+
+def add_spool(book: LabBook, *, name: str) -> Record | None:
+    """Add a spool; names are unique."""
+    cleaned = _named(name, "spool")
+
+    def change(edit: Edit) -> None:
+        if edit.ids(SPOOL, "name", cleaned):
+            raise StoreError(f"There is a spool called “{cleaned}” already.")
+        edit.insert(SPOOL, name=cleaned)
+
+    return book.edit(f"add spool {cleaned}", change)
+
+
+def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: float | None) -> Record | None:
+    """Change ``price_per_kg`` or ``left_g`` (grams left, None where not weighed) of a spool."""
+    _not_below_zero(name, values)
+    return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **values))
+
+
+def remove_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
+    """Take a spool out of the workshop; runs keep its name."""
+    return book.edit(f"remove spool {name}", lambda edit: edit.delete(SPOOL, spool_id))
+
+
+def edit_rates(book: LabBook, **values: Any) -> Record | None:
+    """Change what the workshop pays, or when somebody is there.
+
+    Fields of ``Rates``; hours that cannot be read are refused.
+    """
+    _not_below_zero("The workshop", values)
+    for name in ("weekdays", "weekend"):
+        if name in values:
+            try:
+                parse_hours(values[name])
+            except ValueError as error:
+                raise StoreError(str(error)) from None
+
+    def change(edit: Edit) -> None:
+        row = next(iter(edit.rows(RATES, "id", 1)), None)
+        if row is None:
+            edit.insert(RATES, **{**asdict(Rates()), **values})
+        else:
+            edit.update(RATES, row["id"], **values)
+
+    return book.edit("edit the workshop’s figures", change)
 
 
 def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
@@ -104,6 +184,11 @@ def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
         edit.delete(PIECE, piece_id)
 
     return book.edit(f"remove piece {name}", change)
+
+
+def _not_below_zero(name: str, values: Mapping[str, Any]) -> None:
+    if any(isinstance(value, int | float) and value < 0 for value in values.values()):
+        raise StoreError(f"{name}: a figure cannot be below zero.")
 
 
 def _named(text: str, noun: str) -> str:

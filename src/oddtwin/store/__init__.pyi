@@ -28,6 +28,8 @@ from .load import (
 from .load import (
     load_pieces as load_pieces,
 )
+from .load import load_rates as load_rates
+from .load import load_spools as load_spools
 from .load import (
     load_study as load_study,
 )

@@ -6,43 +6,59 @@ from collections import defaultdict
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, RowMapping, Table, func, select
+from sqlalchemy import Connection, RowMapping, Select, Table, func, select
 
+from oddtwin.core.design import design_from_values
 from oddtwin.core.effects import NoiseFloor, noise_from_twins
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import (
     Arm,
+    ArmRole,
     Decision,
     DecisionKind,
     Deviation,
+    Estimate,
     Factor,
     HeldItem,
+    Level,
     Machine,
     MachineChange,
+    NominalSize,
     Piece,
     Plan,
+    Rates,
+    Recheck,
     Response,
     Role,
     Run,
     RunReading,
+    Slot,
+    Spool,
     Study,
     StudyBlock,
 )
 from oddtwin.store.errors import StoreError
 from oddtwin.store.schema import (
     ARM,
+    ARM_LEVEL,
     BLOCK,
     DEVIATION,
+    ESTIMATE,
     FACTOR,
     HELD,
+    LEVEL,
     LOG,
     MACHINE,
     MACHINE_CHANGE,
     PIECE,
     PLAN,
+    RATES,
     READING,
+    RECHECK,
     RESPONSE,
     RUN,
+    SLOT,
+    SPOOL,
     STUDY,
 )
 
@@ -62,6 +78,7 @@ def load_study(connection: Connection, study_id: int) -> Study:
         table.name: _rows(connection, table, table.c.study_id == study_id)
         for table in (ARM, FACTOR, RESPONSE, HELD, PLAN, BLOCK, RUN)
     }
+    plan = next((_plan(row) for row in of_study["plan"]), None)
     in_run = RUN.c.study_id == study_id
     readings = select(READING).join(RUN, RUN.c.id == READING.c.run_id).where(in_run).order_by(READING.c.id)
     deviations = select(DEVIATION).join(RUN, RUN.c.id == DEVIATION.c.run_id).where(in_run)
@@ -70,16 +87,16 @@ def load_study(connection: Connection, study_id: int) -> Study:
         name=head["name"],
         question=head["question"],
         created=datetime.fromisoformat(head["created"]),
-        arms=tuple(Arm(row["id"], row["name"], row["is_baseline"]) for row in of_study["arm"]),
-        factors=tuple(_factor(row) for row in of_study["factor"]),
+        arms=_arms(connection, of_study["arm"]),
+        factors=_factors(connection, of_study["factor"]),
         responses=tuple(_response(row) for row in of_study["response"]),
         held=tuple(HeldItem(row["id"], row["text"]) for row in of_study["held"]),
-        plan=next((_plan(row) for row in of_study["plan"]), None),
+        plan=plan,
         blocks=tuple(
             StudyBlock(row["id"], row["label"], row["machine_id"], row["piece_id"])
             for row in of_study["block"]
         ),
-        runs=tuple(_run(row) for row in of_study["run"]),
+        runs=_runs(connection, study_id, of_study["run"]),
         readings=tuple(
             RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], row["value"])
             for row in connection.execute(readings).mappings()
@@ -90,42 +107,59 @@ def load_study(connection: Connection, study_id: int) -> Study:
         ),
         decision=_decision(head),
         verdict_seen=_moment(head["verdict_seen"]),
+        rechecks=_rechecks(connection, study_id),
         machines={machine.id: machine for machine in load_machines(connection)},
         pieces={piece.id: piece for piece in load_pieces(connection)},
+        spools=load_spools(connection),
+        rates=load_rates(connection),
+        changes=_changes_since(connection, plan) if plan else (),
     )
 
 
 def load_machines(connection: Connection) -> list[Machine]:
     """Read all machines by name."""
     query = select(MACHINE).order_by(MACHINE.c.name, MACHINE.c.id)
-    return [Machine(row["id"], row["name"]) for row in connection.execute(query).mappings()]
+    return [Machine(**row) for row in connection.execute(query).mappings()]
 
 
 def load_pieces(connection: Connection) -> list[Piece]:
     """Read all pieces by name."""
+    on_machines: dict[int, dict[int, Estimate]] = defaultdict(dict)
+    for row in connection.execute(select(ESTIMATE)).mappings():
+        takes = Estimate(row["minutes"], row["part_g"], row["waste_g"])
+        on_machines[row["piece_id"]][row["machine_id"]] = takes
     query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
     return [
-        Piece(row["id"], row["name"], tuple(row["zones"]), row["minutes"], row["part_g"], row["waste_g"])
+        Piece(
+            id=row["id"],
+            name=row["name"],
+            zones=tuple(row["zones"]),
+            minutes=row["minutes"],
+            part_g=row["part_g"],
+            waste_g=row["waste_g"],
+            faults=tuple(row["faults"]),
+            sizes=tuple(NominalSize(size["name"], size["mm"]) for size in row["sizes"]),
+            on_machines=on_machines[row["id"]],
+        )
         for row in connection.execute(query).mappings()
     ]
+
+
+def load_spools(connection: Connection) -> tuple[Spool, ...]:
+    """Read all spools by name."""
+    query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
+    return tuple(Spool(**row) for row in connection.execute(query).mappings())
+
+
+def load_rates(connection: Connection) -> Rates:
+    """Read what the workshop pays and when somebody is there; the usual values where nothing is set."""
+    row = connection.execute(select(RATES)).mappings().first()
+    return Rates(**{name: value for name, value in row.items() if name != "id"}) if row else Rates()
 
 
 def load_machine_changes(connection: Connection) -> list[MachineChange]:
     """Read the change logs of all machines, newest first."""
-    query = select(MACHINE_CHANGE).order_by(MACHINE_CHANGE.c.at.desc(), MACHINE_CHANGE.c.id.desc())
-    return [
-        MachineChange(
-            id=row["id"],
-            machine_id=row["machine_id"],
-            at=datetime.fromisoformat(row["at"]),
-            kind=row["kind"],
-            what=row["what"],
-            before=row["before"],
-            after=row["after"],
-            note=row["note"],
-        )
-        for row in connection.execute(query).mappings()
-    ]
+    return _changes(connection, select(MACHINE_CHANGE))
 
 
 def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, str]]:
@@ -186,13 +220,76 @@ def _noise_elsewhere(
     return noise_from_twins(twins.values())
 
 
+def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, ...]:
+    """Changes of the plan's machines since their make-up was frozen."""
+    if plan.frozen is None:
+        return ()
+    of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
+    since = MACHINE_CHANGE.c.at > plan.frozen.isoformat(timespec="seconds")
+    return tuple(_changes(connection, select(MACHINE_CHANGE).where(of_plan, since)))
+
+
+def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
+    newest = query.order_by(MACHINE_CHANGE.c.at.desc(), MACHINE_CHANGE.c.id.desc())
+    return [
+        MachineChange(**{**row, "at": datetime.fromisoformat(row["at"])})
+        for row in connection.execute(newest).mappings()
+    ]
+
+
+def _arms(connection: Connection, rows: list[RowMapping]) -> tuple[Arm, ...]:
+    levels: dict[int, list[int]] = defaultdict(list)
+    query = (
+        select(ARM_LEVEL).where(ARM_LEVEL.c.arm_id.in_([row["id"] for row in rows])).order_by(ARM_LEVEL.c.id)
+    )
+    for link in connection.execute(query).mappings():
+        levels[link["arm_id"]].append(link["level_id"])
+    return tuple(
+        Arm(row["id"], row["name"], row["is_baseline"], tuple(levels[row["id"]]), ArmRole(row["role"]))
+        for row in rows
+    )
+
+
+def _factors(connection: Connection, rows: list[RowMapping]) -> tuple[Factor, ...]:
+    levels: dict[int, list[Level]] = defaultdict(list)
+    of_factors = LEVEL.c.factor_id.in_([row["id"] for row in rows])
+    for item in connection.execute(
+        select(LEVEL).where(of_factors).order_by(LEVEL.c.position, LEVEL.c.id)
+    ).mappings():
+        values = {name: value for name, value in item.items() if name not in ("factor_id", "position")}
+        levels[item["factor_id"]].append(Level(**values))
+    return tuple(
+        Factor(row["id"], row["kind"], row["name"], tuple(levels[row["id"]]), row["disturbs"]) for row in rows
+    )
+
+
+def _rechecks(connection: Connection, study_id: int) -> tuple[Recheck, ...]:
+    query = (
+        select(RECHECK)
+        .join(RUN, RUN.c.id == RECHECK.c.run_id)
+        .where(RUN.c.study_id == study_id)
+        .order_by(RECHECK.c.id)
+    )
+    return tuple(
+        Recheck(**{**row, "at": datetime.fromisoformat(row["at"])})
+        for row in connection.execute(query).mappings()
+    )
+
+
+def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
+    query = select(SLOT).join(RUN, RUN.c.id == SLOT.c.run_id).where(RUN.c.study_id == study_id)
+    slots = {
+        row["run_id"]: Slot(
+            datetime.fromisoformat(row["start"]), datetime.fromisoformat(row["end"]), row["pinned"]
+        )
+        for row in connection.execute(query).mappings()
+    }
+    return tuple(_run(row, slots.get(row["id"])) for row in rows)
+
+
 def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
     order = [table.c.position, table.c.id] if "position" in table.c else [table.c.id]
     return list(connection.execute(select(table).where(where).order_by(*order)).mappings())
-
-
-def _factor(row: RowMapping) -> Factor:
-    return Factor(row["id"], row["kind"], row["name"], row["baseline_level"], row["change_level"])
 
 
 def _response(row: RowMapping) -> Response:
@@ -209,21 +306,26 @@ def _response(row: RowMapping) -> Response:
         primary=row["primary"],
         role=Role(row["role"]) if row["role"] else None,
         margin_moved=row["margin_moved"],
+        noise_sd=row["noise_sd"],
+        noise_df=row["noise_df"],
     )
 
 
 def _plan(row: RowMapping) -> Plan:
     return Plan(
-        pairs=row["pairs"],
+        repeats=row["repeats"],
         twins=row["twins"],
         seed=row["seed"],
         order_version=row["order_version"],
         machine_ids=tuple(row["machine_ids"]),
         piece_ids=tuple(row["piece_ids"]),
+        design=design_from_values(row["design"]),
+        spools=tuple(row["spools"]),
+        frozen=_moment(row["frozen"]),
     )
 
 
-def _run(row: RowMapping) -> Run:
+def _run(row: RowMapping, slot: Slot | None) -> Run:
     return Run(
         id=row["id"],
         code=row["code"],
@@ -236,6 +338,11 @@ def _run(row: RowMapping) -> Run:
         note=row["note"],
         set_aside=row["set_aside"],
         reprint_of=row["reprint_of"],
+        place=row["place"],
+        turn_deg=row["turn_deg"],
+        operator=row["operator"],
+        machine_id=row["machine_id"],
+        slot=slot,
     )
 
 

@@ -44,6 +44,10 @@ def _of(table: str, nullable: bool = False) -> Column[int]:
     return Column(f"{table}_id", Integer, ForeignKey(f"{table}.id"), nullable=nullable, index=True)
 
 
+def _amount(name: str) -> Column[float]:
+    return Column(name, Float, nullable=False, server_default="0")
+
+
 def _position() -> Column[int]:
     return Column("position", Integer, nullable=False, server_default="0")
 
@@ -61,7 +65,15 @@ LOG = Table(
     Column("changes", JSON, nullable=False),
 )
 
-MACHINE = Table("machine", metadata, _key(), _text("name"))
+MACHINE = Table(
+    "machine",
+    metadata,
+    _key(),
+    _text("name"),
+    _amount("overhead_min"),
+    _amount("cost_per_h"),
+    _amount("power_w"),
+)
 
 MACHINE_CHANGE = Table(
     "machine_change",
@@ -75,6 +87,25 @@ MACHINE_CHANGE = Table(
     _text("after"),
     _text("note"),
     Column("study_id", Integer, index=True),
+    _amount("minutes"),
+    _amount("cost"),
+    _amount("mass_g"),
+    _text("way_back"),
+)
+
+SPOOL = Table("spool", metadata, _key(), _text("name"), _amount("price_per_kg"), Column("left_g", Float))
+
+RATES = Table(
+    "rates",
+    metadata,
+    _key(),
+    _text("currency"),
+    _amount("energy_per_kwh"),
+    _amount("labour_per_h"),
+    _amount("hands_min"),
+    _text("weekdays"),
+    _text("weekend"),
+    Column("overnight", Boolean, nullable=False, server_default="0"),
 )
 
 PIECE = Table(
@@ -83,9 +114,22 @@ PIECE = Table(
     _key(),
     _text("name"),
     Column("zones", JSON, nullable=False),
-    Column("minutes", Float, nullable=False, server_default="0"),
-    Column("part_g", Float, nullable=False, server_default="0"),
-    Column("waste_g", Float, nullable=False, server_default="0"),
+    _amount("minutes"),
+    _amount("part_g"),
+    _amount("waste_g"),
+    Column("faults", JSON, nullable=False, server_default="[]"),
+    Column("sizes", JSON, nullable=False, server_default="[]"),
+)
+
+ESTIMATE = Table(
+    "estimate",
+    metadata,
+    _key(),
+    _of("piece"),
+    _of("machine"),
+    _amount("minutes"),
+    _amount("part_g"),
+    _amount("waste_g"),
 )
 
 STUDY = Table(
@@ -108,6 +152,7 @@ ARM = Table(
     _of("study"),
     _text("name"),
     Column("is_baseline", Boolean, nullable=False),
+    _text("role"),
 )
 
 FACTOR = Table(
@@ -118,9 +163,24 @@ FACTOR = Table(
     _position(),
     _text("kind"),
     _text("name"),
-    _text("baseline_level"),
-    _text("change_level"),
+    _text("disturbs"),
 )
+
+LEVEL = Table(
+    "level",
+    metadata,
+    _key(),
+    _of("factor"),
+    _position(),
+    _text("value"),
+    _text("how"),
+    _text("way_back"),
+    _amount("minutes"),
+    _amount("cost"),
+    _amount("mass_g"),
+)
+
+ARM_LEVEL = Table("arm_level", metadata, _key(), _of("arm"), _of("level"))
 
 RESPONSE = Table(
     "response",
@@ -139,6 +199,8 @@ RESPONSE = Table(
     Column("primary", Boolean, nullable=False),
     _text("role"),
     Column("margin_moved", Boolean, nullable=False, server_default="0"),
+    Column("noise_sd", Float),
+    Column("noise_df", Float),
     UniqueConstraint("study_id", "name"),
     # Finds the twins of other studies by the name of what was measured.
     Index("ix_response_name", "name"),
@@ -151,12 +213,15 @@ PLAN = Table(
     metadata,
     _key(),
     _of("study"),
-    Column("pairs", Integer, nullable=False),
+    Column("repeats", Integer, nullable=False),
     Column("twins", Integer, nullable=False),
     Column("seed", Integer, nullable=False),
     Column("order_version", Integer, nullable=False),
     Column("machine_ids", JSON, nullable=False),
     Column("piece_ids", JSON, nullable=False),
+    Column("design", JSON, nullable=False, server_default="{}"),
+    Column("spools", JSON, nullable=False, server_default="[]"),
+    _text("frozen"),
 )
 
 BLOCK = Table(
@@ -185,6 +250,11 @@ RUN = Table(
     _text("note"),
     _text("set_aside"),
     Column("reprint_of", Integer),
+    Column("place", Integer, nullable=False, server_default="0"),
+    Column("turn_deg", Integer, nullable=False, server_default="0"),
+    _text("operator"),
+    # Where the machine itself is what differs, the runs of one block stand on several.
+    _of("machine", nullable=True),
     UniqueConstraint("study_id", "code"),
     # Counts the runs of every study without reading them.
     Index("ix_run_standing", "study_id", "finished", "set_aside"),
@@ -202,5 +272,17 @@ READING = Table(
 )
 
 DEVIATION = Table("deviation", metadata, _key(), _of("run"), _text("text"))
+
+RECHECK = Table("recheck", metadata, _key(), _of("run"), _text("text"), _text("at"), _text("waived"))
+
+SLOT = Table(
+    "slot",
+    metadata,
+    _key(),
+    _of("run"),
+    _text("start"),
+    _text("end"),
+    Column("pinned", Boolean, nullable=False, server_default="0"),
+)
 
 TABLES: Final = {table.name: table for table in metadata.sorted_tables}

@@ -27,7 +27,7 @@ def table_row(finding: Finding) -> tuple[str, ...]:
         return " to ".join(format_signed(end, decimals) for end in interval)
 
     return (
-        ", ".join(part for part in (comparison.response, measure_unit(comparison)) if part),
+        ", ".join(part for part in (comparison.response, measure_unit(comparison), finding.about) if part),
         f"{comparison.n_baseline} / {comparison.n_change}",
         "–" if comparison.n_pairs is None else str(comparison.n_pairs),
         "–" if comparison.estimate is None else format_signed(comparison.estimate, decimals),

@@ -30,12 +30,15 @@ class Finding:
         The verdict in words.
     threats : tuple of Threat
         Of this response, worst first.
+    about : str
+        Which comparison it is, where a study makes several; empty for the only one.
     """
 
     comparison: Comparison
     verdict: Verdict
     sentence: str
     threats: tuple[Threat, ...]
+    about: str = ""
 
     @property
     def more_pairs(self) -> int | None:

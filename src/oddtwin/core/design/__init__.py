@@ -1,6 +1,5 @@
 """Which prints to make, in which order."""
 
-from oddtwin.core.design.order import ORDER_VERSION, SeededOrder
-from oddtwin.core.design.pairs import Cell, PlannedRun, Totals, plan_pairs, totals
+import lazy_loader
 
-__all__ = ["ORDER_VERSION", "Cell", "PlannedRun", "SeededOrder", "Totals", "plan_pairs", "totals"]
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -15,6 +15,11 @@ from .permutation import (
 from .permutation import (
     sign_flip_test as sign_flip_test,
 )
+from .planning import Chances as Chances
+from .planning import Scatter as Scatter
+from .planning import chance_different as chance_different
+from .planning import chances_of as chances_of
+from .planning import pairs_needed as pairs_needed
 from .power import (
     chance_beyond as chance_beyond,
 )

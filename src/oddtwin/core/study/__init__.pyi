@@ -11,10 +11,30 @@ from .analysis import (
 from .analysis import (
     study_threats as study_threats,
 )
+from .analysis import typed_noise as typed_noise
+from .cards import CARDS as CARDS
+from .cards import CardFactor as CardFactor
+from .cards import CardResponse as CardResponse
+from .cards import QuestionCard as QuestionCard
+from .contrast import Contrast as Contrast
+from .contrast import contrasts as contrasts
+from .contrast import whole_plots as whole_plots
+from .drawing import MOST_RUNS as MOST_RUNS
+from .drawing import draft_arms as draft_arms
+from .drawing import draw_plan as draw_plan
+from .drawing import extend_ladder as extend_ladder
+from .drawing import extend_plan as extend_plan
+from .drawing import machines_of_levels as machines_of_levels
 from .from_readings import study_from_readings as study_from_readings
+from .makeup import MadeOf as MadeOf
+from .makeup import changed_since_frozen as changed_since_frozen
+from .makeup import make_up as make_up
+from .mixing import study_columns as study_columns
+from .mixing import study_confounding as study_confounding
 from .model import (
     Arm as Arm,
 )
+from .model import ArmRole as ArmRole
 from .model import (
     Decision as Decision,
 )
@@ -24,24 +44,29 @@ from .model import (
 from .model import (
     Deviation as Deviation,
 )
+from .model import Estimate as Estimate
 from .model import (
     Factor as Factor,
 )
 from .model import (
     HeldItem as HeldItem,
 )
+from .model import Level as Level
 from .model import (
     Machine as Machine,
 )
 from .model import (
     MachineChange as MachineChange,
 )
+from .model import NominalSize as NominalSize
 from .model import (
     Piece as Piece,
 )
 from .model import (
     Plan as Plan,
 )
+from .model import Rates as Rates
+from .model import Recheck as Recheck
 from .model import (
     Response as Response,
 )
@@ -57,6 +82,8 @@ from .model import (
 from .model import (
     RunState as RunState,
 )
+from .model import Slot as Slot
+from .model import Spool as Spool
 from .model import (
     Stage as Stage,
 )
@@ -66,6 +93,9 @@ from .model import (
 from .model import (
     StudyBlock as StudyBlock,
 )
+from .recalibration import checks_by_run as checks_by_run
+from .recalibration import open_checks as open_checks
+from .recalibration import planned_checks as planned_checks
 from .standing import (
     Progress as Progress,
 )

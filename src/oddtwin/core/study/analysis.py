@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from oddtwin.core.decide import Finding, Threat, find, held_threat, order_threat
+from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.readings import Reading
+from oddtwin.core.study.contrast import Contrast, contrasts, whole_plots
+from oddtwin.core.study.makeup import changed_since_frozen
+from oddtwin.core.study.mixing import study_confounding
 from oddtwin.core.study.model import Response, Run, Study
+from oddtwin.core.study.recalibration import open_checks
 from oddtwin.core.study.tidy import tidy_readings
 
 KnownNoise = Callable[[int], NoiseFloor | None]
@@ -52,13 +57,21 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     rows: dict[str, list[Reading]] = defaultdict(list)
     for reading in tidy_readings(study):
         rows[reading.response].append(reading)
+    made, plots = contrasts(study), whole_plots(study)
     ordered = sorted(study.responses, key=lambda response: not response.primary)
-    findings = [
-        _find(study, response, rows[response.name], known_noise)
-        for response in ordered
-        if any(reading.value is not None for reading in rows[response.name])
-    ]
+    findings = []
+    for response in ordered:
+        for contrast in made:
+            there = contrast.readings(rows[response.name], plots)
+            if any(reading.value is not None for reading in there):
+                found = _find(study, response, contrast, there, known_noise)
+                findings.append(found if len(made) == 1 else about(found, contrast))
     return Analysis(tuple(findings), tuple(_merge(study_threats(study), findings)))
+
+
+def about(finding: Finding, contrast: Contrast) -> Finding:
+    """Say before the sentence of a finding which of several comparisons it is about."""
+    return replace(finding, about=contrast.about, sentence=f"{contrast.about}: {finding.sentence}")
 
 
 def study_threats(study: Study) -> list[Threat]:
@@ -72,14 +85,17 @@ def study_threats(study: Study) -> list[Threat]:
     found = [*_asked(study), *_planned(study)]
     codes = {run.id: run.code for run in study.runs}
     held = held_threat((codes[item.run_id], item.text) for item in study.deviations)
-    return found + ([held] if held else []) + _orders(study)
+    found += [held] if held else []
+    return (
+        found + _disturbed(study) + _changed_machines(study) + _mixed(study) + _many(study) + _orders(study)
+    )
 
 
-def measure_of(study: Study, response: Response, noise: NoiseFloor | None = None) -> Measure:
-    """Return what is asked of one response of a study."""
+def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
+    """Return what is asked of one response in one comparison."""
     return Measure(
-        baseline=study.baseline.name,
-        change=study.change.name,
+        baseline=contrast.baseline,
+        change=contrast.change,
         margin=response.margin,
         better=response.better,
         target=response.target,
@@ -87,26 +103,46 @@ def measure_of(study: Study, response: Response, noise: NoiseFloor | None = None
     )
 
 
-def _find(study: Study, response: Response, rows: list[Reading], known_noise: KnownNoise | None) -> Finding:
+def typed_noise(response: Response) -> NoiseFloor | None:
+    """Return the noise floor that the user typed in for a response, if any."""
+    if response.noise_sd is None or response.noise_df is None:
+        return None
+    return NoiseFloor(response.noise_sd, response.noise_df)
+
+
+def _find(
+    study: Study,
+    response: Response,
+    contrast: Contrast,
+    rows: list[Reading],
+    known_noise: KnownNoise | None,
+) -> Finding:
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
-    own = find(rows, measure_of(study, response), rng, response.resolution)
-    if own.comparison.noise is not None or known_noise is None:
+    own = find(rows, measure_of(contrast, response), rng, response.resolution)
+    # Noise between prints says nothing of the noise between fittings of a part.
+    if own.comparison.noise is not None or contrast.plots:
         return own
-    borrowed = known_noise(response.id)
+    typed = typed_noise(response)
+    borrowed = typed or (known_noise(response.id) if known_noise else None)
     if borrowed is None:
         return own
+    source = (
+        "is the one that was typed in"
+        if typed
+        else "comes from earlier studies of the same machine and piece"
+    )
     threat = Threat(
         "borrowed-noise",
-        "No twins were printed here; the noise floor comes from earlier studies of the same "
-        "machine and piece.",
+        f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
     )
-    return find(rows, measure_of(study, response, borrowed), rng, response.resolution, [threat])
+    return find(rows, measure_of(contrast, response, borrowed), rng, response.resolution, [threat])
 
 
 def _asked(study: Study) -> list[Threat]:
     found = []
-    if len(study.factors) > 1:
+    pack = study.plan is None or study.plan.design.kind is DesignKind.PAIRS
+    if len(study.factors) > 1 and pack:
         names = ", ".join(factor.name for factor in study.factors)
         found.append(
             Threat(
@@ -152,6 +188,82 @@ def _early_look(study: Study) -> list[Threat]:
             "Print all that was planned whatever it says: stopping when it looks good finds chance.",
         )
     ]
+
+
+def _disturbed(study: Study) -> list[Threat]:
+    open_runs = open_checks(study)
+    codes = {run.id: run.code for run in study.runs}
+    found = []
+    if open_runs:
+        texts = dict.fromkeys(text for left in open_runs.values() for text in left)
+        found.append(
+            Threat(
+                "recalibration-open",
+                f"Not everything that the change disturbs was checked before "
+                f"{_some([codes[key] for key in open_runs])}: {_some(list(texts))}.",
+                "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
+            )
+        )
+    waived = [f"{item.text} ({item.waived})" for item in study.rechecks if item.waived]
+    if waived:
+        found.append(
+            Threat(
+                "recalibration-waived",
+                f"Checks were waived: {_some(list(dict.fromkeys(waived)))}.",
+                "Judge whether what was left out could have moved the response.",
+            )
+        )
+    return found
+
+
+def _changed_machines(study: Study) -> list[Threat]:
+    later = changed_since_frozen(study)
+    if not later:
+        return []
+    names = [
+        f"{study.machines[item.machine_id].name}: {item.what}"
+        for item in later
+        if item.machine_id in study.machines
+    ]
+    return [
+        Threat(
+            "machine-changed",
+            f"A machine was changed while the study ran: {_some(names)}.",
+            "Leave machines alone until the study is settled, or print the baseline again.",
+        )
+    ]
+
+
+def _mixed(study: Study) -> list[Threat]:
+    """What cannot be told apart: in the plan, and from the third print on in what was really printed."""
+    made = [run for run in study.runs if run.finished and not run.set_aside]
+    done = bool(made) and len({run.arm_id for run in made}) > 1 and len(made) > 3
+    # Once there are readings, each finding says itself where a whole arm stands apart in these.
+    said = {"machine", "piece", "spool", "day"} if study.readings else set()
+    return [
+        Threat("confounded" if item.vif is None else "nearly-confounded", item.sentence, item.repair)
+        for item in study_confounding(study, made=done)
+        if item.vif is not None or not said & set(item.columns[1:])
+    ]
+
+
+def _many(study: Study) -> list[Threat]:
+    count = len(contrasts(study)) if study.plan else 1
+    if count < 3:
+        return []
+    chance = 1 - 0.95**count
+    return [
+        Threat(
+            "many-comparisons",
+            f"The design makes {count} comparisons of each response; with no effect at all, one of them "
+            f"still differs by luck with a chance of about {100 * chance:.0f} %.",
+            "Take a single difference among many as a hint, and print that arm again.",
+        )
+    ]
+
+
+def _some(names: Sequence[str]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 def _planned(study: Study) -> list[Threat]:

@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
+from typing import Final
 
+from oddtwin.core.design import Design
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study.trade import WASTE_KINDS
 
@@ -46,17 +48,83 @@ class DecisionKind(StrEnum):
     MORE = "more prints"
 
 
+class ArmRole(StrEnum):
+    """What an arm is there for, besides the levels that it stands for."""
+
+    LEVELS = ""
+    CONTROL = "control"
+    CENTRE = "centre"
+
+
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """A printer."""
+    """A printer: what one print costs on it besides printing.
+
+    Parameters
+    ----------
+    id : int
+        In the lab book.
+    name : str
+        As the user calls it.
+    overhead_min : float
+        Minutes for heating, homing and levelling, which a sliced file leaves out.
+    cost_per_h : float
+        Money for one hour of the machine.
+    power_w : float
+        Mean electric power while it prints, in watts.
+    """
 
     id: int
     name: str
+    overhead_min: float = 0.0
+    cost_per_h: float = 0.0
+    power_w: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Spool:
+    """A spool of filament: price per kilogram, and grams left on it (None where not weighed)."""
+
+    id: int
+    name: str
+    price_per_kg: float = 0.0
+    left_g: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Rates:
+    """What the workshop pays, and when somebody is there.
+
+    Parameters
+    ----------
+    currency : str
+        Sign or letters.
+    energy_per_kwh, labour_per_h : float
+        Money for a kilowatt-hour, and for an hour of hands.
+    hands_min : float
+        Minutes of hands for one print: take it off, clean, start the next.
+    weekdays, weekend : str
+        When somebody is there, such as "7:00-8:30, 17:00-22:00"; empty for nobody.
+    overnight : bool
+        Whether a print may run through the night.
+    """
+
+    currency: str = "€"
+    energy_per_kwh: float = 0.0
+    labour_per_h: float = 0.0
+    hands_min: float = 5.0
+    weekdays: str = "7:00-8:30, 17:00-22:00"
+    weekend: str = "9:00-22:00"
+    overnight: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class MachineChange:
-    """One line of a machine's change log."""
+    """One line of a machine's change log.
+
+    ``study_id`` is the study whose adoption wrote it; ``mass_g`` what it added to the
+    moving axis, ``minutes`` the work it took, ``way_back`` how to undo it.
+    """
 
     id: int
     machine_id: int
@@ -66,11 +134,37 @@ class MachineChange:
     before: str
     after: str
     note: str
+    study_id: int | None = None
+    minutes: float = 0.0
+    cost: float = 0.0
+    mass_g: float = 0.0
+    way_back: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class NominalSize:
+    """A size that a piece should have, in millimetres."""
+
+    name: str
+    mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What one print takes: minutes of the sliced file, grams in the part and wasted."""
+
+    minutes: float = 0.0
+    part_g: float = 0.0
+    waste_g: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A test object: its zones, and what one print of it takes (minutes, grams)."""
+    """A test object: its zones, the faults it can show, and what one print of it takes.
+
+    ``minutes``, ``part_g`` and ``waste_g`` hold wherever ``on_machines`` has no estimate of
+    its own for a machine id.
+    """
 
     id: int
     name: str
@@ -78,26 +172,80 @@ class Piece:
     minutes: float
     part_g: float
     waste_g: float
+    faults: tuple[str, ...] = ()
+    sizes: tuple[NominalSize, ...] = ()
+    on_machines: Mapping[int, Estimate] = field(default_factory=dict)
+
+    def on(self, machine_id: int | None) -> Estimate:
+        """Return what one print takes on a machine."""
+        return self.on_machines.get(machine_id or 0) or Estimate(self.minutes, self.part_g, self.waste_g)
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """One value of a factor, and what it takes to get there.
+
+    Parameters
+    ----------
+    id : int
+        In the lab book.
+    value : str
+        A number with its unit, or a name.
+    how, way_back : str
+        What to do to get there, and to go back.
+    minutes : float
+        To switch to it.
+    cost : float
+        Money to have it.
+    mass_g : float
+        Mass it adds to the moving axis, in grams.
+    """
+
+    id: int
+    value: str
+    how: str = ""
+    way_back: str = ""
+    minutes: float = 0.0
+    cost: float = 0.0
+    mass_g: float = 0.0
+
+
+HARD_MINUTES: Final = 10.0
+"""A factor that takes longer to switch is hard to change."""
 
 
 @dataclass(frozen=True, slots=True)
 class Factor:
-    """What is varied: its kind, name, and level in each arm."""
+    """What is varied: its kind, name, and levels; the first is the baseline's.
+
+    ``disturbs`` names the line of the recalibration table that its change touches.
+    """
 
     id: int
     kind: str
     name: str
-    baseline_level: str
-    change_level: str
+    levels: tuple[Level, ...]
+    disturbs: str = ""
+
+    @property
+    def hard_to_change(self) -> bool:
+        """Whether a switch to any of its levels takes more than ten minutes."""
+        return any(level.minutes > HARD_MINUTES for level in self.levels)
 
 
 @dataclass(frozen=True, slots=True)
 class Arm:
-    """One combination of levels; one arm of a study is the baseline."""
+    """One combination of levels (their ids); one arm of a study is the baseline.
+
+    A control arm is the baseline's levels with something done to them, which its name says;
+    a centre point lies in the middle of all factors.
+    """
 
     id: int
     name: str
     is_baseline: bool
+    level_ids: tuple[int, ...] = ()
+    role: ArmRole = ArmRole.LEVELS
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +254,8 @@ class Response:
 
     ``margin``, ``target`` and ``resolution`` (the instrument's smallest step) are in
     ``unit``; ``margin_moved`` says that the margin was changed after the verdict was
-    first looked at.
+    first looked at. ``noise_sd`` and ``noise_df`` are a noise floor that the user typed in:
+    standard deviation of one print in ``unit``, and its degrees of freedom.
     """
 
     id: int
@@ -121,6 +270,8 @@ class Response:
     primary: bool
     role: Role | None
     margin_moved: bool
+    noise_sd: float | None = None
+    noise_df: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,14 +284,35 @@ class HeldItem:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """How many prints were planned, where, and the seed of their order."""
+    """The design, how many prints of it, where, and the seed of their order.
 
-    pairs: int
+    Parameters
+    ----------
+    repeats : int
+        Blocks on every machine and piece: pairs, or whole sets of the arms.
+    twins : int
+        Further prints of the baseline in all.
+    seed, order_version : int
+        What the order was drawn from.
+    machine_ids, piece_ids : tuple of int
+        Every machine prints every piece.
+    design : Design
+        Which arms, in which kind of order.
+    spools : tuple of str
+        Names of the spools, taken in turn by the blocks.
+    frozen : datetime or None
+        When the order was drawn: the make-up of the machines at that moment counts.
+    """
+
+    repeats: int
     twins: int
     seed: int
     order_version: int
     machine_ids: tuple[int, ...]
     piece_ids: tuple[int, ...]
+    design: Design = field(default_factory=Design)
+    spools: tuple[str, ...] = ()
+    frozen: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,10 +326,22 @@ class StudyBlock:
 
 
 @dataclass(frozen=True, slots=True)
+class Slot:
+    """When a run is to be started and will be done; ``pinned`` where the user put it there."""
+
+    start: datetime
+    end: datetime
+    pinned: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Run:
     """One print, from plan to shelf.
 
-    ``reprint_of`` is the run that this one replaces. Times are naive local time.
+    ``place`` is its place on a shared plate (0 for a plate of its own), turned by
+    ``turn_deg`` degrees. ``machine_id`` is set where the machine is what differs inside a
+    block; elsewhere the block's machine holds. ``reprint_of`` is the run that this one
+    replaces. Times are naive local time.
     """
 
     id: int
@@ -171,6 +355,11 @@ class Run:
     note: str = ""
     set_aside: str = ""
     reprint_of: int | None = None
+    place: int = 0
+    turn_deg: int = 0
+    operator: str = ""
+    machine_id: int | None = None
+    slot: Slot | None = None
 
     @property
     def state(self) -> RunState:
@@ -180,6 +369,17 @@ class Run:
         if self.finished:
             return RunState.PRINTED
         return RunState.PRINTING if self.started else RunState.PLANNED
+
+
+@dataclass(frozen=True, slots=True)
+class Recheck:
+    """A recalibration check of one run: done, or waived with a reason."""
+
+    id: int
+    run_id: int
+    text: str
+    at: datetime
+    waived: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,8 +434,12 @@ class Study:
     deviations: tuple[Deviation, ...] = ()
     decision: Decision | None = None
     verdict_seen: datetime | None = None
+    rechecks: tuple[Recheck, ...] = ()
     machines: Mapping[int, Machine] = field(default_factory=dict)
     pieces: Mapping[int, Piece] = field(default_factory=dict)
+    spools: tuple[Spool, ...] = ()
+    rates: Rates = field(default_factory=Rates)
+    changes: tuple[MachineChange, ...] = ()
 
     @property
     def baseline(self) -> Arm:
@@ -243,9 +447,32 @@ class Study:
         return next(arm for arm in self.arms if arm.is_baseline)
 
     @property
+    def changed_arms(self) -> tuple[Arm, ...]:
+        """The arms on trial: all but the baseline, controls and centre points."""
+        return tuple(arm for arm in self.arms if not arm.is_baseline and arm.role is ArmRole.LEVELS)
+
+    @property
     def change(self) -> Arm:
-        """The arm on trial."""
-        return next(arm for arm in self.arms if not arm.is_baseline)
+        """The arm on trial; the first, where there are several."""
+        return self.changed_arms[0]
+
+    @property
+    def control(self) -> Arm | None:
+        """The control arm, if there is one."""
+        return next((arm for arm in self.arms if arm.role is ArmRole.CONTROL), None)
+
+    def levels_of(self, arm: Arm) -> list[tuple[Factor, Level]]:
+        """Return each factor with the level that it has in an arm; none for a centre point."""
+        found = []
+        for factor in self.factors:
+            here = [level for level in factor.levels if level.id in arm.level_ids]
+            if here or (arm.role is not ArmRole.CENTRE and factor.levels):
+                found.append((factor, here[0] if here else factor.levels[0]))
+        return found
+
+    def arm_of(self, run: Run) -> Arm:
+        """Return the arm of a run."""
+        return next(arm for arm in self.arms if arm.id == run.arm_id)
 
     def block_of(self, run: Run) -> StudyBlock:
         """Return the block of a run."""
@@ -253,7 +480,7 @@ class Study:
 
     def machine_of(self, run: Run) -> Machine | None:
         """Return the machine that a run is planned on."""
-        return self.machines.get(self.block_of(run).machine_id or 0)
+        return self.machines.get(run.machine_id or self.block_of(run).machine_id or 0)
 
     def piece_of(self, run: Run) -> Piece | None:
         """Return the piece that a run prints."""

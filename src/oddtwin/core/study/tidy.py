@@ -17,12 +17,18 @@ def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
 
 
 def places(study: Study) -> dict[int, tuple[str, str, str]]:
-    """Return pair, machine and piece of every block by its id, as names; empty where there is none."""
+    """Return pair, machine and piece of every run by its id, as names; empty where there is none."""
     machines = {key: machine.name for key, machine in study.machines.items()}
     pieces = {key: piece.name for key, piece in study.pieces.items()}
+    blocks = {block.id: block for block in study.blocks}
     return {
-        block.id: (block.label, machines.get(block.machine_id or 0, ""), pieces.get(block.piece_id or 0, ""))
-        for block in study.blocks
+        run.id: (
+            block.label,
+            machines.get(run.machine_id or block.machine_id or 0, ""),
+            pieces.get(block.piece_id or 0, ""),
+        )
+        for run in study.runs
+        for block in [blocks[run.block_id]]
     }
 
 
@@ -54,7 +60,7 @@ def tidy_readings(study: Study) -> list[Reading]:
             value,
             response.name,
             response.unit,
-            *where[run.block_id],
+            *where[run.id],
             run=run.code,
             zone=zone,
             type=response.type,

@@ -45,7 +45,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         findings=[_finding(finding) for finding in analysis.findings],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
-        runs=[_run(study, run, where[run.block_id], read.get(run.id, [])) for run in study.runs],
+        runs=[_run(study, run, where[run.id], read.get(run.id, [])) for run in study.runs],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
         colours=LIGHT,

@@ -2,22 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
 
 from pydantic import ValidationError
 
+from oddtwin.core.design import Design, DesignKind, design_values
 from oddtwin.core.study import (
     Arm,
+    ArmRole,
     Decision,
     Deviation,
+    Estimate,
     Factor,
     HeldItem,
+    Level,
     Machine,
+    NominalSize,
     Piece,
     Plan,
+    Rates,
+    Recheck,
     Response,
     Run,
     RunReading,
+    Spool,
     Study,
     StudyBlock,
     places,
@@ -27,12 +36,20 @@ from oddtwin.store.errors import StoreError
 from oddtwin.store.exchange.study_parts import (
     ArmPart,
     DecisionPart,
+    DesignPart,
+    EstimatePart,
     FactorPart,
+    LevelPart,
+    MachinePart,
     PiecePart,
     PlanPart,
+    RatesPart,
     ReadingPart,
+    RecheckPart,
     ResponsePart,
     RunPart,
+    SizePart,
+    SpoolPart,
     StudyFile,
 )
 
@@ -74,22 +91,28 @@ def read_study(text: str, source: str) -> Study:
 def _to_file(study: Study) -> StudyFile:
     names = _Names(study)
     used = {block.piece_id for block in study.blocks} | set(study.plan.piece_ids if study.plan else ())
+    used_machines = {block.machine_id for block in study.blocks} | {run.machine_id for run in study.runs}
+    used_machines |= set(study.plan.machine_ids if study.plan else ())
     return StudyFile(
         name=study.name,
         question=study.question,
         created=study.created,
-        arms=[ArmPart(name=arm.name, baseline=arm.is_baseline) for arm in study.arms],
-        factors=[
-            FactorPart(kind=item.kind, name=item.name, baseline=item.baseline_level, change=item.change_level)
-            for item in study.factors
-        ],
+        arms=[_arm_part(study, arm) for arm in study.arms],
+        factors=[_factor_part(factor) for factor in study.factors],
         responses=[ResponsePart.model_validate(item, from_attributes=True) for item in study.responses],
         held=[item.text for item in study.held],
-        pieces=[
-            PiecePart.model_validate(piece, from_attributes=True)
-            for piece in study.pieces.values()
-            if piece.id in used
+        machines=[
+            MachinePart.model_validate(machine, from_attributes=True)
+            for machine in study.machines.values()
+            if machine.id in used_machines
         ],
+        pieces=[_piece_part(study, piece) for piece in study.pieces.values() if piece.id in used],
+        spools=[
+            SpoolPart.model_validate(spool, from_attributes=True)
+            for spool in study.spools
+            if spool.name in {run.spool for run in study.runs}
+        ],
+        rates=RatesPart.model_validate(study.rates, from_attributes=True),
         plan=_plan_part(study),
         runs=[_run_part(study, run, names) for run in study.runs],
         decision=DecisionPart.model_validate(study.decision, from_attributes=True)
@@ -99,18 +122,60 @@ def _to_file(study: Study) -> StudyFile:
     )
 
 
+def _arm_part(study: Study, arm: Arm) -> ArmPart:
+    values = {
+        factor.name: level.value
+        for factor in study.factors
+        for level in factor.levels
+        if level.id in arm.level_ids
+    }
+    return ArmPart(name=arm.name, baseline=arm.is_baseline, role=arm.role, levels=values)
+
+
+def _factor_part(factor: Factor) -> FactorPart:
+    levels = [LevelPart.model_validate(level, from_attributes=True) for level in factor.levels]
+    return FactorPart(kind=factor.kind, name=factor.name, levels=levels, disturbs=factor.disturbs)
+
+
+def _piece_part(study: Study, piece: Piece) -> PiecePart:
+    return PiecePart(
+        name=piece.name,
+        zones=list(piece.zones),
+        minutes=piece.minutes,
+        part_g=piece.part_g,
+        waste_g=piece.waste_g,
+        faults=list(piece.faults),
+        sizes=[SizePart(name=size.name, mm=size.mm) for size in piece.sizes],
+        on_machines=[
+            EstimatePart(machine=study.machines[key].name, **asdict(takes))
+            for key, takes in piece.on_machines.items()
+            if key in study.machines
+        ],
+    )
+
+
 def _plan_part(study: Study) -> PlanPart | None:
     plan = study.plan
     if plan is None:
         return None
     return PlanPart(
-        pairs=plan.pairs,
+        repeats=plan.repeats,
         twins=plan.twins,
         seed=plan.seed,
         order_version=plan.order_version,
+        design=_design_part(study, plan.design),
+        spools=list(plan.spools),
+        frozen=plan.frozen,
         machines=[study.machines[key].name for key in plan.machine_ids],
         pieces=[study.pieces[key].name for key in plan.piece_ids],
     )
+
+
+def _design_part(study: Study, design: Design) -> DesignPart:
+    values = design_values(design)
+    hard = study.factors[design.hard_factor].name if design.kind is DesignKind.SPLIT_PLOT else ""
+    kept = {name: values[name] for name in DesignPart.model_fields if name != "hard_factor"}
+    return DesignPart(hard_factor=hard, **kept)
 
 
 class _Names:
@@ -125,7 +190,7 @@ class _Names:
 
 
 def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
-    pair, machine, piece = names.places[run.block_id]
+    pair, machine, piece = names.places[run.id]
     return RunPart(
         code=run.code,
         arm=names.arms[run.arm_id],
@@ -142,6 +207,14 @@ def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
             ReadingPart(response=names.responses[item.response_id], zone=item.zone, value=item.value)
             for item in names.readings.get(run.id, [])
         ],
+        operator=run.operator,
+        place=run.place,
+        turn_deg=run.turn_deg,
+        rechecks=[
+            RecheckPart(text=item.text, at=item.at, waived=item.waived)
+            for item in study.rechecks
+            if item.run_id == run.id
+        ],
         departures=[item.text for item in study.deviations if item.run_id == run.id],
     )
 
@@ -150,8 +223,12 @@ class _Numbers:
     """Numbers from 1 for everything that a file links by name."""
 
     def __init__(self, file: StudyFile) -> None:
+        self.machine_differs = any(item.kind == "machine" for item in file.factors)
         plan_machines, plan_pieces = (file.plan.machines, file.plan.pieces) if file.plan else ([], [])
-        self.machines = _ids([*plan_machines, *(run.machine for run in file.runs if run.machine)])
+        levels = [level.value for item in file.factors if item.kind == "machine" for level in item.levels]
+        listed = [*(item.name for item in file.machines), *plan_machines, *levels]
+        listed += [takes.machine for piece in file.pieces for takes in piece.on_machines]
+        self.machines = _ids([*listed, *(run.machine for run in file.runs if run.machine)])
         named = [piece.name for piece in file.pieces]
         self.pieces = _ids([*named, *plan_pieces, *(run.piece for run in file.runs if run.piece)])
         self.arms = _ids([arm.name for arm in file.arms])
@@ -159,10 +236,18 @@ class _Numbers:
         self.runs = _ids([run.code for run in file.runs])
         self.blocks = {
             place: number
-            for number, place in enumerate(
-                dict.fromkeys((run.pair, run.machine, run.piece) for run in file.runs), 1
+            for number, place in enumerate(dict.fromkeys(self.block(run) for run in file.runs), 1)
+        }
+        self.levels = {
+            pair: number
+            for number, pair in enumerate(
+                ((item.name, place) for item in file.factors for place in range(len(item.levels))), 1
             )
         }
+
+    def block(self, run: RunPart) -> tuple[str, str, str]:
+        """Return what makes the block of a run; the machine does not where it is what differs."""
+        return run.pair, "" if self.machine_differs else run.machine, run.piece
 
 
 def _to_study(file: StudyFile) -> Study:
@@ -173,14 +258,11 @@ def _to_study(file: StudyFile) -> Study:
         name=file.name,
         question=file.question,
         created=_local(file.created),
-        arms=tuple(Arm(numbers.arms[arm.name], arm.name, arm.baseline) for arm in file.arms),
-        factors=tuple(
-            Factor(number, item.kind, item.name, item.baseline, item.change)
-            for number, item in enumerate(file.factors, 1)
-        ),
+        arms=_arms(file, numbers),
+        factors=tuple(_factor(number, item, numbers) for number, item in enumerate(file.factors, 1)),
         responses=tuple(Response(id=number, **dict(item)) for number, item in enumerate(file.responses, 1)),
         held=tuple(HeldItem(number, text) for number, text in enumerate(file.held, 1)),
-        plan=_plan(file.plan, numbers),
+        plan=_plan(file, numbers),
         blocks=tuple(
             StudyBlock(key, label, numbers.machines.get(machine), numbers.pieces.get(piece))
             for (label, machine, piece), key in numbers.blocks.items()
@@ -196,9 +278,50 @@ def _to_study(file: StudyFile) -> Study:
         ),
         decision=Decision(decision.kind, decision.reason, _local(decision.at)) if decision else None,
         verdict_seen=_local(file.verdict_seen) if file.verdict_seen else None,
-        machines={key: Machine(key, name) for name, key in numbers.machines.items()},
+        rechecks=tuple(
+            Recheck(0, numbers.runs[run.code], item.text, _local(item.at), item.waived)
+            for run in file.runs
+            for item in run.rechecks
+        ),
+        machines=_machines(file, numbers),
         pieces=_pieces(file, numbers),
+        spools=tuple(
+            Spool(number, item.name, item.price_per_kg, item.left_g)
+            for number, item in enumerate(file.spools, 1)
+        ),
+        rates=Rates(**dict(file.rates)) if file.rates else Rates(),
     )
+
+
+def _arms(file: StudyFile, numbers: _Numbers) -> tuple[Arm, ...]:
+    if not file.arms:
+        # What they stand for follows when the order is drawn.
+        return (Arm(1, "Baseline", True), Arm(2, "Change", False))
+    arms = []
+    for part in file.arms:
+        levels = []
+        for factor in file.factors if part.levels else ():
+            values = [level.value for level in factor.levels]
+            value = part.levels.get(factor.name, values[0])
+            levels.append(numbers.levels[factor.name, values.index(value)])
+        arms.append(Arm(numbers.arms[part.name], part.name, part.baseline, tuple(levels), part.role))
+    return tuple(arms)
+
+
+def _factor(number: int, part: FactorPart, numbers: _Numbers) -> Factor:
+    levels = tuple(
+        Level(numbers.levels[part.name, place], **dict(level)) for place, level in enumerate(part.levels)
+    )
+    return Factor(number, part.kind, part.name, levels, part.disturbs)
+
+
+def _machines(file: StudyFile, numbers: _Numbers) -> dict[int, Machine]:
+    named = {item.name: item for item in file.machines}
+    machines = {}
+    for name, key in numbers.machines.items():
+        part = named.get(name, MachinePart(name=name))
+        machines[key] = Machine(key, **dict(part))
+    return machines
 
 
 def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
@@ -207,13 +330,17 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         code=run.code,
         position=position,
         arm_id=numbers.arms[run.arm],
-        block_id=numbers.blocks[run.pair, run.machine, run.piece],
+        block_id=numbers.blocks[numbers.block(run)],
         started=_local(run.started) if run.started else None,
         finished=_local(run.finished) if run.finished else None,
         spool=run.spool,
         note=run.note,
         set_aside=run.set_aside,
         reprint_of=numbers.runs.get(run.reprint_of),
+        place=run.place,
+        turn_deg=run.turn_deg,
+        operator=run.operator,
+        machine_id=numbers.machines.get(run.machine) if numbers.machine_differs else None,
     )
 
 
@@ -222,20 +349,45 @@ def _pieces(file: StudyFile, numbers: _Numbers) -> dict[int, Piece]:
     pieces = {}
     for name, key in numbers.pieces.items():
         part = named.get(name, PiecePart(name=name))
-        pieces[key] = Piece(key, name, tuple(part.zones), part.minutes, part.part_g, part.waste_g)
+        pieces[key] = Piece(
+            id=key,
+            name=name,
+            zones=tuple(part.zones),
+            minutes=part.minutes,
+            part_g=part.part_g,
+            waste_g=part.waste_g,
+            faults=tuple(part.faults),
+            sizes=tuple(NominalSize(size.name, size.mm) for size in part.sizes),
+            on_machines={
+                numbers.machines[item.machine]: Estimate(item.minutes, item.part_g, item.waste_g)
+                for item in part.on_machines
+            },
+        )
     return pieces
 
 
-def _plan(part: PlanPart | None, numbers: _Numbers) -> Plan | None:
+def _plan(file: StudyFile, numbers: _Numbers) -> Plan | None:
+    part = file.plan
     if part is None:
         return None
+    names = [factor.name for factor in file.factors]
+    values = part.design.model_dump(exclude={"hard_factor"})
+    hard = part.design.hard_factor
     return Plan(
-        pairs=part.pairs,
+        repeats=part.repeats,
         twins=part.twins,
         seed=part.seed,
         order_version=part.order_version,
         machine_ids=tuple(numbers.machines[name] for name in part.machines),
         piece_ids=tuple(numbers.pieces[name] for name in part.pieces),
+        design=Design(
+            **values,
+            levels=tuple(len(factor.levels) for factor in file.factors),
+            hard_factor=names.index(hard) if hard else 0,
+            control=any(arm.role is ArmRole.CONTROL for arm in file.arms),
+        ),
+        spools=tuple(part.spools),
+        frozen=_local(part.frozen) if part.frozen else None,
     )
 
 

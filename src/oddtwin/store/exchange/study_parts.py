@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import json
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.readings import Better, Combine, ResponseType
-from oddtwin.core.study import DecisionKind, Role
+from oddtwin.core.study import ArmRole, DecisionKind, Role
 from oddtwin.store.exchange.readings_schema import ReadingRow
 
+NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1)]
 
@@ -21,19 +23,42 @@ class _Part(BaseModel):
 
 
 class ArmPart(_Part):
-    """One of the two arms."""
+    """One arm; without arms in the file they follow from the factors and the design."""
 
     name: Name
     baseline: bool = False
+    role: ArmRole = Field(default=ArmRole.LEVELS, description="empty, or “control” or “centre”")
+    levels: dict[str, str] = Field(
+        default={}, description="value of each factor by its name; what is missing has the baseline’s"
+    )
+
+
+class LevelPart(_Part):
+    """One value of a factor, and what it takes to get there."""
+
+    value: str
+    how: str = Field(default="", description="what to do to get there")
+    way_back: str = ""
+    minutes: NotNegative = Field(default=0.0, description="to switch to it")
+    cost: NotNegative = 0.0
+    mass_g: Finite = Field(default=0.0, description="mass that it adds to the moving axis")
 
 
 class FactorPart(_Part):
-    """What differs between the arms."""
+    """What is varied; the first level is the baseline’s."""
 
-    kind: str
+    kind: str = "slicer setting"
     name: Name
-    baseline: str = Field("", description="level in the baseline arm")
-    change: str = Field("", description="level in the change arm")
+    levels: Annotated[list[LevelPart], Field(min_length=2)]
+    disturbs: str = Field(default="", description="line of the recalibration table")
+
+    @field_validator("levels", mode="before")
+    @classmethod
+    def _plain_values(cls, value: Any) -> Any:
+        """Take a level given as a plain text or number too."""
+        if isinstance(value, list):
+            return [item if isinstance(item, dict | LevelPart) else {"value": str(item)} for item in value]
+        return value
 
 
 class ResponsePart(_Part):
@@ -42,7 +67,7 @@ class ResponsePart(_Part):
     name: Name
     unit: str = ""
     type: ResponseType = ResponseType.NUMBER
-    combine: Combine = Field(Combine.MEAN, description="how readings of one run become one value")
+    combine: Combine = Field(default=Combine.MEAN, description="how readings of one run become one value")
     better: Better | None = None
     target: Finite | None = None
     margin: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
@@ -50,6 +75,12 @@ class ResponsePart(_Part):
     primary: bool = False
     role: Role | None = None
     margin_moved: bool = False
+    noise_sd: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = Field(
+        default=None, description="standard deviation of one print, where it is known"
+    )
+    noise_df: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = Field(
+        default=None, description="degrees of freedom of noise_sd; then it carries the interval"
+    )
 
     @model_validator(mode="after")
     def _target_goes_with_direction(self) -> ResponsePart:
@@ -58,25 +89,103 @@ class ResponsePart(_Part):
         return self
 
 
+class SizePart(_Part):
+    """A nominal size of a piece."""
+
+    name: Name
+    mm: Finite
+
+
+class EstimatePart(_Part):
+    """What one print of a piece takes on one machine."""
+
+    machine: Name
+    minutes: NotNegative = 0.0
+    part_g: NotNegative = 0.0
+    waste_g: NotNegative = 0.0
+
+
 class PiecePart(_Part):
     """A test object; minutes and grams are estimates for one print."""
 
     name: Name
     zones: list[str] = []
-    minutes: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    part_g: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    waste_g: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    minutes: NotNegative = 0.0
+    part_g: NotNegative = 0.0
+    waste_g: NotNegative = 0.0
+    faults: list[str] = Field(default=[], description="faults that it can show")
+    sizes: list[SizePart] = []
+    on_machines: list[EstimatePart] = Field(default=[], description="where a machine takes something else")
+
+
+class MachinePart(_Part):
+    """A machine, and what one print costs on it besides printing."""
+
+    name: Name
+    overhead_min: NotNegative = Field(default=0.0, description="heating, homing and levelling of one print")
+    cost_per_h: NotNegative = 0.0
+    power_w: NotNegative = 0.0
+
+
+class SpoolPart(_Part):
+    """A spool of filament."""
+
+    name: Name
+    price_per_kg: NotNegative = 0.0
+    left_g: NotNegative | None = None
+
+
+class RatesPart(_Part):
+    """What the workshop pays, and when somebody is there."""
+
+    currency: str = "€"
+    energy_per_kwh: NotNegative = 0.0
+    labour_per_h: NotNegative = 0.0
+    hands_min: NotNegative = Field(default=5.0, description="minutes of hands for one print")
+    weekdays: str = Field(default="7:00-8:30, 17:00-22:00", description="when somebody is there")
+    weekend: str = "9:00-22:00"
+    overnight: bool = False
+
+
+class DesignPart(_Part):
+    """Which arms, in which kind of order; only the options of the kind count."""
+
+    kind: DesignKind = DesignKind.PAIRS
+    guard: DriftGuard = Field(default=DriftGuard.RANDOM, description="of pairs: what is done against drift")
+    rule: LadderRule = Field(
+        default=LadderRule.RANDOM, description="of a ladder: in which order it is walked"
+    )
+    fraction_p: Annotated[int, Field(ge=1)] = Field(default=1, description="of a fraction 2^(k-p): p")
+    centre_points: Annotated[int, Field(ge=0)] = Field(default=0, description="of a factorial, in each block")
+    hard_factor: str = Field(
+        default="", description="of a split plot: name of the factor that is hard to change"
+    )
+    whole_plots: Annotated[int, Field(ge=2)] = Field(default=3, description="of a split plot: switches + 1")
+    copies: Annotated[int, Field(ge=1)] = Field(default=1, description="prints that share a plate")
 
 
 class PlanPart(_Part):
-    """How many prints were planned, where, and the seed of their order."""
+    """How many prints are planned, where, and the seed of their order."""
 
-    pairs: Annotated[int, Field(ge=1)]
-    twins: Annotated[int, Field(ge=0)]
-    seed: Annotated[int, Field(ge=0)]
-    order_version: int
+    repeats: Annotated[int, Field(ge=1)] = Field(
+        default=4, description="blocks on each machine and piece: pairs"
+    )
+    twins: Annotated[int, Field(ge=0)] = 0
+    seed: Annotated[int, Field(ge=0)] = 0
+    order_version: int = ORDER_VERSION
     machines: list[str]
     pieces: list[str]
+    design: DesignPart = DesignPart()
+    spools: list[str] = Field(default=[], description="taken in turn by the blocks")
+    frozen: datetime | None = Field(default=None, description="when the make-up of the machines was frozen")
+
+
+class RecheckPart(_Part):
+    """A recalibration check of a run: done, or waived with a reason."""
+
+    text: Name
+    at: datetime
+    waived: str = ""
 
 
 class ReadingPart(_Part):
@@ -99,8 +208,14 @@ class RunPart(_Part):
     finished: datetime | None = None
     spool: str = ""
     note: str = ""
-    set_aside: str = Field("", description="reason why it does not count; empty when it does")
-    reprint_of: str = Field("", description="code of the run that it replaces")
+    set_aside: str = Field(default="", description="reason why it does not count; empty when it does")
+    reprint_of: str = Field(default="", description="code of the run that it replaces")
+    operator: str = ""
+    place: Annotated[int, Field(ge=0)] = Field(
+        default=0, description="on a shared plate; 0 for its own plate"
+    )
+    turn_deg: int = Field(default=0, description="orientation on the plate")
+    rechecks: list[RecheckPart] = []
     readings: list[ReadingPart] = []
     departures: list[str] = []
 
@@ -117,26 +232,59 @@ class StudyFile(_Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     name: Name
     question: str = ""
-    created: datetime
-    arms: Annotated[list[ArmPart], Field(min_length=2, max_length=2)]
+    created: datetime = Field(default_factory=datetime.now)
+    arms: list[ArmPart] = []
     factors: list[FactorPart] = []
     responses: list[ResponsePart] = []
     held: list[str] = []
+    machines: list[MachinePart] = []
     pieces: list[PiecePart] = []
+    spools: list[SpoolPart] = []
+    rates: RatesPart | None = None
     plan: PlanPart | None = None
     runs: list[RunPart] = []
     decision: DecisionPart | None = None
     verdict_seen: datetime | None = None
 
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, value: Any) -> Any:
+        """Read version 1, in which a factor had two levels and a plan had pairs."""
+        if not isinstance(value, dict) or value.get("version", 2) != 1:
+            return value
+        newer = dict(value)
+        newer["factors"] = [
+            {
+                "kind": item.get("kind", ""),
+                "name": item.get("name", ""),
+                "levels": [str(item.get("baseline", "")), str(item.get("change", ""))],
+            }
+            if isinstance(item, dict) and "levels" not in item
+            else item
+            for item in value.get("factors", [])
+        ]
+        plan = value.get("plan")
+        if isinstance(plan, dict) and "pairs" in plan:
+            newer["plan"] = {"repeats" if key == "pairs" else key: part for key, part in plan.items()}
+        return newer
+
     @model_validator(mode="after")
     def _names_fit(self) -> StudyFile:
-        if sum(arm.baseline for arm in self.arms) != 1:
-            raise ValueError("exactly one arm is the baseline")
-        _unique("arm", [arm.name for arm in self.arms])
-        _unique("response", [response.name for response in self.responses])
+        self._check_arms()
+        hard = self.plan.design.hard_factor if self.plan else ""
+        if hard and hard not in {factor.name for factor in self.factors}:
+            raise ValueError(f"the hard factor “{hard}” is none of the factors")
+        for noun, things in (
+            ("factor", self.factors),
+            ("machine", self.machines),
+            ("piece", self.pieces),
+            ("spool", self.spools),
+            ("response", self.responses),
+        ):
+            _unique(noun, [thing.name for thing in things])
         _unique("run code", [run.code for run in self.runs])
         arms = {arm.name for arm in self.arms}
         responses = {response.name for response in self.responses}
@@ -147,6 +295,26 @@ class StudyFile(_Part):
                 if reading.response not in responses:
                     raise ValueError(f"run {run.code} names an unknown response “{reading.response}”")
         return self
+
+    def _check_arms(self) -> None:
+        if not self.arms:
+            if not self.factors or self.runs:
+                raise ValueError(
+                    "give the arms, or factors with their levels (and no runs) to draw them from"
+                )
+            return
+        if len(self.arms) < 2:
+            raise ValueError("a study compares at least two arms")
+        if sum(arm.baseline for arm in self.arms) != 1:
+            raise ValueError("exactly one arm is the baseline")
+        if all(arm.baseline or arm.role for arm in self.arms):
+            raise ValueError("at least one arm is on trial")
+        _unique("arm", [arm.name for arm in self.arms])
+        known = {factor.name: {level.value for level in factor.levels} for factor in self.factors}
+        for arm in self.arms:
+            for factor, value in arm.levels.items():
+                if value not in known.get(factor, set()):
+                    raise ValueError(f"arm “{arm.name}” names {factor} “{value}”, which is no level of it")
 
 
 def schemas() -> dict[str, str]:

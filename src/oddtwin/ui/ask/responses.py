@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QRadioButton
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Response, Study
+from oddtwin.core.study import Response, Study, trade
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -70,13 +70,18 @@ class ResponsesCard(Card):
         self._type.setObjectName("newResponseType")
         choose(self._type, _TYPES, ResponseType.NUMBER)
         self._unit = LineField("newResponseUnit", "Unit, such as mm", 140)
+        self._fault = QComboBox()
+        self._fault.setObjectName("newResponseFault")
+        self._fault.addItems(["a usual fault…", *trade.FAULTS])
+        self._fault.setVisible(False)
+        self._fault.currentIndexChanged.connect(self._on_fault_chosen)
         self._type.currentIndexChanged.connect(self._on_type_changed)
         self._name.entered.connect(self._on_add_clicked)
         self._unit.entered.connect(self._on_add_clicked)
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
         add = button("Add", self._on_add_clicked, name="addResponse")
-        for column, widget in enumerate((self._name, self._type, self._unit, add)):
+        for column, widget in enumerate((self._name, self._type, self._unit, self._fault, add)):
             grid.addWidget(widget, 0, column)
         return grid
 
@@ -105,7 +110,14 @@ class ResponsesCard(Card):
         return next(item.name for item in self._shown if item.id == response_id)
 
     def _on_type_changed(self) -> None:
-        self._unit.setEnabled(self._chosen_type() is ResponseType.NUMBER)
+        number = self._chosen_type() is ResponseType.NUMBER
+        self._unit.setVisible(number)
+        self._fault.setVisible(not number)
+
+    def _on_fault_chosen(self) -> None:
+        if self._fault.currentIndex() > 0:
+            self._name.edit.setText(self._fault.currentText())
+            self._name.setFocus()
 
     def _chosen_type(self) -> ResponseType:
         # Qt hands an enumeration that is a text back as plain text.
@@ -129,6 +141,7 @@ class ResponsesCard(Card):
         if done:
             for field in (self._name, self._unit):
                 field.clear()
+            self._fault.setCurrentIndex(0)
             self._name.setFocus()
 
 

@@ -133,7 +133,7 @@ class PlanView(Page):
     # ------------------------------------------------------------ showing
 
     def _show_plan(self, plan: Plan | None) -> None:
-        set_quietly(self._pairs, self._pairs.setValue, plan.pairs if plan else 4)
+        set_quietly(self._pairs, self._pairs.setValue, plan.repeats if plan else 4)
         set_quietly(self._twins, self._twins.setValue, plan.twins if plan else 2)
         self._seed.show_text(str(plan.seed if plan else _new_seed()))
 
@@ -165,7 +165,7 @@ class PlanView(Page):
         where = places(study)
         rows = []
         for number, run in enumerate(shown, 1):
-            pair, machine, piece = where[run.block_id]
+            pair, machine, piece = where[run.id]
             rows.append(
                 (
                     str(number),
@@ -207,7 +207,7 @@ class PlanView(Page):
         self._workbench.do(
             operations.draw_runs,
             study_id=study.id,
-            pairs=self._pairs.value(),
+            repeats=self._pairs.value(),
             twins=self._twins.value(),
             seed=int(seed),
             machine_ids=self._machines.ticked(),
@@ -217,7 +217,7 @@ class PlanView(Page):
     def _on_more_clicked(self) -> None:
         study = self._workbench.study
         if study is not None:
-            self._workbench.do(operations.add_pairs, study_id=study.id, pairs=self._more_pairs.value())
+            self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more_pairs.value())
 
 
 def _ticks(study: Study) -> tuple[Sequence[int], Sequence[int]]:

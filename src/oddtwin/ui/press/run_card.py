@@ -117,12 +117,8 @@ class RunCard(Card):
 def _setup(study: Study, run: Run) -> str:
     if run.finished or run.set_aside:
         return "Arm hidden: measure and grade it by its code."
-    baseline = run.arm_id == study.baseline.id
-    arm = study.baseline if baseline else study.change
-    levels = [
-        f"{factor.name}: {factor.baseline_level if baseline else factor.change_level}"
-        for factor in study.factors
-    ]
+    arm = study.arm_of(run)
+    levels = [f"{factor.name}: {level.value}" for factor, level in study.levels_of(arm)]
     return f"Set up “{arm.name}”" + (f" – {'; '.join(levels)}" if levels else "")
 
 

@@ -126,7 +126,7 @@ class SettleView(Page):
         reason = self._reason.toPlainText()
         done = self._workbench.do(operations.settle, study_id=study.id, kind=kind, reason=reason)
         if done and kind is DecisionKind.MORE:
-            self._workbench.do(operations.add_pairs, study_id=study.id, pairs=self._more.value())
+            self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more.value())
 
     def _on_reopen_clicked(self) -> None:
         study = self._workbench.study

@@ -1,0 +1,295 @@
+"""What a plan is to do: the design, its arms, and what may be asked of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, fields
+from enum import StrEnum
+from typing import Any, Final
+
+from oddtwin.core.design.factorial import FRACTIONS, LETTERS, Combination, Fraction, full_factorial
+from oddtwin.core.design.ladder import LadderRule
+
+MOST_FACTORS: Final = 7
+MOST_ARMS: Final = 128
+
+
+class DesignKind(StrEnum):
+    """The families of designs."""
+
+    PAIRS = "pairs"
+    LADDER = "ladder"
+    CHAIN = "chain"
+    FACTORIAL = "factorial"
+    FRACTION = "fraction"
+    CROSSOVER = "crossover"
+    SPLIT_PLOT = "split-plot"
+
+
+class DriftGuard(StrEnum):
+    """What a design of pairs does against drift."""
+
+    RANDOM = "random order inside each pair"
+    ABBA = "baseline, change, change, baseline"
+    BASELINE_LAST = "baseline again at the end"
+
+
+@dataclass(frozen=True, slots=True)
+class Design:
+    """A design and its options; only those of its kind count.
+
+    Parameters
+    ----------
+    kind : DesignKind
+        Family.
+    levels : tuple of int
+        Number of levels of each factor, in order; two or more each.
+    guard : DriftGuard
+        Of pairs: what is done against drift.
+    rule : LadderRule
+        Of a ladder: in which order it is printed.
+    fraction_p : int
+        Of a fraction 2^(k−p): p.
+    centre_points : int
+        Of a factorial of numbers: prints at the middle of all factors, in each block.
+    hard_factor, whole_plots : int
+        Of a split plot: index of the factor that is hard to change, and between how many
+        switches its levels are printed (switches + 1).
+    control : bool
+        Whether a control arm is printed too.
+    copies : int
+        Copies that share a plate; 1 for one print at a time.
+    """
+
+    kind: DesignKind = DesignKind.PAIRS
+    levels: tuple[int, ...] = (2,)
+    guard: DriftGuard = DriftGuard.RANDOM
+    rule: LadderRule = LadderRule.RANDOM
+    fraction_p: int = 1
+    centre_points: int = 0
+    hard_factor: int = 0
+    whole_plots: int = 3
+    control: bool = False
+    copies: int = 1
+
+    def combinations(self) -> list[Combination]:
+        """Return the level of each factor in each arm, the baseline first.
+
+        Control arm and centre points are not among them.
+
+        Raises
+        ------
+        ValueError
+            The design cannot be made of these factors.
+        """
+        self._check()
+        factors = len(self.levels)
+        if self.kind is DesignKind.PAIRS:
+            return [(0,) * factors, (1,) * factors]
+        if self.kind is DesignKind.LADDER:
+            return [(level,) for level in range(self.levels[0])]
+        if self.kind is DesignKind.CHAIN:
+            return [(1,) * step + (0,) * (factors - step) for step in range(factors + 1)]
+        if self.kind is DesignKind.FRACTION:
+            return self.fraction().combinations()
+        return full_factorial(self.levels)
+
+    def fraction(self) -> Fraction:
+        """Return the fraction of a design of that kind.
+
+        Raises
+        ------
+        ValueError
+            There is no such fraction.
+        """
+        key = (len(self.levels), self.fraction_p)
+        if key not in FRACTIONS:
+            raise ValueError(f"there is no fraction 2^({key[0]}−{key[1]}); take another size")
+        return Fraction(len(self.levels), FRACTIONS[key])
+
+    @property
+    def resolution(self) -> int | None:
+        """Resolution of a fraction; None for designs that mix nothing."""
+        return self.fraction().resolution if self.kind is DesignKind.FRACTION else None
+
+    def aliases(self, names: Sequence[str]) -> dict[str, list[str]]:
+        """Return, for a fraction, what each effect is mixed with, in the factors' names.
+
+        Parameters
+        ----------
+        names : sequence of str
+            Of the factors, in order.
+
+        Returns
+        -------
+        dict of str to list of str
+            Effects such as ``"height × speed"``; empty where nothing is mixed.
+        """
+        if self.kind is not DesignKind.FRACTION:
+            return {}
+        known = dict(zip(LETTERS, names, strict=False))
+        spelled = {
+            word: " × ".join(known[letter] for letter in word)
+            for effect, others in self.fraction().aliases().items()
+            for word in (effect, *others)
+        }
+        return {
+            spelled[effect]: [spelled[word] for word in others]
+            for effect, others in self.fraction().aliases().items()
+        }
+
+    def _check(self) -> None:
+        factors, kind = len(self.levels), self.kind
+        if not factors:
+            raise ValueError("say what differs between the arms first")
+        if any(count < 2 for count in self.levels):
+            raise ValueError("every factor needs at least two levels")
+        if kind is DesignKind.LADDER and factors != 1:
+            raise ValueError("a ladder has one factor with its levels; take a factorial for several")
+        if kind is DesignKind.CROSSOVER and factors != 2:
+            raise ValueError("a crossover swaps two things, such as filament and machine")
+        if kind in (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.SPLIT_PLOT):
+            if factors > MOST_FACTORS:
+                raise ValueError(f"a factorial takes up to {MOST_FACTORS} factors")
+            if factors < 2:
+                raise ValueError(f"a {kind.value} design needs at least two factors")
+        if kind in (DesignKind.FRACTION, DesignKind.CHAIN) and any(count != 2 for count in self.levels):
+            raise ValueError(f"a {kind.value} takes two levels of each factor")
+        if kind is DesignKind.FRACTION:
+            self.fraction()
+        elif kind in (DesignKind.FACTORIAL, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT):
+            arms = 1
+            for count in self.levels:
+                arms *= count
+            if arms > MOST_ARMS:
+                raise ValueError(f"that makes {arms} arms; take a fraction, or fewer levels")
+        if kind is DesignKind.SPLIT_PLOT and not 0 <= self.hard_factor < factors:
+            raise ValueError("say which factor is hard to change")
+        if self.copies < 1 or self.centre_points < 0:
+            raise ValueError("copies and centre points are whole numbers")
+
+
+@dataclass(frozen=True, slots=True)
+class Explained:
+    """A design in words.
+
+    Parameters
+    ----------
+    title : str
+        Short name.
+    sentence : str
+        What is printed.
+    use : str
+        When to use it.
+    warning : str
+        What it cannot tell, with the cheapest repair; empty for none.
+    """
+
+    title: str
+    sentence: str
+    use: str
+    warning: str = ""
+
+
+EXPLAINED: Final[Mapping[DesignKind, Explained]] = {
+    DesignKind.PAIRS: Explained(
+        "Pairs",
+        "One print of the baseline and one of the change, side by side in time, again and again.",
+        "One change, or a whole pack taken as one.",
+    ),
+    DesignKind.LADDER: Explained(
+        "Ladder",
+        "One setting at three to eight levels.",
+        "How low or how high can it go?",
+    ),
+    DesignKind.CHAIN: Explained(
+        "Chain",
+        "One upgrade after another, easiest first, each kept or put back; the baseline again at the end.",
+        "Several upgrades that will be fitted in turn anyway.",
+        "Steps and time are mixed: a later step is also a later week. Cheapest repair: take the last step "
+        "off again and print the step before it once more.",
+    ),
+    DesignKind.FACTORIAL: Explained(
+        "Factorial",
+        "Every combination of the levels, in random order.",
+        "Things that may need each other: does the gain only show when both are on?",
+    ),
+    DesignKind.FRACTION: Explained(
+        "Fraction",
+        "A chosen part of all combinations, so that each factor is still seen at both levels equally often.",
+        "Three to seven factors, too many to combine fully; to find the few that matter.",
+        "Some effects cannot be told apart; the alias table says which.",
+    ),
+    DesignKind.CROSSOVER: Explained(
+        "Crossover",
+        "Two things swapped, one at a time and both: the fault stays with one of them, or moves.",
+        "Which one is at fault, the filament or the machine, the part or the machine?",
+    ),
+    DesignKind.SPLIT_PLOT: Explained(
+        "Split plot",
+        "The factor that is hard to change is switched rarely; the easy ones change inside, at random.",
+        "A part that takes long to fit, crossed with settings that take a click.",
+        "The hard factor is judged by its switches, not by its prints: fewer switches, wider interval.",
+    ),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class ArmIndex:
+    """Where the arms of a design stand in its runs."""
+
+    combinations: tuple[Combination, ...]
+    control: int | None
+    centre: int | None
+
+    @property
+    def of_a_block(self) -> tuple[int, ...]:
+        """Arms that a complete block prints once each."""
+        return tuple(range(len(self.combinations))) + (() if self.control is None else (self.control,))
+
+    @classmethod
+    def of(cls, design: Design) -> ArmIndex:
+        """Number the arms of a design."""
+        found = tuple(design.combinations())
+        control = len(found) if design.control else None
+        centre = len(found) + 1 if design.centre_points else None
+        return cls(found, control, centre)
+
+
+def names_of(levels: Sequence[Sequence[str]], combination: Combination) -> str:
+    """Return a readable name of a combination, such as ``"0.28 mm, new"``."""
+    return ", ".join(values[index] for values, index in zip(levels, combination, strict=True))
+
+
+def design_from_values(values: Mapping[str, Any]) -> Design:
+    """Return a design from plain values, as a lab book or a file keeps it.
+
+    Parameters
+    ----------
+    values : mapping
+        Fields of ``Design``; what is missing has its usual value.
+
+    Raises
+    ------
+    ValueError
+        A field that a design does not have, or a value that it cannot take.
+    """
+    made = dict(values)
+    for name, kind in (("kind", DesignKind), ("guard", DriftGuard), ("rule", LadderRule)):
+        if name in made:
+            made[name] = kind(made[name])
+    if "levels" in made:
+        made["levels"] = tuple(made["levels"])
+    try:
+        return Design(**made)
+    except TypeError as error:
+        raise ValueError(str(error)) from None
+
+
+def design_values(design: Design) -> dict[str, Any]:
+    """Return the plain values of a design, for a lab book or a file."""
+    return {
+        field.name: list(value) if isinstance(value, tuple) else value
+        for field in fields(design)
+        for value in [getattr(design, field.name)]
+    }

@@ -1,0 +1,227 @@
+"""Ladders of one setting: which level to print next, when to stop, and how sure the edge is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+ALPHA: Final = 0.05
+"""The interval of the edge misses it at most this often."""
+
+STAKE: Final = 0.9
+"""Share of the stake that each print puts against a claim about the edge."""
+
+
+class LadderRule(StrEnum):
+    """In which order a ladder is printed."""
+
+    RANDOM = "all levels, in random order"
+    EXTREMES = "extremes first"
+    CLIMB = "climb from the safe end"
+    HALVE = "halve the interval"
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One print on a ladder: the index of its level (0 is the safe end), and whether it was good."""
+
+    level: int
+    good: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LadderAdvice:
+    """What to print next on a ladder.
+
+    Parameters
+    ----------
+    next_level : int or None
+        Index of the level to print; None when the rule says to stop.
+    sentence : str
+        What was found and what to do.
+    good, bad : int or None
+        Highest level that held and lowest level above it that did not.
+    low, high : int or None
+        The edge lies above level ``low`` and at or below level ``high``, with 95 %
+        confidence; None where nothing can be said on that side.
+    """
+
+    next_level: int | None
+    sentence: str
+    good: int | None
+    bad: int | None
+    low: int | None
+    high: int | None
+
+
+def advise(rule: LadderRule, names: Sequence[str], rungs: Sequence[Rung]) -> LadderAdvice:
+    """Propose the next level from the prints so far.
+
+    Parameters
+    ----------
+    rule : LadderRule
+        How the ladder is walked.
+    names : sequence of str
+        Values of the levels from the safe end to the far end, two or more.
+    rungs : sequence of Rung
+        Prints so far, in printed order.
+
+    Returns
+    -------
+    LadderAdvice
+
+    Raises
+    ------
+    ValueError
+        Fewer than two levels, or a print of a level that is not on the ladder.
+    """
+    if len(names) < 2:
+        raise ValueError("a ladder has at least two levels")
+    if any(not 0 <= rung.level < len(names) for rung in rungs):
+        raise ValueError("a print stands on a level that the ladder does not have")
+    good, bad = _bracket(len(names), rungs)
+    low, high = edge_interval(len(names), rungs)
+    next_level, step = _RULES[rule](names, rungs, good, bad)
+    found = _found(names, rungs, good, bad, low, high) if next_level is None else ""
+    return LadderAdvice(next_level, f"{step} {found}".strip(), good, bad, low, high)
+
+
+def edge_interval(levels: int, rungs: Sequence[Rung]) -> tuple[int | None, int | None]:
+    """Bound the edge of a ladder with 95 % confidence, at whatever print one stops.
+
+    Parameters
+    ----------
+    levels : int
+        Levels of the ladder.
+    rungs : sequence of Rung
+        Prints so far, in printed order.
+
+    Returns
+    -------
+    tuple of int or None
+        ``(low, high)``: the highest level shown to hold more often than not, and the
+        lowest shown to fail more often than not; None where none is.
+
+    Notes
+    -----
+    A claim "level j and all above fail at least half the time" is tested by a fair bet
+    on good prints there (and the reverse), which pays 1 ± 0.9; by Ville's inequality
+    (1939) the stake grows to 40-fold with a chance of at most 1/40 if the claim is true,
+    whenever one stops (testing by betting, Shafer 2021; both from memory). Half the stake
+    bets on every print at level j or beyond, half on those of level j alone, so six prints
+    of one kind settle a level, or seven where prints beyond it spoke against.
+    """
+    limit = 2 / ALPHA
+    low = [
+        j for j in range(levels) if _stake([(r.level == j, r.good) for r in rungs if r.level >= j]) >= limit
+    ]
+    high = [
+        j
+        for j in range(levels)
+        if _stake([(r.level == j, not r.good) for r in rungs if r.level <= j]) >= limit
+    ]
+    return (max(low) if low else None, min(high) if high else None)
+
+
+def _stake(bets: Sequence[tuple[bool, bool]]) -> float:
+    """Grow the stake over bets (at the level itself, won); the best value reached counts."""
+    everywhere = here = best = 1.0
+    for at_level, won in bets:
+        pays = 1 + STAKE if won else 1 - STAKE
+        everywhere *= pays
+        here *= pays if at_level else 1.0
+        best = max(best, (everywhere + here) / 2)
+    return best
+
+
+def _bracket(levels: int, rungs: Sequence[Rung]) -> tuple[int | None, int | None]:
+    """Highest level that mostly held and lowest level above it that mostly did not."""
+    score = [0] * levels
+    for rung in rungs:
+        score[rung.level] += 1 if rung.good else -1
+    printed = {rung.level for rung in rungs}
+    bad = min((j for j in printed if score[j] <= 0), default=None)
+    good = max((j for j in printed if score[j] > 0 and (bad is None or j < bad)), default=None)
+    return good, bad
+
+
+Step = tuple[int | None, str]
+
+
+def _all(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
+    left = [j for j in range(len(names)) if j not in {rung.level for rung in rungs}]
+    return (left[0], "Print every level in the drawn order.") if left else (None, "Every level is printed.")
+
+
+def _extremes(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
+    printed = {rung.level for rung in rungs}
+    last = len(names) - 1
+    for end in (0, last):
+        if end not in printed:
+            return end, f"Print the end {names[end]} first."
+    if (good == last) or (good is None and bad == 0):
+        return None, "The two ends cannot be told apart, so the middle needs no print."
+    return _between(names, rungs, good, bad)
+
+
+def _climb(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
+    if bad is not None:
+        return None, f"{names[bad]} did not hold: stop climbing."
+    step = 0 if good is None else good + 1
+    if step == len(names):
+        return None, "The far end holds: the edge lies beyond the ladder."
+    return step, f"Print {names[step]}, the next step from the safe end."
+
+
+def _halve(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
+    printed = {rung.level for rung in rungs}
+    last = len(names) - 1
+    for end, what in ((0, "known good"), (last, "known bad")):
+        if end not in printed:
+            return end, f"Print {names[end]} to have an end that is {what}."
+    if good is None:
+        return None, "Not even the safe end holds: begin the ladder further down."
+    if bad is None:
+        return None, "The far end holds: the edge lies beyond the ladder."
+    return _between(names, rungs, good, bad)
+
+
+def _between(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
+    if good is None or bad is None or bad - good <= 1:
+        return None, "The edge is between two neighbouring levels: stop."
+    middle = (good + bad) // 2
+    return middle, f"{names[good]} holds and {names[bad]} does not: print {names[middle]}, half-way."
+
+
+_RULES: Final = {
+    LadderRule.RANDOM: _all,
+    LadderRule.EXTREMES: _extremes,
+    LadderRule.CLIMB: _climb,
+    LadderRule.HALVE: _halve,
+}
+
+
+def _found(
+    names: Sequence[str],
+    rungs: Sequence[Rung],
+    good: int | None,
+    bad: int | None,
+    low: int | None,
+    high: int | None,
+) -> str:
+    if good is not None and bad is not None:
+        seen = f"As seen, the edge lies between {names[good]} and {names[bad]}"
+    elif good is not None:
+        seen = f"As seen, everything up to {names[good]} holds"
+    else:
+        seen = "As seen, nothing holds"
+    if low is None and high is None:
+        return (
+            f"{seen}; with {len(rungs)} {'print' if len(rungs) == 1 else 'prints'} no level is sure at 95 % "
+            "(that takes six of one kind)."
+        )
+    sides = [f"above {names[low]}"] if low is not None else []
+    sides += [f"at or below {names[high]}"] if high is not None else []
+    return f"{seen}; 95 % sure that it lies {' and '.join(sides)}."

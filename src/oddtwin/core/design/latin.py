@@ -1,0 +1,33 @@
+"""Latin squares: every place on the plate holds every copy once."""
+
+from __future__ import annotations
+
+from oddtwin.core.design.order import SeededOrder
+
+
+def latin_square(size: int, order: SeededOrder) -> list[list[int]]:
+    """Draw a Latin square.
+
+    Parameters
+    ----------
+    size : int
+        Rows, columns and symbols, one or more.
+    order : SeededOrder
+        Where the draws come from.
+
+    Returns
+    -------
+    list of ``size`` lists
+        Symbols 0 to ``size`` − 1; each stands once in every row and every column. The
+        cyclic square with rows, columns and symbols shuffled: not every square can be
+        drawn, but every symbol is equally likely in every cell.
+
+    Raises
+    ------
+    ValueError
+        ``size`` below one.
+    """
+    if size < 1:
+        raise ValueError("a Latin square has at least one row")
+    rows, columns, symbols = (order.shuffled(range(size)) for _ in range(3))
+    return [[symbols[(row + column) % size] for column in columns] for row in rows]

@@ -1,0 +1,19 @@
+"""When to print what, on which machine."""
+
+from oddtwin.core.schedule.calendar import as_icalendar
+from oddtwin.core.schedule.presence import Presence, Window, moment, parse_hours
+from oddtwin.core.schedule.timetable import Placed, Timetable, make_timetable
+from oddtwin.core.schedule.work import Job, Workload
+
+__all__ = [
+    "Job",
+    "Placed",
+    "Presence",
+    "Timetable",
+    "Window",
+    "Workload",
+    "as_icalendar",
+    "make_timetable",
+    "moment",
+    "parse_hours",
+]

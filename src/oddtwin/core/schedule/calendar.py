@@ -1,0 +1,58 @@
+"""A timetable as iCalendar, for any calendar program."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Mapping
+from datetime import datetime
+
+from oddtwin.core.schedule.timetable import Placed, Timetable
+
+
+def as_icalendar(
+    timetable: Timetable, titles: Mapping[int, str], machines: Mapping[int, str], name: str, now: datetime
+) -> bytes:
+    """Write a timetable as iCalendar: an event for the hands, and one for each print.
+
+    Parameters
+    ----------
+    timetable : Timetable
+        To write.
+    titles : mapping of key to str
+        What each print is called; nothing that reveals its arm.
+    machines : mapping of machine to str
+        Names.
+    name : str
+        Of the study; part of the identity of the events.
+    now : datetime
+        When the file is made.
+
+    Returns
+    -------
+    bytes
+        UTF-8, RFC 5545; times are local, without a zone.
+    """
+    from icalendar import Calendar, Event
+
+    calendar = Calendar()
+    calendar.add("prodid", "-//Odd Twin//timetable//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", name)
+    for item in timetable.placed:
+        for part, begin, end, summary in _events(item, titles[item.key], machines.get(item.machine, "")):
+            event = Event()
+            event.add("uid", f"{item.key}-{part}-{zlib.crc32(name.encode())}@odd-twin")
+            event.add("dtstamp", now)
+            event.add("dtstart", begin)
+            event.add("dtend", end)
+            event.add("summary", summary)
+            calendar.add_component(event)
+    return bytes(calendar.to_ical())
+
+
+def _events(item: Placed, title: str, machine: str) -> list[tuple[str, datetime, datetime, str]]:
+    switch = f", switch {item.switch_min:.0f} min" if item.switch_min else ""
+    return [
+        ("hands", item.prepare, item.start, f"Start {title} on {machine}{switch}"),
+        ("print", item.start, item.end, f"{title} prints on {machine}"),
+    ]

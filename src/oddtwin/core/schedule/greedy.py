@@ -1,0 +1,92 @@
+"""A first timetable, one job after another: an upper limit and a hint for the solver."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Final
+
+from oddtwin.core.schedule.presence import DAY_MIN, Window
+from oddtwin.core.schedule.work import Job, Workload
+
+LAST_DAY: Final = 800
+
+
+def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
+    """Place every job at the earliest start that the rules allow, in drawn order.
+
+    Parameters
+    ----------
+    work : Workload
+        Checked.
+
+    Returns
+    -------
+    dict of key to (start, end)
+        In minutes after the midnight before the calendar begins.
+
+    Raises
+    ------
+    ValueError
+        A sentence for the user: a job that was put where it cannot be, or that fits nowhere.
+    """
+    windows = work.presence.windows(work.start, LAST_DAY)
+    waking = work.presence.waking(work.start, LAST_DAY)
+    machine_free: dict[int, int] = defaultdict(int)
+    last: dict[int, Job] = {}
+    hands: list[Window] = []
+    spools: dict[str, list[Window]] = defaultdict(list)
+    placed: dict[int, tuple[int, int]] = {}
+    queues: dict[int, list[Job]] = defaultdict(list)
+    for job in sorted(work.jobs, key=lambda job: job.position):
+        queues[job.machine].append(job)
+    while any(queues.values()):
+        # The machine that is free first takes its next job.
+        machine = min((key for key in queues if queues[key]), key=lambda key: (machine_free[key], key))
+        job = queues[machine].pop(0)
+        prepare = work.prepare_min(last.get(machine), job)
+        start = _earliest(
+            job, prepare, machine_free[machine], windows, waking, work.overnight, hands, spools[job.spool]
+        )
+        if start is None:
+            raise ValueError(_nowhere(job))
+        placed[job.key] = (start, start + job.print_min)
+        hands.append((start - prepare, start))
+        if job.spool:
+            spools[job.spool].append((start, start + job.print_min))
+        machine_free[machine] = start + job.print_min
+        last[machine] = job
+    return placed
+
+
+def _earliest(
+    job: Job,
+    prepare: int,
+    free: int,
+    windows: list[Window],
+    waking: list[Window],
+    overnight: bool,
+    hands: list[Window],
+    spool: list[Window],
+) -> int | None:
+    days = {begin // DAY_MIN: end for begin, end in waking}
+    for opens, closes in windows:
+        begin = max(opens, free)
+        while begin + prepare <= closes:
+            start = begin + prepare
+            late = not overnight and start + job.print_min > days[opens // DAY_MIN]
+            if late:
+                break
+            busy = [end for from_, end in hands if from_ < start and begin < end]
+            busy += [end - prepare for from_, end in spool if from_ < start + job.print_min and start < end]
+            if job.pinned is not None and start < job.pinned:
+                busy.append(job.pinned - prepare)
+            if not busy:
+                return start
+            begin = max(max(busy), begin + 1)
+    return None
+
+
+def _nowhere(job: Job) -> str:
+    if job.pinned is not None:
+        return "A print was put where nobody is there, or where it cannot end in time; take it back."
+    return f"A print of {job.print_min} minutes fits nowhere in the hours that were typed."

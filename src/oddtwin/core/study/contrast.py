@@ -1,0 +1,210 @@
+"""Which comparisons a design makes: the arms on each side, and what pairs their prints."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from oddtwin.core.design import DesignKind
+from oddtwin.core.readings import Combine, Reading
+from oddtwin.core.study.model import Arm, Factor, Study
+
+CROSSED = (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
+
+
+@dataclass(frozen=True, slots=True)
+class Contrast:
+    """One comparison of a study.
+
+    Parameters
+    ----------
+    baseline, change : str
+        What stands on either side, in words.
+    sides : mapping of str to bool
+        Name of each arm that enters, and whether it stands on the side of the change.
+    partners : mapping of str to str
+        What else must be alike inside a pair, by the name of the arm: the levels of the
+        other factors.
+    paired : bool
+        Whether prints of one block and the same ``partners`` make a pair.
+    plots : bool
+        Whether whole plots are compared, not prints: for a factor that is hard to change.
+    """
+
+    baseline: str
+    change: str
+    sides: Mapping[str, bool]
+    partners: Mapping[str, str]
+    paired: bool = True
+    plots: bool = False
+    meant: frozenset[str] = frozenset()
+
+    @property
+    def about(self) -> str:
+        """What is compared, in words."""
+        return f"{self.change} against {self.baseline}"
+
+    def readings(self, rows: Iterable[Reading], plots: Mapping[str, str]) -> list[Reading]:
+        """Return the readings of the arms that enter, as those of two arms.
+
+        Parameters
+        ----------
+        rows : iterable of Reading
+            Of one response.
+        plots : mapping of str to str
+            Whole plot of each run by its code; used where whole plots are compared.
+        """
+        chosen = [item for item in rows if item.arm in self.sides]
+        if self.plots:
+            return _of_plots([self._relabelled(item, "") for item in chosen], plots)
+        return [self._relabelled(item, self._pair(item)) for item in chosen]
+
+    def _pair(self, item: Reading) -> str:
+        if not self.paired:
+            return ""
+        other = self.partners[item.arm]
+        return f"{item.pair} · {other}" if other else item.pair
+
+    def _relabelled(self, item: Reading, pair: str) -> Reading:
+        arm = self.change if self.sides[item.arm] else self.baseline
+        machine, spool = ("" if name in self.meant else getattr(item, name) for name in ("machine", "spool"))
+        return replace(item, arm=arm, pair=pair, machine=machine, spool=spool)
+
+
+def contrasts(study: Study) -> list[Contrast]:
+    """List the comparisons that a study's design makes.
+
+    Parameters
+    ----------
+    study : Study
+        With its arms.
+
+    Returns
+    -------
+    list of Contrast
+        Pairs and ladders: each arm against the baseline. A chain: each step against the
+        step before, then the last against the first. Crossed factors: each level of each
+        factor against its baseline level, over all combinations of the others. A control
+        arm: against the baseline, and the change against it.
+    """
+    design = study.plan.design if study.plan else None
+    if design is not None and design.kind in CROSSED and all(arm.level_ids for arm in study.changed_arms):
+        found = [
+            item for place, factor in enumerate(study.factors) for item in _effects(study, factor, place)
+        ]
+    elif design is not None and design.kind is DesignKind.CHAIN:
+        steps = [study.baseline, *study.changed_arms]
+        found = [_two(study, before, after) for before, after in pairwise(steps)]
+        if len(steps) > 2:
+            found.append(_two(study, steps[0], steps[-1]))
+    else:
+        found = [_two(study, study.baseline, arm) for arm in study.changed_arms]
+    if study.control is not None:
+        found.append(_two(study, study.baseline, study.control))
+        found += [_two(study, study.control, arm) for arm in study.changed_arms[:1]]
+    return found
+
+
+def whole_plots(study: Study) -> dict[str, str]:
+    """Return the whole plot of every run by its code: prints of a machine between two switches."""
+    if study.plan is None or study.plan.design.kind is not DesignKind.SPLIT_PLOT:
+        return {}
+    factor = study.factors[study.plan.design.hard_factor]
+    level_of = {
+        arm.id: next((level.id for level in factor.levels if level.id in arm.level_ids), 0)
+        for arm in study.arms
+    }
+    machine_of = {block.id: block.machine_id for block in study.blocks}
+    last: dict[int | None, int] = {}
+    number: dict[int | None, int] = defaultdict(int)
+    found = {}
+    for run in sorted((run for run in study.runs if run.reprint_of is None), key=lambda run: run.position):
+        machine, level = machine_of[run.block_id], level_of[run.arm_id]
+        if last.get(machine) != level:
+            last[machine] = level
+            number[machine] += 1
+        found[run.code] = f"plot {number[machine]}"
+    by_id = {run.id: run.code for run in study.runs}
+    for run in study.runs:
+        if run.reprint_of is not None:
+            found[run.code] = found.get(by_id.get(run.reprint_of, ""), "")
+    return found
+
+
+_MEANT = {"machine": "machine", "filament or lot": "spool"}
+
+
+def _two(study: Study, baseline: Arm, change: Arm) -> Contrast:
+    sides = {baseline.name: False, change.name: True}
+    before = dict(study.levels_of(baseline))
+    moved = [factor for factor, level in study.levels_of(change) if before.get(factor) != level]
+    # Arms that were named without levels differ in every factor.
+    moved = moved if change.level_ids else list(study.factors)
+    meant = frozenset(_MEANT[factor.kind] for factor in moved if factor.kind in _MEANT)
+    return Contrast(baseline.name, change.name, sides, dict.fromkeys(sides, ""), meant=meant)
+
+
+def _effects(study: Study, factor: Factor, place: int) -> list[Contrast]:
+    """Each level of a factor against its first, over all combinations of the other factors."""
+    design = study.plan.design if study.plan else None
+    arms = [study.baseline, *study.changed_arms]
+    level_of = {
+        arm.name: next((level for level in factor.levels if level.id in arm.level_ids), factor.levels[0])
+        for arm in arms
+    }
+    hard = design is not None and design.kind is DesignKind.SPLIT_PLOT and place == design.hard_factor
+    fraction = design is not None and design.kind is DesignKind.FRACTION
+    found = []
+    for level in factor.levels[1:]:
+        sides = {
+            name: there is level for name, there in level_of.items() if there in (level, factor.levels[0])
+        }
+        found.append(
+            Contrast(
+                f"{factor.name} {factor.levels[0].value}".strip(),
+                f"{factor.name} {level.value}".strip(),
+                sides,
+                {arm.name: _others(study, arm, factor) for arm in arms if arm.name in sides},
+                paired=not fraction,
+                plots=hard,
+                meant=frozenset({_MEANT[factor.kind]} if factor.kind in _MEANT else ()),
+            )
+        )
+    return found
+
+
+def _others(study: Study, arm: Arm, factor: Factor) -> str:
+    return ", ".join(level.value for other, level in study.levels_of(arm) if other is not factor)
+
+
+def _of_plots(rows: Sequence[Reading], plots: Mapping[str, str]) -> list[Reading]:
+    """Bring each whole plot to one value, so that prints between two switches are not counted as many."""
+    gathered: dict[tuple[str, str, str], list[Reading]] = defaultdict(list)
+    for item in rows:
+        if not item.set_aside and item.value is not None:
+            gathered[item.machine, plots.get(item.run, item.run), item.arm].append(item)
+    found = []
+    for (machine, plot, _), items in gathered.items():
+        by_run: dict[str, list[float]] = defaultdict(list)
+        for item in items:
+            by_run[item.run].append(item.value or 0.0)
+        gather: Callable[[list[float]], float] = sum if items[0].combine is Combine.SUM else _mean
+        values = [gather(values) for values in by_run.values()]
+        found.append(
+            replace(
+                items[0],
+                value=_mean(values),
+                pair=machine or "all",
+                piece="",
+                run=plot,
+                zone="",
+                combine=Combine.MEAN,
+            )
+        )
+    return found
+
+
+def _mean(values: Sequence[float]) -> float:
+    return sum(values) / len(values)

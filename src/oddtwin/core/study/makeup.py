@@ -1,0 +1,61 @@
+"""What a machine is made of: the sum of its change log."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+
+from oddtwin.core.study.model import MachineChange, Study
+
+
+@dataclass(frozen=True, slots=True)
+class MadeOf:
+    """One line of a make-up: what, of which kind, as it is, and since when."""
+
+    kind: str
+    what: str
+    value: str
+    since: datetime
+
+
+def make_up(
+    changes: Iterable[MachineChange], machine_id: int, at: datetime | None = None
+) -> tuple[MadeOf, ...]:
+    """Return what a machine is made of at a moment: the last logged value of everything.
+
+    Parameters
+    ----------
+    changes : iterable of MachineChange
+        In any order.
+    machine_id : int
+        Which machine.
+    at : datetime, optional
+        Now by default.
+    """
+    latest: dict[tuple[str, str], MachineChange] = {}
+    for change in sorted(changes, key=lambda item: (item.at, item.id)):
+        if change.machine_id == machine_id and (at is None or change.at <= at):
+            latest[change.kind, change.what.casefold()] = change
+    return tuple(
+        MadeOf(item.kind, item.what, item.after, item.at)
+        for item in sorted(latest.values(), key=lambda item: (item.kind, item.what.casefold()))
+    )
+
+
+def changed_since_frozen(study: Study) -> list[MachineChange]:
+    """Return the changes of the plan's machines after the study began and before it was settled.
+
+    What the study's own adoption wrote does not count.
+    """
+    if study.plan is None or study.plan.frozen is None:
+        return []
+    end = study.decision.at if study.decision else None
+    return [
+        change
+        for change in study.changes
+        if change.study_id != study.id
+        and change.at > study.plan.frozen
+        and (end is None or change.at <= end)
+        and change.machine_id in study.plan.machine_ids
+    ]

@@ -1,0 +1,76 @@
+"""What a change of arm disturbs on a machine, and what was checked of it."""
+
+from __future__ import annotations
+
+from oddtwin.core.study.model import Arm, Level, Study
+from oddtwin.core.study.trade import DISTURBS
+
+
+def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
+    """Return the checks that are due before each run, by its id.
+
+    A run whose arm has other levels than the run before it on the same machine disturbs
+    what the recalibration table says of those factors; so does other mass on the moving
+    axis. The first run of a machine is compared with the baseline.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs in planned order.
+    """
+    arms = {arm.id: arm for arm in study.arms}
+    machine_of = {block.id: block.machine_id for block in study.blocks}
+    before: dict[int | None, Arm] = {}
+    known: dict[tuple[int, int], tuple[str, ...]] = {}
+    due = {}
+    for run in sorted(study.runs, key=lambda run: run.position):
+        machine = run.machine_id or machine_of[run.block_id]
+        last, arm = before.get(machine, study.baseline), arms[run.arm_id]
+        if (last.id, arm.id) not in known:
+            known[last.id, arm.id] = _disturbed(study, last, arm)
+        due[run.id] = known[last.id, arm.id]
+        if not run.set_aside:
+            before[machine] = arm
+    return due
+
+
+def planned_checks(study: Study) -> list[tuple[str, tuple[str, ...]]]:
+    """Return what entering each arm from the baseline disturbs: names of arms with their checks."""
+    found = [(arm.name, _disturbed(study, study.baseline, arm)) for arm in study.arms if not arm.is_baseline]
+    return [(name, checks) for name, checks in found if checks]
+
+
+def open_checks(study: Study) -> dict[int, tuple[str, ...]]:
+    """Return, for each run that was started, the checks that were neither done nor waived."""
+    answered = {(item.run_id, item.text) for item in study.rechecks}
+    due = checks_by_run(study)
+    return {
+        run.id: left
+        for run in study.runs
+        if run.started and not run.set_aside
+        for left in [tuple(text for text in due[run.id] if (run.id, text) not in answered)]
+        if left
+    }
+
+
+def _disturbed(study: Study, before: Arm, after: Arm) -> tuple[str, ...]:
+    if before.id == after.id:
+        return ()
+    old = _levels(study, before)
+    new = _levels(study, after)
+    lines = []
+    for factor_id, level in new.items():
+        factor = next(item for item in study.factors if item.id == factor_id)
+        moved = old.get(factor_id) != level or before.role != after.role
+        if moved and factor.disturbs:
+            lines.append(factor.disturbs)
+        if moved and level.mass_g != (old[factor_id].mass_g if factor_id in old else 0.0):
+            lines.append("mass that moves")
+    return tuple(dict.fromkeys(check for line in lines for check in DISTURBS.get(line, ())))
+
+
+def _levels(study: Study, arm: Arm) -> dict[int, Level]:
+    if not arm.level_ids and not arm.is_baseline and not arm.role:
+        # Before the order is drawn the change stands for the last level of every factor.
+        return {factor.id: factor.levels[-1] for factor in study.factors if factor.levels}
+    return {factor.id: level for factor, level in study.levels_of(arm)}
