@@ -71,6 +71,19 @@ def response(number: int = 1, name: str = "Mass", **more: Any) -> Response:
     return Response(id=number, name=name, **(values | more))
 
 
+def plan(**more: Any) -> Plan:
+    """A plan of four pairs on one machine and piece."""
+    values: dict[str, Any] = {
+        "repeats": 4,
+        "twins": 0,
+        "seed": 5,
+        "order_version": 1,
+        "machine_ids": (1,),
+        "piece_ids": (1,),
+    }
+    return Plan(**(values | more))
+
+
 def study(runs: Sequence[Run] = (), **more: Any) -> Study:
     """A study with two arms, one machine, one piece, and blocks for pairs 1 to 4."""
     values: dict[str, Any] = {
@@ -82,7 +95,7 @@ def study(runs: Sequence[Run] = (), **more: Any) -> Study:
         "factors": (Factor(1, "slicer setting", "layer height", (Level(1, "0.2 mm"), Level(2, "0.3 mm"))),),
         "responses": (response(),),
         "held": (HeldItem(1, "Same spool"),),
-        "plan": Plan(4, 0, 5, 1, (1,), (1,)),
+        "plan": plan(),
         "blocks": tuple(StudyBlock(n, str(n), 1, 1) for n in range(1, 5)),
         "runs": tuple(runs),
         "machines": {1: Machine(1, "Marlow")},

@@ -1,4 +1,4 @@
-"""The verdict command as it is typed, good input and bad."""
+"""The commands as they are typed, good input and bad."""
 
 import contextlib
 import io
@@ -149,3 +149,149 @@ class BadInput(Command):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+STUDY = {
+    "format": "odd-twin-study",
+    "version": 2,
+    "name": "Hinge",
+    "factors": [
+        {"kind": "part", "name": "pin", "levels": ["steel", {"value": "brass", "minutes": 25}]},
+        {"name": "walls", "levels": [2, 3]},
+        {"name": "infill", "levels": ["15 %", "30 %"]},
+    ],
+    "responses": [{"name": "Force", "unit": "N", "margin": 1.5, "noise_sd": 0.8, "primary": True}],
+    "machines": [{"name": "Marlow", "overhead_min": 8}],
+    "pieces": [{"name": "Case", "minutes": 95, "part_g": 40, "waste_g": 3}],
+    "plan": {
+        "repeats": 2,
+        "seed": 7,
+        "machines": ["Marlow"],
+        "pieces": ["Case"],
+        "design": {"kind": "fraction"},
+    },
+}
+
+
+class Planning(Command):
+    def study(self, **changes):
+        return self.file(json.dumps({**STUDY, **changes}), "study.json")
+
+    def planned(self, *arguments, **changes):
+        status, out, err = self.run_cli("plan", self.study(**changes), "--json", *arguments)
+        self.assertEqual((status, err), (0, ""))
+        return json.loads(out, parse_constant=self.fail)
+
+    def test_a_fraction_is_drawn_with_its_aliases(self):
+        made = self.planned()
+        self.assertEqual((made["design"]["kind"], made["design"]["resolution"]), ("fraction", 3))
+        self.assertEqual(made["design"]["aliases"]["pin"], ["walls × infill"])
+        self.assertEqual(len(made["runs"]), 8)
+        first = made["runs"][0]
+        self.assertEqual(set(first["levels"]), {"pin", "walls", "infill"})
+        self.assertEqual((first["order"], first["machine"], first["piece"]), (1, "Marlow", "Case"))
+        self.assertEqual([run["block"] for run in made["runs"]], ["1"] * 4 + ["2"] * 4)
+        self.assertEqual(made["budget"]["printing_min"], 8 * 95)
+        self.assertTrue(all(item["p_find_margin"] is None for item in made["power"] if item["pairs"] == 1))
+
+    def test_the_same_seed_draws_the_same_and_another_does_not(self):
+        orders = [
+            [(run["code"], run["arm"]) for run in self.planned(*seed)["runs"]]
+            for seed in ((), ("--seed", 7), ("--seed", 8))
+        ]
+        self.assertEqual(orders[0], orders[1])
+        self.assertNotEqual(orders[0], orders[2])
+
+    def test_runs_in_the_file_are_checked_as_they_are(self):
+        runs = [
+            {"code": f"R{n}", "arm": arm, "pair": "1", "machine": machine, "piece": "Case"}
+            for n, (arm, machine) in enumerate((("Old", "Marlow"), ("Old", "Marlow"), ("New", "Tessel"),
+                                                ("New", "Tessel")))
+        ]  # fmt: skip
+        arms = [{"name": "Old", "baseline": True}, {"name": "New"}]
+        made = self.planned(runs=runs, arms=arms, plan=None, factors=[])
+        self.assertEqual(made["confounding"][0]["columns"], ["change", "machine"])
+        self.assertIn("cannot be told apart", made["confounding"][0]["sentence"])
+        self.assertIn("Swap two prints", made["confounding"][0]["repair"])
+
+    def test_in_words(self):
+        status, out, _ = self.run_cli("plan", self.study())
+        self.assertEqual(status, 0)
+        for words in ("Hinge: fraction", "block 2", "would find a difference of", "of machine time"):
+            self.assertIn(words, out)
+
+    def test_a_timetable_with_its_calendar(self):
+        path = self.folder / "hinge.ics"
+        status, out, err = self.run_cli(
+            "timetable", self.study(), "--start", "2026-11-30", "--seconds", "1", "--json", "--ics", path
+        )
+        self.assertEqual((status, err), (0, ""))
+        made = json.loads(out)
+        self.assertEqual(len(made["runs"]), 8)
+        self.assertLessEqual(made["bound_min"], made["makespan_min"])
+        self.assertEqual(path.read_text().count("BEGIN:VEVENT"), 16)
+        status, out, _ = self.run_cli("timetable", self.study(), "--seconds", "1", "--any-order")
+        self.assertEqual(status, 0)
+        self.assertIn("drawn order was given up", out)
+
+    def test_what_cannot_be_planned_is_one_sentence(self):
+        nothing = {"plan": None}
+        for changes, arguments, words in (
+            (nothing, (), "neither runs nor a plan"),
+            ({"factors": []}, (), "give the arms"),
+            ({}, ("--seed", "-1"), "zero or more"),
+            ({"name": ""}, (), "study.json"),
+            ({"plan": {**STUDY["plan"], "design": {"kind": "ladder"}}}, (), "a ladder has one factor"),
+            ({"plan": {**STUDY["plan"], "machines": []}}, (), "at least one machine"),
+            ({"plan": {**STUDY["plan"], "repeats": 9999}}, (), "more than"),
+        ):
+            with self.subTest(words):
+                status, out, err = self.run_cli("plan", self.study(**changes), *arguments)
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+                self.assertIn(words, err)
+        unknown = {"pieces": [{"name": "Case"}]}
+        status, _, err = self.run_cli("timetable", self.study(**unknown))
+        self.assertEqual(status, 2)
+        self.assertIn("no estimate of minutes for Case", err)
+        for arguments, words in ((("--start", "soon"), "--start"), (("--seconds", "0"), "--seconds")):
+            status, _, err = self.run_cli("timetable", self.study(), *arguments)
+            self.assertEqual(status, 2)
+            self.assertIn(words, err)
+
+
+class Ahead(Command):
+    def test_power(self):
+        figures = ("--sd", "1", "--margin", "0.5", "--pairs", "63-64")
+        status, out, _ = self.run_cli("power", *figures, "--unpaired", "--json")
+        self.assertEqual(status, 0)
+        found = json.loads(out)
+        self.assertEqual([item["pairs"] for item in found], [63, 64])
+        # R 4.2.2 power.t.test(n = 64, delta = 0.5, strict = TRUE).
+        self.assertAlmostEqual(found[1]["p_find_margin"], 0.801459557922328, places=7)
+        status, out, _ = self.run_cli("power", "--sd", "1", "--margin", "2", "--pairs", "1")
+        self.assertIn("too few", out)
+        status, out, _ = self.run_cli("power", "--sd", "1", "--margin", "2", "--pairs", "1", "--df", "6")
+        self.assertIn("% chance to find the margin", out)
+
+    def test_luck(self):
+        status, out, _ = self.run_cli("luck", "--test", "matching", "--trials", 4, "--correct", 4, "--json")
+        found = json.loads(out)
+        self.assertAlmostEqual(found["chance"], 1 / 24)
+        self.assertEqual((status, found["fewest_correct"]), (0, 4))
+        status, out, _ = self.run_cli("luck", "--test", "triangle", "--trials", 12, "--correct", 8)
+        self.assertEqual(out.count("\n"), 1)
+        self.assertIn("really seen", out)
+
+    def test_wrong_figures_are_one_sentence(self):
+        for arguments, words in (
+            (("power", "--sd", "0", "--margin", "1", "--pairs", "3"), "above zero"),
+            (("power", "--sd", "1", "--margin", "nan", "--pairs", "3"), "above zero"),
+            (("power", "--sd", "1", "--margin", "1", "--pairs", "few"), "--pairs"),
+            (("power", "--sd", "1", "--margin", "1", "--pairs", "9-3"), "smaller one first"),
+            (("luck", "--test", "pair", "--trials", "3", "--correct", "4"), "between 0 and"),
+            (("luck", "--test", "pair", "--trials", "x", "--correct", "4"), "--trials"),
+        ):
+            with self.subTest(words):
+                status, out, err = self.run_cli(*arguments)
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+                self.assertIn(words, err)

@@ -103,6 +103,7 @@ RATES = Table(
     _amount("energy_per_kwh"),
     _amount("labour_per_h"),
     _amount("hands_min"),
+    _amount("check_min"),
     _text("weekdays"),
     _text("weekend"),
     Column("overnight", Boolean, nullable=False, server_default="0"),

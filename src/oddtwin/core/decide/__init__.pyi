@@ -18,7 +18,9 @@ from .threats import (
     order_threat as order_threat,
 )
 from .verdict import Verdict as Verdict
+from .verdict import from_code as from_code
 from .verdict import judge as judge
+from .verdict import verdict_code as verdict_code
 from .wording import decimals_of as decimals_of
 from .wording import measure_unit as measure_unit
 from .wording import sentence as sentence

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Any
 
 from oddtwin.core.readings import Better
 
@@ -53,15 +54,39 @@ def judge(
     """
     if ci95 is None or ci90 is None:
         return Verdict.UNDECIDED
-    low, high = ci95
-    if margin is not None:
-        if low > margin or high < -margin:
-            return _directed("odd", low > margin, better)
-        if ci90[0] > -margin and ci90[1] < margin:
-            return Verdict.TWIN
-    if low > 0 or high < 0:
-        return _directed("leaning", low > 0, better)
-    return Verdict.UNDECIDED
+    return from_code(verdict_code(*ci95, *ci90, margin), better)
+
+
+def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None) -> Any:
+    """Apply the verdict rule to one comparison, or to arrays of many at once.
+
+    Parameters
+    ----------
+    low95, high95, low90, high90 : float or array of any one shape
+        Ends of the intervals, in the response's unit.
+    margin : float or None
+        In the same unit.
+
+    Returns
+    -------
+    int or array of int
+        0 undecided, 1 twin, 2 leaning up, 3 leaning down, 4 odd up, 5 odd down.
+    """
+    stated = margin is not None
+    limit = margin if margin is not None else float("inf")
+    up, down = low95 > limit, high95 < -limit
+    # Sums and products instead of "and", so that numbers and arrays are judged by the same lines.
+    not_odd = 1 - (up + down)
+    twin = stated * (low90 > -limit) * (high90 < limit) * not_odd
+    open_ = not_odd * (1 - twin)
+    return 4 * up + 5 * down + twin + open_ * (2 * (low95 > 0) + 3 * (high95 < 0))
+
+
+def from_code(code: int, better: Better | None) -> Verdict:
+    """Return the verdict of a code of ``verdict_code``, in the direction that is better."""
+    if code <= 1:
+        return Verdict.TWIN if code else Verdict.UNDECIDED
+    return _directed("odd" if code >= 4 else "leaning", code % 2 == 0, better)
 
 
 def _directed(stem: str, rises: bool, better: Better | None) -> Verdict:

@@ -123,13 +123,16 @@ class Design:
         Returns
         -------
         dict of str to list of str
-            Effects such as ``"height × speed"``; empty where nothing is mixed.
+            Effects such as ``"height × speed"``, or ``"AB"`` where names are single letters;
+            empty where nothing is mixed.
         """
         if self.kind is not DesignKind.FRACTION:
             return {}
         known = dict(zip(LETTERS, names, strict=False))
+        # Factors that are called by one letter give words, as the standard tables have them.
+        between = "" if all(len(name) == 1 for name in names) else " × "
         spelled = {
-            word: " × ".join(known[letter] for letter in word)
+            word: between.join(known[letter] for letter in word)
             for effect, others in self.fraction().aliases().items()
             for word in (effect, *others)
         }

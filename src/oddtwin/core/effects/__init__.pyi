@@ -3,6 +3,7 @@ from .cliff import cliffs_delta as cliffs_delta
 from .comparison import Comparison as Comparison
 from .comparison import Measure as Measure
 from .comparison import compare as compare
+from .comparison import infer as infer
 from .noise import NoiseFloor as NoiseFloor
 from .noise import noise_from_twins as noise_from_twins
 from .noise import pool as pool
@@ -47,12 +48,16 @@ from .ranks import (
 from .student import (
     StudentEstimate as StudentEstimate,
 )
+from .student import noise_error as noise_error
 from .student import (
     noise_floor_t as noise_floor_t,
 )
+from .student import paired_moments as paired_moments
 from .student import (
     paired_t as paired_t,
 )
+from .student import t_interval as t_interval
+from .student import welch_moments as welch_moments
 from .student import (
     welch_t as welch_t,
 )

@@ -165,7 +165,7 @@ def compare(readings: Sequence[Reading], measure: Measure, rng: np.random.Genera
         n_pairs=len(differences) if prints.paired else None,
         estimate=estimate,
         percent=None if grade else _percent(estimate, baseline_mean),
-        inference=_infer(estimate, differences, used_baseline, used_change, noise, measure, grade),
+        inference=infer(estimate, differences, used_baseline, used_change, noise, measure, grade),
         permutation=_permute(differences, used_baseline, used_change, rng),
         noise=noise,
         differences=tuple(float(item) for item in differences),
@@ -213,7 +213,7 @@ def _permute(
     return reallocation_test(baseline, change, rng)
 
 
-def _infer(
+def infer(
     estimate: float | None,
     differences: Floats,
     baseline: Floats,
@@ -222,6 +222,23 @@ def _infer(
     measure: Measure,
     grade: bool,
 ) -> Inference:
+    """Choose the method that the prints allow, and apply it.
+
+    Parameters
+    ----------
+    estimate : float or None
+        Change minus baseline, in the response's unit; None where an arm is empty.
+    differences : array of shape (pairs,)
+        Of the complete pairs.
+    baseline, change : arrays of shape (prints,)
+        Values that enter.
+    noise : NoiseFloor or None
+        Of one print.
+    measure : Measure
+        What was asked.
+    grade : bool
+        Whether values are grades, which are judged by ranks.
+    """
     if estimate is None:
         return Inference("none: an arm has no print that counts")
     if len(differences) > 1:

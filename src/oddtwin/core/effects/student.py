@@ -47,10 +47,8 @@ class StudentEstimate:
         confidence : float
             For example 0.95.
         """
-        from scipy.special import stdtrit
-
-        half = float(stdtrit(self.df, 0.5 + confidence / 2)) * self.standard_error
-        return self.difference - half, self.difference + half
+        low, high = t_interval(self.difference, self.standard_error, self.df, confidence)
+        return float(low), float(high)
 
     def p_difference(self) -> float:
         """Return the two-sided p value for no difference at all."""
@@ -93,8 +91,66 @@ def paired_t(differences: Floats) -> StudentEstimate | None:
     n = len(differences)
     if n < 2 or not scatters(differences):
         return None
-    standard_error = float(np.std(differences, ddof=1)) / math.sqrt(n)
-    return StudentEstimate(float(np.mean(differences)), standard_error, n - 1, "paired t")
+    difference, standard_error = paired_moments(differences)
+    return StudentEstimate(float(difference), float(standard_error), n - 1, "paired t")
+
+
+def paired_moments(differences: Floats) -> tuple[Floats, Floats]:
+    """Return the mean difference and its standard error, of one study or of many at once.
+
+    Parameters
+    ----------
+    differences : array of shape (..., pairs)
+        Change minus baseline for each pair, two or more, in the response's unit.
+
+    Returns
+    -------
+    tuple of arrays of shape (...)
+    """
+    n = differences.shape[-1]
+    return differences.mean(axis=-1), differences.std(axis=-1, ddof=1) / math.sqrt(n)
+
+
+def welch_moments(mean: Floats, variance: Floats, count: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return difference, standard error and degrees of freedom by Welch, of one study or many.
+
+    Parameters
+    ----------
+    mean, variance, count : arrays of shape (2, ...)
+        Of the prints of the baseline and of the change; variances with n − 1.
+
+    Returns
+    -------
+    tuple of arrays of shape (...)
+    """
+    parts = variance / count
+    total = parts.sum(axis=0)
+    df = total**2 / (parts**2 / (count - 1)).sum(axis=0)
+    return mean[1] - mean[0], np.sqrt(total), df
+
+
+def noise_error(sd: float | Floats, n_baseline: int | Floats, n_change: int | Floats) -> Floats:
+    """Return the standard error of a difference of means from the noise floor of one print."""
+    error: Floats = sd * np.sqrt(1 / np.asarray(n_baseline) + 1 / np.asarray(n_change))
+    return error
+
+
+def t_interval(
+    difference: float | Floats, standard_error: float | Floats, df: float | Floats, confidence: float
+) -> tuple[Floats, Floats]:
+    """Return the ends of Student's two-sided interval, of one study or of many at once.
+
+    Parameters
+    ----------
+    difference, standard_error, df : float or arrays of one shape
+        In the response's unit; degrees of freedom above zero.
+    confidence : float
+        For example 0.95.
+    """
+    from scipy.special import stdtrit
+
+    half: Floats = np.asarray(stdtrit(df, 0.5 + confidence / 2), dtype=np.float64) * standard_error
+    return difference - half, difference + half
 
 
 def welch_t(baseline: Floats, change: Floats) -> StudentEstimate | None:
@@ -116,11 +172,13 @@ def welch_t(baseline: Floats, change: Floats) -> StudentEstimate | None:
     """
     if min(len(baseline), len(change)) < 2 or not (scatters(baseline) or scatters(change)):
         return None
-    parts = [float(np.var(arm, ddof=1)) / len(arm) for arm in (baseline, change)]
-    total = sum(parts)
-    df = total**2 / sum(part**2 / (len(arm) - 1) for part, arm in zip(parts, (baseline, change), strict=True))
-    difference = float(np.mean(change)) - float(np.mean(baseline))
-    return StudentEstimate(difference, math.sqrt(total), df, "Welch t")
+    arms = (baseline, change)
+    difference, standard_error, df = welch_moments(
+        np.array([np.mean(arm) for arm in arms]),
+        np.array([np.var(arm, ddof=1) for arm in arms]),
+        np.array([len(arm) for arm in arms]),
+    )
+    return StudentEstimate(float(difference), float(standard_error), float(df), "Welch t")
 
 
 def noise_floor_t(difference: float, n_baseline: int, n_change: int, noise: NoiseFloor) -> StudentEstimate:
@@ -135,7 +193,7 @@ def noise_floor_t(difference: float, n_baseline: int, n_change: int, noise: Nois
     noise : NoiseFloor
         Standard deviation between twins of the same response, machine and piece.
     """
-    standard_error = noise.sd * math.sqrt(1 / n_baseline + 1 / n_change)
+    standard_error = float(noise_error(noise.sd, n_baseline, n_change))
     return StudentEstimate(difference, standard_error, noise.df, "noise floor")
 
 

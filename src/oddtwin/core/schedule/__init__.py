@@ -1,11 +1,13 @@
 """When to print what, on which machine."""
 
 from oddtwin.core.schedule.calendar import as_icalendar
-from oddtwin.core.schedule.presence import Presence, Window, moment, parse_hours
+from oddtwin.core.schedule.greedy import greedy_starts
+from oddtwin.core.schedule.presence import DAY_MIN, Presence, Window, moment, parse_hours
 from oddtwin.core.schedule.timetable import Placed, Timetable, make_timetable
 from oddtwin.core.schedule.work import Job, Workload
 
 __all__ = [
+    "DAY_MIN",
     "Job",
     "Placed",
     "Presence",
@@ -13,6 +15,7 @@ __all__ = [
     "Window",
     "Workload",
     "as_icalendar",
+    "greedy_starts",
     "make_timetable",
     "moment",
     "parse_hours",

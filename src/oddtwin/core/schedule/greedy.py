@@ -17,7 +17,7 @@ def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
     Parameters
     ----------
     work : Workload
-        Checked.
+        Checked; starts that the user wants are left to the solver.
 
     Returns
     -------
@@ -27,7 +27,7 @@ def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
     Raises
     ------
     ValueError
-        A sentence for the user: a job that was put where it cannot be, or that fits nowhere.
+        A sentence for the user: a job that fits nowhere.
     """
     windows = work.presence.windows(work.start, LAST_DAY)
     waking = work.presence.waking(work.start, LAST_DAY)
@@ -48,7 +48,7 @@ def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
             job, prepare, machine_free[machine], windows, waking, work.overnight, hands, spools[job.spool]
         )
         if start is None:
-            raise ValueError(_nowhere(job))
+            raise ValueError(f"A print of {job.print_min} minutes fits nowhere in the hours that were typed.")
         placed[job.key] = (start, start + job.print_min)
         hands.append((start - prepare, start))
         if job.spool:
@@ -78,15 +78,7 @@ def _earliest(
                 break
             busy = [end for from_, end in hands if from_ < start and begin < end]
             busy += [end - prepare for from_, end in spool if from_ < start + job.print_min and start < end]
-            if job.pinned is not None and start < job.pinned:
-                busy.append(job.pinned - prepare)
             if not busy:
                 return start
             begin = max(max(busy), begin + 1)
     return None
-
-
-def _nowhere(job: Job) -> str:
-    if job.pinned is not None:
-        return "A print was put where nobody is there, or where it cannot end in time; take it back."
-    return f"A print of {job.print_min} minutes fits nowhere in the hours that were typed."

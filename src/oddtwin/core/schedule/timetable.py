@@ -108,7 +108,8 @@ def make_timetable(
     """
     work.check()
     greedy = greedy_starts(work)
-    horizon_days = max(end for _, end in greedy.values()) // DAY_MIN + 2
+    last = max(*(end for _, end in greedy.values()), *(job.pinned or 0 for job in work.jobs))
+    horizon_days = (last + sum(job.print_min for job in work.jobs if job.pinned is not None)) // DAY_MIN + 8
     if horizon_days > MOST_DAYS:
         raise ValueError("The prints would take more than a year; plan fewer, or more hours and machines.")
     best = _Model(work, greedy, int(horizon_days)).solve(seconds, cancelled)
@@ -140,7 +141,7 @@ class _Model:
         self._greedy = greedy
         self._start: dict[int, Any] = {}
         self._hands: dict[int, Any] = {}
-        self._length: dict[int, Any] = {}
+        self._handwork: dict[int, Any] = {}
         self._intervals: dict[int, Any] = {}
         self._arcs: list[tuple[Any, float]] = []
         self._makespan = self._model.new_int_var(0, self._horizon, "makespan")
@@ -163,6 +164,11 @@ class _Model:
             model.add_hint(self._start[job.key], self._greedy[job.key][0])
         solver, status = self._run(seconds, cancelled)
         if status not in (cp.OPTIMAL, cp.FEASIBLE):
+            if any(job.pinned is not None for job in self._work.jobs):
+                raise ValueError(
+                    "A print was put where nobody is there, where it cannot end in time, or where others "
+                    "do not fit around it; take it back."
+                )
             return self._from_greedy()
         bound, proven = int(solver.best_objective_bound), status == cp.OPTIMAL
         if self._arcs:
@@ -239,10 +245,11 @@ class _Model:
             spans = [(opens + prepare, closes) for opens, closes in windows if opens + prepare <= closes]
             allowed = self._by_day(spans, job) if not work.overnight else spans
             model.add_linear_expression_in_domain(start, cp.Domain.from_intervals([list(s) for s in allowed]))
-            hands_length: Any = prepare
+            hands_begin: Any = start - prepare
         else:
             begin = model.new_int_var(0, self._horizon, "")
             model.add(begin == start - hands)
+            hands_begin = begin
             here = [model.new_bool_var("") for _ in windows]
             model.add_exactly_one(here)
             for chosen, (opens, closes) in zip(here, windows, strict=True):
@@ -253,11 +260,10 @@ class _Model:
                 model.add_linear_expression_in_domain(
                     start, cp.Domain.from_intervals([list(span) for span in allowed])
                 )
-            hands_length = hands
         if job.pinned is not None:
             model.add(start == job.pinned)
         self._intervals[job.key] = model.new_interval_var(start, job.print_min, start + job.print_min, "")
-        self._length[job.key] = model.new_interval_var(start - hands, hands_length, start, "")
+        self._handwork[job.key] = model.new_interval_var(hands_begin, hands, start, "")
         model.add(self._makespan >= start + job.print_min)
 
     def _by_day(self, spans: Sequence[tuple[int, int]], job: Job) -> list[tuple[int, int]]:
@@ -275,7 +281,7 @@ class _Model:
 
     def _one_at_a_time(self) -> None:
         """One pair of hands; a spool on one machine at a time."""
-        self._model.add_no_overlap(list(self._length.values()))
+        self._model.add_no_overlap(list(self._handwork.values()))
         by_spool: dict[str, list[Any]] = defaultdict(list)
         for job in self._work.jobs:
             if job.spool:

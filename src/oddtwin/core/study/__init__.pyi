@@ -93,6 +93,7 @@ from .model import (
 from .model import (
     StudyBlock as StudyBlock,
 )
+from .recalibration import checks_between as checks_between
 from .recalibration import checks_by_run as checks_by_run
 from .recalibration import open_checks as open_checks
 from .recalibration import planned_checks as planned_checks

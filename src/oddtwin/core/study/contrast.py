@@ -10,6 +10,7 @@ from itertools import pairwise
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import Combine, Reading
 from oddtwin.core.study.model import Arm, Factor, Study
+from oddtwin.core.study.tidy import places
 
 CROSSED = (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
 
@@ -60,6 +61,34 @@ class Contrast:
         if self.plots:
             return _of_plots([self._relabelled(item, "") for item in chosen], plots)
         return [self._relabelled(item, self._pair(item)) for item in chosen]
+
+    def prints(self, study: Study, plots: Mapping[str, str]) -> list[tuple[str, bool, tuple[int, ...]]]:
+        """Return the prints that enter, before any is made.
+
+        Parameters
+        ----------
+        study : Study
+            With its runs.
+        plots : mapping of str to str
+            Whole plot of each run by its code.
+
+        Returns
+        -------
+        list of (block, is change, runs)
+            Name of the block (empty where prints are not paired), the side, and the runs
+            behind it by their place in the study: one, or all of a whole plot.
+        """
+        gathered: dict[tuple[str, bool, str], list[int]] = defaultdict(list)
+        where, arms = places(study), {arm.id: arm.name for arm in study.arms}
+        for index, run in enumerate(study.runs):
+            name = arms[run.arm_id]
+            if name in self.sides and run.reprint_of is None:
+                pair, machine, _ = where[run.id]
+                row = Reading(name, None, pair=pair, machine=machine, run=run.code)
+                block = (machine or "all") if self.plots else self._pair(row)
+                unit = plots.get(run.code, run.code) if self.plots else run.code
+                gathered[block, self.sides[name], unit].append(index)
+        return [(block, side, tuple(runs)) for (block, side, _), runs in gathered.items()]
 
     def _pair(self, item: Reading) -> str:
         if not self.paired:

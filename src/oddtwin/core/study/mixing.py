@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_confounding
 from oddtwin.core.design import DesignKind
+from oddtwin.core.study.contrast import whole_plots
 from oddtwin.core.study.model import Arm, ArmRole, Factor, Run, RunState, Study
 from oddtwin.core.study.tidy import places
 
@@ -43,7 +44,8 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     nuisances = {
         "machine": [where[run.id][1] for run in runs] if "machine" not in meant else [],
         "piece": [where[run.id][2] for run in runs],
-        "pair": [where[run.id][0] for run in runs],
+        # Between two switches of a split plot the hard factor stays; that is its design.
+        "pair": [where[run.id][0] for run in runs] if not whole_plots(study) else [],
         "spool": [run.spool for run in runs] if "filament or lot" not in meant else [],
         "day": [run.started.date().isoformat() if run.started else "" for run in runs],
         "operator": [run.operator for run in runs],

@@ -103,6 +103,8 @@ class Rates:
         Money for a kilowatt-hour, and for an hour of hands.
     hands_min : float
         Minutes of hands for one print: take it off, clean, start the next.
+    check_min : float
+        Minutes for one recalibration check.
     weekdays, weekend : str
         When somebody is there, such as "7:00-8:30, 17:00-22:00"; empty for nobody.
     overnight : bool
@@ -113,6 +115,7 @@ class Rates:
     energy_per_kwh: float = 0.0
     labour_per_h: float = 0.0
     hands_min: float = 5.0
+    check_min: float = 5.0
     weekdays: str = "7:00-8:30, 17:00-22:00"
     weekend: str = "9:00-22:00"
     overnight: bool = False

@@ -27,7 +27,7 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
         machine = run.machine_id or machine_of[run.block_id]
         last, arm = before.get(machine, study.baseline), arms[run.arm_id]
         if (last.id, arm.id) not in known:
-            known[last.id, arm.id] = _disturbed(study, last, arm)
+            known[last.id, arm.id] = checks_between(study, last, arm)
         due[run.id] = known[last.id, arm.id]
         if not run.set_aside:
             before[machine] = arm
@@ -36,7 +36,9 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
 
 def planned_checks(study: Study) -> list[tuple[str, tuple[str, ...]]]:
     """Return what entering each arm from the baseline disturbs: names of arms with their checks."""
-    found = [(arm.name, _disturbed(study, study.baseline, arm)) for arm in study.arms if not arm.is_baseline]
+    found = [
+        (arm.name, checks_between(study, study.baseline, arm)) for arm in study.arms if not arm.is_baseline
+    ]
     return [(name, checks) for name, checks in found if checks]
 
 
@@ -53,7 +55,8 @@ def open_checks(study: Study) -> dict[int, tuple[str, ...]]:
     }
 
 
-def _disturbed(study: Study, before: Arm, after: Arm) -> tuple[str, ...]:
+def checks_between(study: Study, before: Arm, after: Arm) -> tuple[str, ...]:
+    """Return the checks that going from one arm to another on a machine disturbs."""
     if before.id == after.id:
         return ()
     old = _levels(study, before)

@@ -142,6 +142,7 @@ class RatesPart(_Part):
     energy_per_kwh: NotNegative = 0.0
     labour_per_h: NotNegative = 0.0
     hands_min: NotNegative = Field(default=5.0, description="minutes of hands for one print")
+    check_min: NotNegative = Field(default=5.0, description="minutes for one recalibration check")
     weekdays: str = Field(default="7:00-8:30, 17:00-22:00", description="when somebody is there")
     weekend: str = "9:00-22:00"
     overnight: bool = False

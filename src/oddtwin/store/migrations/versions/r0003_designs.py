@@ -68,6 +68,7 @@ def upgrade() -> None:
         _amount("energy_per_kwh"),
         _amount("labour_per_h"),
         _amount("hands_min"),
+        _amount("check_min"),
         _text("weekdays"),
         _text("weekend"),
         _flag("overnight"),

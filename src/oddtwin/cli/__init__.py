@@ -1,0 +1,62 @@
+"""The command line: every calculation without a window, and the way to the window."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NoReturn
+
+from oddtwin import __version__
+from oddtwin.cli import ahead, planning, verdict
+from oddtwin.cli.errors import InputError
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run Odd Twin from the command line.
+
+    Parameters
+    ----------
+    argv : sequence of str, optional
+        Arguments without the program's name; ``sys.argv`` by default.
+
+    Returns
+    -------
+    int
+        Exit status: 0 for success, 2 for input that cannot be used.
+    """
+    arguments = _parser().parse_args(argv)
+    try:
+        status: int = arguments.run(arguments)
+    except InputError as error:
+        print(f"odd-twin: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 0
+    return status
+
+
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong with the arguments in one sentence, without the usage before it."""
+
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"odd-twin: {message}; see odd-twin --help\n")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="odd-twin", description="An experimenter's bench for controlled print comparisons.")
+    parser.add_argument("--version", action="version", version=f"odd-twin {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open a fresh copy of the demo lab book")
+    parser.add_argument("--book", type=Path, metavar="FOLDER", help="open this lab book")
+    parser.set_defaults(run=_window)
+    commands = parser.add_subparsers(title="without a window")
+    for part in (verdict, planning, ahead):
+        part.add_parser(commands)
+    return parser
+
+
+def _window(arguments: argparse.Namespace) -> int:
+    from oddtwin.ui.app import run
+
+    return run(book=arguments.book, demo=arguments.demo)

@@ -1,0 +1,5 @@
+"""What a planned study takes, what it can find, and when it can be printed."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -1,0 +1,124 @@
+"""A study's runs as work for the timetable, and the timetable as slots of its runs."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import Final
+
+from oddtwin.core.outlook.spending import between
+from oddtwin.core.schedule import DAY_MIN, Job, Presence, Timetable, Workload, greedy_starts
+from oddtwin.core.study import Arm, RunState, Slot, Study, checks_between
+
+_MONDAY: Final = datetime(2024, 1, 1)
+
+
+def workload_of(
+    study: Study, start: datetime, keep_order: bool = True, pinned: dict[int, datetime] | None = None
+) -> Workload:
+    """Return the prints that are still to be made, with the rules of the workshop.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs; each takes its piece's minutes and its machine's overhead.
+    start : datetime
+        Nothing begins before this.
+    keep_order : bool
+        Whether the drawn order holds on each machine.
+    pinned : dict of run id to datetime, optional
+        Starts that the user wants.
+
+    Raises
+    ------
+    ValueError
+        Hours that cannot be read, or a piece without an estimate.
+    """
+    wanted = {
+        **{run.id: run.slot.start for run in study.runs if run.slot and run.slot.pinned},
+        **(pinned or {}),
+    }
+    block_of = {block.id: block for block in study.blocks}
+    jobs = []
+    for run in study.runs:
+        if run.state is not RunState.PLANNED:
+            continue
+        block = block_of[run.block_id]
+        machine = study.machines.get(run.machine_id or block.machine_id or 0)
+        piece = study.pieces.get(block.piece_id or 0)
+        takes = piece.on(machine.id if machine else None) if piece else None
+        if takes is None or takes.minutes <= 0:
+            name = piece.name if piece else "one of the pieces"
+            raise ValueError(f"There is no estimate of minutes for {name}; type it in the list of pieces.")
+        jobs.append(
+            Job(
+                key=run.id,
+                machine=machine.id if machine else 0,
+                position=run.position,
+                print_min=math.ceil(takes.minutes + (machine.overhead_min if machine else 0.0)),
+                arm=run.arm_id,
+                spool=run.spool,
+                pinned=pinned_at(start, wanted[run.id]) if run.id in wanted else None,
+            )
+        )
+    return Workload(
+        jobs=tuple(jobs),
+        start=start,
+        presence=Presence.parsed(study.rates.weekdays, study.rates.weekend),
+        switches={
+            (before.id, after.id): _switch(study, before, after)
+            for before in study.arms
+            for after in study.arms
+            if before is not after
+        },
+        first=_set_up_for(study),
+        hands_min=study.rates.hands_min,
+        overnight=study.rates.overnight,
+        keep_order=keep_order,
+    )
+
+
+def days_of(study: Study) -> dict[int, int | str]:
+    """Return the day of each run: its date where it has a time, else the number of the day.
+
+    Numbers count from 1 on, as the runs would follow one another from a Monday on; runs
+    whose minutes are not known have none.
+    """
+    dated = {run.id: run.started or (run.slot.start if run.slot else None) for run in study.runs}
+    if any(dated.values()):
+        return {key: at.date().isoformat() for key, at in dated.items() if at}
+    try:
+        work = workload_of(study, _MONDAY)
+        work.check()
+        starts = greedy_starts(work)
+    except ValueError:
+        return {}
+    return {key: start // DAY_MIN + 1 for key, (start, _) in starts.items()}
+
+
+def slots_of(timetable: Timetable, pinned: set[int]) -> dict[int, Slot]:
+    """Return the slot of each run by its id."""
+    return {item.key: Slot(item.start, item.end, item.key in pinned) for item in timetable.placed}
+
+
+def pinned_at(start: datetime, at: datetime) -> int:
+    """Return a start in minutes after the midnight before the calendar begins."""
+    midnight = start.replace(hour=0, minute=0, second=0, microsecond=0)
+    return int((at - midnight).total_seconds() // 60)
+
+
+def _switch(study: Study, before: Arm, after: Arm) -> float:
+    return between(study, before, after) + len(checks_between(study, before, after)) * study.rates.check_min
+
+
+def _set_up_for(study: Study) -> dict[int, int]:
+    """What each machine is set up for: the arm it printed last, else the baseline."""
+    block_of = {block.id: block for block in study.blocks}
+    last = dict.fromkeys(study.machines, study.baseline.id)
+    for run in sorted(
+        (run for run in study.runs if run.started and not run.set_aside), key=lambda run: str(run.started)
+    ):
+        machine = run.machine_id or block_of[run.block_id].machine_id
+        if machine is not None:
+            last[machine] = run.arm_id
+    return last

@@ -1,0 +1,203 @@
+"""A plan as plain values and as lines of text."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from oddtwin.core.design import EXPLAINED
+from oddtwin.core.effects import Chances, NoiseFloor, Scatter
+from oddtwin.core.outlook.calendar import days_of
+from oddtwin.core.outlook.power import PAIRS, power_of_plan, power_table, unit_of
+from oddtwin.core.outlook.spending import Budget, budget_of
+from oddtwin.core.quantities import format_minutes, format_number, with_unit
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import (
+    Arm,
+    Response,
+    Study,
+    contrasts,
+    places,
+    planned_checks,
+    study_confounding,
+    typed_noise,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class KnownScatter:
+    """What is known of a response before printing: scatter of one print, noise floor, and from where."""
+
+    sd: float
+    noise: NoiseFloor | None
+    source: str
+
+
+def known_scatter(response: Response, borrowed: NoiseFloor | None = None) -> KnownScatter | None:
+    """Return the scatter to plan with: typed in, or borrowed from earlier studies; None for neither."""
+    if response.type is ResponseType.GRADE and response.noise_sd is None:
+        return None
+    if response.noise_sd is not None:
+        return KnownScatter(response.noise_sd, typed_noise(response), "as typed in")
+    if borrowed is not None and borrowed.judges:
+        source = f"borrowed from earlier twins, {borrowed.df:g} degrees of freedom"
+        return KnownScatter(borrowed.sd, borrowed, source)
+    return None
+
+
+def plan_as_json(study: Study) -> dict[str, Any]:
+    """Return a drawn plan as plain values.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs.
+    """
+    design = study.plan.design if study.plan else None
+    explained = EXPLAINED[design.kind] if design else None
+    names = [factor.name for factor in study.factors]
+    return {
+        "study": study.name,
+        "seed": study.plan.seed if study.plan else None,
+        "order_version": study.plan.order_version if study.plan else None,
+        "design": {
+            "kind": design.kind.value if design else None,
+            "resolution": design.resolution if design else None,
+            "aliases": design.aliases(names) if design else {},
+            "sentence": explained.sentence if explained else "",
+            "warning": explained.warning if explained else "",
+        },
+        "arms": [
+            {
+                "name": arm.name,
+                "baseline": arm.is_baseline,
+                "role": arm.role.value or None,
+                "levels": _levels(study, arm),
+            }
+            for arm in study.arms
+        ],
+        "runs": _runs(study),
+        "confounding": [
+            {"columns": list(item.columns), "sentence": item.sentence, "repair": item.repair, "vif": item.vif}
+            for item in study_confounding(study)
+        ],
+        "power": _power(study),
+        "budget": budget_values(budget_of(study)),
+        "checks": [{"arm": name, "checks": list(checks)} for name, checks in planned_checks(study)],
+    }
+
+
+def plan_lines(study: Study) -> list[str]:
+    """Return a drawn plan as lines of text."""
+    values = plan_as_json(study)
+    design = values["design"]
+    lines = [f"{study.name}: {design['kind']}. {design['sentence']}"] if design["kind"] else [study.name]
+    if design["warning"]:
+        lines.append(f"  ! {design['warning']}")
+    lines += [
+        f"{run['order']:3}  {run['code']}  {run['arm']}"
+        + "".join(f", {run[name]}" for name in ("machine", "piece") if run[name])
+        + f", block {run['block']}"
+        for run in values["runs"]
+    ]
+    lines += [f"  ! {item['sentence']} {item['repair']}" for item in values["confounding"]]
+    lines += [f"Entering {item['arm']}: check {', '.join(item['checks'])}." for item in values["checks"]]
+    for response in study.responses:
+        sentence = power_sentence(study, response, None)
+        if sentence:
+            lines.append(sentence)
+    lines.append(budget_sentence(budget_of(study), study.rates.currency))
+    return lines
+
+
+def power_sentence(study: Study, response: Response, borrowed: NoiseFloor | None) -> str:
+    """Say what a drawn plan can find in one response; empty where it has no margin."""
+    if response.margin is None:
+        return ""
+    known = known_scatter(response, borrowed)
+    if known is None:
+        return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
+    planned = power_of_plan(study, response.margin, known.noise, known.sd)
+    margin = with_unit(format_number(response.margin), response.unit)
+    if planned.p_find_margin is None or planned.p_establish_twin is None:
+        verb = "is" if planned.pairs == 1 else "are"
+        return f"{response.name}: {_pairs(study, planned)} {verb} too few for a test."
+    several = contrasts(study)
+    about = f" ({several[0].about})" if len(several) > 1 else ""
+    return (
+        f"{response.name}{about}: {_pairs(study, planned)} would find a difference of {margin} with "
+        f"{100 * planned.p_find_margin:.0f} % chance, and establish a twin with "
+        f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
+        f"{with_unit(format_number(known.sd), response.unit)}, {known.source})."
+    )
+
+
+def budget_sentence(budget: Budget, currency: str) -> str:
+    """Say what a plan takes in hours, grams and money."""
+    parts = [
+        f"{budget.runs} {'run' if budget.runs == 1 else 'runs'}",
+        f"{format_minutes(budget.machine_min)} of machine time",
+        f"{format_minutes(budget.work_min)} of hands",
+        with_unit(format_number(budget.grams, 0), "g"),
+    ]
+    if budget.money:
+        parts.append(f"{format_number(budget.money, 2)} {currency}")
+    return ", ".join(parts) + "."
+
+
+def budget_values(budget: Budget) -> dict[str, Any]:
+    """Return a budget as plain values, sums included."""
+    return {
+        **asdict(budget),
+        "machine_min": budget.machine_min,
+        "work_min": budget.work_min,
+        "grams": budget.grams,
+        "money": budget.money,
+    }
+
+
+def _runs(study: Study) -> list[dict[str, Any]]:
+    where, arms, days = places(study), {arm.id: arm for arm in study.arms}, days_of(study)
+    return [
+        {
+            "order": number,
+            "code": run.code,
+            "arm": arms[run.arm_id].name,
+            "levels": _levels(study, arms[run.arm_id]),
+            "block": where[run.id][0] or None,
+            "machine": where[run.id][1] or None,
+            "piece": where[run.id][2] or None,
+            "day": days.get(run.id),
+            "spool": run.spool or None,
+            "place": run.place or None,
+            "turn_deg": run.turn_deg if run.place else None,
+        }
+        for number, run in enumerate(study.runs, 1)
+    ]
+
+
+def _levels(study: Study, arm: Arm) -> dict[str, str]:
+    return {factor.name: level.value for factor, level in study.levels_of(arm)}
+
+
+def _power(study: Study) -> list[dict[str, Any]]:
+    found = []
+    for response in study.responses:
+        known = known_scatter(response)
+        if response.margin is None or known is None:
+            continue
+        planned = power_of_plan(study, response.margin, known.noise, known.sd)
+        table = {
+            item.pairs: item for item in power_table(Scatter(known.sd), response.margin, known.noise, PAIRS)
+        }
+        table[planned.pairs] = planned
+        found += [
+            {"response": response.name, **asdict(table[pairs]), "planned": pairs == planned.pairs}
+            for pairs in sorted(table)
+        ]
+    return found
+
+
+def _pairs(study: Study, planned: Chances) -> str:
+    unit = unit_of(study)
+    return "1 pair" if (planned.pairs, unit) == (1, "pairs") else f"{planned.pairs} {unit}"

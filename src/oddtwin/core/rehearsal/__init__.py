@@ -1,0 +1,5 @@
+"""Rehearsing a planned study, to see how often each verdict would come out."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -1,0 +1,200 @@
+"""Simulating the planned study many times through the analysis that will judge it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
+
+import numpy as np
+
+from oddtwin.core.decide import Finding, Verdict, find, from_code
+from oddtwin.core.effects import Measure
+from oddtwin.core.readings import Better, Reading, ResponseType
+from oddtwin.core.rehearsal.assumed import Assumed, Conditions
+from oddtwin.core.rehearsal.many import Floats, Judged, Layout, judge_many
+from oddtwin.core.study import Contrast, Response, Study, contrasts, whole_plots
+
+CHUNK: Final = 250
+"""Studies simulated between two looks at progress and cancel."""
+
+GRADE_MIDDLE: Final = 1.5
+"""Where the baseline is taken to lie on the scale of grades."""
+
+EXAMPLES: Final = (0.1, 0.5, 0.9)
+"""Shares of the estimates below the three examples."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsed:
+    """How one comparison of one response would come out.
+
+    Parameters
+    ----------
+    response : str
+        Its name.
+    about : str
+        Which comparison, where there are several; empty for the only one.
+    shares : dict of Verdict to float
+        How often each verdict came out, the most frequent first.
+    examples : tuple of Finding
+        Three of the simulated studies: a low, a middle and a high estimate.
+    """
+
+    response: str
+    about: str
+    shares: dict[Verdict, float]
+    examples: tuple[Finding, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsal:
+    """How a planned study would come out.
+
+    Parameters
+    ----------
+    times : int
+        Studies simulated.
+    rehearsed : tuple of Rehearsed
+        Each response and comparison.
+    """
+
+    times: int
+    rehearsed: tuple[Rehearsed, ...]
+
+
+def rehearse_study(
+    study: Study,
+    assumed: Sequence[Assumed],
+    conditions: Conditions,
+    rng: np.random.Generator,
+    times: int = 1000,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Rehearsal | None:
+    """Simulate a planned study many times, and judge each one as it will be judged.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs drawn.
+    assumed : sequence of Assumed
+        What is taken for true of each response to rehearse.
+    conditions : Conditions
+        Lost prints and drift.
+    rng : numpy.random.Generator
+        Where the draws come from.
+    times : int
+        How many studies, one or more.
+    progress : callable
+        Told the share that is done, from 0 to 1.
+    cancelled : callable
+        Asked between chunks.
+
+    Returns
+    -------
+    Rehearsal or None
+        None when it was cancelled.
+
+    Raises
+    ------
+    ValueError
+        No runs are drawn, or nothing is to be rehearsed.
+
+    Notes
+    -----
+    A print is the baseline's mean, plus the effect where its arm stands on the side of
+    the change, plus the drift up to its place in the order, plus normal scatter; grades
+    are rounded to 0 to 4. Prints are lost at random. Where a design makes several
+    comparisons, each is rehearsed with its own effect alone.
+    """
+    if not study.runs:
+        raise ValueError("draw the order first; a rehearsal needs its runs")
+    if not assumed or times < 1:
+        raise ValueError("say what to rehearse")
+    responses = {item.id: item for item in study.responses}
+    plots = whole_plots(study)
+    work = [(one, contrast) for one in assumed for contrast in contrasts(study)]
+    found = []
+    for done, (one, contrast) in enumerate(work):
+        simulation = _Simulation(study, responses[one.response_id], one, contrast, conditions, plots)
+        parts = []
+        for start in range(0, times, CHUNK):
+            if cancelled():
+                return None
+            parts.append(simulation.judged(min(CHUNK, times - start), rng))
+            progress((done + min(start + CHUNK, times) / times) / len(work))
+        alone = len(contrasts(study)) == 1
+        found.append(simulation.rehearsed(parts, rng, "" if alone else contrast.about))
+    return Rehearsal(times, tuple(found))
+
+
+class _Simulation:
+    """One response in one comparison."""
+
+    def __init__(
+        self,
+        study: Study,
+        response: Response,
+        assumed: Assumed,
+        contrast: Contrast,
+        conditions: Conditions,
+        plots: dict[str, str],
+    ) -> None:
+        self._response = response
+        self._assumed = assumed
+        self._contrast = contrast
+        self._conditions = conditions
+        self._grade = response.type is ResponseType.GRADE
+        self._layout = Layout(contrast.prints(study, plots))
+        arms = {arm.id: arm.name for arm in study.arms}
+        # What is measured against a target is simulated as the distance from it.
+        better = Better.LOWER if response.better is Better.TARGET else response.better
+        self._measure = Measure(
+            contrast.baseline, contrast.change, response.margin, better, noise=assumed.noise
+        )
+        effect = [contrast.sides.get(arms[run.arm_id], False) * assumed.effect for run in study.runs]
+        order = np.linspace(0.0, 1.0, len(study.runs))
+        self._centre = np.array(effect) + order * conditions.drift_sd * assumed.sd
+        self._codes = [run.code for run in study.runs]
+        self._kept: list[Floats] = []
+
+    def judged(self, times: int, rng: np.random.Generator) -> Judged:
+        """Simulate and judge some studies."""
+        runs = self._centre + rng.normal(0.0, self._assumed.sd, (times, len(self._centre)))
+        if self._grade:
+            runs = np.clip(np.round(runs + GRADE_MIDDLE), 0, 4)
+        runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
+        values = self._layout.values(runs)
+        self._kept.append(values)
+        return judge_many(values, self._layout, self._measure, self._grade)
+
+    def rehearsed(self, parts: Sequence[Judged], rng: np.random.Generator, about: str) -> Rehearsed:
+        """Count the verdicts, and show three of the studies."""
+        codes = np.concatenate([part.codes for part in parts])
+        estimates = np.concatenate([part.estimates for part in parts])
+        values = np.concatenate(self._kept)
+        counts = Counter(from_code(int(code), self._measure.better) for code in codes)
+        shares = {verdict: count / len(codes) for verdict, count in counts.most_common()}
+        known = np.flatnonzero(np.isfinite(estimates))
+        order = known[np.argsort(estimates[known], kind="stable")]
+        picked = [order[int(share * (len(order) - 1))] for share in EXAMPLES] if len(order) else []
+        examples = tuple(find(self.readings(values[row]), self._measure, rng) for row in picked)
+        return Rehearsed(self._response.name, about, shares, examples)
+
+    def readings(self, values: Floats) -> list[Reading]:
+        """Write one simulated study out as the readings that a real one would have."""
+        template = Reading("", None, self._response.name, self._response.unit, type=self._response.type)
+        return [
+            replace(
+                template,
+                arm=self._contrast.change if is_change else self._contrast.baseline,
+                value=float(value) if np.isfinite(value) else None,
+                pair=block,
+                run=str(number),
+            )
+            for number, ((block, is_change, _), value) in enumerate(
+                zip(self._layout.prints, values, strict=True)
+            )
+        ]

@@ -1,0 +1,207 @@
+"""Before printing: power, luck, and what cannot be told apart."""
+
+import itertools
+import math
+import random
+import unittest
+
+from oddtwin.core.confounding import Column, ColumnKind, check_confounding
+from oddtwin.core.effects import Scatter, chance_inside, chances_of, pairs_needed
+from oddtwin.core.judge import BlindTest, luck, matching_chances
+
+FACTOR, NUISANCE, TREND = ColumnKind.FACTOR, ColumnKind.NUISANCE, ColumnKind.TREND
+
+
+class Power(unittest.TestCase):
+    def test_sample_sizes_of_the_handbooks(self):
+        # Cohen 1988 (64, 394, 26 in each group; 34 pairs), printed figures from memory,
+        # computed with R 4.2.2 power.t.test(strict = TRUE).
+        for delta, count in ((0.5, 64), (0.2, 394), (0.8, 26)):
+            self.assertEqual(pairs_needed(Scatter(1.0, paired=False), delta, 0.8), count)
+        # Cohen's paired figure has the standard deviation of the differences as its unit.
+        self.assertEqual(pairs_needed(Scatter(1 / math.sqrt(2)), 0.5, 0.8), 34)
+
+    def test_power_figures(self):
+        # Computed with R 4.2.2 power.t.test(strict = TRUE); the second is in its help page.
+        for scatter, delta, count, power in (
+            (Scatter(1.0, paired=False), 0.5, 64, 0.801459557922328),
+            (Scatter(1.0, paired=False), 1.0, 20, 0.868953027724586),
+            (Scatter(1 / math.sqrt(2)), 0.8, 10, 0.616232763475035),
+        ):
+            found = chances_of(scatter, delta, [count])[0]
+            self.assertAlmostEqual(found.p_find_margin, power, places=7)
+
+    def test_power_of_two_one_sided_tests(self):
+        # Exact (Owen's Q) figures, computed with two independent routes in R 4.2.2 and Python.
+        self.assertAlmostEqual(chance_inside(0.1, 0.6, 1 / math.sqrt(20), 19), 0.610031731421679, places=7)
+        found = chances_of(Scatter(1.0, paired=False), 1.0, [15])[0]
+        self.assertAlmostEqual(found.p_establish_twin, 0.695405291574525, places=7)
+
+    def test_more_pairs_never_find_less_and_extremes_stay_chances(self):
+        for sd, margin in itertools.product((1e-6, 0.3, 5.0, 1e6), (1e-3, 1.0, 1e4)):
+            found = chances_of(Scatter(sd), margin, range(2, 13))
+            for one, two in itertools.pairwise(found):
+                self.assertLessEqual(one.p_find_margin, two.p_find_margin + 1e-9)
+            for item in found:
+                self.assertTrue(0 <= item.p_find_margin <= 1 and 0 <= item.p_establish_twin <= 1)
+
+    def test_one_pair_needs_a_known_noise_floor(self):
+        self.assertIsNone(chances_of(Scatter(1.0), 2.0, [1])[0].p_find_margin)
+        known = chances_of(Scatter(1.0, df=8), 2.0, [1])[0]
+        self.assertTrue(0.1 < known.p_find_margin < 0.4)
+
+    def test_figures_without_meaning_are_refused(self):
+        for act in (
+            lambda: Scatter(0.0),
+            lambda: Scatter(1.0, df=0.0),
+            lambda: chances_of(Scatter(1.0), -1.0, [3]),
+            lambda: chances_of(Scatter(1.0), 1.0, [0]),
+        ):
+            with self.assertRaises(ValueError):
+                act()
+        self.assertIsNone(pairs_needed(Scatter(1.0), 1e-4, 0.8))
+
+
+# Fewest right at 5 %: exact binomial; ISO 4120 and ISO 5495 / ISO 10399 tables from memory.
+TRIANGLE = {6: 5, 7: 5, 8: 6, 12: 8, 18: 10, 24: 13, 30: 15, 36: 18, 48: 22, 60: 27, 100: 42}
+HALF = {6: 6, 7: 7, 8: 7, 12: 10, 18: 13, 24: 17, 30: 20, 36: 24, 48: 31, 60: 37, 100: 59}
+
+
+class Guessing(unittest.TestCase):
+    def test_the_tables_of_the_standards(self):
+        for test, table in (
+            (BlindTest.TRIANGLE, TRIANGLE),
+            (BlindTest.PAIR, HALF),
+            (BlindTest.DUO_TRIO, HALF),
+        ):
+            for trials, fewest in table.items():
+                self.assertEqual(luck(test, trials, 0).fewest_correct, fewest, (test, trials))
+                self.assertLessEqual(luck(test, trials, fewest).chance, 0.05)
+                self.assertGreater(luck(test, trials, fewest - 1).chance, 0.05)
+
+    def test_sorting_back_against_all_orders(self):
+        for prints in range(1, 8):
+            counts = [0] * (prints + 1)
+            for order in itertools.permutations(range(prints)):
+                counts[sum(a == b for a, b in enumerate(order))] += 1
+            total = math.factorial(prints)
+            for right, chance in enumerate(matching_chances(prints)):
+                self.assertEqual(chance * total, counts[right])
+        # Four of four by luck once in 24; rencontres numbers of four: 9, 8, 6, 0, 1.
+        self.assertEqual([round(float(c) * 24) for c in matching_chances(4)], [9, 8, 6, 0, 1])
+        self.assertAlmostEqual(luck(BlindTest.MATCHING, 4, 4).chance, 1 / 24)
+        self.assertEqual(luck(BlindTest.MATCHING, 4, 4).fewest_correct, 4)
+        self.assertIsNone(luck(BlindTest.MATCHING, 3, 3).fewest_correct)
+        self.assertIn("cannot be", luck(BlindTest.MATCHING, 4, 3).sentence)
+        self.assertAlmostEqual(luck(BlindTest.MATCHING, 4, 3).chance, 1 / 24)
+
+    def test_no_difference_is_never_claimed(self):
+        for test in BlindTest:
+            for correct in range(9):
+                sentence = luck(test, 8, correct).sentence
+                self.assertNotIn("no difference", sentence)
+
+    def test_numbers_that_cannot_be(self):
+        for trials, correct in ((0, 0), (5, 6), (5, -1), (10**9, 1)):
+            with self.assertRaises(ValueError):
+                luck(BlindTest.PAIR, trials, correct)
+
+
+def column(name, kind, values):
+    return Column(name, kind, tuple(str(value) for value in values))
+
+
+class Mixing(unittest.TestCase):
+    def check(self, *columns):
+        return check_confounding(columns, [f"R{n}" for n in range(len(columns[0].values))])
+
+    def test_part_and_machine_with_the_two_prints_to_swap(self):
+        part = column("part", FACTOR, ["old"] * 4 + ["new"] * 4)
+        machine = column("machine", NUISANCE, ["Marlow"] * 4 + ["Tessel"] * 4)
+        (found,) = self.check(part, machine, column("order", TREND, [1, 5, 2, 6, 3, 7, 4, 8]))
+        self.assertEqual(found.columns, ("part", "machine"))
+        self.assertIn("Every print with part new has machine Tessel", found.sentence)
+        self.assertIn("cannot be told apart", found.sentence)
+        self.assertRegex(found.repair, r"Swap two prints: R[0-3] with machine Tessel, and R[4-7] with")
+
+    def test_the_swap_that_is_advised_works(self):
+        rng = random.Random(5)
+        for _ in range(60):
+            labels = [f"R{n}" for n in range(8)]
+            part = [rng.choice("ab") for _ in range(7)] + ["a"]
+            if len(set(part)) < 2:
+                continue
+            machine = ["x" if value == "a" else "y" for value in part]
+            (found,) = check_confounding(
+                [column("part", FACTOR, part), column("machine", NUISANCE, machine)], labels
+            )
+            if "Swap" not in found.repair:
+                continue
+            one, two = (int(word[1:]) for word in found.repair.replace(",", " ").split() if word[0] == "R")
+            machine[one], machine[two] = machine[two], machine[one]
+            again = check_confounding(
+                [column("part", FACTOR, part), column("machine", NUISANCE, machine)], labels
+            )
+            self.assertFalse([item for item in again if item.vif is None])
+
+    def test_a_balanced_plan_is_clean(self):
+        part = column("part", FACTOR, ["a", "b", "b", "a"] * 3)
+        others = [
+            column("machine", NUISANCE, ["x"] * 6 + ["y"] * 6),
+            column("pair", NUISANCE, [n // 2 for n in range(12)]),
+            column("order", TREND, range(12)),
+            column("operator", NUISANCE, [""] * 12),
+            # One day for every print is scatter, not something mixed with the part.
+            column("day", NUISANCE, range(12)),
+        ]
+        self.assertEqual(self.check(part, *others), [])
+
+    def test_two_nuisances_together_hide_a_factor(self):
+        spool, day = ["p", "p", "q", "q"] * 3, ["m", "n", "m", "n"] * 3
+        # Neither alone, but both together tell the part: new is the sum of the two.
+        part = ["0" if s == "p" and d == "m" else "2" if s == "q" and d == "n" else "1" for s, d in
+                zip(spool, day, strict=True)]  # fmt: skip
+        coded = column("part", FACTOR, part)
+        trend = Column("part", TREND, tuple(part))
+        self.assertEqual(trend.coded().shape, (12, 1))
+        found = self.check(coded, column("spool", NUISANCE, spool), column("day", NUISANCE, day))
+        self.assertEqual(found[0].columns, ("part", "spool", "day"))
+
+    def test_factors_that_always_go_together_are_named_once(self):
+        (found,) = self.check(
+            column("belt", FACTOR, "ababab"),
+            column("gear", FACTOR, "xyxyxy"),
+            column("fan", FACTOR, "mmnnmn"),
+        )
+        self.assertEqual(set(found.columns), {"belt", "gear"})
+        self.assertIn("changed together", found.sentence)
+
+    def test_order_and_near_mixing(self):
+        (found,) = self.check(column("part", FACTOR, "aabb"), column("order", TREND, [1, 1, 2, 2]))
+        self.assertIn("in step", found.sentence)
+        (near,) = self.check(
+            column("part", FACTOR, "a" * 10 + "b" * 10), column("machine", NUISANCE, "x" * 10 + "y" * 9 + "x")
+        )
+        # One print in twenty off: R² = 9/11, so the usual formula gives 1/(1 − R²) = 5.5.
+        self.assertAlmostEqual(near.vif, 5.5)
+
+    def test_against_plain_rank_arithmetic_on_random_plans(self):
+        import numpy as np
+
+        rng = random.Random(9)
+        for _ in range(150):
+            prints = rng.randint(4, 10)
+            factor = column("f", FACTOR, [rng.choice("ab") for _ in range(prints)])
+            nuisance = column("n", NUISANCE, [rng.choice("xyz"[: rng.randint(2, 3)]) for _ in range(prints)])
+            if len(factor.levels) < 2 or not 1 < len(nuisance.levels) < max(prints - 1, 3):
+                continue
+            one = np.ones((prints, 1))
+            others = np.hstack([one, nuisance.coded()])
+            whole = np.hstack([others, factor.coded()])
+            hidden = np.linalg.matrix_rank(whole) == np.linalg.matrix_rank(others)
+            found = check_confounding([factor, nuisance], [str(n) for n in range(prints)])
+            self.assertEqual(bool([item for item in found if item.vif is None]), hidden)
+
+    def test_columns_of_unequal_length_are_refused(self):
+        with self.assertRaises(ValueError):
+            check_confounding([column("f", FACTOR, "ab")], ["one"])

@@ -1,0 +1,300 @@
+"""A study of any design: its comparisons, checks, budget, and what it says before printing."""
+
+import dataclasses
+import unittest
+from datetime import datetime, timedelta
+
+from oddtwin.core.design import Design, DesignKind, DriftGuard
+from oddtwin.core.effects import NoiseFloor
+from oddtwin.core.outlook import (
+    budget_of,
+    certainty,
+    known_scatter,
+    plan_as_json,
+    plan_lines,
+    power_of_plan,
+    workload_of,
+)
+from oddtwin.core.schedule import make_timetable
+from oddtwin.core.study import (
+    Arm,
+    ArmRole,
+    Factor,
+    Level,
+    Machine,
+    MachineChange,
+    Piece,
+    Rates,
+    Recheck,
+    RunReading,
+    Spool,
+    analyse,
+    changed_since_frozen,
+    checks_by_run,
+    contrasts,
+    draw_plan,
+    extend_ladder,
+    extend_plan,
+    make_up,
+    open_checks,
+    study_threats,
+)
+from tests.builders import NOON, plan, response, study
+
+
+def factors(*names, minutes=0.0, kind="slicer setting", disturbs="", mass_g=0.0):
+    return tuple(
+        Factor(
+            n,
+            kind,
+            name,
+            (Level(2 * n - 1, "low"), Level(2 * n, "high", minutes=minutes, mass_g=mass_g, cost=3.0)),
+            disturbs,
+        )
+        for n, name in enumerate(names, 1)
+    )
+
+
+def drawn(kind=DesignKind.PAIRS, names=("a",), repeats=2, twins=0, options=None, made=None, **more):
+    value = study(plan=None, blocks=(), factors=made or factors(*names), **more)
+    design = Design(kind, **(options or {}))
+    return draw_plan(value, plan(repeats=repeats, twins=twins, design=design, frozen=NOON))
+
+
+def measured(value, amount):
+    """Print every run and read one value of it, given by its arm's levels."""
+    runs, readings = [], []
+    for number, run in enumerate(value.runs):
+        start = NOON + timedelta(hours=number + 1)
+        runs.append(dataclasses.replace(run, started=start, finished=start + timedelta(minutes=50)))
+        levels = {factor.name: level.value for factor, level in value.levels_of(value.arm_of(run))}
+        reading = amount(levels, value.block_of(run)) + 0.01 * ((number * 7) % 5)
+        readings.append(RunReading(number + 1, run.id, 1, "", reading))
+    return dataclasses.replace(value, runs=tuple(runs), readings=tuple(readings))
+
+
+class Comparisons(unittest.TestCase):
+    def estimates(self, value):
+        return {item.about: item.comparison.estimate for item in analyse(value).findings}
+
+    def test_main_effects_of_a_factorial(self):
+        value = measured(
+            drawn(DesignKind.FACTORIAL, ("a", "b")),
+            lambda level, _: 10 + 3 * (level["a"] == "high") - 2 * (level["b"] == "high"),
+        )
+        found = self.estimates(value)
+        self.assertAlmostEqual(found["a high against a low"], 3.0, delta=0.05)
+        self.assertAlmostEqual(found["b high against b low"], -2.0, delta=0.05)
+        comparison = analyse(value).findings[0].comparison
+        self.assertEqual((comparison.n_pairs, comparison.inference.method), (4, "paired t"))
+
+    def test_a_fraction_mixes_what_its_aliases_say(self):
+        value = measured(
+            drawn(DesignKind.FRACTION, ("a", "b", "c")),
+            lambda level, _: 10 + 4 * ((level["a"] == "high") != (level["b"] == "high")),
+        )
+        # The interaction of a and b shows up as an effect of c, as the alias table warns.
+        self.assertAlmostEqual(abs(self.estimates(value)["c high against c low"]), 4.0, delta=0.05)
+
+    def test_a_ladder_a_chain_and_a_control(self):
+        ladder = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+        value = drawn(DesignKind.LADDER, made=ladder)
+        self.assertEqual([item.about for item in contrasts(value)], ["0.6 against Old", "0.3 against Old"])
+        steps = [item.about for item in contrasts(drawn(DesignKind.CHAIN, ("a", "b")))]
+        self.assertEqual(steps, ["a high against Old", "a high + b high against a high",
+                                 "a high + b high against Old"])  # fmt: skip
+        control = Arm(9, "old, with mass", False, (), ArmRole.CONTROL)
+        value = drawn(arms=(*study().arms, control))
+        self.assertEqual(
+            [item.about for item in contrasts(value)],
+            ["New against Old", "old, with mass against Old", "New against old, with mass"],
+        )
+        self.assertEqual(len(value.runs), 6)
+
+    def test_the_hard_factor_is_judged_by_its_switches_not_by_its_prints(self):
+        value = drawn(DesignKind.SPLIT_PLOT, ("part", "speed"), options={"whole_plots": 4}, repeats=3)
+        plot_error = {1: 0.0, 2: 1.0, 3: -1.0, 4: 0.5}
+        value = measured(value, lambda level, block: 10 + plot_error[int(block.label)])
+        by_about = {item.about: item.comparison for item in analyse(value).findings}
+        hard, easy = by_about["part high against part low"], by_about["speed high against speed low"]
+        # Six prints in each plot, but four plots on one machine: two degrees of freedom.
+        self.assertEqual((hard.inference.method, hard.noise.df), ("noise floor", 2))
+        self.assertEqual((hard.n_baseline, hard.n_change), (2, 2))
+        self.assertEqual(easy.n_pairs, 4)
+
+    def test_three_comparisons_are_a_threat(self):
+        codes = [threat.code for threat in study_threats(drawn(DesignKind.FACTORIAL, ("a", "b", "c")))]
+        self.assertIn("many-comparisons", codes)
+        self.assertNotIn("two-changes", codes)
+
+    def test_the_machine_itself_can_be_the_question(self):
+        made = (Factor(1, "machine", "machine", (Level(1, "Marlow"), Level(2, "tessel"))),)
+        machines = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel")}
+        value = drawn(made=made, machines=machines)
+        for run in value.runs:
+            expected = "Marlow" if value.arm_of(run).is_baseline else "Tessel"
+            self.assertEqual(value.machine_of(run).name, expected)
+        self.assertEqual(len({run.block_id for run in value.runs}), 2)
+        value = measured(value, lambda level, _: 10 + 2 * (level["machine"] != "Marlow"))
+        (finding,) = analyse(value).findings
+        self.assertAlmostEqual(finding.comparison.estimate, 2.0, delta=0.05)
+        self.assertFalse([item for item in finding.threats if item.code == "split-machine"])
+        with self.assertRaisesRegex(ValueError, "not a machine of this workshop"):
+            drawn(made=made)
+
+
+class Plans(unittest.TestCase):
+    def test_chains_take_the_easiest_step_first(self):
+        hard, easy = factors("hard", minutes=40.0)[0], factors("x", "easy", minutes=2.0)[1]
+        value = drawn(DesignKind.CHAIN, made=(hard, easy))
+        self.assertEqual([arm.name for arm in value.arms][1], "easy high")
+
+    def test_more_blocks_and_the_next_rung(self):
+        value = drawn(repeats=2)
+        longer = extend_plan(value, 2, 1)
+        self.assertEqual(longer.runs[: len(value.runs)], value.runs)
+        self.assertEqual((len(longer.runs), longer.plan.repeats), (9, 4))
+        self.assertEqual(len({run.code for run in longer.runs}), 9)
+        ladder = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+        value = drawn(DesignKind.LADDER, made=ladder, options={"rule": "halve the interval"}, repeats=1)
+        value = draw_plan(value, dataclasses.replace(value.plan, design=Design(DesignKind.LADDER, (3,))))
+        more = extend_ladder(value, 1)
+        self.assertEqual(more.arm_of(more.runs[-1]).name, "0.6")
+        with self.assertRaises(ValueError):
+            extend_ladder(value, 3)
+
+    def test_the_plan_in_values_and_in_words(self):
+        value = drawn(repeats=5, responses=(response(noise_sd=0.5, noise_df=4.0),))
+        values = plan_as_json(value)
+        self.assertEqual(values["design"]["kind"], "pairs")
+        self.assertEqual(values["runs"][0]["machine"], "Marlow")
+        self.assertEqual({run["day"] for run in values["runs"]}, {1, 2})
+        self.assertEqual([item["pairs"] for item in values["power"]], list(range(1, 13)))
+        self.assertEqual([item["pairs"] for item in values["power"] if item["planned"]], [5])
+        text = "\n".join(plan_lines(value))
+        self.assertIn("5 pairs would find a difference of 1", text.replace("\u202f", " "))
+        unknown = "\n".join(plan_lines(drawn()))
+        self.assertIn("no noise floor is known", unknown)
+
+    def test_power_of_a_plan_counts_the_prints_behind_each_side(self):
+        ordinary = power_of_plan(drawn(repeats=4), 1.0, None, 0.6)
+        balanced = power_of_plan(drawn(options={"guard": DriftGuard.ABBA}, repeats=4), 1.0, None, 0.6)
+        self.assertEqual((ordinary.pairs, balanced.pairs), (4, 4))
+        self.assertGreater(balanced.p_find_margin, ordinary.p_find_margin)
+        # Two prints on each side halve the variance of a pair: as one print of 0.6/√2.
+        half = power_of_plan(drawn(repeats=4), 1.0, None, 0.6 / 2**0.5)
+        self.assertAlmostEqual(balanced.p_find_margin, half.p_find_margin)
+
+    def test_what_the_last_pair_adds(self):
+        steps = certainty(drawn(), 1.0, None, 0.6, range(2, 7))
+        self.assertEqual([step.budget.runs for step in steps], [4, 6, 8, 10, 12])
+        self.assertEqual([step.chance for step in steps], sorted(step.chance for step in steps))
+
+    def test_scatter_is_typed_borrowed_or_unknown(self):
+        self.assertEqual(known_scatter(response(noise_sd=0.4)).source, "as typed in")
+        self.assertIn("borrowed", known_scatter(response(), NoiseFloor(0.4, 5)).source)
+        self.assertIsNone(known_scatter(response()))
+
+
+class Budgets(unittest.TestCase):
+    def test_hours_grams_and_money_added_up_by_hand(self):
+        value = drawn(
+            made=factors("part", minutes=30.0, kind="part", disturbs="nozzle"),
+            machines={1: Machine(1, "Marlow", overhead_min=8.0, cost_per_h=0.6, power_w=150.0)},
+            pieces={1: Piece(1, "Ring", (), 52.0, 20.0, 2.0)},
+            spools=(Spool(1, "white", 25.0, 60.0),),
+            rates=Rates(energy_per_kwh=0.4, labour_per_h=30.0, hands_min=6.0, check_min=5.0),
+        )
+        spooled = tuple(dataclasses.replace(run, spool="white") for run in value.runs)
+        value = dataclasses.replace(value, runs=spooled)
+        budget = budget_of(value)
+        self.assertEqual((budget.runs, budget.printing_min, budget.overhead_min), (4, 208.0, 32.0))
+        self.assertEqual((budget.part_g, budget.waste_g), (80.0, 8.0))
+        self.assertEqual(budget.spools[0].short_g, 28.0)
+        self.assertAlmostEqual(budget.filament, 88 / 1000 * 25)
+        self.assertAlmostEqual(budget.energy, 4.0 * 0.150 * 0.4)
+        self.assertAlmostEqual(budget.machine, 4.0 * 0.6)
+        entered = 0
+        before = value.baseline.id
+        for run in value.runs:
+            entered += run.arm_id != before
+            before = run.arm_id
+        into_new = sum(
+            run.arm_id != value.baseline.id and (n == 0 or value.runs[n - 1].arm_id == value.baseline.id)
+            for n, run in enumerate(value.runs)
+        )
+        self.assertEqual(budget.switching_min, 30.0 * into_new)
+        # The nozzle line of the table has six checks, each time an arm is entered.
+        self.assertEqual(budget.checking_min, entered * 6 * 5.0)
+        self.assertAlmostEqual(budget.labour, (budget.switching_min + budget.checking_min + 24.0) / 60 * 30.0)
+        self.assertEqual(budget.fittings, 3.0)
+
+    def test_a_piece_has_its_own_estimate_on_a_machine(self):
+        from oddtwin.core.study import Estimate
+
+        piece = Piece(1, "Ring", (), 60.0, 20.0, 2.0, on_machines={1: Estimate(30.0, 18.0, 1.0)})
+        self.assertEqual(budget_of(drawn(pieces={1: piece})).printing_min, 120.0)
+        nothing = budget_of(drawn(pieces={1: Piece(1, "Ring", (), 0.0, 0.0, 0.0)}))
+        self.assertEqual(nothing.unknown, ("Ring",))
+
+    def test_a_study_becomes_work_for_the_timetable(self):
+        value = drawn(made=factors("part", minutes=30.0))
+        work = workload_of(value, datetime(2026, 11, 30))
+        self.assertEqual(len(work.jobs), 4)
+        made = make_timetable(work, 1.0)
+        self.assertEqual([item.key for item in made.placed], [run.id for run in value.runs])
+        with self.assertRaisesRegex(ValueError, "no estimate of minutes for Ring"):
+            workload_of(drawn(pieces={1: Piece(1, "Ring", (), 0.0, 0.0, 0.0)}), datetime(2026, 11, 30))
+
+
+class Rechecks(unittest.TestCase):
+    def test_checks_are_due_each_time_an_arm_is_entered(self):
+        value = drawn(made=factors("belt", kind="part", disturbs="belts, pulleys, rails"), repeats=4)
+        due = checks_by_run(value)
+        before = value.baseline.id
+        for run in value.runs:
+            self.assertEqual(bool(due[run.id]), run.arm_id != before)
+            before = run.arm_id
+
+    def test_mass_disturbs_the_shaping_too(self):
+        value = drawn(made=factors("hot end", kind="part", disturbs="hot end or heater", mass_g=15.0))
+        entering = next(run for run in value.runs if checks_by_run(value)[run.id])
+        self.assertIn("flow ceiling", checks_by_run(value)[entering.id])
+        self.assertIn("acceleration limits", checks_by_run(value)[entering.id])
+
+    def test_open_checks_are_a_threat_until_ticked_or_waived(self):
+        value = drawn(made=factors("belt", kind="part", disturbs="mass that moves"))
+        value = measured(value, lambda level, _: 10.0)
+        self.assertIn("recalibration-open", [threat.code for threat in study_threats(value)])
+        answers = [
+            Recheck(n, run, text, NOON, "no time" if n == 1 else "")
+            for n, (run, text) in enumerate(
+                ((run, text) for run, texts in open_checks(value).items() for text in texts), 1
+            )
+        ]
+        answered = dataclasses.replace(value, rechecks=tuple(answers))
+        codes = [threat.code for threat in study_threats(answered)]
+        self.assertNotIn("recalibration-open", codes)
+        self.assertIn("recalibration-waived", codes)
+
+
+class MakeUps(unittest.TestCase):
+    CHANGES = (
+        MachineChange(1, 1, NOON - timedelta(days=9), "part", "Nozzle", "0.4", "0.6", ""),
+        MachineChange(2, 1, NOON - timedelta(days=2), "part", "nozzle", "0.6", "0.4 hard", ""),
+        MachineChange(3, 2, NOON - timedelta(days=1), "place", "place", "shelf", "floor", ""),
+        MachineChange(4, 1, NOON + timedelta(days=1), "part", "fan", "axial", "radial", ""),
+    )
+
+    def test_the_last_logged_value_of_everything_at_a_moment(self):
+        self.assertEqual([item.value for item in make_up(self.CHANGES, 1)], ["radial", "0.4 hard"])
+        self.assertEqual([item.value for item in make_up(self.CHANGES, 1, NOON)], ["0.4 hard"])
+        self.assertEqual(make_up(self.CHANGES, 3), ())
+
+    def test_a_change_while_the_study_runs_is_a_threat(self):
+        value = dataclasses.replace(drawn(), changes=self.CHANGES)
+        self.assertEqual([change.id for change in changed_since_frozen(value)], [4])
+        threat = next(item for item in study_threats(value) if item.code == "machine-changed")
+        self.assertIn("Marlow: fan", threat.sentence)
+        own = tuple(dataclasses.replace(change, study_id=value.id) for change in self.CHANGES)
+        self.assertEqual(changed_since_frozen(dataclasses.replace(value, changes=own)), [])
