@@ -80,7 +80,7 @@ def print_next(window: MainWindow) -> None:
 
 
 def take(window: MainWindow, path: Path) -> None:
-    while window.workbench.tasks.busy:
+    while window.workbench.tasks.busy or window.workbench.figuring.busy:
         QTest.qWait(20)
     QTest.qWait(300)
     window.grab().save(str(path))

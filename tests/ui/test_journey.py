@@ -69,14 +69,14 @@ class Journey(InWindow):
         self.type_into("pairs", "4")
         self.type_into("twins", "1")
         self.type_into("seed", "31")
-        self.assertIn("9 runs, 9 h 45 min of printing", self.find("totals").text().replace("\u202f", " "))
+        self.assertIn("9 runs, 9 h 45 min of machine time", self.find("totals").text().replace("\u202f", " "))
         self.click("draw")
         self.settle()
         self.assertEqual(len(self.bench.study.runs), 9)
         table = self.find("runs")
-        self.assertEqual({table.item(line, 6).text() for line in range(9)}, {"hidden"})
+        self.assertEqual({table.item(line, 7).text() for line in range(9)}, {"hidden"})
         self.click("showArms")
-        self.assertEqual({table.item(line, 6).text() for line in range(9)}, {"Old", "New"})
+        self.assertEqual({table.item(line, 7).text() for line in range(9)}, {"Old", "New"})
 
     def print_and_measure(self):
         self.keys(Qt.Key.Key_Return, control=True)

@@ -343,7 +343,7 @@ class PlanScreen(WithPlan):
     def test_nothing_ticked_is_no_plan(self):
         self.stage(2)
         self.click("machine-Marlow")
-        self.assertIn("Tick at least one machine", self.find("totals").text())
+        self.assertIn("Choose at least one machine", self.find("totals").text())
         self.click("draw")
         self.assertIn("at least one machine", self.message)
 

@@ -58,7 +58,7 @@ class InWindow(InFolder):
         """Wait until no work and no event is under way."""
         limit = time.monotonic() + 30
         self.application.processEvents()
-        while self.bench.tasks.busy:
+        while self.bench.tasks.busy or self.bench.figuring.busy:
             self.assertLess(time.monotonic(), limit, "work did not end")
             QTest.qWait(2)
         self.application.processEvents()

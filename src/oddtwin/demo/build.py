@@ -8,11 +8,12 @@ from typing import Final
 import numpy as np
 
 from oddtwin import operations
+from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.study import DecisionKind
 from oddtwin.demo.fresh import NAME, SEED
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.workshop import Question, ask, furnish
-from oddtwin.store import LabBook
+from oddtwin.store import LabBook, load_study
 
 
 def build_demo(folder: Path) -> LabBook:
@@ -30,7 +31,58 @@ def build_demo(folder: Path) -> LabBook:
     _seam(book, shop, rng)
     _layers(book, shop, rng)
     ask(book, _WALLS)
+    _plates(book, shop)
     return book
+
+
+def _plates(book: LabBook, shop: dict[str, int]) -> None:
+    """Planned, nothing printed yet: a part that takes long to fit, crossed with a setting."""
+    study = ask(
+        book,
+        Question(
+            name="Textured plate and first layer",
+            question="Does the lamp ring come off the textured plate more easily, and does a thicker "
+            "first layer change that?",
+            factor=("part", "bed plate", "smooth", "textured"),
+            numbers=(("Peel force", "N", "lower", 2.0, 0.1),),
+            grades=(("Elephant’s foot", 0.5), ("Lifted corners", 0.5)),
+            primary="Peel force",
+            margins={"Print time": 5.0, "Waste": 1.0},
+        ),
+    )
+    operations.add_factor(
+        book,
+        study_id=study,
+        kind="slicer setting",
+        name="first layer",
+        levels=("0.20 mm", "0.28 mm"),
+    )
+    with book.reading() as connection:
+        value = load_study(connection, study)
+    plate = value.factors[0]
+    for level, back in zip(plate.levels, ("in the drawer", "unclip it again"), strict=True):
+        operations.edit_level(
+            book,
+            level_id=level.id,
+            value=level.value,
+            how="cool down, wipe both sides, clip it in",
+            way_back=back,
+            minutes=14.0,
+            cost=0.0 if level is plate.levels[0] else 32.0,
+        )
+    force = next(item for item in value.responses if item.name == "Peel force")
+    operations.edit_response(book, response_id=force.id, name=force.name, noise_sd=1.1, noise_df=7.0)
+    operations.draw_runs(
+        book,
+        study_id=study,
+        repeats=1,
+        twins=0,
+        seed=2604,
+        machine_ids=[shop["Marlow"], shop["Tessel"]],
+        piece_ids=[shop["Lamp ring"]],
+        design=Design(DesignKind.SPLIT_PLOT, hard_factor=0, whole_plots=4),
+        spools=["PETG smoke grey, lot 7"],
+    )
 
 
 def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:

@@ -9,6 +9,10 @@ from oddtwin import operations
 from oddtwin.core.readings import ResponseType
 from oddtwin.store import LabBook, Record, load_study
 
+_RING = ["Stringing", "Blobs", "Overhang droop", "Elephant’s foot", "Lifted corners"]
+_CASE = ["Seam", "Ridges on top", "Tight or loose fit", "Layer splitting", "Seam visible"]
+_DIVIDER = ["Ringing", "Ridges on the face", "Vertical banding", "Tight or loose fit"]
+
 Numbers = tuple[tuple[str, str, str, float, float], ...]
 
 
@@ -33,18 +37,49 @@ class Question:
 def furnish(book: LabBook) -> dict[str, int]:
     """Add machines and pieces; returns their ids by name."""
     ids = {}
-    for machine in ("Marlow", "Tessel"):
+    for machine, overhead_min, power_w in (("Marlow", 7.0, 130.0), ("Tessel", 9.0, 165.0)):
         ids[machine] = _new(operations.add_machine(book, name=machine), "machine")
+        operations.edit_machine(
+            book,
+            machine_id=ids[machine],
+            name=machine,
+            overhead_min=overhead_min,
+            power_w=power_w,
+            cost_per_h=0.35,
+        )
+    operations.edit_rates(book, energy_per_kwh=0.31, labour_per_h=24.0)
+    for spool, price, left_g in (
+        ("PETG smoke grey, lot 7", 24.0, 610.0),
+        ("PLA chalk white, lot 3", 21.5, 930.0),
+        ("PLA slate blue, lot 12", 21.5, 240.0),
+    ):
+        record = operations.add_spool(book, name=spool)
+        operations.edit_spool(
+            book, spool_id=_new(record, "spool"), name=spool, price_per_kg=price, left_g=left_g
+        )
     pieces = (
-        ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6),
-        ("Spectacle case", ["lid", "hinge", "back", "base"], 171.0, 52.0, 2.3),
-        ("Drawer divider", ["face", "tongue", "top edge"], 88.0, 29.5, 1.1),
+        ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6, _RING),
+        ("Spectacle case", ["lid", "hinge", "back", "base"], 171.0, 52.0, 2.3, _CASE),
+        ("Drawer divider", ["face", "tongue", "top edge"], 88.0, 29.5, 1.1, _DIVIDER),
     )
-    for name, zones, minutes, part_g, waste_g in pieces:
+    for name, zones, minutes, part_g, waste_g, faults in pieces:
         record = operations.add_piece(
-            book, name=name, zones=zones, minutes=minutes, part_g=part_g, waste_g=waste_g
+            book, name=name, zones=zones, minutes=minutes, part_g=part_g, waste_g=waste_g, faults=faults
         )
         ids[name] = _new(record, "piece")
+    operations.edit_piece(
+        book,
+        piece_id=ids["Drawer divider"],
+        name="Drawer divider",
+        sizes=[{"name": "tongue", "mm": 3.2}, {"name": "length", "mm": 148.0}],
+    )
+    operations.set_estimate(
+        book,
+        piece_id=ids["Drawer divider"],
+        machine_id=ids["Tessel"],
+        name="Drawer divider",
+        minutes=79.0,
+    )
     operations.log_machine_change(
         book,
         machine_id=ids["Tessel"],

@@ -293,8 +293,8 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
         Its name now, for the title of the edit.
     **values
         ``rename`` (a new name), ``unit``, ``better``, ``target``, ``margin``, ``resolution`` or
-        ``primary``. A margin that is changed after the verdict was seen is marked as
-        moved for good.
+        ``primary``, ``noise_sd`` or ``noise_df``. A margin that is changed after the
+        verdict was seen is marked as moved for good.
 
     Raises
     ------
@@ -302,7 +302,12 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
         A margin or step that is not above zero, a name that is taken or empty, or another
         unit for readings that are there already.
     """
-    for field, word in (("margin", "margin"), ("resolution", "instrument’s step")):
+    for field, word in (
+        ("margin", "margin"),
+        ("resolution", "instrument’s step"),
+        ("noise_sd", "standard deviation"),
+        ("noise_df", "number of degrees of freedom"),
+    ):
         if values.get(field) is not None and not values[field] > 0:
             raise StoreError(f"The {word} of {name} must be above zero; leave it empty to have none.")
 
@@ -322,7 +327,13 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
             values["target"] = None
         edit.update(RESPONSE, response_id, **values)
 
-    words = {"resolution": "step", "rename": "name", "primary": "what decides to"}
+    words = {
+        "noise_sd": "noise floor",
+        "noise_df": "noise floor",
+        "resolution": "step",
+        "rename": "name",
+        "primary": "what decides to",
+    }
     shown = ", ".join(words.get(field, field) for field in values)
     return book.edit(f"edit {shown} of {name}", change)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from time import monotonic
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
@@ -23,6 +24,35 @@ class _Task(QRunnable):
             self._report(result, None)
 
 
+class Progress(QObject):
+    """How far long work is, told from its thread, and the wish to stop it, told to it.
+
+    ``moved`` is emitted with the share that is done, at most some twenty times a second.
+    """
+
+    moved = Signal(float)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._cancelled = False
+        self._last = 0.0
+
+    def tell(self, share: float) -> None:
+        """Say how much is done, from 0 to 1."""
+        now = monotonic()
+        if share >= 1 or now - self._last > 0.05:
+            self._last = now
+            self.moved.emit(share)
+
+    def cancel(self) -> None:
+        """Ask the work to stop."""
+        self._cancelled = True
+
+    def cancelled(self) -> bool:
+        """Whether the work shall stop."""
+        return self._cancelled
+
+
 class TaskRunner(QObject):
     """Runs work on a thread of its own, one piece after another.
 
@@ -30,7 +60,7 @@ class TaskRunner(QObject):
     """
 
     failed = Signal(object)
-    _finished = Signal(object, object, object)
+    _finished = Signal(object, object, object, object)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -44,19 +74,29 @@ class TaskRunner(QObject):
         """Whether work or a result is still under way."""
         return self._waiting > 0
 
-    def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """Run ``work`` on the other thread, then ``done`` with its result on this one."""
+    def run(
+        self, work: Callable[[], Any], done: Callable[[Any], None], failed: Callable[[], None] | None = None
+    ) -> None:
+        """Run ``work`` on the other thread, then ``done`` with its result, or ``failed``, on this one."""
         self._waiting += 1
-        self._pool.start(_Task(work, lambda result, error: self._finished.emit(done, result, error)))
+        self._pool.start(_Task(work, lambda result, error: self._finished.emit(done, failed, result, error)))
 
     def wait(self) -> None:
         """Wait until nothing runs any more, for example before a lab book is closed."""
         self._pool.clear()
         self._pool.waitForDone()
 
-    def _on_finished(self, done: Callable[[Any], None], result: Any, error: BaseException | None) -> None:
+    def _on_finished(
+        self,
+        done: Callable[[Any], None],
+        failed: Callable[[], None] | None,
+        result: Any,
+        error: BaseException | None,
+    ) -> None:
         self._waiting -= 1
         if error is not None:
             self.failed.emit(error)
+            if failed is not None:
+                failed()
         else:
             done(result)

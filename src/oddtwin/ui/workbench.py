@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from oddtwin.store import LabBook, Record, StoreError, StudySummary, remember_book
-from oddtwin.ui.tasks import TaskRunner
+from oddtwin.ui.tasks import Progress, TaskRunner
 
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
@@ -52,9 +52,14 @@ class Workbench(QObject):
         super().__init__(parent)
         self.tasks = TaskRunner(self)
         self.tasks.failed.connect(self._on_task_failed)
+        # Long figuring has a thread of its own, so that the lab book never waits for it.
+        self.figuring = TaskRunner(self)
+        self.figuring.failed.connect(self._on_task_failed)
+        self._under_way: Progress | None = None
         self._book: LabBook | None = None
         self._study: Study | None = None
         self._analysis: Analysis | None = None
+        self._borrowed: dict[int, NoiseFloor] | None = None
         self._generation = 0
 
     @property
@@ -89,6 +94,8 @@ class Workbench(QObject):
 
     def close_book(self) -> None:
         """Finish what runs, and close the lab book."""
+        self.stop_figuring()
+        self.figuring.wait()
         self.tasks.wait()
         self._generation += 1
         self._study = self._analysis = None
@@ -106,6 +113,32 @@ class Workbench(QObject):
     def do(self, operation: Operation, **arguments: Any) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
         return self._commit(lambda: operation(self.book, **arguments))
+
+    def figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> Progress:
+        """Do long work beside the lab book; what was under way is asked to stop.
+
+        ``done`` is called with the result, or with None where the work failed.
+        """
+        self.stop_figuring()
+        progress = self._under_way = Progress(self)
+        self.figuring.run(lambda: work(progress), done, lambda: done(None))
+        return progress
+
+    def stop_figuring(self) -> None:
+        """Ask the long work under way to stop."""
+        if self._under_way is not None:
+            self._under_way.cancel()
+
+    def borrowed_noise(self) -> dict[int, NoiseFloor]:
+        """Return the noise floors of earlier studies, by response of the study in hand; read once."""
+        from oddtwin.store import known_noise
+
+        if self._study is None:
+            return {}
+        if self._borrowed is None:
+            with self.book.reading() as connection:
+                self._borrowed = known_noise(connection, self._study)
+        return self._borrowed
 
     def undo_titles(self) -> tuple[str | None, str | None]:
         """Names of the edits that undo and redo would touch; none while the book is still cold."""
@@ -174,6 +207,7 @@ class Workbench(QObject):
 
     def _analyse(self) -> None:
         self._generation += 1
+        self._borrowed = None
         study, book, generation = self._study, self._book, self._generation
         if study is None or book is None:
             self._analysis = None
@@ -202,6 +236,9 @@ class Workbench(QObject):
 
     def _on_task_failed(self, error: BaseException) -> None:
         if isinstance(error, StoreError):
+            self.failed.emit(str(error))
+        elif isinstance(error, ValueError) and str(error)[:1].isupper():
+            # What the core refuses in a whole sentence is meant for the user.
             self.failed.emit(str(error))
         else:
             self.failed.emit(f"The figures could not be worked out ({error}). Your readings are safe.")

@@ -1,7 +1,10 @@
 from .calendar import days_of as days_of
 from .calendar import pinned_at as pinned_at
+from .calendar import placed_of as placed_of
 from .calendar import slots_of as slots_of
 from .calendar import workload_of as workload_of
+from .paper import labels_of as labels_of
+from .paper import sheet_rows as sheet_rows
 from .power import ResponsePower as ResponsePower
 from .power import Step as Step
 from .power import certainty as certainty

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Final
 
 from oddtwin.core.outlook.spending import between
-from oddtwin.core.schedule import DAY_MIN, Job, Presence, Timetable, Workload, greedy_starts
+from oddtwin.core.schedule import DAY_MIN, Job, Placed, Presence, Timetable, Workload, greedy_starts
 from oddtwin.core.study import Arm, RunState, Slot, Study, checks_between
 
 _MONDAY: Final = datetime(2024, 1, 1)
@@ -99,6 +99,27 @@ def days_of(study: Study) -> dict[int, int | str]:
 def slots_of(timetable: Timetable, pinned: set[int]) -> dict[int, Slot]:
     """Return the slot of each run by its id."""
     return {item.key: Slot(item.start, item.end, item.key in pinned) for item in timetable.placed}
+
+
+def placed_of(study: Study) -> tuple[Placed, ...]:
+    """Return the timetable that a study's runs keep; empty where they have no times."""
+    timed = [run for run in study.runs if run.slot and run.state is RunState.PLANNED]
+    if not timed:
+        return ()
+    arms = {arm.id: arm for arm in study.arms}
+    block_of = {block.id: block for block in study.blocks}
+    set_up = {machine: arms[arm] for machine, arm in _set_up_for(study).items()}
+    placed = []
+    for run in sorted(timed, key=lambda run: (str(run.slot and run.slot.start), run.position)):
+        machine, arm = run.machine_id or block_of[run.block_id].machine_id or 0, arms[run.arm_id]
+        before = set_up.get(machine, arm)
+        switch = _switch(study, before, arm) if before.id != arm.id else 0.0
+        set_up[machine] = arm
+        if run.slot is not None:
+            hands = timedelta(minutes=math.ceil(study.rates.hands_min + switch))
+            start = run.slot.start
+            placed.append(Placed(run.id, machine, start - hands, start, run.slot.end, switch))
+    return tuple(placed)
 
 
 def pinned_at(start: datetime, at: datetime) -> int:

@@ -55,19 +55,23 @@ class _Shape:
     unpaired: tuple[int, int]
 
 
-def power_of(study: Study, margin: float, noise: NoiseFloor | None, sd: float) -> ResponsePower:
+def power_of(
+    study: Study, margin: float, noise: NoiseFloor | None, sd: float, comparison: int = 0
+) -> ResponsePower:
     """Work out what a planned study can find in one response.
 
     Parameters
     ----------
     study : Study
-        With its runs drawn; the first of its comparisons is taken.
+        With its runs drawn.
     margin : float
         In the response's unit, above zero.
     noise : NoiseFloor or None
         Known noise floor that would carry the interval of a single pair.
     sd : float
         Standard deviation of one print, in the response's unit.
+    comparison : int
+        Which of the study's comparisons.
 
     Raises
     ------
@@ -76,10 +80,10 @@ def power_of(study: Study, margin: float, noise: NoiseFloor | None, sd: float) -
     """
     if not study.runs:
         raise ValueError("draw the order first")
-    shape = _shape(study, contrasts(study)[0])
+    shape = _shape(study, contrasts(study)[comparison])
     scatter = Scatter(sd * shape.spread, paired=shape.pairs > 0)
     return ResponsePower(
-        planned=power_of_plan(study, margin, noise, sd),
+        planned=power_of_plan(study, margin, noise, sd, comparison),
         table=tuple(power_table(scatter, margin, noise, PAIRS)),
         for_80=pairs_needed(scatter, margin, 0.8),
         for_90=pairs_needed(scatter, margin, 0.9),
@@ -107,7 +111,12 @@ def power_table(
 
 
 def certainty(
-    study: Study, margin: float, noise: NoiseFloor | None, sd: float, repeats: Sequence[int]
+    study: Study,
+    margin: float,
+    noise: NoiseFloor | None,
+    sd: float,
+    repeats: Sequence[int],
+    comparison: int = 0,
 ) -> list[Step]:
     """Return what other numbers of blocks would take and find.
 
@@ -121,27 +130,31 @@ def certainty(
         Known noise floor.
     repeats : sequence of int
         Blocks on each machine and piece.
+    comparison : int
+        Which of the study's comparisons.
     """
     if study.plan is None:
         raise ValueError("draw the order first")
     steps = []
     for count in repeats:
         other = draw_plan(study, replace(study.plan, repeats=count))
-        planned = power_of_plan(other, margin, noise, sd)
+        planned = power_of_plan(other, margin, noise, sd, comparison)
         steps.append(Step(count, budget_of(other), planned.p_find_margin))
     return steps
 
 
-def power_of_plan(study: Study, margin: float, noise: NoiseFloor | None, sd: float) -> Chances:
-    """Return the chances of a study as it is drawn."""
-    shape = _shape(study, contrasts(study)[0])
+def power_of_plan(
+    study: Study, margin: float, noise: NoiseFloor | None, sd: float, comparison: int = 0
+) -> Chances:
+    """Return the chances of a study as it is drawn, in one of its comparisons."""
+    shape = _shape(study, contrasts(study)[comparison])
     scatter = Scatter(sd * shape.spread, paired=shape.pairs > 0)
     return _chances(scatter, margin, noise, shape.pairs or min(shape.unpaired))
 
 
-def unit_of(study: Study) -> str:
+def unit_of(study: Study, comparison: int = 0) -> str:
     """Return what the chances count: complete pairs, or prints of each side where none are paired."""
-    return "pairs" if _shape(study, contrasts(study)[0]).pairs else "prints of each side"
+    return "pairs" if _shape(study, contrasts(study)[comparison]).pairs else "prints of each side"
 
 
 def _chances(scatter: Scatter, margin: float, noise: NoiseFloor | None, pairs: int) -> Chances:

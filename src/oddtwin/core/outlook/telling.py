@@ -23,6 +23,11 @@ from oddtwin.core.study import (
     typed_noise,
 )
 
+_FITTINGS = (
+    " That leaves out how much the fittings of the hard factor differ among themselves, which only its "
+    "switches can tell."
+)
+
 
 @dataclass(frozen=True, slots=True)
 class KnownScatter:
@@ -110,25 +115,26 @@ def plan_lines(study: Study) -> list[str]:
     return lines
 
 
-def power_sentence(study: Study, response: Response, borrowed: NoiseFloor | None) -> str:
+def power_sentence(study: Study, response: Response, borrowed: NoiseFloor | None, comparison: int = 0) -> str:
     """Say what a drawn plan can find in one response; empty where it has no margin."""
     if response.margin is None:
         return ""
     known = known_scatter(response, borrowed)
     if known is None:
         return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
-    planned = power_of_plan(study, response.margin, known.noise, known.sd)
+    planned = power_of_plan(study, response.margin, known.noise, known.sd, comparison)
     margin = with_unit(format_number(response.margin), response.unit)
     if planned.p_find_margin is None or planned.p_establish_twin is None:
         verb = "is" if planned.pairs == 1 else "are"
-        return f"{response.name}: {_pairs(study, planned)} {verb} too few for a test."
+        return f"{response.name}: {_pairs(study, planned, comparison)} {verb} too few for a test."
     several = contrasts(study)
-    about = f" ({several[0].about})" if len(several) > 1 else ""
+    about = f" ({several[comparison].about})" if len(several) > 1 else ""
     return (
-        f"{response.name}{about}: {_pairs(study, planned)} would find a difference of {margin} with "
-        f"{100 * planned.p_find_margin:.0f} % chance, and establish a twin with "
+        f"{response.name}{about}: {_pairs(study, planned, comparison)} would find a difference of "
+        f"{margin} with {100 * planned.p_find_margin:.0f} % chance, and establish a twin with "
         f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
         f"{with_unit(format_number(known.sd), response.unit)}, {known.source})."
+        + (_FITTINGS if several[comparison].plots else "")
     )
 
 
@@ -198,6 +204,6 @@ def _power(study: Study) -> list[dict[str, Any]]:
     return found
 
 
-def _pairs(study: Study, planned: Chances) -> str:
-    unit = unit_of(study)
+def _pairs(study: Study, planned: Chances, comparison: int) -> str:
+    unit = unit_of(study, comparison)
     return "1 pair" if (planned.pairs, unit) == (1, "pairs") else f"{planned.pairs} {unit}"

@@ -1,3 +1,14 @@
+from .chances import power_curve as power_curve
+from .chances import verdict_shares as verdict_shares
+from .days import DayChart as DayChart
+from .designs import design_picture as design_picture
+from .labels import GRIDS as GRIDS
+from .labels import POINTS_PER_MM as POINTS_PER_MM
+from .labels import LabelGrid as LabelGrid
+from .labels import RunLabel as RunLabel
+from .labels import SheetRow as SheetRow
+from .labels import label_sheets as label_sheets
+from .labels import run_sheet as run_sheet
 from .mark import twin_mark as twin_mark
 from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT

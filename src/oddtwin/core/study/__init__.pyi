@@ -16,6 +16,8 @@ from .cards import CARDS as CARDS
 from .cards import CardFactor as CardFactor
 from .cards import CardResponse as CardResponse
 from .cards import QuestionCard as QuestionCard
+from .climbing import ladder_advice as ladder_advice
+from .climbing import ladder_rungs as ladder_rungs
 from .contrast import Contrast as Contrast
 from .contrast import contrasts as contrasts
 from .contrast import whole_plots as whole_plots
@@ -97,6 +99,7 @@ from .recalibration import checks_between as checks_between
 from .recalibration import checks_by_run as checks_by_run
 from .recalibration import open_checks as open_checks
 from .recalibration import planned_checks as planned_checks
+from .showing import faults_unseen as faults_unseen
 from .standing import (
     Progress as Progress,
 )

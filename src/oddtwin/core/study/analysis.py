@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -267,7 +267,10 @@ def _some(names: Sequence[str]) -> str:
 
 
 def _planned(study: Study) -> list[Threat]:
-    if study.plan is None or study.plan.twins or not study.runs or study.readings:
+    prints = Counter((run.block_id, run.arm_id) for run in study.runs if run.reprint_of is None)
+    # In a split plot the plots of one level are the twins.
+    planned = bool(prints) and (max(prints.values()) > 1 or bool(whole_plots(study)))
+    if study.plan is None or not study.runs or study.readings or planned:
         return []
     return [
         Threat(

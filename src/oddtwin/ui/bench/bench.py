@@ -1,4 +1,4 @@
-"""The bench: all studies with where they stand, the machines, and the history."""
+"""The bench: all studies with where they stand, machines, pieces, workshop, and the history."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Page, button
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = ("Studies", "Machines", "History")
+TABS: Final = ("Studies", "Machines", "Pieces", "Workshop", "History")
 
 
 class Panel(Protocol):
@@ -24,7 +24,7 @@ class Panel(Protocol):
 
 
 class BenchView(Page):
-    """Three tabs, each made when it is first shown; ``study_chosen`` is emitted with an id."""
+    """Tabs, each made when it is first shown; ``study_chosen`` is emitted with an id."""
 
     study_chosen = Signal(int)
 
@@ -68,6 +68,14 @@ class BenchView(Page):
             from oddtwin.ui.bench.machines import MachinesPanel
 
             return MachinesPanel(self._workbench)
+        if name == "Pieces":
+            from oddtwin.ui.bench.pieces import PiecesPanel
+
+            return PiecesPanel(self._workbench, self._theme)
+        if name == "Workshop":
+            from oddtwin.ui.bench.workshop import WorkshopPanel
+
+            return WorkshopPanel(self._workbench, self._theme)
         if name == "History":
             from oddtwin.ui.bench.history import HistoryPanel
 

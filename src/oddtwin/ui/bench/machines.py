@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from functools import partial
+
+from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.study import trade
+from oddtwin.core.quantities import format_minutes, format_reading, with_unit
+from oddtwin.core.study import Machine, make_up, trade
 from oddtwin.store import load_machine_changes, load_machines
 from oddtwin.ui.widgets import (
     Card,
     LineField,
+    QuantityField,
     button,
     choose,
+    column_label,
     fill_table,
     heading,
     label,
     plain_table,
     row,
 )
+from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 
@@ -37,7 +43,25 @@ class MachinesPanel(QWidget):
         self._before = LineField("logBefore", "From", 130)
         self._after = LineField("logAfter", "To", 130)
         self._log = button("Log the change", self._on_log_clicked, name="logChange")
-        self._table = plain_table("changes", ("When", "Machine", "Kind", "What", "From", "To", "Note"))
+        self._more = {
+            "minutes": QuantityField("logMinutes", "min", "Minutes", 90),
+            "cost": QuantityField("logCost", "", "Cost", 90),
+            "mass_g": QuantityField("logMass", "g", "Mass, g", 90),
+        }
+        self._way_back = LineField("logWayBack", "Way back, such as the old part in a bag")
+        self._table = plain_table(
+            "changes",
+            ("When", "Machine", "Kind", "What", "From", "To", "Work", "Cost", "Mass", "Way back", "Note"),
+        )
+        self._figures = QGridLayout()
+        self._figures.setHorizontalSpacing(10)
+        for column, text in enumerate(
+            ("Machine", "Heat, home, level, min", "Cost for 1 h", "Power, W", "Made of now")
+        ):
+            self._figures.addWidget(column_label(text), 0, column)
+        self._figures.setColumnStretch(4, 1)
+        self._rows: Rows[Machine] = Rows(self._figures, self._make_row)
+        self._made_of: dict[int, str] = {}
         self._empty = label("No change is logged yet. What is adopted in a study is written here.", "quiet")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -45,11 +69,17 @@ class MachinesPanel(QWidget):
         top = row(self._name, self._add)
         top.setStretch(0, 1)
         layout.addLayout(top)
-        entry = row(self._machine, self._kind, self._what, self._before, self._after, self._log)
+        entry = row(self._machine, self._kind, self._what, self._before, self._after)
         entry.setStretch(2, 1)
+        second = row(*self._more.values(), self._way_back, self._log)
+        second.setStretch(3, 1)
         self._entry = QWidget()
-        self._entry.setLayout(entry)
-        entry.setContentsMargins(0, 0, 0, 0)
+        both = QVBoxLayout(self._entry)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.addLayout(entry)
+        both.addLayout(second)
+        self._machines_card = Card(heading("Machines"), self._figures)
+        layout.addWidget(self._machines_card)
         layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table))
         layout.addStretch(1)
 
@@ -59,6 +89,13 @@ class MachinesPanel(QWidget):
             machines = load_machines(connection)
             changes = load_machine_changes(connection)
         choose(self._machine, [(item.name, item.id) for item in machines], self._machine.currentData())
+        self._made_of = {
+            machine.id: "; ".join(f"{item.what} {item.value}" for item in make_up(changes, machine.id))
+            for machine in machines
+        }
+        self._rows.refresh(machines)
+        self._machines_card.setVisible(bool(machines))
+        self._machines_card.setEnabled(self._workbench.can_edit)
         names = {item.id: item.name for item in machines}
         rows = [
             (
@@ -68,6 +105,10 @@ class MachinesPanel(QWidget):
                 item.what,
                 item.before,
                 item.after,
+                format_minutes(item.minutes) if item.minutes else "",
+                format_reading(item.cost) if item.cost else "",
+                with_unit(format_reading(item.mass_g), "g") if item.mass_g else "",
+                item.way_back,
                 item.note,
             )
             for item in changes
@@ -84,7 +125,36 @@ class MachinesPanel(QWidget):
         if self._workbench.do(operations.add_machine, name=self._name.text()):
             self._name.clear()
 
+    def _make_row(self, machine: Machine) -> FieldRow[Machine]:
+        def edit(name: str, values: list[float]) -> None:
+            self._workbench.do(
+                operations.edit_machine,
+                machine_id=machine.id,
+                name=machine.name,
+                **{name: values[0] if values else 0.0},
+            )
+
+        fields = {}
+        for name, unit in (("overhead_min", "min"), ("cost_per_h", ""), ("power_w", "W")):
+            fields[name] = QuantityField(f"{name}-{machine.id}", unit, "0", 110)
+            fields[name].quantity_committed.connect(partial(edit, name))
+        made_of = label("", "quiet")
+        made_of.setObjectName(f"madeOf-{machine.id}")
+
+        def show(value: Machine) -> None:
+            for name, field in fields.items():
+                stored = getattr(value, name)
+                field.show_values([stored] if stored else [])
+            made_of.setText(self._made_of[value.id] or "as bought: no change is logged")
+
+        return FieldRow([label(machine.name, wrap=False), *fields.values(), made_of], show)
+
     def _on_log_clicked(self) -> None:
+        try:
+            more = {name: field.value(0.0) for name, field in self._more.items()}
+        except ValueError as error:
+            self._workbench.failed.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            return
         done = self._workbench.do(
             operations.log_machine_change,
             machine_id=self._machine.currentData(),
@@ -92,7 +162,9 @@ class MachinesPanel(QWidget):
             what=self._what.text(),
             before=self._before.text(),
             after=self._after.text(),
+            way_back=self._way_back.text(),
+            **more,
         )
         if done:
-            for field in (self._what, self._before, self._after):
+            for field in (self._what, self._before, self._after, self._way_back, *self._more.values()):
                 field.clear()

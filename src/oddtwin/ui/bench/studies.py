@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
@@ -14,6 +15,9 @@ from oddtwin.store import StudySummary
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import QuestionCard
 
 AT_ONCE = 10
 """Lines laid out at a time; more follow while the window is idle."""
@@ -36,6 +40,8 @@ class StudiesPanel(QWidget):
         self._add = button("Begin the study", self._on_add_clicked, main=True, name="addStudy")
         self._name.entered.connect(self._on_add_clicked)
         self._import_button = button("Import…", self._on_import_clicked, name="importFile")
+        self._cards_button = button("Question cards…", self._on_cards_clicked, name="questionCardsButton")
+        self._cards: QWidget | None = None
         self._import: QWidget | None = None
         self._empty = Card(
             heading("No study yet"),
@@ -50,7 +56,7 @@ class StudiesPanel(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(12)
-        top = row(self._name, self._add, self._import_button)
+        top = row(self._name, self._add, self._cards_button, self._import_button)
         top.setStretch(0, 1)
         self._layout.addLayout(top)
         self._layout.addWidget(self._empty)
@@ -63,7 +69,7 @@ class StudiesPanel(QWidget):
         self._oldest = None
         self._on_idle()
         self._empty.setVisible(self._oldest is None)
-        for part in (self._name, self._add, self._import_button):
+        for part in (self._name, self._add, self._cards_button, self._import_button):
             part.setEnabled(self._workbench.can_edit)
 
     def _on_idle(self) -> None:
@@ -92,6 +98,27 @@ class StudiesPanel(QWidget):
         record = self._workbench.do(operations.add_study, name=self._name.text())
         if record is not None:
             self._name.clear()
+            self.chosen.emit(record.new_id("study"))
+
+    def _on_cards_clicked(self) -> None:
+        if self._cards is None:
+            from oddtwin.ui.bench.cards import QuestionCards
+
+            self._cards = QuestionCards(self._theme)
+            self._cards.chosen.connect(self._on_card_chosen)
+            self._layout.insertWidget(1, self._cards)
+        else:
+            self._cards.setVisible(not self._cards.isVisible())
+
+    def _on_card_chosen(self, card: QuestionCard) -> None:
+        from oddtwin import operations
+
+        name = self._name.text().strip() or card.title
+        record = self._workbench.do(operations.add_study, name=name, card=card)
+        if record is not None:
+            self._name.clear()
+            if self._cards is not None:
+                self._cards.hide()
             self.chosen.emit(record.new_id("study"))
 
     def _on_remove_clicked(self, summary: StudySummary) -> None:

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.study import Machine, Piece
@@ -156,3 +156,42 @@ class PiecesCard(TickCard):
                 widget.show_values([stored] if stored else [])
 
         return FieldRow([self.box(piece), zones, *numbers.values(), self.remover(piece)], show)
+
+
+class SpoolsRow(QWidget):
+    """A box to tick for each spool; the blocks take the ticked ones in turn."""
+
+    chosen = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._boxes: dict[str, QCheckBox] = {}
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(14)
+        self._layout.addWidget(column_label("Spools, in turn"))
+        self._layout.addStretch(1)
+
+    def ticked(self) -> list[str]:
+        """Names of the ticked spools, in the order shown."""
+        return [name for name, box in self._boxes.items() if box.isChecked()]
+
+    def refresh(self, names: Sequence[str], ticked: Sequence[str] | None) -> None:
+        """Show spools; with ``ticked`` None the ticks stay as they are."""
+        chosen = set(self.ticked() if ticked is None else ticked)
+        if list(self._boxes) != list(names):
+            for box in self._boxes.values():
+                self._layout.removeWidget(box)
+                box.hide()
+                box.deleteLater()
+            self._boxes = {}
+            for place, name in enumerate(names, 1):
+                box = QCheckBox(short(name, 26))
+                box.setObjectName(f"spool-{name}")
+                box.setToolTip(name)
+                box.toggled.connect(self.chosen)
+                self._boxes[name] = box
+                self._layout.insertWidget(place, box)
+        for name, box in self._boxes.items():
+            set_quietly(box, box.setChecked, name in chosen)
+        self.setVisible(bool(names))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem,
 from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.measuring import MeasureCard
+from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, Page, heading, label
@@ -33,6 +34,7 @@ class PressView(QWidget):
         self._runs = RunList()
         self._runs.chosen.connect(self._on_run_chosen)
         self._card = RunCard(workbench)
+        self._rechecks = RechecksCard(workbench)
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
         self._card.stamped.connect(self.take_focus)
@@ -42,7 +44,7 @@ class PressView(QWidget):
             label("Draw the order under Plan first; the runs then wait here, one after another."),
         )
         page = Page()
-        for part in (self._none, self._card, self._measure, self._aftermath):
+        for part in (self._none, self._card, self._rechecks, self._measure, self._aftermath):
             page.body.addWidget(part)
         page.body.addStretch(1)
         layout = QHBoxLayout(self)
@@ -86,15 +88,16 @@ class PressView(QWidget):
         run = self._run(study)
         self._runs.show_runs(study, run)
         self._none.setVisible(run is None)
-        for part in (self._card, self._measure, self._aftermath):
+        for part in (self._card, self._rechecks, self._measure, self._aftermath):
             part.setVisible(run is not None)
         if run is None:
             return
         self._card.show_run(study, run)
+        self._rechecks.show_run(study, run)
         self._measure.show_run(study, run)
         self._aftermath.show_run(study, run)
         self._measure.setVisible(run.finished is not None and not run.set_aside)
-        for part in (self._card, self._measure, self._aftermath):
+        for part in (self._card, self._rechecks, self._measure, self._aftermath):
             part.setEnabled(self._workbench.can_edit)
 
     def _run(self, study: Study) -> Run | None:

@@ -8,8 +8,9 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
+from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes
-from oddtwin.core.study import Run, RunState, Study, trade
+from oddtwin.core.study import Run, RunState, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -38,6 +39,8 @@ class RunCard(Card):
         self._back = button("Clear the stamps", self._on_back_clicked, name="clearStamps")
         self._spool = LineField("spool", width=320)
         self._spool.committed.connect(self._on_spool_committed)
+        self._operator = LineField("operator", "who prints", 200)
+        self._operator.committed.connect(self._on_operator_committed)
         self._caution = label(trade.PRINTING_CAUTION, "quiet")
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
@@ -51,7 +54,7 @@ class RunCard(Card):
         head.addLayout(chips, 1)
         self.add(head)
         self.add(row(self._go, 12, self._clock, self._state, None, self._back))
-        self.add(row(column_label("Spool"), self._spool, None))
+        self.add(row(column_label("Spool"), self._spool, 12, column_label("Operator"), self._operator, None))
         self.add(self._caution)
 
     def show_run(self, study: Study, run: Run) -> None:
@@ -62,7 +65,12 @@ class RunCard(Card):
         self._code.setText(run.code)
         for chip, text in zip(
             self._chips,
-            (machine.name if machine else "", piece.name if piece else "", f"pair {pair}" if pair else ""),
+            (
+                machine.name if machine else "",
+                (piece.name if piece else "")
+                + (f", place {run.place}, turned {run.turn_deg}°" if run.place else ""),
+                f"{_block_noun(study)} {pair}" if pair else "",
+            ),
             strict=True,
         ):
             chip.setText(short(text, 30))
@@ -76,6 +84,7 @@ class RunCard(Card):
         self._clock.setVisible(run.state is RunState.PRINTING)
         self._state.setText(_stamps(run))
         self._spool.show_text(run.spool)
+        self._operator.show_text(run.operator)
         spools = [item.spool for item in study.runs if item.spool and item.started]
         self._spool.edit.setPlaceholderText(f"{spools[-1]}, as before" if spools else "Which spool")
         if run.state is RunState.PRINTING:
@@ -113,13 +122,29 @@ class RunCard(Card):
                 operations.edit_run, run_id=self._run.id, code=self._run.code, spool=text.strip()
             )
 
+    def _on_operator_committed(self, text: str) -> None:
+        if self._run is not None:
+            self._workbench.do(
+                operations.edit_run, run_id=self._run.id, code=self._run.code, operator=text.strip()
+            )
+
+
+def _block_noun(study: Study) -> str:
+    pairs = study.plan is None or study.plan.design.kind is DesignKind.PAIRS
+    return "pair" if pairs else "block"
+
 
 def _setup(study: Study, run: Run) -> str:
     if run.finished or run.set_aside:
         return "Arm hidden: measure and grade it by its code."
     arm = study.arm_of(run)
-    levels = [f"{factor.name}: {level.value}" for factor, level in study.levels_of(arm)]
-    return f"Set up “{arm.name}”" + (f" – {'; '.join(levels)}" if levels else "")
+    there = study.levels_of(arm)
+    levels = "; ".join(f"{factor.name}: {level.value}" for factor, level in there)
+    # An arm that is called by its levels need not say them twice.
+    named = levels and all(level.value in arm.name for _, level in there)
+    text = f"Set up {levels}" if named else f"Set up “{arm.name}”" + (f" – {levels}" if levels else "")
+    how = [level.how for _, level in there if level.how and checks_by_run(study)[run.id]]
+    return f"{text}. {'; '.join(how).capitalize()}." if how else text
 
 
 def _stamps(run: Run) -> str:

@@ -5,12 +5,25 @@ from __future__ import annotations
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QRadioButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QFileDialog, QRadioButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, tidy_readings
-from oddtwin.ui.widgets import Card, LineField, Page, TextField, button, clear, heading, label, row, spin_box
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    Page,
+    TextField,
+    button,
+    choose,
+    clear,
+    column_label,
+    heading,
+    label,
+    row,
+    spin_box,
+)
 from oddtwin.ui.workbench import Workbench
 
 _CHOICES = (
@@ -54,6 +67,9 @@ class SettleView(Page):
             self._found.addWidget(label(finding.sentence))
         if not analysis or not analysis.findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+        arms = [(arm.name, arm.id) for arm in study.changed_arms]
+        choose(self._arm, arms, self._arm.currentData())
+        self._arm_row.setVisible(len(arms) > 1)
         decision = study.decision
         settled = decision is not None and decision.kind is not DecisionKind.MORE
         self._done.setVisible(settled)
@@ -85,12 +101,18 @@ class SettleView(Page):
             if kind is DecisionKind.MORE:
                 parts.insert(1, self._more)
             choices.addLayout(row(*parts, spacing=14))
+        self._arm = QComboBox()
+        self._arm.setObjectName("adoptArm")
+        self._arm_row = QWidget()
+        arms = row(column_label("Adopt which arm?"), self._arm, None)
+        arms.setContentsMargins(0, 0, 0, 0)
+        self._arm_row.setLayout(arms)
         self._reason = TextField(
             "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
         )
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
         self._more.setEnabled(False)
-        return Card(heading("Decide"), choices, self._reason, row(self._settle, None))
+        return Card(heading("Decide"), choices, self._arm_row, self._reason, row(self._settle, None))
 
     def _files_card(self) -> QWidget:
         self._report = LineField("reportPath", "Where to write the report")
@@ -124,7 +146,9 @@ class SettleView(Page):
             self._workbench.failed.emit("Please choose what to do first: adopt, keep, or more prints.")
             return
         reason = self._reason.toPlainText()
-        done = self._workbench.do(operations.settle, study_id=study.id, kind=kind, reason=reason)
+        done = self._workbench.do(
+            operations.settle, study_id=study.id, kind=kind, reason=reason, arm_id=self._arm.currentData()
+        )
         if done and kind is DecisionKind.MORE:
             self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more.value())
 

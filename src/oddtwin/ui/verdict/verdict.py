@@ -59,7 +59,8 @@ class FindingCard(Card):
 
     def __init__(self, finding: Finding, theme: Theme) -> None:
         super().__init__()
-        self.setObjectName(f"finding-{finding.comparison.response}")
+        about = f"-{finding.about}" if finding.about else ""
+        self.setObjectName(f"finding-{finding.comparison.response}{about}")
         mark = DrawingView(theme, lambda _: twin_mark(finding.verdict, 40), QSize(80, 40))
         sentence = label(finding.sentence, "lead")
         sentence.setObjectName("sentence")

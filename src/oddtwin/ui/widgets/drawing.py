@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Protocol
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen
@@ -12,7 +13,14 @@ from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text
 from oddtwin.ui.theme import FAMILY, Theme
 
 
-def paint(painter: QPainter, drawing: Drawing, theme: Theme) -> None:
+class Colours(Protocol):
+    """Where the colours of a drawing come from: the theme, or what suits paper."""
+
+    def colour(self, role: str) -> QColor:
+        """Return the colour of a role."""
+
+
+def paint(painter: QPainter, drawing: Drawing, theme: Colours) -> None:
     """Paint a drawing at the painter's origin in the colours in force."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for shape in drawing.shapes:
@@ -32,7 +40,7 @@ def paint(painter: QPainter, drawing: Drawing, theme: Theme) -> None:
 
 def _paint_text(painter: QPainter, shape: Text, colour: QColor) -> None:
     font = QFont(FAMILY)
-    font.setPixelSize(round(shape.size))
+    font.setPixelSize(max(1, round(shape.size)))
     font.setBold(shape.bold)
     painter.setFont(font)
     painter.setPen(colour)

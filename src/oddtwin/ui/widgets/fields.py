@@ -119,6 +119,17 @@ class QuantityField(LineField):
         """Show stored values in the field's unit."""
         self.show_text("; ".join(format_reading(value) for value in values))
 
+    def value(self, usual: float) -> float:
+        """Return what was typed, or ``usual`` where the field is empty.
+
+        Raises
+        ------
+        ValueError
+            What was typed cannot be read; the field says why.
+        """
+        text = self.edit.text().strip()
+        return parse_quantity(text, self._unit) if text else usual
+
     def _on_text_committed(self, text: str) -> None:
         parts = (
             [part for part in text.split(";") if part.strip()] if self._many else [text][: bool(text.strip())]

@@ -39,6 +39,8 @@ def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: b
                 item.setText(text)
     # Once at the end: headers that follow their contents measure every row at every cell.
     table.resizeColumnsToContents()
+    table.horizontalHeader().setStretchLastSection(False)
+    table.horizontalHeader().setStretchLastSection(True)
     if fit_height:
         rows_height = sum(table.rowHeight(line) for line in range(len(rows)))
         table.setFixedHeight(table.horizontalHeader().sizeHint().height() + rows_height + 16)

@@ -1,0 +1,59 @@
+"""What stands on the paper of a study: labels that do not tell the arm, and run sheets that do."""
+
+from __future__ import annotations
+
+from oddtwin.core.picture import RunLabel, SheetRow
+from oddtwin.core.study import RunState, Study, checks_by_run, places
+
+
+def labels_of(study: Study) -> list[RunLabel]:
+    """Return a label for each run that counts: code, piece, machine and place, never the arm.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs.
+    """
+    where = places(study)
+    found = []
+    for run in study.runs:
+        if run.state is RunState.SET_ASIDE:
+            continue
+        block, machine, piece = where[run.id]
+        # Where the machine is what differs, its name would tell the arm.
+        shown = "" if run.machine_id else machine
+        place = f"place {run.place}, turned {run.turn_deg}°" if run.place else ""
+        lines = (
+            " · ".join(part for part in (piece, shown) if part),
+            " · ".join(part for part in (f"block {block}" if block else "", place) if part),
+            study.name,
+        )
+        kept = tuple(line for line in lines if line)
+        found.append(RunLabel(run.code, kept, f"odd-twin run {run.code} of {study.name}"))
+    return found
+
+
+def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
+    """Return the lines of the run sheet of each machine, by its name."""
+    where, due = places(study), checks_by_run(study)
+    arms = {arm.id: arm for arm in study.arms}
+    found: dict[str, list[SheetRow]] = {}
+    runs = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
+    for run in sorted(runs, key=lambda run: (str(run.slot.start) if run.slot else "", run.position)):
+        _, machine, piece = where[run.id]
+        arm = arms[run.arm_id]
+        levels = ", ".join(
+            f"{factor.name} {level.value}" for factor, level in study.levels_of(arm) if level.value
+        )
+        rows = found.setdefault(machine or "Any machine", [])
+        rows.append(
+            SheetRow(
+                number=str(len(rows) + 1),
+                code=run.code,
+                when=f"{run.slot.start:%a %d.%m. %H:%M}" if run.slot else "",
+                piece=f"{piece}{f', place {run.place}' if run.place else ''}",
+                set_up=f"{arm.name}: {levels}" if levels else arm.name,
+                checks="Check: " + "; ".join(due[run.id]) if due[run.id] else "",
+            )
+        )
+    return found

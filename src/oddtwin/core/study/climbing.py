@@ -1,0 +1,66 @@
+"""Where a ladder stands: which prints held, and what its rule says next."""
+
+from __future__ import annotations
+
+from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
+from oddtwin.core.readings import Better, Combine
+from oddtwin.core.study.model import RunState, Study
+from oddtwin.core.study.tidy import readings_by_run
+
+
+def ladder_advice(study: Study) -> LadderAdvice | None:
+    """Say what to print next on a study's ladder.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs and readings.
+
+    Returns
+    -------
+    LadderAdvice or None
+        None where the design is no ladder, or nothing can be judged: no deciding response,
+        or one without a margin and a direction.
+    """
+    if study.plan is None or study.plan.design.kind is not DesignKind.LADDER or not study.factors:
+        return None
+    rungs = ladder_rungs(study)
+    if rungs is None:
+        return None
+    names = [level.value or f"level {place}" for place, level in enumerate(study.factors[0].levels, 1)]
+    return advise(study.plan.design.rule, names, rungs)
+
+
+def ladder_rungs(study: Study) -> list[Rung] | None:
+    """Judge each measured print of a ladder against the safe end, in printed order.
+
+    A print holds where the deciding response is not worse than the mean of the first
+    level's prints by more than the margin.
+
+    Returns
+    -------
+    list of Rung or None
+        None where the deciding response has no margin or no direction.
+    """
+    deciding = next((item for item in study.responses if item.primary), None)
+    if deciding is None or deciding.margin is None or deciding.better is None:
+        return None
+    level_of = {
+        arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
+    }
+    values: list[tuple[int, float]] = []
+    read = readings_by_run(study)
+    for run in sorted(study.runs, key=lambda run: (str(run.started or ""), run.position)):
+        mine = [item.value for item in read.get(run.id, []) if item.response_id == deciding.id]
+        if run.state is RunState.PRINTED and mine and study.arm_of(run).role == "":
+            total = sum(mine)
+            value = total if deciding.combine is Combine.SUM else total / len(mine)
+            if deciding.better is Better.TARGET:
+                value = abs(value - (deciding.target or 0.0))
+            values.append((level_of[run.arm_id], value))
+    safe = [value for level, value in values if level == 0]
+    if not safe:
+        return []
+    middle = sum(safe) / len(safe)
+    sign = -1 if deciding.better is Better.HIGHER else 1
+    return [Rung(level, sign * (value - middle) <= deciding.margin) for level, value in values]

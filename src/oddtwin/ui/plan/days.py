@@ -1,0 +1,275 @@
+"""Timetable: the runs on real days, drawn by machine, moved by hand, and handed on as iCalendar."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.outlook import placed_of, slots_of, workload_of
+from oddtwin.core.picture import DayChart
+from oddtwin.core.quantities import format_minutes
+from oddtwin.core.schedule import Presence, Timetable, as_icalendar, make_timetable
+from oddtwin.core.study import Study
+from oddtwin.ui.plan.chart import DayChartView
+from oddtwin.ui.tasks import Progress
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    button,
+    column_label,
+    fill_table,
+    heading,
+    label,
+    plain_table,
+    row,
+    set_quietly,
+)
+from oddtwin.ui.workbench import Workbench
+
+_HEAD = ("Hands from", "Print starts", "Done", "Run", "Machine", "Switch and checks")
+OVERNIGHT_CAUTION = (
+    "Unattended printing can start a fire: only with a smoke alarm, where the maker’s instructions and "
+    "your local rules allow it."
+)
+
+
+class DaysPanel(QWidget):
+    """When somebody is there, the chart of the answer, and its files."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._study_id: int | None = None
+        self._answer: Timetable | None = None
+        self._chart = DayChartView(theme)
+        self._chart.moved.connect(self._on_run_moved)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(14)
+        layout.addWidget(self._when())
+        layout.addWidget(self._result())
+        self.setFocusProxy(self._go)
+
+    def refresh(self) -> None:
+        """Show the study in hand."""
+        study = self._workbench.study
+        if study is None:
+            return
+        if study.id != self._study_id:
+            self._study_id = study.id
+            self._answer = None
+            stem = "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-")
+            self._path.show_text(str(Path.home() / f"{stem or 'study'}.ics"))
+            self._written.setText("")
+            self._start.show_text((datetime.now().date() + timedelta(days=1)).isoformat())
+        self._weekdays.show_text(study.rates.weekdays)
+        self._weekend.show_text(study.rates.weekend)
+        set_quietly(self._overnight, self._overnight.setChecked, study.rates.overnight)
+        self._caution.setVisible(study.rates.overnight)
+        self._go.setEnabled(bool(study.runs))
+        self._show_chart(study)
+
+    # ------------------------------------------------------------ building
+
+    def _when(self) -> Card:
+        self._start = LineField("firstDay", "2026-12-01", 130)
+        self._weekdays, self._weekend = LineField("weekdays"), LineField("weekend")
+        for name, field in (("weekdays", self._weekdays), ("weekend", self._weekend)):
+            field.committed.connect(lambda text, name=name: self._edit_rates(**{name: text}))
+        self._overnight = QCheckBox("Prints may run through the night")
+        self._overnight.setObjectName("overnight")
+        self._overnight.toggled.connect(lambda on: self._edit_rates(overnight=on))
+        self._keep = QCheckBox("Keep the drawn order on each machine")
+        self._keep.setObjectName("keepOrder")
+        self._keep.setChecked(True)
+        self._caution = label(OVERNIGHT_CAUTION, "error")
+        self._go = button("Make the timetable", self._on_go_clicked, main=True, name="makeTimetable")
+        self._stop = button("Cancel", self._workbench.stop_figuring, name="cancelTimetable")
+        self._free = button("Free the moved runs", self._on_free_clicked, name="freeRuns")
+        self._bar = QProgressBar()
+        self._bar.setRange(0, 0)
+        self._bar.setFixedSize(260, 10)
+        self._bar.setTextVisible(False)
+        for part in (self._stop, self._bar):
+            part.setVisible(False)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        for line, (text, field, hint) in enumerate(
+            (
+                ("First day", self._start, "nothing begins before it"),
+                ("Monday to Friday", self._weekdays, "plates are changed only while somebody is there"),
+                ("Saturday, Sunday", self._weekend, "several spans apart by commas"),
+            )
+        ):
+            grid.addWidget(column_label(text), line, 0)
+            grid.addWidget(field, line, 1)
+            grid.addWidget(label(hint, "quiet", wrap=False), line, 2)
+        grid.setColumnMinimumWidth(1, 280)
+        grid.setColumnStretch(2, 1)
+        return Card(
+            heading("When somebody is there"),
+            grid,
+            self._overnight,
+            self._caution,
+            self._keep,
+            row(self._go, self._stop, self._bar, self._free, None),
+        )
+
+    def _result(self) -> Card:
+        self._sentence = label("", "lead")
+        self._sentence.setObjectName("timetableSentence")
+        self._notes = label("", "error")
+        self._hint = label(
+            "Drag a run to another time, or choose it with the arrow keys and move it with Alt and the "
+            "arrows; the rest is put around it.",
+            "quiet",
+        )
+        self._table = plain_table("slots", _HEAD)
+        self._path = LineField("calendarPath", "Where to write the calendar")
+        self._path.entered.connect(self._on_calendar_clicked)
+        self._written = label("", "quiet")
+        self._written.setObjectName("calendarWritten")
+        self._files = QWidget()
+        files = row(self._path, button("Write as iCalendar", self._on_calendar_clicked, name="writeCalendar"))
+        files.setContentsMargins(0, 0, 0, 0)
+        self._files.setLayout(files)
+        return Card(
+            heading("Timetable"),
+            self._sentence,
+            self._notes,
+            self._chart,
+            self._hint,
+            self._table,
+            self._files,
+            self._written,
+        )
+
+    # ------------------------------------------------------------ showing
+
+    def _show_chart(self, study: Study) -> None:
+        placed = placed_of(study)
+        pinned = frozenset(run.id for run in study.runs if run.slot and run.slot.pinned)
+        codes = {run.id: run.code for run in study.runs}
+        there = {item.machine for item in placed}
+        machines = {key: machine.name for key, machine in study.machines.items() if key in there}
+        for part in (self._chart, self._hint, self._table, self._files):
+            part.setVisible(bool(placed))
+        self._free.setVisible(bool(pinned))
+        self._notes.setText(" ".join(self._answer.notes) if self._answer else "")
+        self._notes.setVisible(bool(self._notes.text()))
+        if not placed:
+            self._sentence.setText(
+                "No times yet: make the timetable." if study.runs else "Draw the order under Design first."
+            )
+            return
+        if self._answer is not None:
+            self._sentence.setText(_sentence(self._answer))
+        else:
+            last = max(item.end for item in placed)
+            self._sentence.setText(f"The last print is done on {last:%A, %Y-%m-%d at %H:%M}.")
+        try:
+            presence = Presence.parsed(study.rates.weekdays, study.rates.weekend)
+        except ValueError:
+            presence = Presence(((0, 1440),), ((0, 1440),))
+        self._chart.show_chart(
+            DayChart(placed, machines, codes, pinned, presence, float(max(400, self._chart.width())))
+        )
+        rows = [
+            (
+                f"{item.prepare:%a %Y-%m-%d %H:%M}",
+                f"{item.start:%H:%M}",
+                f"{item.end:%a %H:%M}",
+                codes[item.key],
+                machines.get(item.machine, "–"),
+                format_minutes(item.switch_min) if item.switch_min else "–",
+            )
+            for item in placed
+        ]
+        fill_table(self._table, rows, fit_height=True)
+
+    # ------------------------------------------------------------ events
+
+    def _edit_rates(self, **values: object) -> None:
+        self._workbench.do(operations.edit_rates, **values)
+
+    def _on_go_clicked(self) -> None:
+        self._solve({})
+
+    def _on_run_moved(self, run_id: int, at: datetime) -> None:
+        self._solve({run_id: at})
+
+    def _on_free_clicked(self) -> None:
+        self._solve({}, free=True)
+
+    def _solve(self, moved: Mapping[int, datetime], free: bool = False) -> None:
+        study = self._workbench.study
+        if study is None:
+            return
+        try:
+            start = datetime.fromisoformat(self._start.text().strip())
+        except ValueError:
+            self._start.show_error("Type a day such as 2026-12-01.")
+            return
+        pinned = {} if free else {r.id: r.slot.start for r in study.runs if r.slot and r.slot.pinned}
+        pinned |= moved
+        try:
+            work = workload_of(study, start.replace(tzinfo=None), self._keep.isChecked(), pinned)
+        except ValueError as error:
+            self._workbench.failed.emit(f"{str(error)[:1].upper()}{str(error)[1:]}")
+            return
+        study_id, keys = study.id, set(pinned)
+
+        def done(answer: Timetable | None) -> None:
+            self._show_running(False)
+            if answer is None or self._workbench.study is None or self._workbench.study.id != study_id:
+                self.refresh()
+                return
+            self._answer = answer
+            self._workbench.do(operations.give_times, study_id=study_id, slots=slots_of(answer, keys))
+            self.refresh()
+
+        def solve(progress: Progress) -> Timetable:
+            return make_timetable(work, cancelled=progress.cancelled)
+
+        self._show_running(True)
+        self._workbench.figure(solve, done)
+
+    def _show_running(self, running: bool) -> None:
+        self._go.setEnabled(not running)
+        self._stop.setVisible(running)
+        self._bar.setVisible(running)
+
+    def _on_calendar_clicked(self) -> None:
+        study = self._workbench.study
+        placed = placed_of(study) if study else ()
+        if study is None or not placed:
+            return
+        typed = self._path.text().strip()
+        if not typed:
+            self._path.show_error("Please type where to write it.")
+            return
+        made = Timetable(placed, 0, 0, 0, False)
+        titles = {run.id: f"run {run.code}" for run in study.runs}
+        machines = {key: machine.name for key, machine in study.machines.items()}
+        path = (Path.home() / Path(typed).expanduser()).with_suffix(".ics")
+        try:
+            path.write_bytes(as_icalendar(made, titles, machines, study.name, datetime.now()))
+        except (OSError, ValueError) as error:
+            self._path.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
+            return
+        self._path.show_error("")
+        self._written.setText(f"Written: {path}")
+
+
+def _sentence(answer: Timetable) -> str:
+    best = (
+        "no shorter one exists" if answer.proven else f"at most {100 * answer.gap:.0f} % longer than the best"
+    )
+    last = max(item.end for item in answer.placed)
+    switches = f"{answer.switches} {'switch' if answer.switches == 1 else 'switches'}"
+    return f"Done on {last:%A, %Y-%m-%d at %H:%M}, with {switches}; {best}."

@@ -1,0 +1,65 @@
+"""How far luck goes in blind judging."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QComboBox
+
+from oddtwin.core.judge import BlindTest, luck
+from oddtwin.core.study import Study
+from oddtwin.ui.widgets import Card, choose, column_label, heading, label, row, spin_box
+
+_WORDS = {
+    BlindTest.TRIANGLE: "triangle: find the odd one of three",
+    BlindTest.PAIR: "pair: say which of two is the change",
+    BlindTest.DUO_TRIO: "duo-trio: say which of two is like the sample",
+    BlindTest.MATCHING: "sort all prints back to their arms",
+}
+
+
+class LuckCard(Card):
+    """A test, trials and right answers; a sentence says what pure guessing would do."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._test = QComboBox()
+        self._test.setObjectName("blindTest")
+        choose(self._test, [(words, test) for test, words in _WORDS.items()], BlindTest.TRIANGLE)
+        self._trials, self._correct = spin_box("blindTrials", 1, 500), spin_box("blindCorrect", 0, 500)
+        self._trials.setValue(12)
+        self._correct.setValue(8)
+        self._needs, self._sentence = label(""), label("", "quiet")
+        self._needs.setObjectName("luckNeeds")
+        self._sentence.setObjectName("luckSentence")
+        self._test.currentIndexChanged.connect(self._show)
+        self._trials.valueChanged.connect(self._show)
+        self._correct.valueChanged.connect(self._show)
+        self.add(
+            heading("Luck in blind judging"),
+            row(
+                self._test,
+                12,
+                column_label("Trials"),
+                self._trials,
+                12,
+                column_label("Right"),
+                self._correct,
+                None,
+            ),
+            self._needs,
+            self._sentence,
+        )
+        self._show()
+
+    def refresh(self, study: Study) -> None:
+        """Nothing of a study shows here; the card is the same for all."""
+
+    def _show(self) -> None:
+        self._correct.setMaximum(self._trials.value())
+        found = luck(BlindTest(self._test.currentData()), self._trials.value(), self._correct.value())
+        noun = "prints" if found.test is BlindTest.MATCHING else "trials"
+        self._needs.setText(
+            f"With {found.trials} {noun}, {found.fewest_correct} right or more is beyond luck at 5 %."
+            if found.fewest_correct is not None
+            else f"With {found.trials} {noun} luck cannot be ruled out at 5 %; plan more."
+        )
+        self._sentence.setText(found.sentence)

@@ -1,0 +1,187 @@
+"""The options of a design, of which only those of its kind are shown."""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
+
+from oddtwin.core.design import (
+    FRACTIONS,
+    Design,
+    DesignKind,
+    DriftGuard,
+    Fraction,
+    LadderRule,
+    switch_plans,
+)
+from oddtwin.core.quantities import format_minutes
+from oddtwin.core.study import Study
+from oddtwin.ui.widgets import choose, column_label, label, spin_box
+
+_REPEATS: Final = {
+    DesignKind.PAIRS: ("Pairs", "for each machine and piece: one print of the baseline, one of the change"),
+    DesignKind.LADDER: ("Ladders", "for each machine and piece: one print of each level"),
+    DesignKind.CHAIN: ("Prints of each step", "for each machine and piece"),
+    DesignKind.FACTORIAL: ("Blocks", "for each machine and piece: one print of each combination"),
+    DesignKind.FRACTION: ("Blocks", "for each machine and piece: one print of each chosen combination"),
+    DesignKind.CROSSOVER: ("Blocks", "for each piece: one print of each combination"),
+    DesignKind.SPLIT_PLOT: ("Prints inside", "of each easy combination, between two switches"),
+}
+
+
+class DesignOptions(QWidget):
+    """A row for each option; ``changed`` is emitted when the user changes one."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[tuple[list[QWidget], tuple[DesignKind, ...]]] = []
+        # Fraction, hard factor and switches of a plan, until the study that offers them is shown.
+        self._wanted: tuple[int, int, int] | None = (1, 0, 2)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(14)
+        self._grid.setColumnStretch(2, 1)
+        self.repeats = spin_box("pairs", 1, 200)
+        self.twins = spin_box("twins", 0, 200)
+        self._centre = spin_box("centrePoints", 0, 20)
+        self._copies = spin_box("copies", 1, 36)
+        self._guard, self._rule = QComboBox(), QComboBox()
+        self._fraction, self._hard, self._switches = QComboBox(), QComboBox(), QComboBox()
+        choose(self._guard, [(item.value, item) for item in DriftGuard], DriftGuard.RANDOM)
+        choose(self._rule, [(item.value, item) for item in LadderRule], LadderRule.RANDOM)
+        every = tuple(DesignKind)
+        crossed = (DesignKind.FACTORIAL, DesignKind.FRACTION)
+        twins = tuple(kind for kind in every if kind not in (DesignKind.CHAIN, DesignKind.SPLIT_PLOT))
+        self._repeats_label = self._add(self.repeats, "Pairs", "", every)
+        self._add(
+            self.twins,
+            "Twins",
+            "further prints of the baseline in all; they show how much twins differ anyway",
+            twins,
+        )
+        self._add(self._guard, "Against drift", "", (DesignKind.PAIRS,), "guard")
+        self._add(self._rule, "Walk", "", (DesignKind.LADDER,), "rule")
+        self._add(self._fraction, "Fraction", "", (DesignKind.FRACTION,), "fraction")
+        self._add(
+            self._centre, "Centre points", "prints at the middle of all factors, in each block", crossed
+        )
+        self._add(self._hard, "Hard to change", "", (DesignKind.SPLIT_PLOT,), "hardFactor")
+        self._add(
+            self._switches,
+            "Switches",
+            "each further switch costs its minutes and narrows the interval",
+            (DesignKind.SPLIT_PLOT,),
+            "switches",
+        )
+        self._add(
+            self._copies,
+            "On one plate",
+            "prints that share a plate; their places rotate by a Latin square",
+            (DesignKind.PAIRS, DesignKind.LADDER, *crossed),
+        )
+
+    def design(self, kind: DesignKind) -> Design:
+        """Return the design as it is set."""
+        return Design(
+            kind=kind,
+            # Qt hands an enumeration that is a text back as plain text.
+            guard=DriftGuard(self._guard.currentData()),
+            rule=LadderRule(self._rule.currentData()),
+            fraction_p=self._fraction.currentData() or 1,
+            centre_points=self._centre.value() if kind in (DesignKind.FACTORIAL, DesignKind.FRACTION) else 0,
+            hard_factor=self._hard.currentData() or 0,
+            whole_plots=(self._switches.currentData() or 2) + 1,
+            copies=self._copies.value(),
+        )
+
+    def show_design(self, design: Design, repeats: int, twins: int) -> None:
+        """Show what a plan says, without telling anyone."""
+        self.blockSignals(True)
+        self.repeats.setValue(repeats)
+        self.twins.setValue(twins)
+        self._guard.setCurrentIndex(self._guard.findData(design.guard))
+        self._rule.setCurrentIndex(self._rule.findData(design.rule))
+        self._centre.setValue(design.centre_points)
+        self._copies.setValue(design.copies)
+        self._wanted = (design.fraction_p, design.hard_factor, design.whole_plots - 1)
+        self.blockSignals(False)
+
+    def show_study(self, study: Study, kind: DesignKind) -> None:
+        """Offer what a study's factors allow, and show the options of a kind."""
+        self.blockSignals(True)
+        p, hard, switches = self._wanted or (
+            self._fraction.currentData(),
+            self._hard.currentData(),
+            self._switches.currentData(),
+        )
+        self._wanted = None
+        factors = len(study.factors)
+        choose(self._fraction, _fractions(factors), p)
+        names = [(factor.name, place) for place, factor in enumerate(study.factors)]
+        if not study.runs and hard == 0:
+            hard = next((n for n, factor in enumerate(study.factors) if factor.hard_to_change), hard)
+        choose(self._hard, names, hard)
+        place = self._hard.currentData() or 0
+        if place < factors:
+            plans = switch_plans([level.minutes for level in study.factors[place].levels])
+            shown = [
+                (
+                    f"{plan.switches}: {format_minutes(plan.minutes)}, {plan.error_df} degrees of freedom, "
+                    f"interval ±{plan.critical_t:.1f} standard errors",
+                    plan.switches,
+                )
+                for plan in plans
+            ]
+            choose(self._switches, shown, switches)
+        text, hint = _REPEATS[kind]
+        self._repeats_label[0].setText(text)
+        self._repeats_label[1].setText(hint)
+        for widgets, kinds in self._rows:
+            for widget in widgets:
+                widget.setVisible(kind in kinds)
+        self.blockSignals(False)
+
+    def _add(
+        self, field: QWidget, text: str, hint: str, kinds: tuple[DesignKind, ...], name: str = ""
+    ) -> tuple[QLabel, QLabel]:
+        line = len(self._rows)
+        if name:
+            field.setObjectName(name)
+        title, tail = column_label(text), label(hint, "quiet", wrap=False)
+        self._grid.addWidget(title, line, 0)
+        if isinstance(field, QComboBox):
+            field.setMinimumWidth(130)
+            self._grid.addWidget(field, line, 1, 1, 2)
+            field.setToolTip(hint)
+            field.currentIndexChanged.connect(self._on_changed)
+        else:
+            self._grid.addWidget(field, line, 1)
+            changing: Any = field
+            changing.valueChanged.connect(self._on_changed)
+        widgets: list[QWidget] = [title, field]
+        if not isinstance(field, QComboBox):
+            self._grid.addWidget(tail, line, 2)
+            widgets.append(tail)
+        self._rows.append((widgets, kinds))
+        return title, tail
+
+    def _on_changed(self) -> None:
+        self.changed.emit()
+
+
+def _fractions(factors: int) -> list[tuple[str, int]]:
+    """The fractions of so many factors, largest first."""
+    roman = {3: "III", 4: "IV", 5: "V", 6: "VI", 7: "VII"}
+    return [
+        (
+            f"{2 ** (factors - p)} of {2**factors} combinations, resolution "
+            f"{roman[Fraction(factors, words).resolution]}",
+            p,
+        )
+        for (count, p), words in FRACTIONS.items()
+        if count == factors
+    ]

@@ -1,0 +1,227 @@
+"""Paper: a sheet of labels, and a run sheet for each machine, as PDF."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final
+
+from PySide6.QtCore import QMarginsF, QSize, QSizeF
+from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
+from PySide6.QtWidgets import QComboBox, QSizePolicy, QVBoxLayout, QWidget
+
+from oddtwin.core.outlook import labels_of, sheet_rows
+from oddtwin.core.picture import GRIDS, LIGHT, POINTS_PER_MM, Drawing, label_sheets, run_sheet
+from oddtwin.core.study import Study
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    button,
+    choose,
+    column_label,
+    heading,
+    label,
+    paint,
+    row,
+    spin_box,
+)
+from oddtwin.ui.workbench import Workbench
+
+_PAGES: Final = (("A4", (210.0, 297.0)), ("Letter", (215.9, 279.4)))
+
+
+class OnPaper:
+    """The colours of paper, light whatever the screen has."""
+
+    def colour(self, role: str) -> QColor:
+        return QColor(LIGHT.of(role))
+
+
+class PaperPanel(QWidget):
+    """Labels and run sheets, each with a small picture of its first page."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._study_id: int | None = None
+        self._grid, self._page = QComboBox(), QComboBox()
+        self._grid.setObjectName("labelGrid")
+        self._page.setObjectName("sheetPage")
+        choose(self._grid, [(grid.name, place) for place, grid in enumerate(GRIDS)], 0)
+        choose(self._page, [(name, place) for place, (name, _) in enumerate(_PAGES)], 0)
+        self._first = spin_box("firstLabel", 1, 40)
+        self._grid.currentIndexChanged.connect(self._show)
+        self._page.currentIndexChanged.connect(self._show)
+        self._first.valueChanged.connect(self._show)
+        self._labels, self._sheets = PageView("labelPreview"), PageView("sheetPreview")
+        self._label_path, self._sheet_path = LineField("labelsPath"), LineField("sheetsPath")
+        self._written = label("", "quiet")
+        self._written.setObjectName("paperWritten")
+        self._none = Card(
+            heading("Nothing to print yet"),
+            label("Draw the order under Design first; the runs then have their codes."),
+        )
+        self._cards = (self._labels_card(), self._sheets_card())
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(14)
+        for part in (self._none, *self._cards, self._written):
+            layout.addWidget(part)
+
+    def refresh(self) -> None:
+        """Show the study in hand."""
+        study = self._workbench.study
+        if study is None:
+            return
+        if study.id != self._study_id:
+            self._study_id = study.id
+            stem = (
+                "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-") or "study"
+            )
+            self._label_path.show_text(str(Path.home() / f"{stem}-labels.pdf"))
+            self._sheet_path.show_text(str(Path.home() / f"{stem}-run-sheets.pdf"))
+            self._written.setText("")
+        self._none.setVisible(not study.runs)
+        for card in self._cards:
+            card.setVisible(bool(study.runs))
+        self._show()
+
+    def _labels_card(self) -> Card:
+        side = QVBoxLayout()
+        side.addWidget(
+            label(
+                "A label for each run, with its code, piece and place, a QR code, and a mark for the front. "
+                "Nothing on it tells the arm. Stick it under the print, with the arrow to the front of the "
+                "machine.",
+                "quiet",
+            )
+        )
+        side.addLayout(
+            row(column_label("Sheet"), self._grid, 12, column_label("First label"), self._first, None)
+        )
+        side.addLayout(
+            row(
+                self._label_path,
+                button("Write the labels", self._on_labels_clicked, main=True, name="writeLabels"),
+            )
+        )
+        side.addStretch(1)
+        body = row(self._labels, spacing=18)
+        body.addLayout(side, 1)
+        return Card(heading("Labels"), body)
+
+    def _sheets_card(self) -> Card:
+        side = QVBoxLayout()
+        side.addWidget(
+            label(
+                "A page for each machine, to hang at the printer: the runs in their order with what to set "
+                "up and to check, and room to write down start, end and grams.",
+                "quiet",
+            )
+        )
+        side.addLayout(row(column_label("Page"), self._page, None))
+        side.addLayout(
+            row(
+                self._sheet_path,
+                button("Write the run sheets", self._on_sheets_clicked, main=True, name="writeSheets"),
+            )
+        )
+        side.addStretch(1)
+        body = row(self._sheets, spacing=18)
+        body.addLayout(side, 1)
+        return Card(heading("Run sheets"), body)
+
+    def _show(self) -> None:
+        study = self._workbench.study
+        if study is not None and study.runs:
+            self._labels.show_page(self._label_pages(study)[0])
+            self._sheets.show_page(self._sheet_pages(study)[0])
+
+    def _label_pages(self, study: Study) -> list[Drawing]:
+        grid = GRIDS[self._grid.currentData()]
+        return label_sheets(labels_of(study), grid, min(self._first.value(), grid.each))
+
+    def _sheet_pages(self, study: Study) -> list[Drawing]:
+        size = _PAGES[self._page.currentData()][1]
+        return [
+            run_sheet(machine, f"{study.name} · {len(rows)} runs", rows, size)
+            for machine, rows in sheet_rows(study).items()
+        ]
+
+    def _on_labels_clicked(self) -> None:
+        if self._workbench.study is not None:
+            self._write(self._label_path, self._label_pages(self._workbench.study))
+
+    def _on_sheets_clicked(self) -> None:
+        if self._workbench.study is not None:
+            self._write(self._sheet_path, self._sheet_pages(self._workbench.study))
+
+    def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
+        typed = field.text().strip()
+        if not typed:
+            field.show_error("Please type where to write it.")
+            return
+        path = (Path.home() / Path(typed).expanduser()).with_suffix(".pdf")
+        if not write_pdf(path, pages):
+            field.show_error(f"{path} could not be written; choose another place.")
+            return
+        field.show_error("")
+        count = f"{len(pages)} {'page' if len(pages) == 1 else 'pages'}"
+        self._written.setText(f"Written: {path}, {count}")
+
+
+def write_pdf(path: Path, pages: Sequence[Drawing]) -> bool:
+    """Write drawings, whose lengths are points, as the pages of a PDF; tells whether it could."""
+    try:
+        path.open("ab").close()
+    except OSError:
+        return False
+    writer = QPdfWriter(str(path))
+    writer.setTitle(path.stem)
+    first = pages[0]
+    size = QSizeF(first.width / POINTS_PER_MM, first.height / POINTS_PER_MM)
+    layout = QPageLayout(
+        QPageSize(size, QPageSize.Unit.Millimeter), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)
+    )
+    writer.setPageLayout(layout)
+    writer.setResolution(720)
+    painter = QPainter()
+    if not painter.begin(writer):
+        return False
+    painter.scale(10, 10)
+    for number, page in enumerate(pages):
+        if number:
+            writer.newPage()
+        paint(painter, page, OnPaper())
+    return painter.end()
+
+
+class PageView(QWidget):
+    """A small picture of a page."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self._page: Drawing | None = None
+        self.setObjectName(name)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+
+    def show_page(self, page: Drawing) -> None:
+        self._page = page
+        self.setAccessibleName(page.description)
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, round(300 * self._page.height / self._page.width) if self._page else 424)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        if self._page is None:
+            return
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(LIGHT.surface))
+        painter.setPen(QColor(LIGHT.line))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        share = self.width() / self._page.width
+        painter.scale(share, share)
+        paint(painter, self._page, OnPaper())
+        painter.end()

@@ -1,0 +1,196 @@
+"""The chances of the plan: the noise floor it rests on, the power curve, and what a pair adds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.outlook import (
+    KnownScatter,
+    ResponsePower,
+    certainty,
+    known_scatter,
+    power_of,
+    power_sentence,
+    unit_of,
+)
+from oddtwin.core.picture import Drawing, power_curve
+from oddtwin.core.quantities import format_minutes, format_number, with_unit
+from oddtwin.core.study import Response, Study, contrasts
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import (
+    Card,
+    DrawingView,
+    QuantityField,
+    choose,
+    column_label,
+    fill_table,
+    heading,
+    label,
+    plain_table,
+    row,
+)
+from oddtwin.ui.workbench import Workbench
+
+_HEAD = (
+    "Blocks",
+    "Runs",
+    "Machine time",
+    "Hands",
+    "Plastic",
+    "Money",
+    "Chance to find the margin",
+    "Each block adds",
+)
+
+
+class PowerCard(Card):
+    """One response at a time; its noise floor is known, borrowed, or typed here."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._power: ResponsePower | None = None
+        self._unit = "pairs"
+        self._response = QComboBox()
+        self._response.setObjectName("powerResponse")
+        self._response.currentIndexChanged.connect(self._on_response_chosen)
+        self._comparison = QComboBox()
+        self._comparison.setObjectName("powerComparison")
+        self._comparison.currentIndexChanged.connect(self._on_response_chosen)
+        for box in (self._response, self._comparison):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self._sd = QuantityField("noiseSd", "", "not known", 110)
+        self._df = QuantityField("noiseDf", "", "own scatter", 110)
+        self._sd.quantity_committed.connect(lambda values: self._edit("noise_sd", values))
+        self._df.quantity_committed.connect(lambda values: self._edit("noise_df", values))
+        self._sentence = label("", "lead")
+        self._sentence.setObjectName("powerSentence")
+        self._needs = label("")
+        self._needs.setObjectName("powerNeeds")
+        self._curve = DrawingView(theme, self._draw)
+        self._table = plain_table("certainty", _HEAD)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.addWidget(column_label("Response"), 0, 0)
+        grid.addWidget(self._response, 0, 1)
+        grid.addWidget(column_label("Standard deviation of one print"), 0, 2)
+        grid.addWidget(self._sd, 0, 3)
+        grid.addWidget(column_label("its degrees of freedom"), 0, 4)
+        grid.addWidget(self._df, 0, 5)
+        grid.setColumnStretch(6, 1)
+        self._comparisons = QWidget()
+        comparison = row(column_label("Comparison"), self._comparison, None)
+        comparison.setContentsMargins(0, 0, 0, 0)
+        self._comparisons.setLayout(comparison)
+        self.add(
+            heading("Chances"), grid, self._comparisons, self._sentence, self._needs, self._curve, self._table
+        )
+
+    def refresh(self, study: Study) -> None:
+        """Show the deciding response first, or the one that was chosen."""
+        asked = [(item.name, item.id) for item in study.responses]
+        primary = next((item.id for item in study.responses if item.primary), None)
+        there = self._response.currentData()
+        choose(self._response, asked, there if there in dict(asked).values() else primary)
+        several = [(item.about, place) for place, item in enumerate(contrasts(study))]
+        choose(self._comparison, several, self._comparison.currentData() or 0)
+        self._comparisons.setVisible(len(several) > 1)
+        self._show(study)
+
+    def _show(self, study: Study) -> None:
+        response = next((item for item in study.responses if item.id == self._response.currentData()), None)
+        if response is None:
+            return
+        self._sd.set_unit(response.unit)
+        self._sd.show_values([response.noise_sd] if response.noise_sd else [])
+        self._df.show_values([response.noise_df] if response.noise_df else [])
+        borrowed = self._workbench.borrowed_noise().get(response.id)
+        known = known_scatter(response, borrowed)
+        if response.margin is None:
+            self._power = None
+            self._sentence.setText(f"{response.name} has no margin yet; set it under Ask.")
+        else:
+            self._power = self._figure(study, response, known)
+            self._sentence.setText(power_sentence(study, response, borrowed, self._chosen()))
+        self._unit = unit_of(study, self._chosen())
+        self._needs.setText(_needed(self._power, self._unit))
+        for part in (self._needs, self._curve, self._table):
+            part.setVisible(self._power is not None)
+        self._curve.updateGeometry()
+        self._curve.update()
+        if self._power is not None and known is not None:
+            fill_table(self._table, _steps(study, response, known, self._chosen()), fit_height=True)
+
+    def _figure(self, study: Study, response: Response, known: KnownScatter | None) -> ResponsePower | None:
+        if known is None or response.margin is None:
+            return None
+        return power_of(study, response.margin, known.noise, known.sd, self._chosen())
+
+    def _chosen(self) -> int:
+        return self._comparison.currentData() or 0
+
+    def _draw(self, width: float) -> Drawing:
+        if self._power is None:
+            return Drawing(width, 1.0, ())
+        return power_curve(self._power.table, self._power.planned.pairs, self._unit, width)
+
+    def _on_response_chosen(self) -> None:
+        if self._workbench.study is not None:
+            self._show(self._workbench.study)
+
+    def _edit(self, field: str, values: list[float]) -> None:
+        study = self._workbench.study
+        response = next(
+            (item for item in (study.responses if study else ()) if item.id == self._response.currentData()),
+            None,
+        )
+        if response is not None:
+            changed: dict[str, Any] = {field: values[0] if values else None}
+            self._workbench.do(
+                operations.edit_response, response_id=response.id, name=response.name, **changed
+            )
+
+
+def _needed(power: ResponsePower | None, unit: str) -> str:
+    if power is None:
+        return ""
+    parts = [
+        f"{count} {unit} give {share} %" if count else f"{share} % is out of reach"
+        for count, share in ((power.for_80, 80), (power.for_90, 90))
+    ]
+    twin = (
+        f"{power.twin_80} {unit} give 80 % to establish a twin"
+        if power.twin_80
+        else ("a twin cannot be established with 80 %")
+    )
+    return f"To find the margin, {' and '.join(parts)}; {twin}."
+
+
+def _steps(study: Study, response: Response, known: KnownScatter, comparison: int) -> list[tuple[str, ...]]:
+    """Rows around the planned number of blocks: what each takes, and what the last one adds."""
+    planned = study.plan.repeats if study.plan else 1
+    counts = range(max(1, planned - 3), planned + 3)
+    rows: list[tuple[str, ...]] = []
+    before: float | None = None
+    for step in certainty(study, response.margin or 0.0, known.noise, known.sd, counts, comparison):
+        budget, chance = step.budget, step.chance
+        adds = (
+            "–" if before is None or chance is None else f"{100 * (chance - before):+.0f} %".replace("-", "−")
+        )
+        rows.append(
+            (
+                f"{step.repeats}{' (planned)' if step.repeats == planned else ''}",
+                str(budget.runs),
+                format_minutes(budget.machine_min),
+                format_minutes(budget.work_min),
+                with_unit(format_number(budget.grams, 0), "g"),
+                f"{format_number(budget.money, 2)} {study.rates.currency}" if budget.money else "–",
+                "too few" if chance is None else f"{100 * chance:.0f} %",
+                adds,
+            )
+        )
+        before = chance
+    return rows
