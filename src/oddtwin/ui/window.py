@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QByteArray, QSettings, Signal
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from oddtwin.core.study import Stage, progress
+from oddtwin.core.study import Stage
 from oddtwin.store import Kind, Record
 from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.theme import Theme
@@ -25,6 +25,9 @@ from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
 from oddtwin.ui.widgets import ElidedLabel, IconButton, button, label, row
 from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import Progress, Study
 
 _ROOMY = 1180
 
@@ -163,7 +166,7 @@ class MainWindow(QMainWindow):
         self._workbench.open_study(study_id)
         study = self._workbench.study
         if study is not None:
-            self.show_stage(progress(study).stage)
+            self.show_stage(_progress(study).stage)
 
     def show_stage(self, stage: Stage) -> None:
         """Show the screen of a stage of the study in hand."""
@@ -242,7 +245,7 @@ class MainWindow(QMainWindow):
         self._title.setText(f"›  {study.name}" if in_study and study else "")
         self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
         if in_study and study:
-            stands = progress(study)
+            stands = _progress(study)
             self._track.show_progress(stands)
             self._next.setText(stands.next_step)
             self._next.setEnabled(stands.next_step != "Settled")
@@ -301,7 +304,7 @@ class MainWindow(QMainWindow):
         self._commit_typing()
         study = self._workbench.study
         if study is not None:
-            self.show_stage(progress(study).stage)
+            self.show_stage(_progress(study).stage)
             self.advanced.emit()
 
     def _on_undo(self) -> None:
@@ -368,3 +371,10 @@ def _bar(name: str, height: int) -> tuple[QFrame, QHBoxLayout]:
     layout = QHBoxLayout(bar)
     layout.setContentsMargins(12, 0 if height else 6, 12, 0 if height else 6)
     return bar, layout
+
+
+def _progress(study: Study) -> Progress:
+    """Say where a study stands; what that needs is loaded with the first study, not before."""
+    from oddtwin.core.study import progress
+
+    return progress(study)

@@ -87,9 +87,6 @@ from .model import (
 from .model import Slot as Slot
 from .model import Spool as Spool
 from .model import (
-    Stage as Stage,
-)
-from .model import (
     Study as Study,
 )
 from .model import (
@@ -100,6 +97,7 @@ from .recalibration import checks_by_run as checks_by_run
 from .recalibration import open_checks as open_checks
 from .recalibration import planned_checks as planned_checks
 from .showing import faults_unseen as faults_unseen
+from .stages import Stage as Stage
 from .standing import (
     Progress as Progress,
 )

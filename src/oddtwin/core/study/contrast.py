@@ -98,6 +98,8 @@ class Contrast:
 
     def _relabelled(self, item: Reading, pair: str) -> Reading:
         arm = self.change if self.sides[item.arm] else self.baseline
+        if arm == item.arm and pair == item.pair and not self.meant:
+            return item
         machine, spool = ("" if name in self.meant else getattr(item, name) for name in ("machine", "spool"))
         return replace(item, arm=arm, pair=pair, machine=machine, spool=spool)
 

@@ -44,8 +44,7 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     nuisances = {
         "machine": [where[run.id][1] for run in runs] if "machine" not in meant else [],
         "piece": [where[run.id][2] for run in runs],
-        # Between two switches of a split plot the hard factor stays; that is its design.
-        "pair": [where[run.id][0] for run in runs] if not whole_plots(study) else [],
+        "pair": [where[run.id][0] for run in runs] if _blocks_matter(study, runs) else [],
         "spool": [run.spool for run in runs] if "filament or lot" not in meant else [],
         "day": [run.started.date().isoformat() if run.started else "" for run in runs],
         "operator": [run.operator for run in runs],
@@ -56,6 +55,17 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     ]
     numbers = tuple(str(turn[run.id]) for run in runs)
     return [*found, Column("order of printing", ColumnKind.TREND, numbers)]
+
+
+def _blocks_matter(study: Study, runs: list[Run]) -> bool:
+    """Whether a block may hide an arm: where every block holds several arms, none can.
+
+    Between two switches of a split plot the hard factor stays; that is its design.
+    """
+    there: dict[int, set[int]] = {}
+    for run in runs:
+        there.setdefault(run.block_id, set()).add(run.arm_id)
+    return not whole_plots(study) and any(len(arms) < 2 for arms in there.values())
 
 
 def _factor_columns(study: Study, arms: list[Arm]) -> list[Column]:

@@ -13,16 +13,6 @@ from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study.trade import WASTE_KINDS
 
 
-class Stage(StrEnum):
-    """The stages of a study, in the order of work."""
-
-    ASK = "Ask"
-    PLAN = "Plan"
-    PRINT = "Print and measure"
-    VERDICT = "Verdict"
-    SETTLE = "Settle"
-
-
 class Role(StrEnum):
     """Responses that every print gives: how long it took and where the plastic went."""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from oddtwin.core.study.model import DecisionKind, Run, RunState, Stage, Study
+from oddtwin.core.study.model import DecisionKind, Run, RunState, Study
+from oddtwin.core.study.stages import Stage
 
 
 @dataclass(frozen=True, slots=True)

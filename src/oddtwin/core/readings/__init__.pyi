@@ -1,0 +1,14 @@
+from .model import GRADES as GRADES
+from .model import Better as Better
+from .model import Combine as Combine
+from .model import Reading as Reading
+from .model import ResponseType as ResponseType
+from .model import grade_from_word as grade_from_word
+from .reduce import Block as Block
+from .reduce import Prints as Prints
+from .reduce import PrintValue as PrintValue
+from .reduce import reduce_prints as reduce_prints
+from .table import COLUMNS as COLUMNS
+from .table import TableError as TableError
+from .table import read_table as read_table
+from .table import write_table as write_table

@@ -1,0 +1,15 @@
+"""The stages of a study."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Stage(StrEnum):
+    """The stages of a study, in the order of work."""
+
+    ASK = "Ask"
+    PLAN = "Plan"
+    PRINT = "Print and measure"
+    VERDICT = "Verdict"
+    SETTLE = "Settle"
