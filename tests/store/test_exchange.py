@@ -9,7 +9,7 @@ from pathlib import Path
 
 from oddtwin import operations
 from oddtwin.core.readings import read_table, write_table
-from oddtwin.core.study import DecisionKind, analyse, study_from_readings, tidy_readings
+from oddtwin.core.study import DecisionKind, analyse, draw_plan, study_from_readings, tidy_readings
 from oddtwin.store import StoreError, known_noise, load_study
 from oddtwin.store.exchange import read_study, report_html, schemas, write_study
 from tests.builders import NOON
@@ -86,6 +86,73 @@ class StudyFiles(WholeStudies):
                 read_study(text, "x.json")
             self.assertIn(words, str(caught.exception))
             self.assertIn("Nothing was imported", str(caught.exception))
+
+    def test_version_1_is_still_read(self):
+        old = {
+            "format": "odd-twin-study",
+            "version": 1,
+            "name": "Old",
+            "created": "2026-03-09T12:00:00",
+            "arms": [{"name": "Old", "baseline": True}, {"name": "New"}],
+            "factors": [{"kind": "part", "name": "lid", "baseline": "thin", "change": "thick"}],
+            "plan": {
+                "pairs": 2,
+                "twins": 1,
+                "seed": 5,
+                "order_version": 1,
+                "machines": ["Marlow"],
+                "pieces": ["Ring"],
+            },
+            "runs": [{"code": "K7M", "arm": "New", "pair": "1", "machine": "Marlow", "piece": "Ring"}],
+        }
+        value = read_study(json.dumps(old), "old.json")
+        self.assertEqual([level.value for level in value.factors[0].levels], ["thin", "thick"])
+        self.assertEqual((value.plan.repeats, value.plan.design.kind.value), (2, "pairs"))
+        self.assertEqual(json.loads(write_study(value))["version"], 2)
+
+    def test_arms_follow_from_the_design_where_the_file_has_none(self):
+        bare = {
+            "format": "odd-twin-study",
+            "name": "Bare",
+            "factors": [{"name": "a", "levels": [1, 2]}, {"name": "b", "levels": ["x", {"value": "y"}]}],
+            "plan": {"machines": ["M"], "pieces": ["P"], "repeats": 1, "design": {"kind": "factorial"}},
+        }
+        value = read_study(json.dumps(bare), "bare.json")
+        made = draw_plan(value, value.plan)
+        self.assertEqual([arm.name for arm in made.arms], ["Baseline", "b y", "a 2", "a 2 + b y"])
+        self.assertEqual(len(made.runs), 4)
+
+    def test_plans_that_do_not_fit_are_refused(self):
+        bare = {
+            "format": "odd-twin-study",
+            "name": "Bare",
+            "factors": [{"name": "a", "levels": ["1", "2"]}],
+            "plan": {"machines": ["M"], "pieces": ["P"]},
+        }
+        for change, words in (
+            ({"factors": [{"name": "a", "levels": ["1"]}]}, "levels"),
+            ({"factors": [{"name": "a", "levels": ["1", "2"]}] * 2}, "stands twice"),
+            ({"factors": []}, "give the arms"),
+            ({"arms": [{"name": "A", "baseline": True}]}, "at least two arms"),
+            (
+                {"arms": [{"name": "A", "baseline": True}, {"name": "C", "role": "control"}]},
+                "one arm is on trial",
+            ),
+            (
+                {"arms": [{"name": "A", "baseline": True}, {"name": "B", "levels": {"a": "9"}}]},
+                "no level of it",
+            ),
+            ({"plan": {"machines": [], "pieces": [], "design": {"kind": "magic"}}}, "kind"),
+            (
+                {"plan": {"machines": [], "pieces": [], "design": {"hard_factor": "z"}}},
+                "none of the factors",
+            ),
+            ({"rates": {"hands_min": -1}}, "hands_min"),
+            ({"spools": [{"name": "x", "left_g": -3}]}, "left_g"),
+            ({"pieces": [{"name": "P", "on_machines": [{"machine": ""}]}]}, "machine"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(StoreError, words):
+                read_study(json.dumps({**bare, **change}), "x.json")
 
     def test_moments_with_a_zone_become_local(self):
         good = json.loads(write_study(self.finished()))

@@ -2,6 +2,7 @@ from .plans import add_repeats as add_repeats
 from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
 from .plans import give_times as give_times
+from .plans import put_back_step as put_back_step
 from .runs import (
     add_deviation as add_deviation,
 )

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
-from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan
+from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, RUN, SLOT
 
@@ -117,6 +117,23 @@ def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
         _append(edit, study, _made(lambda: extend_ladder(study, level)))
 
     return book.edit("add the proposed level", change)
+
+
+def put_back_step(book: LabBook, *, study_id: int, arm_id: int, name: str) -> Record | None:
+    """Put a step of a chain back: the steps after it go on without it.
+
+    Raises
+    ------
+    StoreError
+        It is no step of a chain, or prints of a later step were started.
+    """
+
+    def change(edit: Edit) -> None:
+        study = load_study(edit.connection, study_id)
+        arm = next(item for item in study.arms if item.id == arm_id)
+        _keep_arms(edit, study, _made(lambda: put_back(study, arm)))
+
+    return book.edit(f"put back {name}", change)
 
 
 def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Record | None:

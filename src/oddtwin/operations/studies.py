@@ -65,6 +65,7 @@ def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
             "name": item.name,
             "unit": item.unit,
             "better": item.better,
+            "target": 0.0 if item.better == "target" else None,
             "type": (ResponseType.GRADE if item.graded else ResponseType.NUMBER).value,
         }
         for item in card.responses

@@ -27,6 +27,7 @@ from .drawing import draw_plan as draw_plan
 from .drawing import extend_ladder as extend_ladder
 from .drawing import extend_plan as extend_plan
 from .drawing import machines_of_levels as machines_of_levels
+from .drawing import put_back as put_back
 from .from_readings import study_from_readings as study_from_readings
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen

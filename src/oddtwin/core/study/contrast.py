@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import Combine, Reading
-from oddtwin.core.study.model import Arm, Factor, Study
+from oddtwin.core.study.model import Arm, ArmRole, Factor, Study
 from oddtwin.core.study.tidy import places
 
 CROSSED = (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
@@ -127,11 +126,17 @@ def contrasts(study: Study) -> list[Contrast]:
         ]
     elif design is not None and design.kind is DesignKind.CHAIN:
         steps = [study.baseline, *study.changed_arms]
-        found = [_two(study, before, after) for before, after in pairwise(steps)]
+        found = [
+            _two(study, _step_before(steps[:place], steps[place]), steps[place])
+            for place in range(1, len(steps))
+        ]
         if len(steps) > 2:
             found.append(_two(study, steps[0], steps[-1]))
     else:
         found = [_two(study, study.baseline, arm) for arm in study.changed_arms]
+    centre = next((arm for arm in study.arms if arm.role is ArmRole.CENTRE), None)
+    if centre is not None:
+        found.append(_curvature(study, centre))
     if study.control is not None:
         found.append(_two(study, study.baseline, study.control))
         found += [_two(study, study.control, arm) for arm in study.changed_arms[:1]]
@@ -162,6 +167,19 @@ def whole_plots(study: Study) -> dict[str, str]:
         if run.reprint_of is not None:
             found[run.code] = found.get(by_id.get(run.reprint_of, ""), "")
     return found
+
+
+def _step_before(steps: Sequence[Arm], arm: Arm) -> Arm:
+    """The step that one of a chain builds on: the last one that differs from it in one factor only."""
+    levels = set(arm.level_ids)
+    return next((item for item in reversed(steps) if len(levels - set(item.level_ids)) == 1), steps[-1])
+
+
+def _curvature(study: Study, centre: Arm) -> Contrast:
+    """The middle against the mean of the corners: apart where effects are not straight lines."""
+    corners = [study.baseline, *study.changed_arms]
+    sides = {**dict.fromkeys((arm.name for arm in corners), False), centre.name: True}
+    return Contrast("the corners", "the middle", sides, dict.fromkeys(sides, ""), paired=False)
 
 
 _MEANT = {"machine": "machine", "filament or lot": "spool"}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import count
@@ -20,6 +21,8 @@ from oddtwin.core.design import (
 from oddtwin.core.study.model import Arm, ArmRole, Factor, Plan, Run, Study, StudyBlock
 
 MOST_RUNS: Final = 2000
+
+_NUMBER: Final = re.compile(r"([-+]?\d+(?:[.,]\d+)?)(.*)")
 
 
 def draw_plan(study: Study, plan: Plan) -> Study:
@@ -120,6 +123,58 @@ def extend_ladder(study: Study, level: int) -> Study:
     return replace(study, runs=(*study.runs, *runs))
 
 
+def put_back(study: Study, arm: Arm) -> Study:
+    """Put a step of a chain back: the steps after it go on without it.
+
+    Parameters
+    ----------
+    study : Study
+        A chain, with its runs.
+    arm : Arm
+        The step that is not kept.
+
+    Returns
+    -------
+    Study
+        The arms after it without what it added.
+
+    Raises
+    ------
+    ValueError
+        It is no step of a chain, or prints of a later step were started.
+    """
+    if study.plan is None or study.plan.design.kind is not DesignKind.CHAIN or arm not in study.changed_arms:
+        raise ValueError("only a step of a chain can be put back")
+    steps = [study.baseline, *study.changed_arms]
+    place = steps.index(arm)
+    later = {item.id for item in steps[place + 1 :]}
+    if any(run.started for run in study.runs if run.arm_id in later):
+        raise ValueError("prints of a later step were started, so this step stays")
+    before = set(max(steps[:place], key=lambda item: len(set(item.level_ids) & set(arm.level_ids))).level_ids)
+    gone = {
+        level.id: factor.levels[0].id
+        for factor in study.factors
+        for level in factor.levels[1:]
+        if level.id in arm.level_ids and level.id not in before
+    }
+    first = {factor.levels[0].id for factor in study.factors}
+    arms = []
+    for item in study.arms:
+        if item.id in later:
+            levels = tuple(gone.get(level, level) for level in item.level_ids)
+            moved = {level for level in levels if level not in first}
+            name = " + ".join(
+                f"{factor.name} {level.value}"
+                for factor in study.factors
+                for level in factor.levels
+                if level.id in moved
+            )
+            arms.append(replace(item, level_ids=levels, name=name or f"{item.name}, put back"))
+        else:
+            arms.append(item)
+    return replace(study, arms=tuple(arms))
+
+
 def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
     """Return the arms of a design: the baseline, the others in order, control and centre point last.
 
@@ -144,7 +199,7 @@ def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
         arms.append(replace(study.control, level_ids=tuple(f.levels[0].id for f in study.factors)))
     if index.centre is not None:
         old = next((arm for arm in study.arms if arm.role is ArmRole.CENTRE), None)
-        arms.append(old or Arm(next(numbers), "Middle of all", False, (), ArmRole.CENTRE))
+        arms.append(Arm(old.id if old else next(numbers), _middle(study.factors), False, (), ArmRole.CENTRE))
     return tuple(arms)
 
 
@@ -212,6 +267,22 @@ def _name(design: Design, factors: Sequence[Factor], combination: Combination) -
     if len(factors) == 1:
         return moved[0][1]
     return " + ".join(f"{name} {value}" for name, value in moved)
+
+
+def _middle(factors: Sequence[Factor]) -> str:
+    """Name the centre point by the middle of the lowest and highest number of each factor."""
+    parts = []
+    for factor in factors:
+        numbers = [_NUMBER.match(level.value.strip()) for level in factor.levels]
+        found = [float(match[1].replace(",", ".")) for match in numbers if match]
+        if len(found) < len(factor.levels):
+            raise ValueError(
+                f"centre points lie half-way between numbers, and the levels of {factor.name} are names; "
+                "take none"
+            )
+        unit = next(match[2] for match in numbers if match)
+        parts.append(f"{factor.name} {(min(found) + max(found)) / 2:g}{unit}")
+    return "Middle: " + ", ".join(parts)
 
 
 def _drawn(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from oddtwin.ui.plan.budget import BudgetCard
 from oddtwin.ui.plan.luck import LuckCard
 from oddtwin.ui.plan.mixed import MixedCard
 from oddtwin.ui.plan.power import PowerCard
@@ -26,6 +27,7 @@ class AnswerPanel(QWidget):
         self._cards = (
             MixedCard(),
             PowerCard(workbench, theme),
+            BudgetCard(),
             RehearsalCard(workbench, theme),
             LuckCard(),
         )

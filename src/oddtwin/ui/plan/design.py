@@ -5,10 +5,10 @@ from __future__ import annotations
 import secrets
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design
+from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.study import (
     Plan,
@@ -30,6 +30,7 @@ from oddtwin.ui.widgets import (
     Card,
     LineField,
     button,
+    choose,
     column_label,
     fill_table,
     heading,
@@ -101,6 +102,7 @@ class DesignPanel(QWidget):
         self._show_design()
         self._show_totals()
         self._show_ladder(study)
+        self._show_chain(study)
         self._show_runs(study)
         self._show_frozen(study)
 
@@ -123,6 +125,18 @@ class DesignPanel(QWidget):
         self._advice = label("", "lead")
         self._advice.setObjectName("ladderAdvice")
         self._rung = button("Add the proposed level", self._on_rung_clicked, main=True, name="addRung")
+        self._step = QComboBox()
+        self._step.setObjectName("chainStep")
+        self._chain = QWidget()
+        chain = row(
+            column_label("A step that is not kept"),
+            self._step,
+            button("Put it back", self._on_back_clicked, name="putBack"),
+            label("the steps after it go on without it", "quiet", wrap=False),
+            None,
+        )
+        chain.setContentsMargins(0, 0, 0, 0)
+        self._chain.setLayout(chain)
         seed = row(
             column_label("Seed"),
             self._seed,
@@ -145,6 +159,7 @@ class DesignPanel(QWidget):
             row(self._draw, self._more_label, self._more_pairs, self._more, None),
             self._advice,
             row(self._rung, None),
+            self._chain,
         )
 
     def _list(self) -> QWidget:
@@ -233,6 +248,12 @@ class DesignPanel(QWidget):
                 else f"{advice.sentence} Print what is planned first."
             )
 
+    def _show_chain(self, study: Study) -> None:
+        chain = study.plan is not None and study.plan.design.kind is DesignKind.CHAIN and bool(study.runs)
+        steps = [(arm.name, arm.id) for arm in study.changed_arms[:-1]] if chain else []
+        self._chain.setVisible(bool(steps))
+        choose(self._step, steps, self._step.currentData())
+
     def _show_runs(self, study: Study) -> None:
         shown = study.runs[:_MOST_SHOWN]
         arms = {arm.id: arm.name for arm in study.arms}
@@ -315,6 +336,16 @@ class DesignPanel(QWidget):
         study = self._workbench.study
         if study is not None:
             self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more_pairs.value())
+
+    def _on_back_clicked(self) -> None:
+        study = self._workbench.study
+        if study is not None:
+            self._workbench.do(
+                operations.put_back_step,
+                study_id=study.id,
+                arm_id=self._step.currentData(),
+                name=self._step.currentText(),
+            )
 
     def _on_rung_clicked(self) -> None:
         study = self._workbench.study

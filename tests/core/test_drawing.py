@@ -1,0 +1,253 @@
+"""Drawing studies of every design: arms, names, machines, chains put back, centre points."""
+
+import dataclasses
+import itertools
+import random
+import unittest
+
+from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
+from oddtwin.core.outlook import plan_as_json
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import (
+    CARDS,
+    Arm,
+    ArmRole,
+    Factor,
+    Level,
+    Machine,
+    Piece,
+    Stage,
+    analyse,
+    contrasts,
+    draw_plan,
+    extend_plan,
+    faults_unseen,
+    ladder_advice,
+    progress,
+    put_back,
+    study_confounding,
+    trade,
+    whole_plots,
+)
+from tests.builders import plan, response, study
+from tests.core.test_outlook import drawn, factors, measured
+
+
+class Arms(unittest.TestCase):
+    def test_names_say_what_differs_from_the_baseline(self):
+        names = [arm.name for arm in drawn(DesignKind.FACTORIAL, ("heat", "speed")).arms]
+        self.assertEqual(names, ["Old", "speed high", "heat high", "heat high + speed high"])
+        three = (Factor(1, "slicer setting", "height", tuple(Level(n, f"0.{n} mm") for n in (2, 3, 4))),)
+        self.assertEqual(
+            [arm.name for arm in drawn(DesignKind.LADDER, made=three).arms], ["Old", "0.3 mm", "0.4 mm"]
+        )
+
+    def test_a_pair_keeps_the_names_that_the_user_gave(self):
+        self.assertEqual([arm.name for arm in drawn().arms], ["Old", "New"])
+        back = draw_plan(drawn(DesignKind.FACTORIAL, ("a", "b")), plan())
+        self.assertEqual(back.arms[0].name, "Old")
+        self.assertEqual(len(back.arms), 2)
+
+    def test_arms_that_are_there_keep_their_ids(self):
+        value = drawn(DesignKind.FACTORIAL, ("a", "b"))
+        ids = [arm.id for arm in value.arms]
+        again = draw_plan(value, dataclasses.replace(value.plan, seed=9))
+        self.assertEqual([arm.id for arm in again.arms], ids)
+        self.assertEqual(len(set(ids)), 4)
+
+    def test_every_arm_has_a_name_of_its_own_in_every_design(self):
+        for kind, names in (
+            (DesignKind.FACTORIAL, "abc"),
+            (DesignKind.FRACTION, "abcde"),
+            (DesignKind.CHAIN, "abcd"),
+            (DesignKind.SPLIT_PLOT, "ab"),
+            (DesignKind.CROSSOVER, "ab"),
+        ):
+            arms = drawn(kind, tuple(names), repeats=1).arms
+            self.assertEqual(len({arm.name for arm in arms}), len(arms), kind)
+            self.assertEqual(sum(arm.is_baseline for arm in arms), 1)
+
+
+class CentrePoints(unittest.TestCase):
+    MADE = (
+        Factor(1, "slicer setting", "height", (Level(1, "0.20 mm"), Level(2, "0.28 mm"))),
+        Factor(2, "slicer setting", "speed", (Level(3, "60 mm/s"), Level(4, "100 mm/s"))),
+    )
+
+    def test_they_lie_half_way_and_say_so(self):
+        value = drawn(DesignKind.FACTORIAL, made=self.MADE, options={"centre_points": 2})
+        centre = next(arm for arm in value.arms if arm.role is ArmRole.CENTRE)
+        self.assertEqual(centre.name, "Middle: height 0.24 mm, speed 80 mm/s")
+        self.assertEqual(sum(run.arm_id == centre.id for run in value.runs), 4)
+
+    def test_curvature_is_a_comparison_of_its_own(self):
+        value = drawn(DesignKind.FACTORIAL, made=self.MADE, options={"centre_points": 2})
+        about = [item.about for item in contrasts(value)]
+        self.assertEqual(about[-1], "the middle against the corners")
+        centre = next(arm for arm in value.arms if arm.role is ArmRole.CENTRE)
+        middle = {run.block_id for run in value.runs if run.arm_id == centre.id}
+        self.assertEqual(len(middle), 2)
+        made = measured(value, lambda level, _: 10.0 if level else 12.5)
+        found = {item.about: item.comparison.estimate for item in analyse(made).findings}
+        self.assertAlmostEqual(found["the middle against the corners"], 2.5, delta=0.05)
+
+    def test_between_names_there_is_no_middle(self):
+        with self.assertRaisesRegex(ValueError, "levels of a are names"):
+            drawn(DesignKind.FACTORIAL, ("a", "b"), options={"centre_points": 1})
+
+
+class Chains(unittest.TestCase):
+    def test_a_step_that_is_put_back_is_left_out_of_those_after_it(self):
+        value = drawn(DesignKind.CHAIN, ("belt", "gear", "fan"))
+        second = value.arms[2]
+        self.assertEqual(second.name, "belt high + gear high")
+        left = put_back(value, second)
+        self.assertEqual(left.arms[3].name, "belt high + fan high")
+        self.assertEqual(left.arms[2], second)
+        # The next step is compared with what it builds on, and that is the step before.
+        about = [item.about for item in contrasts(left)]
+        self.assertEqual(about[2], "belt high + fan high against belt high")
+        longer = extend_plan(left, 1)
+        self.assertEqual(longer.arms, left.arms)
+
+    def test_once_a_later_step_was_printed_it_stays(self):
+        value = drawn(DesignKind.CHAIN, ("belt", "gear", "fan"))
+        value = measured(value, lambda level, _: 10.0)
+        with self.assertRaisesRegex(ValueError, "so this step stays"):
+            put_back(value, value.arms[1])
+        with self.assertRaisesRegex(ValueError, "only a step of a chain"):
+            put_back(drawn(), drawn().arms[1])
+
+
+class Ladders(unittest.TestCase):
+    MADE = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+
+    def ladder(self, rule, amounts, **more):
+        value = drawn(DesignKind.LADDER, made=self.MADE, options={"rule": rule}, repeats=1, **more)
+        return measured(value, lambda level, _: amounts[level["purge"]])
+
+    def test_advice_rests_on_the_deciding_response_and_its_margin(self):
+        value = self.ladder(LadderRule.EXTREMES, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0})
+        advice = ladder_advice(value)
+        self.assertEqual((advice.next_level, advice.good, advice.bad), (1, 0, 2))
+        fine = self.ladder(LadderRule.EXTREMES, {"0.9": 1.0, "0.6": 1.0, "0.3": 1.5})
+        self.assertIsNone(ladder_advice(fine).next_level)
+
+    def test_without_a_margin_or_a_direction_nothing_is_advised(self):
+        for changes in ({"margin": None}, {"better": None}):
+            value = self.ladder(
+                LadderRule.CLIMB, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0}, responses=(response(**changes),)
+            )
+            self.assertIsNone(ladder_advice(value))
+        self.assertIsNone(ladder_advice(drawn()))
+
+    def test_adaptive_ladders_begin_with_what_they_need(self):
+        self.assertEqual(len(drawn(DesignKind.LADDER, made=self.MADE, repeats=1,
+                                   options={"rule": LadderRule.CLIMB}).runs), 1)  # fmt: skip
+        self.assertEqual(len(drawn(DesignKind.LADDER, made=self.MADE, repeats=1,
+                                   options={"rule": LadderRule.HALVE}).runs), 2)  # fmt: skip
+
+
+class Plots(unittest.TestCase):
+    def test_runs_between_two_switches_are_one_plot_on_each_machine(self):
+        machines = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel")}
+        pieces = {1: Piece(1, "Ring", (), 60.0, 1.0, 1.0), 2: Piece(2, "Case", (), 60.0, 1.0, 1.0)}
+        value = study(
+            plan=None, blocks=(), factors=factors("part", "speed"), machines=machines, pieces=pieces
+        )
+        design = Design(DesignKind.SPLIT_PLOT, whole_plots=3)
+        value = draw_plan(value, plan(repeats=1, design=design, machine_ids=(1, 2), piece_ids=(1, 2)))
+        plots = whole_plots(value)
+        self.assertEqual(set(plots.values()), {"plot 1", "plot 2", "plot 3"})
+        for machine, plot in itertools.product((1, 2), set(plots.values())):
+            here = [
+                run for run in value.runs if plots[run.code] == plot and value.machine_of(run).id == machine
+            ]
+            # Two pieces and two easy levels, all with one level of the part.
+            self.assertEqual(len(here), 4)
+            self.assertEqual(len({value.levels_of(value.arm_of(run))[0][1].id for run in here}), 1)
+        self.assertEqual(study_confounding(value), [])
+        self.assertEqual(whole_plots(drawn()), {})
+
+
+class Cards(unittest.TestCase):
+    def test_every_card_makes_a_design_that_can_be_drawn(self):
+        for card in CARDS:
+            with self.subTest(card.title):
+                self.assertEqual(len(card.design.levels), len(card.factors))
+                self.assertTrue(card.design.combinations())
+                self.assertTrue(card.responses and card.question.endswith("?"))
+                for factor in card.factors:
+                    self.assertIn(factor.kind, trade.CHANGE_KINDS)
+                for item in card.responses:
+                    if item.graded:
+                        self.assertIn(item.name, trade.FAULTS)
+
+    def test_the_recalibration_table_has_its_lines(self):
+        # Common practice, no source.
+        self.assertEqual(len(trade.DISTURBS), 12)
+        self.assertIn("pressure advance", trade.DISTURBS["Bowden to direct drive"])
+        self.assertEqual(trade.usually_disturbs("part", "Hardened nozzle"), "nozzle")
+        self.assertEqual(trade.usually_disturbs("filament or lot", "lot 4"), "filament, lot or colour")
+        self.assertEqual(trade.usually_disturbs("place", "attic"), "where the printer stands")
+        self.assertEqual(trade.usually_disturbs("slicer setting", "nozzle temperature"), "")
+        self.assertTrue(set(trade.CAUTIONS) <= set(trade.DISTURBS))
+
+    def test_faults_that_no_chosen_piece_can_show(self):
+        watched = (
+            response(1, "Ringing", type=ResponseType.GRADE),
+            response(2, "Seam", type=ResponseType.GRADE),
+        )
+        value = study(responses=watched)
+        flat = Piece(1, "Plate", (), 1.0, 1.0, 1.0, faults=("Ringing",))
+        silent = Piece(2, "Ring", (), 1.0, 1.0, 1.0)
+        self.assertEqual(faults_unseen(value, [flat]), ["Seam"])
+        self.assertEqual(faults_unseen(value, [flat, silent]), [])
+        self.assertEqual(faults_unseen(value, []), [])
+
+
+class AnyDesign(unittest.TestCase):
+    def test_whatever_is_drawn_can_be_judged_and_told(self):
+        rng = random.Random(12)
+        kinds = list(DesignKind)
+        for number in range(60):
+            kind = rng.choice(kinds)
+            count = {
+                DesignKind.LADDER: 1,
+                DesignKind.CROSSOVER: 2,
+                DesignKind.FRACTION: rng.randint(3, 7),
+            }.get(kind, rng.randint(2, 3))
+            levels = 2 if kind is not DesignKind.LADDER else rng.randint(2, 6)
+            made = tuple(
+                Factor(
+                    n,
+                    rng.choice(trade.CHANGE_KINDS[:7]),
+                    f"factor {n}",
+                    tuple(Level(10 * n + k, f"{k}", minutes=rng.choice((0.0, 25.0))) for k in range(levels)),
+                    rng.choice(("", *trade.DISTURBS)),
+                )
+                for n in range(1, count + 1)
+            )
+            design = Design(
+                kind,
+                guard=rng.choice(list(DriftGuard)),
+                rule=rng.choice(list(LadderRule)),
+                whole_plots=rng.randint(3, 5),
+                copies=rng.choice((1, 1, 3)),
+                centre_points=rng.choice((0, 0, 1)) if kind is DesignKind.FACTORIAL else 0,
+            )
+            control = (Arm(9, "control", False, (), ArmRole.CONTROL),) if rng.random() < 0.3 else ()
+            value = study(plan=None, blocks=(), factors=made, arms=(*study().arms, *control))
+            with self.subTest(f"{number}: {design}"):
+                value = draw_plan(
+                    value, plan(repeats=rng.randint(1, 3), twins=rng.randint(0, 2), design=design)
+                )
+                codes = [run.code for run in value.runs]
+                self.assertEqual(len(set(codes)), len(codes))
+                self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
+                self.assertEqual(len(plan_as_json(value)["runs"]), len(codes))
+                self.assertIs(progress(value).stage, Stage.PRINT)
+                scatter = random.Random(number)
+                done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))
+                for finding in analyse(done).findings:
+                    self.assertTrue(finding.sentence)
