@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -16,6 +17,7 @@ sys.path.insert(0, str(ROOT / "src"))
 
 from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
+from PySide6.QtWidgets import QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
 from oddtwin.core.study import Stage, next_run  # noqa: E402
@@ -25,8 +27,11 @@ from oddtwin.ui.window import MainWindow  # noqa: E402
 # Name of the picture, study by its place in the demo (from 1, None for the bench), stage, dark.
 PICTURES = (
     ("bench", None, None, False),
-    ("ask", 3, Stage.ASK, False),
-    ("plan", 3, Stage.PLAN, False),
+    ("ask", 5, Stage.ASK, False),
+    ("plan", 5, Stage.PLAN, False),
+    ("answer", 5, Stage.PLAN, False),
+    ("timetable", 5, Stage.PLAN, False),
+    ("paper", 5, Stage.PLAN, False),
     ("print", 3, Stage.PRINT, False),
     ("verdict-odd", 1, Stage.VERDICT, False),
     ("verdict-twin", 2, Stage.VERDICT, False),
@@ -34,6 +39,13 @@ PICTURES = (
     ("verdict-dark", 3, Stage.VERDICT, True),
     ("measure", 3, Stage.PRINT, False),
 )
+
+# Buttons to press before a picture is taken.
+PRESSED = {
+    "answer": ("planCan",),
+    "timetable": ("planTimetable", "2026-12-01", "makeTimetable"),
+    "paper": ("planPaper",),
+}
 
 
 def main(folder: Path, size: tuple[int, int] = (1280, 800)) -> None:
@@ -58,12 +70,46 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
             window.open_study(studies[study])
             window.show_stage(stage)
         window.theme.set_dark(dark)
+        if name in PRESSED:
+            press(window, PRESSED[name])
         if name == "measure":
             print_next(window)
             window.show_stage(Stage.PRINT)
         take(window, folder / f"{name}.png")
     window.theme.set_dark(False)
+    take_bench(window, folder)
     window.close()
+
+
+def take_bench(window: MainWindow, folder: Path) -> None:
+    """The tabs of the bench, and the question cards."""
+    for name, buttons in (
+        ("machines", ("home", "tabMachines")),
+        ("pieces", ("tabPieces",)),
+        ("cards", ("tabStudies", "questionCardsButton")),
+    ):
+        press(window, buttons)
+        take(window, folder / f"{name}.png")
+
+
+def press(window: MainWindow, buttons: Sequence[str]) -> None:
+    """Click buttons by name, one after another; a date stands for the first day of the timetable."""
+    for name in buttons:
+        if name[:1].isdigit():
+            visible(window, "firstDay").setText(name)  # type: ignore[attr-defined]
+        else:
+            visible(window, name).click()  # type: ignore[attr-defined]
+        settle(window)
+
+
+def visible(window: MainWindow, name: str) -> QWidget:
+    return next(widget for widget in window.findChildren(QWidget, name) if widget.isVisible())
+
+
+def settle(window: MainWindow) -> None:
+    while window.workbench.tasks.busy or window.workbench.figuring.busy:
+        QTest.qWait(20)
+    QTest.qWait(100)
 
 
 def print_next(window: MainWindow) -> None:
@@ -80,8 +126,7 @@ def print_next(window: MainWindow) -> None:
 
 
 def take(window: MainWindow, path: Path) -> None:
-    while window.workbench.tasks.busy or window.workbench.figuring.busy:
-        QTest.qWait(20)
+    settle(window)
     QTest.qWait(300)
     window.grab().save(str(path))
 

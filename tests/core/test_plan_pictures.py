@@ -196,4 +196,4 @@ class Paper(InSheet):
             self.assertIn("judge by the codes alone", words)
             self.assertIn("smoke", words)
         self.assertTrue(any("Z offset" in row.checks for row in rows))
-        self.assertTrue(any("part high" in row.set_up for row in rows))
+        self.assertTrue(any("part: high" in row.set_up for row in rows))

@@ -598,14 +598,18 @@ class Frame(WithPlan):
     def test_nothing_is_wider_than_the_smallest_window(self):
         self.print_everything()
         self.window.resize(QSize(1024, 700))
-        for stage in Stage:
+        tabs = ["planDesign", "planCan", "planTimetable", "planPaper"]
+        for stage, tab in [*((stage, "") for stage in Stage), *((Stage.PLAN, tab) for tab in tabs)]:
             self.window.show_stage(stage)
             self.settle()
+            if tab:
+                self.click(tab)
+                self.settle()
             self.assertLessEqual(self.window.width(), 1024)
             for bar in self.window.findChildren(QScrollBar):
                 sideways = bar.orientation() == Qt.Orientation.Horizontal and bar.isVisible()
                 inside_table = isinstance(bar.parent().parent(), QTableWidget)
-                self.assertFalse(sideways and bar.maximum() > 0 and not inside_table, stage)
+                self.assertFalse(sideways and bar.maximum() > 0 and not inside_table, (stage, tab))
 
     def test_help_and_menu(self):
         self.keys(Qt.Key.Key_F1)

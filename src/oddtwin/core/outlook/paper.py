@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.study import RunState, Study, checks_by_run, places
 
@@ -42,18 +44,19 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
     for run in sorted(runs, key=lambda run: (str(run.slot.start) if run.slot else "", run.position)):
         _, machine, piece = where[run.id]
         arm = arms[run.arm_id]
-        levels = ", ".join(
-            f"{factor.name} {level.value}" for factor, level in study.levels_of(arm) if level.value
-        )
         rows = found.setdefault(machine or "Any machine", [])
         rows.append(
             SheetRow(
                 number=str(len(rows) + 1),
                 code=run.code,
-                when=f"{run.slot.start:%a %d.%m. %H:%M}" if run.slot else "",
+                when=_when(run.slot.start) if run.slot else "",
                 piece=f"{piece}{f', place {run.place}' if run.place else ''}",
-                set_up=f"{arm.name}: {levels}" if levels else arm.name,
+                set_up=study.set_up(arm),
                 checks="Check: " + "; ".join(due[run.id]) if due[run.id] else "",
             )
         )
     return found
+
+
+def _when(at: datetime) -> str:
+    return f"{at:%a} {at.day}.{at.month}. {at:%H:%M}"

@@ -117,9 +117,9 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
     """
     width, height = (side * POINTS_PER_MM for side in size_mm)
     margin, top = 34.0, 96.0
-    step = min(30.0, (height - top - margin - 34) / max(1, len(rows)))
-    small = max(4.0, min(9.5, step * 0.42))
-    columns = (margin, margin + 22, margin + 72, margin + 150, margin + 250, width - margin - 130)
+    step = min(52.0, (height - top - margin - 34) / max(1, len(rows)))
+    small = max(3.5, min(9.5, step * 0.2))
+    columns = (margin, margin + 20, margin + 64, margin + 146, margin + 226, width - margin - 118)
     heads = ("", "Run", "When", "Piece", "Set up, and check before", "Started · Done · g")
     shapes: list[Shape] = [
         Text(margin, margin + 16, title, "ink", size=22, bold=True),
@@ -128,28 +128,23 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
     ]
     for place, row in enumerate(rows):
         y = top + step * place
-        middle = y + step * 0.42
+        first = y + small * 1.35
         shapes.append(Line(margin, y, width - margin, y, "line", 0.6))
-        for x, text, bold, room in (
-            (columns[0], row.number, False, 20),
-            (columns[1], row.code, True, 48),
-            (columns[2], row.when, False, 76),
-            (columns[3], row.piece, False, 96),
-            (columns[4], row.set_up, False, columns[5] - columns[4] - 8),
+        for x, end, text, bold in (
+            (columns[0], columns[1], row.number, False),
+            (columns[1], columns[2], row.code, True),
+            (columns[2], columns[3], row.when, False),
+            (columns[3], columns[4], row.piece, False),
         ):
-            shapes.append(Text(x, middle, _fit(text, room, small), "ink", size=small, bold=bold))
-        shapes.append(
-            Text(
-                columns[4],
-                middle + small * 1.15,
-                _fit(row.checks, columns[5] - columns[4] - 8, small * 0.85),
-                "muted",
-                size=small * 0.85,
-            )
-        )
+            shapes.append(Text(x, first, _fit(text, end - x - 4, small), "ink", size=small, bold=bold))
+        room = columns[5] - columns[4] - 8
+        lines = [(line, "ink") for line in _wrapped(row.set_up, room, small, 2)]
+        lines += [(line, "muted") for line in _wrapped(row.checks, room, small, 4 - len(lines))]
+        for number, (line, role) in enumerate(lines):
+            shapes.append(Text(columns[4], first + number * small * 1.15, line, role, size=small))
         for box in range(3):
-            x = columns[5] + box * 44
-            shapes.append(Line(x, y + step - 4, x + 38, y + step - 4, "muted", 0.6))
+            x = columns[5] + box * 40
+            shapes.append(Line(x, y + step - 4, x + 34, y + step - 4, "muted", 0.6))
     bottom = height - margin - 6
     shapes += [
         Line(margin, top + step * len(rows), width - margin, top + step * len(rows), "line", 0.6),
@@ -220,5 +215,19 @@ def _qr(text: str, x: float, y: float, side: float) -> list[Shape]:
 
 def _fit(text: str, room: float, size: float) -> str:
     """Shorten a text to a room in points, with the mean width of the shipped typeface."""
-    most = max(3, int(room / (size * 0.56)))
+    most = max(3, int(room / (size * 0.52)))
     return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+
+
+def _wrapped(text: str, room: float, size: float, most: int) -> list[str]:
+    """Break a text into lines that fit; what is left over at the last one is shortened."""
+    lines: list[str] = []
+    words = text.split()
+    while words and len(lines) < most:
+        line = words.pop(0)
+        while words and len(f"{line} {words[0]}") * size * 0.52 <= room:
+            line = f"{line} {words.pop(0)}"
+        lines.append(line)
+    if words and lines:
+        lines[-1] = _fit(f"{lines[-1]} {' '.join(words)}", room, size)
+    return [_fit(line, room, size) for line in lines]

@@ -463,6 +463,15 @@ class Study:
                 found.append((factor, here[0] if here else factor.levels[0]))
         return found
 
+    def set_up(self, arm: Arm) -> str:
+        """Say what to set up for an arm; one that is called by its levels does not say them twice."""
+        there = self.levels_of(arm)
+        levels = "; ".join(f"{factor.name}: {level.value}" for factor, level in there)
+        moved = [level.value for factor, level in there if level is not factor.levels[0]]
+        if moved and all(value in arm.name for value in moved):
+            return levels
+        return f"“{arm.name}”" + (f" – {levels}" if levels else "")
+
     def arm_of(self, run: Run) -> Arm:
         """Return the arm of a run."""
         return next(arm for arm in self.arms if arm.id == run.arm_id)

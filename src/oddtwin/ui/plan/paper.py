@@ -96,9 +96,8 @@ class PaperPanel(QWidget):
                 "quiet",
             )
         )
-        side.addLayout(
-            row(column_label("Sheet"), self._grid, 12, column_label("First label"), self._first, None)
-        )
+        side.addLayout(row(column_label("Sheet"), self._grid, None))
+        side.addLayout(row(column_label("First label at place"), self._first, None))
         side.addLayout(
             row(
                 self._label_path,
@@ -212,7 +211,7 @@ class PageView(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(300, round(300 * self._page.height / self._page.width) if self._page else 424)
+        return QSize(280, round(280 * self._page.height / self._page.width) if self._page else 424)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._page is None:

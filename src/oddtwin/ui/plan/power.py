@@ -71,6 +71,9 @@ class PowerCard(Card):
         self._needs = label("")
         self._needs.setObjectName("powerNeeds")
         self._curve = DrawingView(theme, self._draw)
+        self._how = label(
+            "One pair is judged by the known noise floor, two and more by their own scatter.", "quiet"
+        )
         self._table = plain_table("certainty", _HEAD)
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
@@ -86,7 +89,14 @@ class PowerCard(Card):
         comparison.setContentsMargins(0, 0, 0, 0)
         self._comparisons.setLayout(comparison)
         self.add(
-            heading("Chances"), grid, self._comparisons, self._sentence, self._needs, self._curve, self._table
+            heading("Chances"),
+            grid,
+            self._comparisons,
+            self._sentence,
+            self._needs,
+            self._curve,
+            self._how,
+            self._table,
         )
 
     def refresh(self, study: Study) -> None:
@@ -119,6 +129,7 @@ class PowerCard(Card):
         self._needs.setText(_needed(self._power, self._unit))
         for part in (self._needs, self._curve, self._table):
             part.setVisible(self._power is not None)
+        self._how.setVisible(self._power is not None and known is not None and known.noise is not None)
         self._curve.updateGeometry()
         self._curve.update()
         if self._power is not None and known is not None:

@@ -138,12 +138,9 @@ def _setup(study: Study, run: Run) -> str:
     if run.finished or run.set_aside:
         return "Arm hidden: measure and grade it by its code."
     arm = study.arm_of(run)
-    there = study.levels_of(arm)
-    levels = "; ".join(f"{factor.name}: {level.value}" for factor, level in there)
-    # An arm that is called by its levels need not say them twice.
-    named = levels and all(level.value in arm.name for _, level in there)
-    text = f"Set up {levels}" if named else f"Set up “{arm.name}”" + (f" – {levels}" if levels else "")
-    how = [level.how for _, level in there if level.how and checks_by_run(study)[run.id]]
+    text = f"Set up {study.set_up(arm)}"
+    entered = bool(checks_by_run(study)[run.id])
+    how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
     return f"{text}. {'; '.join(how).capitalize()}." if how else text
 
 
