@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -17,7 +18,7 @@ sys.path.insert(0, str(ROOT / "src"))
 
 from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
-from PySide6.QtWidgets import QWidget  # noqa: E402
+from PySide6.QtWidgets import QApplication, QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
 from oddtwin.core.study import Stage, next_run  # noqa: E402
@@ -108,7 +109,9 @@ def visible(window: MainWindow, name: str) -> QWidget:
 
 def settle(window: MainWindow) -> None:
     while window.workbench.tasks.busy or window.workbench.figuring.busy:
-        QTest.qWait(20)
+        # Not qWait: it keeps the interpreter's lock, and the worker would starve.
+        time.sleep(0.01)
+        QApplication.processEvents()
     QTest.qWait(100)
 
 

@@ -1,12 +1,14 @@
 """A study of any design: its comparisons, checks, budget, and what it says before printing."""
 
 import dataclasses
+import itertools
 import unittest
 from datetime import datetime, timedelta
 
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.outlook import (
+    EarlierNoise,
     budget_of,
     certainty,
     known_scatter,
@@ -61,14 +63,14 @@ def drawn(kind=DesignKind.PAIRS, names=("a",), repeats=2, twins=0, options=None,
     return draw_plan(value, plan(repeats=repeats, twins=twins, design=design, frozen=NOON))
 
 
-def measured(value, amount):
+def measured(value, amount, scatter=0.01):
     """Print every run and read one value of it, given by its arm's levels."""
     runs, readings = [], []
     for number, run in enumerate(value.runs):
         start = NOON + timedelta(hours=number + 1)
         runs.append(dataclasses.replace(run, started=start, finished=start + timedelta(minutes=50)))
         levels = {factor.name: level.value for factor, level in value.levels_of(value.arm_of(run))}
-        reading = amount(levels, value.block_of(run)) + 0.01 * ((number * 7) % 5)
+        reading = amount(levels, value.block_of(run)) + scatter * ((number * 7) % 5)
         readings.append(RunReading(number + 1, run.id, 1, "", reading))
     return dataclasses.replace(value, runs=tuple(runs), readings=tuple(readings))
 
@@ -87,6 +89,51 @@ class Comparisons(unittest.TestCase):
         self.assertAlmostEqual(found["b high against b low"], -2.0, delta=0.05)
         comparison = analyse(value).findings[0].comparison
         self.assertEqual((comparison.n_pairs, comparison.inference.method), (4, "paired t"))
+
+    def test_the_pilot_plant_of_box_hunter_and_hunter(self):
+        # Statistics for Experimenters, 2^3 pilot plant, run averages and effects (from memory;
+        # computed with R 4.2.2): T 23, C −5, K 1.5, TC 1.5, TK 10, CK 0.
+        yields = dict(zip(itertools.product("+-", repeat=3), [80, 45, 83, 52, 68, 54, 72, 60], strict=True))
+        value = drawn(DesignKind.FACTORIAL, ("T", "C", "K"), repeats=1)
+        # Standard order of the book: T fastest, K slowest.
+        value = measured(
+            value,
+            lambda level, _: yields[tuple("+" if level[name] == "high" else "-" for name in "KCT")],
+            scatter=0.0,
+        )
+        found = self.estimates(value)
+        for name, effect in (("T", 23.0), ("C", -5.0), ("K", 1.5)):
+            self.assertAlmostEqual(found[f"{name} high against {name} low"], effect)
+        for names, effect in ((("T", "C"), 1.5), (("T", "K"), 10.0), (("C", "K"), 0.0)):
+            self.assertAlmostEqual(found[f"Interaction of {names[0]} and {names[1]}"], effect)
+
+    def test_curvature_of_montgomerys_example(self):
+        # Design and Analysis of Experiments, 2^2 with five centre points (from memory):
+        # A 1.55, B 0.65, AB −0.05; mean of the corners 40.425, of the middle 40.46.
+        corners = {("low", "low"): 39.3, ("high", "low"): 40.9, ("low", "high"): 40.0, ("high", "high"): 41.5}
+        middle = iter([40.3, 40.5, 40.7, 40.2, 40.6])
+        made = tuple(
+            Factor(
+                n, "slicer setting", name, (Level(2 * n - 1, "1", how="low"), Level(2 * n, "2", how="high"))
+            )
+            for n, name in enumerate("AB", 1)
+        )
+        value = drawn(DesignKind.FACTORIAL, made=made, repeats=1, options={"centre_points": 5})
+        words = {"1": "low", "2": "high"}
+        value = measured(
+            value,
+            lambda level, _: corners[words[level["A"]], words[level["B"]]] if level else next(middle),
+            scatter=0.0,
+        )
+        found = {item.about: item.comparison for item in analyse(value).findings}
+        self.assertAlmostEqual(found["A 2 against A 1"].estimate, 1.55)
+        self.assertAlmostEqual(found["B 2 against B 1"].estimate, 0.65)
+        self.assertAlmostEqual(found["Interaction of A and B"].estimate, -0.05)
+        curvature = found["the middle against the corners"]
+        self.assertAlmostEqual(curvature.estimate, 40.46 - 40.425)
+        # Only the five middles are twins of one another: pure error 0.043 with 4 degrees of freedom.
+        self.assertEqual(curvature.noise.df, 4)
+        self.assertAlmostEqual(curvature.noise.sd**2, 0.043)
 
     def test_a_fraction_mixes_what_its_aliases_say(self):
         value = measured(
@@ -192,7 +239,14 @@ class Plans(unittest.TestCase):
 
     def test_scatter_is_typed_borrowed_or_unknown(self):
         self.assertEqual(known_scatter(response(noise_sd=0.4)).source, "as typed in")
-        self.assertIn("borrowed", known_scatter(response(), NoiseFloor(0.4, 5)).source)
+        here, other = NoiseFloor(0.4, 5), NoiseFloor(0.9, 8)
+        exact = known_scatter(response(), EarlierNoise(here, other))
+        self.assertEqual((exact.sd, exact.noise), (0.4, here))
+        self.assertIn("on this machine and piece", exact.source)
+        similar = known_scatter(response(), EarlierNoise(None, other))
+        # From elsewhere it tells the scatter, but carries no interval.
+        self.assertEqual((similar.sd, similar.noise), (0.9, None))
+        self.assertIn("borrowed from twins on other machines or pieces", similar.source)
         self.assertIsNone(known_scatter(response()))
 
 

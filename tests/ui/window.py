@@ -60,7 +60,9 @@ class InWindow(InFolder):
         self.application.processEvents()
         while self.bench.tasks.busy or self.bench.figuring.busy:
             self.assertLess(time.monotonic(), limit, "work did not end")
-            QTest.qWait(2)
+            # Not qWait: it keeps the interpreter's lock, and the worker would starve.
+            time.sleep(0.002)
+            self.application.processEvents()
         self.application.processEvents()
 
     # ------------------------------------------------------------ finding

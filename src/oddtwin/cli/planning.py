@@ -29,7 +29,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         "--start", metavar="DATE", help="first day, such as 2026-12-01 (default: tomorrow)"
     )
     timetable.add_argument(
-        "--seconds", type=float, default=4.0, metavar="S", help="time for the solver (default 4)"
+        "--seconds", type=float, default=3.0, metavar="S", help="time for the solver (default 3)"
     )
     timetable.add_argument(
         "--any-order", action="store_true", help="give up the drawn order where that saves switches"

@@ -168,7 +168,7 @@ def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, s
     return [(row.at, row.kind, row.title) for row in connection.execute(query)]
 
 
-def known_noise(connection: Connection, study: Study) -> dict[int, NoiseFloor]:
+def known_noise(connection: Connection, study: Study, anywhere: bool = False) -> dict[int, NoiseFloor]:
     """Pool the twins of other studies, for each response of one study.
 
     Parameters
@@ -177,6 +177,9 @@ def known_noise(connection: Connection, study: Study) -> dict[int, NoiseFloor]:
         For reading.
     study : Study
         Whose responses are asked for; its own twins are left out.
+    anywhere : bool
+        Whether twins on other machines and of other pieces will do: good enough to plan
+        with, and to be called so; not to judge with.
 
     Returns
     -------
@@ -184,7 +187,8 @@ def known_noise(connection: Connection, study: Study) -> dict[int, NoiseFloor]:
         From measured numbers of the same name and unit, on the same machines and
         pieces; set-aside prints left out.
     """
-    places = {(block.machine_id, block.piece_id) for block in study.blocks}
+    here = {(block.machine_id, block.piece_id) for block in study.blocks}
+    places = None if anywhere else here
     found = {}
     for response in study.responses:
         if response.type is ResponseType.NUMBER and response.target is None:
@@ -195,7 +199,10 @@ def known_noise(connection: Connection, study: Study) -> dict[int, NoiseFloor]:
 
 
 def _noise_elsewhere(
-    connection: Connection, study: Study, response: Response, places: set[tuple[int | None, int | None]]
+    connection: Connection,
+    study: Study,
+    response: Response,
+    places: set[tuple[int | None, int | None]] | None,
 ) -> NoiseFloor | None:
     gathered = func.sum if response.combine is Combine.SUM else func.avg
     query = (
@@ -209,13 +216,14 @@ def _noise_elsewhere(
             RESPONSE.c.unit == response.unit,
             RESPONSE.c.study_id != study.id,
             RUN.c.set_aside == "",
-            BLOCK.c.machine_id.in_({machine for machine, _ in places}),
         )
         .group_by(RUN.c.id)
     )
+    if places is not None:
+        query = query.where(BLOCK.c.machine_id.in_({machine for machine, _ in places}))
     twins: dict[tuple[int, int], list[float]] = defaultdict(list)
     for row in connection.execute(query):
-        if (row.machine_id, row.piece_id) in places:
+        if places is None or (row.machine_id, row.piece_id) in places:
             twins[row.block_id, row.arm_id].append(row.value)
     return noise_from_twins(twins.values())
 

@@ -15,6 +15,7 @@ from oddtwin.ui.tasks import Progress, TaskRunner
 
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
+    from oddtwin.core.outlook import EarlierNoise
     from oddtwin.core.study import Analysis, Study
 
 AFTER_PAINT_MS = 60
@@ -59,7 +60,7 @@ class Workbench(QObject):
         self._book: LabBook | None = None
         self._study: Study | None = None
         self._analysis: Analysis | None = None
-        self._borrowed: dict[int, NoiseFloor] | None = None
+        self._earlier: dict[int, EarlierNoise] | None = None
         self._generation = 0
 
     @property
@@ -129,16 +130,22 @@ class Workbench(QObject):
         if self._under_way is not None:
             self._under_way.cancel()
 
-    def borrowed_noise(self) -> dict[int, NoiseFloor]:
+    def earlier_noise(self) -> dict[int, EarlierNoise]:
         """Return the noise floors of earlier studies, by response of the study in hand; read once."""
+        from oddtwin.core.outlook import EarlierNoise
         from oddtwin.store import known_noise
 
         if self._study is None:
             return {}
-        if self._borrowed is None:
+        if self._earlier is None:
             with self.book.reading() as connection:
-                self._borrowed = known_noise(connection, self._study)
-        return self._borrowed
+                here = known_noise(connection, self._study)
+                anywhere = known_noise(connection, self._study, anywhere=True)
+            self._earlier = {
+                item.id: EarlierNoise(here.get(item.id), anywhere.get(item.id))
+                for item in self._study.responses
+            }
+        return self._earlier
 
     def undo_titles(self) -> tuple[str | None, str | None]:
         """Names of the edits that undo and redo would touch; none while the book is still cold."""
@@ -207,7 +214,7 @@ class Workbench(QObject):
 
     def _analyse(self) -> None:
         self._generation += 1
-        self._borrowed = None
+        self._earlier = None
         study, book, generation = self._study, self._book, self._generation
         if study is None or book is None:
             self._analysis = None

@@ -16,6 +16,7 @@ from .spending import Budget as Budget
 from .spending import SpoolUse as SpoolUse
 from .spending import budget_of as budget_of
 from .spending import switch_minutes as switch_minutes
+from .telling import EarlierNoise as EarlierNoise
 from .telling import KnownScatter as KnownScatter
 from .telling import budget_sentence as budget_sentence
 from .telling import budget_values as budget_values

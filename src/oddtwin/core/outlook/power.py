@@ -169,10 +169,10 @@ def _shape(study: Study, contrast: Contrast) -> _Shape:
     prints = contrast.prints(study, whole_plots(study))
     blocks: dict[str, list[int]] = {}
     sides = [0, 0]
-    for block, is_change, _ in prints:
-        sides[is_change] += 1
-        if block:
-            blocks.setdefault(block, [0, 0])[is_change] += 1
+    for item in prints:
+        sides[item.is_change] += 1
+        if item.block:
+            blocks.setdefault(item.block, [0, 0])[item.is_change] += 1
     complete = [counts for counts in blocks.values() if all(counts)]
     if not complete:
         return _Shape(0, 1.0, (sides[0], sides[1]))

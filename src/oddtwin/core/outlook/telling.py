@@ -38,15 +38,41 @@ class KnownScatter:
     source: str
 
 
-def known_scatter(response: Response, borrowed: NoiseFloor | None = None) -> KnownScatter | None:
-    """Return the scatter to plan with: typed in, or borrowed from earlier studies; None for neither."""
+@dataclass(frozen=True, slots=True)
+class EarlierNoise:
+    """Noise floors of earlier studies for one response: on the same machines and pieces, and anywhere."""
+
+    here: NoiseFloor | None = None
+    anywhere: NoiseFloor | None = None
+
+
+def known_scatter(response: Response, earlier: EarlierNoise | None = None) -> KnownScatter | None:
+    """Return the scatter to plan with: typed in, known from earlier twins, or borrowed from similar ones.
+
+    Parameters
+    ----------
+    response : Response
+        With what was typed in.
+    earlier : EarlierNoise, optional
+        Of other studies. A floor from other machines or pieces tells the scatter, but
+        carries no interval.
+
+    Returns
+    -------
+    KnownScatter or None
+        None where nothing is known.
+    """
     if response.type is ResponseType.GRADE and response.noise_sd is None:
         return None
     if response.noise_sd is not None:
         return KnownScatter(response.noise_sd, typed_noise(response), "as typed in")
-    if borrowed is not None and borrowed.judges:
-        source = f"borrowed from earlier twins, {borrowed.df:g} degrees of freedom"
-        return KnownScatter(borrowed.sd, borrowed, source)
+    here, anywhere = (earlier.here, earlier.anywhere) if earlier else (None, None)
+    if here is not None and here.judges:
+        source = f"known from earlier twins on this machine and piece, {_degrees(here)}"
+        return KnownScatter(here.sd, here, source)
+    if anywhere is not None and anywhere.judges:
+        source = f"borrowed from twins on other machines or pieces, {_degrees(anywhere)}"
+        return KnownScatter(anywhere.sd, None, source)
     return None
 
 
@@ -115,11 +141,13 @@ def plan_lines(study: Study) -> list[str]:
     return lines
 
 
-def power_sentence(study: Study, response: Response, borrowed: NoiseFloor | None, comparison: int = 0) -> str:
+def power_sentence(
+    study: Study, response: Response, earlier: EarlierNoise | None, comparison: int = 0
+) -> str:
     """Say what a drawn plan can find in one response; empty where it has no margin."""
     if response.margin is None:
         return ""
-    known = known_scatter(response, borrowed)
+    known = known_scatter(response, earlier)
     if known is None:
         return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
     planned = power_of_plan(study, response.margin, known.noise, known.sd, comparison)
@@ -207,3 +235,7 @@ def _power(study: Study) -> list[dict[str, Any]]:
 def _pairs(study: Study, planned: Chances, comparison: int) -> str:
     unit = unit_of(study, comparison)
     return "1 pair" if (planned.pairs, unit) == (1, "pairs") else f"{planned.pairs} {unit}"
+
+
+def _degrees(noise: NoiseFloor) -> str:
+    return f"{noise.df:g} {'degree' if noise.df == 1 else 'degrees'} of freedom"

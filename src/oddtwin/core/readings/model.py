@@ -55,6 +55,9 @@ class Reading:
         Reason why the print does not count; empty when it counts.
     day : str
         ISO date on which the print was started; empty when not recorded.
+    setting : str
+        What else differs between prints of one arm, where several combinations stand on
+        one side of a comparison; prints with different settings are no twins.
     """
 
     arm: str
@@ -71,6 +74,7 @@ class Reading:
     set_aside: str = ""
     spool: str = ""
     day: str = ""
+    setting: str = ""
 
 
 def grade_from_word(text: str) -> float | None:

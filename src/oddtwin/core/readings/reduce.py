@@ -16,7 +16,7 @@ class PrintValue:
 
     Parameters
     ----------
-    arm, pair, machine, piece, run, spool, day : str
+    arm, pair, machine, piece, run, spool, day, setting : str
         As in :class:`Reading`.
     value : float or None
         The mean or sum of its readings, in the response's unit; None without any.
@@ -36,6 +36,7 @@ class PrintValue:
     value: float | None
     worst: float | None = None
     set_aside: str = ""
+    setting: str = ""
 
     @property
     def counts(self) -> bool:
@@ -110,7 +111,7 @@ class Prints:
                 # Blocks without common machine and piece hold no twins across them.
                 by_place = defaultdict(list)
                 for item in arm:
-                    by_place[item.machine, item.piece].append(_value(item))
+                    by_place[item.machine, item.piece, item.setting].append(_value(item))
                 groups += [values for values in by_place.values() if len(values) > 1]
         return groups
 
@@ -185,6 +186,7 @@ def _reduce(group: Sequence[Reading], target: float | None) -> PrintValue:
         value=value,
         worst=worst,
         set_aside=next((item.set_aside for item in group if item.set_aside), ""),
+        setting=first.setting,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,10 +17,10 @@ from oddtwin.core.effects import (
     t_interval,
     welch_moments,
 )
+from oddtwin.core.study import PlannedPrint
 
 Floats = NDArray[np.float64]
 Codes = NDArray[np.int64]
-Print = tuple[str, bool, tuple[int, ...]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,11 +29,11 @@ class Layout:
 
     Parameters
     ----------
-    prints : sequence of (block, is change, runs)
+    prints : sequence of PlannedPrint
         As ``Contrast.prints`` gives them.
     """
 
-    prints: Sequence[Print]
+    prints: Sequence[PlannedPrint]
 
     def values(self, runs: Floats) -> Floats:
         """Bring runs to prints: the mean of the runs behind each that were not lost.
@@ -47,32 +47,32 @@ class Layout:
         -------
         array of shape (studies, prints)
         """
-        return np.stack([_mean(runs[:, list(members)]) for _, _, members in self.prints], axis=1)
+        return np.stack([_mean(runs[:, list(item.runs)]) for item in self.prints], axis=1)
 
     @property
     def blocks(self) -> list[tuple[list[int], list[int]]]:
         """Places of the baseline's and the change's prints in each block; none where unpaired."""
         found: dict[str, tuple[list[int], list[int]]] = {}
-        for place, (block, is_change, _) in enumerate(self.prints):
-            if block:
-                found.setdefault(block, ([], []))[is_change].append(place)
+        for place, item in enumerate(self.prints):
+            if item.block:
+                found.setdefault(item.block, ([], []))[item.is_change].append(place)
         return list(found.values())
 
     @property
     def sides(self) -> tuple[list[int], list[int]]:
         """Places of all prints of the baseline and of the change."""
         both: tuple[list[int], list[int]] = ([], [])
-        for place, (_, is_change, _) in enumerate(self.prints):
-            both[is_change].append(place)
+        for place, item in enumerate(self.prints):
+            both[item.is_change].append(place)
         return both
 
     @property
     def twins(self) -> list[list[int]]:
         """Places of prints that are twins of one another."""
-        groups: dict[tuple[str, bool], list[int]] = {}
-        for place, (block, is_change, _) in enumerate(self.prints):
-            if block:
-                groups.setdefault((block, is_change), []).append(place)
+        groups: dict[PlannedPrint, list[int]] = {}
+        for place, item in enumerate(self.prints):
+            alike = replace(item, unit="", runs=())
+            groups.setdefault(alike, []).append(place)
         return [group for group in groups.values() if len(group) > 1]
 
 

@@ -189,12 +189,13 @@ class _Simulation:
         return [
             replace(
                 template,
-                arm=self._contrast.change if is_change else self._contrast.baseline,
+                arm=self._contrast.change if item.is_change else self._contrast.baseline,
                 value=float(value) if np.isfinite(value) else None,
-                pair=block,
+                pair=item.block,
                 run=str(number),
+                machine=item.machine,
+                piece=item.piece,
+                setting=item.setting,
             )
-            for number, ((block, is_change, _), value) in enumerate(
-                zip(self._layout.prints, values, strict=True)
-            )
+            for number, (item, value) in enumerate(zip(self._layout.prints, values, strict=True))
         ]

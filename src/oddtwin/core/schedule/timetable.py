@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from threading import Event, Thread
 from typing import Any, Final
 
 from oddtwin.core.schedule.greedy import greedy_starts
@@ -13,8 +14,8 @@ from oddtwin.core.schedule.presence import DAY_MIN, moment
 from oddtwin.core.schedule.work import Job, Workload, prepares
 
 MOST_DAYS: Final = 370
-SOLVE_S: Final = 4.0
-"""Seconds given to the solver; the rest of five is left for the model and for switches."""
+SOLVE_S: Final = 3.0
+"""Seconds given to the solver; the rest of five is left for loading it, the model, and switches."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,12 +191,21 @@ class _Model:
         solver.parameters.num_workers = 2
         solver.parameters.random_seed = 1
 
-        class Watch(cp.CpSolverSolutionCallback):  # type: ignore[misc, name-defined]
-            def on_solution_callback(self) -> None:
-                if cancelled():
-                    self.stop_search()
+        ended = Event()
 
-        return solver, solver.solve(self._model, Watch())
+        def watch() -> None:
+            while not ended.wait(0.05):
+                if cancelled():
+                    solver.stop_search()
+
+        watcher = Thread(target=watch, daemon=True)
+        watcher.start()
+        try:
+            status = solver.solve(self._model)
+        finally:
+            ended.set()
+            watcher.join()
+        return solver, status
 
     def _in_order(self, jobs: Sequence[Job]) -> None:
         """Jobs of a machine in the drawn order, so that every switch is known."""

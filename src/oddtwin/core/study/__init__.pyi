@@ -19,6 +19,7 @@ from .cards import QuestionCard as QuestionCard
 from .climbing import ladder_advice as ladder_advice
 from .climbing import ladder_rungs as ladder_rungs
 from .contrast import Contrast as Contrast
+from .contrast import PlannedPrint as PlannedPrint
 from .contrast import contrasts as contrasts
 from .contrast import whole_plots as whole_plots
 from .drawing import MOST_RUNS as MOST_RUNS

@@ -5,13 +5,43 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import combinations
 
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import Combine, Reading
 from oddtwin.core.study.model import Arm, ArmRole, Factor, Study
 from oddtwin.core.study.tidy import places
 
+INTERACTING = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
+MOST_INTERACTING = 4
 CROSSED = (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedPrint:
+    """One print of a comparison, before it is made.
+
+    Parameters
+    ----------
+    block : str
+        Name of the block; empty where prints are not paired.
+    is_change : bool
+        On which side it stands.
+    setting, machine, piece : str
+        What must be alike for two prints of a side to be twins.
+    unit : str
+        Code of the run, or name of the whole plot.
+    runs : tuple of int
+        The runs behind it by their place in the study: one, or all of a whole plot.
+    """
+
+    block: str
+    is_change: bool
+    setting: str
+    machine: str
+    piece: str
+    unit: str
+    runs: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +61,10 @@ class Contrast:
         Whether prints of one block and the same ``partners`` make a pair.
     plots : bool
         Whether whole plots are compared, not prints: for a factor that is hard to change.
+    meant : frozenset of str
+        Of "machine" and "spool", what differs because it is the question itself.
+    title : str
+        What is compared, where the two sides do not say it.
     """
 
     baseline: str
@@ -40,11 +74,12 @@ class Contrast:
     paired: bool = True
     plots: bool = False
     meant: frozenset[str] = frozenset()
+    title: str = ""
 
     @property
     def about(self) -> str:
         """What is compared, in words."""
-        return f"{self.change} against {self.baseline}"
+        return self.title or f"{self.change} against {self.baseline}"
 
     def readings(self, rows: Iterable[Reading], plots: Mapping[str, str]) -> list[Reading]:
         """Return the readings of the arms that enter, as those of two arms.
@@ -61,7 +96,7 @@ class Contrast:
             return _of_plots([self._relabelled(item, "") for item in chosen], plots)
         return [self._relabelled(item, self._pair(item)) for item in chosen]
 
-    def prints(self, study: Study, plots: Mapping[str, str]) -> list[tuple[str, bool, tuple[int, ...]]]:
+    def prints(self, study: Study, plots: Mapping[str, str]) -> list[PlannedPrint]:
         """Return the prints that enter, before any is made.
 
         Parameters
@@ -70,24 +105,24 @@ class Contrast:
             With its runs.
         plots : mapping of str to str
             Whole plot of each run by its code.
-
-        Returns
-        -------
-        list of (block, is change, runs)
-            Name of the block (empty where prints are not paired), the side, and the runs
-            behind it by their place in the study: one, or all of a whole plot.
         """
-        gathered: dict[tuple[str, bool, str], list[int]] = defaultdict(list)
+        gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
         where, arms = places(study), {arm.id: arm.name for arm in study.arms}
         for index, run in enumerate(study.runs):
             name = arms[run.arm_id]
             if name in self.sides and run.reprint_of is None:
-                pair, machine, _ = where[run.id]
-                row = Reading(name, None, pair=pair, machine=machine, run=run.code)
-                block = (machine or "all") if self.plots else self._pair(row)
-                unit = plots.get(run.code, run.code) if self.plots else run.code
-                gathered[block, self.sides[name], unit].append(index)
-        return [(block, side, tuple(runs)) for (block, side, _), runs in gathered.items()]
+                pair, machine, piece = where[run.id]
+                row = self._relabelled(Reading(name, None, pair=pair, machine=machine, piece=piece), pair)
+                kind = PlannedPrint(
+                    block=(machine or "all") if self.plots else self._pair(replace(row, arm=name, pair=pair)),
+                    is_change=self.sides[name],
+                    setting=row.setting,
+                    machine=row.machine,
+                    piece="" if self.plots else piece,
+                    unit=plots.get(run.code, run.code) if self.plots else run.code,
+                )
+                gathered[kind].append(index)
+        return [replace(kind, runs=tuple(runs)) for kind, runs in gathered.items()]
 
     def _pair(self, item: Reading) -> str:
         if not self.paired:
@@ -100,7 +135,9 @@ class Contrast:
         if arm == item.arm and pair == item.pair and not self.meant:
             return item
         machine, spool = ("" if name in self.meant else getattr(item, name) for name in ("machine", "spool"))
-        return replace(item, arm=arm, pair=pair, machine=machine, spool=spool)
+        # Two arms on one side are no twins; all plots of one level are.
+        setting = item.arm if len(self.sides) > 2 and not self.plots else ""
+        return replace(item, arm=arm, pair=pair, machine=machine, spool=spool, setting=setting)
 
 
 def contrasts(study: Study) -> list[Contrast]:
@@ -116,14 +153,21 @@ def contrasts(study: Study) -> list[Contrast]:
     list of Contrast
         Pairs and ladders: each arm against the baseline. A chain: each step against the
         step before, then the last against the first. Crossed factors: each level of each
-        factor against its baseline level, over all combinations of the others. A control
-        arm: against the baseline, and the change against it.
+        factor against its baseline level, over all combinations of the others, and for up
+        to four two-level factors their interactions. A control arm: against the baseline,
+        and the change against it.
     """
     design = study.plan.design if study.plan else None
     if design is not None and design.kind in CROSSED and all(arm.level_ids for arm in study.changed_arms):
         found = [
             item for place, factor in enumerate(study.factors) for item in _effects(study, factor, place)
         ]
+        if design.kind in INTERACTING and len(study.factors) <= MOST_INTERACTING:
+            found += [
+                _interaction(study, one, two)
+                for one, two in combinations(study.factors, 2)
+                if len(one.levels) == len(two.levels) == 2
+            ]
     elif design is not None and design.kind is DesignKind.CHAIN:
         steps = [study.baseline, *study.changed_arms]
         found = [
@@ -222,6 +266,28 @@ def _effects(study: Study, factor: Factor, place: int) -> list[Contrast]:
             )
         )
     return found
+
+
+def _interaction(study: Study, one: Factor, two: Factor) -> Contrast:
+    """Whether two factors need each other: both or neither changed, against one alone.
+
+    Half of (both − first alone − second alone + neither), the interaction effect of Box,
+    Hunter and Hunter, Statistics for Experimenters; from memory.
+    """
+    arms = [study.baseline, *study.changed_arms]
+    changed = {arm.name: [factor.levels[1].id in arm.level_ids for factor in (one, two)] for arm in arms}
+    return Contrast(
+        "one alone",
+        "both or neither",
+        {name: both[0] == both[1] for name, both in changed.items()},
+        {
+            arm.name: ", ".join(
+                level.value for other, level in study.levels_of(arm) if other not in (one, two)
+            )
+            for arm in arms
+        },
+        title=f"Interaction of {one.name} and {two.name}",
+    )
 
 
 def _others(study: Study, arm: Arm, factor: Factor) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from importlib import import_module
 from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
@@ -53,6 +54,8 @@ class DaysPanel(QWidget):
         layout.setSpacing(14)
         layout.addWidget(self._when())
         layout.addWidget(self._result())
+        # Loaded while the hours are being read, so that the first answer comes as fast as any other.
+        workbench.figuring.run(lambda: import_module("ortools.sat.python.cp_model"), lambda _: None)
         self.setFocusProxy(self._go)
 
     def refresh(self) -> None:
@@ -233,8 +236,15 @@ class DaysPanel(QWidget):
             self._workbench.do(operations.give_times, study_id=study_id, slots=slots_of(answer, keys))
             self.refresh()
 
-        def solve(progress: Progress) -> Timetable:
-            return make_timetable(work, cancelled=progress.cancelled)
+        def solve(progress: Progress) -> Timetable | None:
+            try:
+                answer = make_timetable(work, cancelled=progress.cancelled)
+            except ValueError:
+                # Stopped before it had found one.
+                if progress.cancelled():
+                    return None
+                raise
+            return None if progress.cancelled() else answer
 
         self._show_running(True)
         self._workbench.figure(solve, done)

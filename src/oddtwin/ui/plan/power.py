@@ -47,7 +47,7 @@ _HEAD = (
 
 
 class PowerCard(Card):
-    """One response at a time; its noise floor is known, borrowed, or typed here."""
+    """One response at a time; its noise floor is known, earlier, or typed here."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -117,14 +117,14 @@ class PowerCard(Card):
         self._sd.set_unit(response.unit)
         self._sd.show_values([response.noise_sd] if response.noise_sd else [])
         self._df.show_values([response.noise_df] if response.noise_df else [])
-        borrowed = self._workbench.borrowed_noise().get(response.id)
-        known = known_scatter(response, borrowed)
+        earlier = self._workbench.earlier_noise().get(response.id)
+        known = known_scatter(response, earlier)
         if response.margin is None:
             self._power = None
             self._sentence.setText(f"{response.name} has no margin yet; set it under Ask.")
         else:
             self._power = self._figure(study, response, known)
-            self._sentence.setText(power_sentence(study, response, borrowed, self._chosen()))
+            self._sentence.setText(power_sentence(study, response, earlier, self._chosen()))
         self._unit = unit_of(study, self._chosen())
         self._needs.setText(_needed(self._power, self._unit))
         for part in (self._needs, self._curve, self._table):

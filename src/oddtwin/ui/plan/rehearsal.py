@@ -87,10 +87,10 @@ class RehearsalCard(Card):
         can = [item for item in study.responses if item.margin is not None]
         if list(self._fields) != [item.id for item in can]:
             self._build(can)
-        borrowed = self._workbench.borrowed_noise()
+        earlier = self._workbench.earlier_noise()
         for response in can:
             effect, sd = self._fields[response.id]
-            known = known_scatter(response, borrowed.get(response.id))
+            known = known_scatter(response, earlier.get(response.id))
             effect.edit.setPlaceholderText(f"{response.margin:g}, the margin")
             usual = USUAL_GRADE_SD if response.type is ResponseType.GRADE else None
             shown = known.sd if known else usual
@@ -146,13 +146,13 @@ class RehearsalCard(Card):
         self._progress.moved.connect(self._on_moved, Qt.ConnectionType.QueuedConnection)
 
     def _assumed(self, study: Study) -> list[Assumed]:
-        borrowed = self._workbench.borrowed_noise()
+        earlier = self._workbench.earlier_noise()
         found = []
         for response in study.responses:
             if response.id not in self._fields or response.margin is None:
                 continue
             effect, sd = self._fields[response.id]
-            known = known_scatter(response, borrowed.get(response.id))
+            known = known_scatter(response, earlier.get(response.id))
             usual = known.sd if known else USUAL_GRADE_SD if response.type is ResponseType.GRADE else 0.0
             scatter = sd.value(usual)
             if scatter > 0:
