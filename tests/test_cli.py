@@ -3,6 +3,7 @@
 import contextlib
 import io
 import json
+import random
 import unittest
 
 from oddtwin import __version__, cli
@@ -213,6 +214,35 @@ class Planning(Command):
         self.assertEqual(made["confounding"][0]["columns"], ["change", "machine"])
         self.assertIn("cannot be told apart", made["confounding"][0]["sentence"])
         self.assertIn("Swap two prints", made["confounding"][0]["repair"])
+
+    def test_hostile_files_get_one_sentence_or_a_plan(self):
+        rng = random.Random(11)
+        odd = [None, "", 0, -1, 1e308, "nan", "x" * 300, [], {}, True, "\u202eevil", 10**9, "ladder"]
+
+        def bent(value, rate=0.012):
+            if isinstance(value, dict):
+                kept = {key: item for key, item in value.items() if rng.random() > rate / 2}
+                return {
+                    key: rng.choice(odd) if rng.random() < rate else bent(item) for key, item in kept.items()
+                }
+            if isinstance(value, list):
+                items = [bent(item) for item in value]
+                return items * 2 if rng.random() < rate else items
+            return rng.choice(odd) if rng.random() < rate else value
+
+        planned = 0
+        for _ in range(120):
+            value = bent(STUDY)
+            kinds = ("pairs", "chain", "factorial", "fraction", "split-plot", "ladder")
+            if isinstance(value.get("plan"), dict):
+                value["plan"]["design"] = {"kind": rng.choice(kinds), "copies": rng.choice((1, 2))}
+            status, out, err = self.run_cli("plan", self.file(json.dumps(value), "odd.json"), "--json")
+            if status:
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1), err)
+            else:
+                planned += 1
+                json.loads(out, parse_constant=self.fail)
+        self.assertGreater(planned, 20)
 
     def test_in_words(self):
         status, out, _ = self.run_cli("plan", self.study())

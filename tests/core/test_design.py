@@ -4,7 +4,7 @@ import math
 import unittest
 from collections import Counter
 
-from oddtwin.core.design import Cell, Design, SeededOrder, lay_out, totals
+from oddtwin.core.design import Cell, Design, SeededOrder, lay_out
 
 CELLS = [Cell(1, 7), Cell(2, 7)]
 
@@ -92,10 +92,6 @@ class PairsInBlocks(unittest.TestCase):
         ):
             with self.assertRaises(ValueError):
                 plan_pairs(cells, pairs, twins, seed)
-
-    def test_totals(self):
-        total = totals([(97.0, 20.5), (3.0, 1.5)])
-        self.assertEqual((total.minutes, total.grams), (100.0, 22.0))
 
 
 FROZEN = [

@@ -213,6 +213,7 @@ class Workshop(WithStudy):
             lambda: operations.edit_spool(self.book, spool_id=1, name="red", left_g=-1.0),
             lambda: operations.edit_rates(self.book, weekend="late"),
             lambda: operations.edit_rates(self.book, energy_per_kwh=-0.1),
+            lambda: operations.edit_rates(self.book, labour_per_h=1e300),
             lambda: operations.edit_piece(self.book, piece_id=1, name="Ring", minutes=-1.0),
         ):
             with self.assertRaises(StoreError):

@@ -265,6 +265,21 @@ class BorrowedNoise(WholeStudies):
         self.assertEqual(borrowed.df, 3)
         self.assertAlmostEqual(borrowed.sd, (squares / 3) ** 0.5)
 
+    def test_for_planning_similar_prints_elsewhere_will_do(self):
+        self.planned(pairs=1, twins=1)
+        self.print_all()
+        copy = json.loads(write_study(self.study()))
+        for run in copy["runs"]:
+            run.update(piece="Other", machine="Elsewhere")
+        copy["plan"] = None
+        record = operations.add_whole_study(self.book, study=read_study(json.dumps(copy), "x"))
+        with self.book.reading() as connection:
+            other = load_study(connection, record.new_id("study"))
+            self.assertEqual(known_noise(connection, other), {})
+            similar = known_noise(connection, other, anywhere=True)
+        force = next(item.id for item in other.responses if item.name == "Force")
+        self.assertEqual(similar[force].df, 1)
+
     def test_other_pieces_units_and_spoilt_prints_lend_nothing(self):
         self.planned(pairs=1, twins=1)
         self.print_all()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 import time
 from pathlib import Path
 from unittest import mock
@@ -51,6 +52,10 @@ class InWindow(InFolder):
         self.assertEqual(self.errors, [])
         self.assertEqual([widget for widget in QApplication.topLevelWidgets() if widget.isVisible()], [])
         self.assertIs(QThread.currentThread(), self.application.thread())
+        limit = time.monotonic() + 5
+        while [thread for thread in threading.enumerate() if thread.name == "worker"]:
+            self.assertLess(time.monotonic(), limit, "a worker is left")
+            time.sleep(0.002)
 
     # ------------------------------------------------------------ waiting
 

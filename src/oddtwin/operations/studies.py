@@ -11,6 +11,7 @@ from sqlalchemy import Table
 from oddtwin.core.design import ORDER_VERSION, SeededOrder, design_values
 from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import ArmRole, QuestionCard, Role, trade
+from oddtwin.operations.workshop import check_figures
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, PLAN, READING, RESPONSE, RUN, STUDY
@@ -209,10 +210,9 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Re
     Raises
     ------
     StoreError
-        Minutes or a cost below zero.
+        Minutes or a cost below zero, or a figure that is too large.
     """
-    if any(values.get(name, 0.0) < 0 for name in ("minutes", "cost")):
-        raise StoreError(f"Minutes and cost of {value} cannot be below zero.")
+    check_figures(value or "The level", {**values, "mass_g": abs(values.get("mass_g", 0.0))})
     return book.edit(
         f"edit level {value}", lambda edit: edit.update(LEVEL, level_id, value=value.strip(), **values)
     )

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime
-from typing import Any
+from typing import Any, Final
 
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import BLOCK, ESTIMATE, MACHINE, MACHINE_CHANGE, PIECE, RATES, RUN, SPOOL
+
+MOST: Final = 1e9
+"""Larger figures are slips of the keys."""
 
 
 def add_machine(book: LabBook, *, name: str) -> Record | None:
@@ -27,7 +30,7 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
 
 def edit_machine(book: LabBook, *, machine_id: int, name: str, **values: float) -> Record | None:
     """Change ``overhead_min``, ``cost_per_h`` or ``power_w`` of a machine."""
-    _not_below_zero(name, values)
+    check_figures(name, values)
     return book.edit(f"edit machine {name}", lambda edit: edit.update(MACHINE, machine_id, **values))
 
 
@@ -100,7 +103,7 @@ def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Any) -> Rec
 
     ``sizes`` is a list of ``{"name": ..., "mm": ...}``.
     """
-    _not_below_zero(name, values)
+    check_figures(name, values)
     return book.edit(f"edit piece {name}", lambda edit: edit.update(PIECE, piece_id, **values))
 
 
@@ -112,7 +115,7 @@ def set_estimate(
     What is not given is taken over from the piece; with no values at all the machine has
     no estimate of its own any more.
     """
-    _not_below_zero(name, values)
+    check_figures(name, values)
 
     def change(edit: Edit) -> None:
         there = [row for row in edit.rows(ESTIMATE, "piece_id", piece_id) if row["machine_id"] == machine_id]
@@ -143,7 +146,7 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
 
 def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: float | None) -> Record | None:
     """Change ``price_per_kg`` or ``left_g`` (grams left, None where not weighed) of a spool."""
-    _not_below_zero(name, values)
+    check_figures(name, values)
     return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **values))
 
 
@@ -157,7 +160,7 @@ def edit_rates(book: LabBook, **values: Any) -> Record | None:
 
     Fields of ``Rates``; hours that cannot be read are refused.
     """
-    _not_below_zero("The workshop", values)
+    check_figures("The workshop", values)
     for name in ("weekdays", "weekend"):
         if name in values:
             try:
@@ -186,9 +189,13 @@ def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
     return book.edit(f"remove piece {name}", change)
 
 
-def _not_below_zero(name: str, values: Mapping[str, Any]) -> None:
-    if any(isinstance(value, int | float) and value < 0 for value in values.values()):
+def check_figures(name: str, values: Mapping[str, Any]) -> None:
+    """Refuse minutes, grams and money that cannot be."""
+    figures = [value for value in values.values() if isinstance(value, int | float)]
+    if any(value < 0 for value in figures):
         raise StoreError(f"{name}: a figure cannot be below zero.")
+    if any(not value <= MOST for value in figures):
+        raise StoreError(f"{name}: a figure is too large; check the unit.")
 
 
 def _named(text: str, noun: str) -> str:

@@ -3,25 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
+from queue import Empty, Queue
+from threading import Thread
 from time import monotonic
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, Signal
 
-
-class _Task(QRunnable):
-    def __init__(self, work: Callable[[], Any], report: Callable[[Any, BaseException | None], None]) -> None:
-        super().__init__()
-        self._work = work
-        self._report = report
-
-    def run(self) -> None:
-        try:
-            result = self._work()
-        except Exception as error:  # noqa: BLE001 - the border: errors go back to the window
-            self._report(None, error)
-        else:
-            self._report(result, None)
+Task = tuple[Callable[[], Any], Callable[[Any], None], Callable[[], None] | None]
+"""The work, what to do with its result, and what to do when it fails."""
 
 
 class Progress(QObject):
@@ -56,7 +47,9 @@ class Progress(QObject):
 class TaskRunner(QObject):
     """Runs work on a thread of its own, one piece after another.
 
-    ``failed`` is emitted with the error of work that failed.
+    ``failed`` is emitted with the error of work that failed. The thread is Python's own and
+    not one of Qt's pool: there every piece of work would have another thread state, and
+    libraries that remember the one they were loaded under crash in the next.
     """
 
     failed = Signal(object)
@@ -64,8 +57,8 @@ class TaskRunner(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._queue: Queue[Task | None] = Queue()
+        self._thread: Thread | None = None
         self._waiting = 0
         self._finished.connect(self._on_finished)
 
@@ -79,12 +72,35 @@ class TaskRunner(QObject):
     ) -> None:
         """Run ``work`` on the other thread, then ``done`` with its result, or ``failed``, on this one."""
         self._waiting += 1
-        self._pool.start(_Task(work, lambda result, error: self._finished.emit(done, failed, result, error)))
+        self._queue.put((work, done, failed))
+        if self._thread is None:
+            self._thread = Thread(target=self._loop, name="worker", daemon=True)
+            self._thread.start()
 
     def wait(self) -> None:
-        """Wait until nothing runs any more, for example before a lab book is closed."""
-        self._pool.clear()
-        self._pool.waitForDone()
+        """Drop what has not begun, and end the thread; the next piece of work has a new one."""
+        with suppress(Empty):
+            while True:
+                self._queue.get_nowait()
+                self._waiting -= 1
+        if self._thread is not None:
+            self._queue.put(None)
+            self._thread.join()
+            self._thread = None
+
+    def _loop(self) -> None:
+        while (task := self._queue.get()) is not None:
+            work, done, failed = task
+            result: Any = None
+            error: BaseException | None = None
+            try:
+                result = work()
+            except Exception as raised:  # noqa: BLE001 - the border: errors go back to the window
+                error = raised
+            # Where the window is gone already, nobody waits for the result.
+            with suppress(RuntimeError):
+                self._finished.emit(done, failed, result, error)
+            del task, work, done, failed, result, error
 
     def _on_finished(
         self,

@@ -6,7 +6,6 @@ from .blueprint import DriftGuard as DriftGuard
 from .blueprint import Explained as Explained
 from .blueprint import design_from_values as design_from_values
 from .blueprint import design_values as design_values
-from .blueprint import names_of as names_of
 from .factorial import FRACTIONS as FRACTIONS
 from .factorial import Combination as Combination
 from .factorial import Fraction as Fraction
@@ -19,9 +18,7 @@ from .ladder import edge_interval as edge_interval
 from .latin import latin_square as latin_square
 from .layout import Cell as Cell
 from .layout import PlannedRun as PlannedRun
-from .layout import Totals as Totals
 from .layout import lay_out as lay_out
-from .layout import totals as totals
 from .order import ORDER_VERSION as ORDER_VERSION
 from .order import SeededOrder as SeededOrder
 from .split_plot import SwitchPlan as SwitchPlan

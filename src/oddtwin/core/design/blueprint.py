@@ -259,11 +259,6 @@ class ArmIndex:
         return cls(found, control, centre)
 
 
-def names_of(levels: Sequence[Sequence[str]], combination: Combination) -> str:
-    """Return a readable name of a combination, such as ``"0.28 mm, new"``."""
-    return ", ".join(values[index] for values, index in zip(levels, combination, strict=True))
-
-
 def design_from_values(values: Mapping[str, Any]) -> Design:
     """Return a design from plain values, as a lab book or a file keeps it.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 from typing import Final
@@ -51,14 +51,6 @@ class PlannedRun:
     cell: Cell
     place: int = 0
     turn_deg: int = 0
-
-
-@dataclass(frozen=True, slots=True)
-class Totals:
-    """What a list of runs takes."""
-
-    minutes: float
-    grams: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,18 +121,6 @@ def lay_out(
     if design.kind is DesignKind.CHAIN:
         runs = _step_by_step(runs)
     return _placed(runs, design, seed)
-
-
-def totals(estimates: Iterable[tuple[float, float]]) -> Totals:
-    """Add up the estimated minutes and grams of runs.
-
-    Parameters
-    ----------
-    estimates : iterable of (minutes, grams)
-        One for each run, waste included in the grams.
-    """
-    listed = list(estimates)
-    return Totals(sum(minutes for minutes, _ in listed), sum(grams for _, grams in listed))
 
 
 def _blocks(

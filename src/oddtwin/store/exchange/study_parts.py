@@ -13,7 +13,8 @@ from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import ArmRole, DecisionKind, Role
 from oddtwin.store.exchange.readings_schema import ReadingRow
 
-NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+# A thousand million of anything is a slip of the keys, and sums of such slips overflow.
+NotNegative = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1)]
 

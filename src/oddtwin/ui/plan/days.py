@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from importlib import import_module
-from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
 
@@ -27,8 +26,10 @@ from oddtwin.ui.widgets import (
     heading,
     label,
     plain_table,
+    proposed_path,
     row,
     set_quietly,
+    typed_path,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -66,8 +67,7 @@ class DaysPanel(QWidget):
         if study.id != self._study_id:
             self._study_id = study.id
             self._answer = None
-            stem = "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-")
-            self._path.show_text(str(Path.home() / f"{stem or 'study'}.ics"))
+            self._path.show_text(proposed_path(study.name, ".ics"))
             self._written.setText("")
             self._start.show_text((datetime.now().date() + timedelta(days=1)).isoformat())
         self._weekdays.show_text(study.rates.weekdays)
@@ -259,14 +259,12 @@ class DaysPanel(QWidget):
         placed = placed_of(study) if study else ()
         if study is None or not placed:
             return
-        typed = self._path.text().strip()
-        if not typed:
-            self._path.show_error("Please type where to write it.")
+        path = typed_path(self._path, ".ics")
+        if path is None:
             return
         made = Timetable(placed, 0, 0, 0, False)
         titles = {run.id: f"run {run.code}" for run in study.runs}
         machines = {key: machine.name for key, machine in study.machines.items()}
-        path = (Path.home() / Path(typed).expanduser()).with_suffix(".ics")
         try:
             path.write_bytes(as_icalendar(made, titles, machines, study.name, datetime.now()))
         except (OSError, ValueError) as error:

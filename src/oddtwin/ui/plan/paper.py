@@ -8,7 +8,7 @@ from typing import Final
 
 from PySide6.QtCore import QMarginsF, QSize, QSizeF
 from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
-from PySide6.QtWidgets import QComboBox, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from oddtwin.core.outlook import labels_of, sheet_rows
 from oddtwin.core.picture import GRIDS, LIGHT, POINTS_PER_MM, Drawing, label_sheets, run_sheet
@@ -22,8 +22,10 @@ from oddtwin.ui.widgets import (
     heading,
     label,
     paint,
+    proposed_path,
     row,
     spin_box,
+    typed_path,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -75,11 +77,8 @@ class PaperPanel(QWidget):
             return
         if study.id != self._study_id:
             self._study_id = study.id
-            stem = (
-                "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-") or "study"
-            )
-            self._label_path.show_text(str(Path.home() / f"{stem}-labels.pdf"))
-            self._sheet_path.show_text(str(Path.home() / f"{stem}-run-sheets.pdf"))
+            self._label_path.show_text(proposed_path(study.name, "-labels.pdf"))
+            self._sheet_path.show_text(proposed_path(study.name, "-run-sheets.pdf"))
             self._written.setText("")
         self._none.setVisible(not study.runs)
         for card in self._cards:
@@ -87,48 +86,38 @@ class PaperPanel(QWidget):
         self._show()
 
     def _labels_card(self) -> Card:
-        side = QVBoxLayout()
-        side.addWidget(
+        return _paper_card(
+            "Labels",
+            self._labels,
             label(
                 "A label for each run, with its code, piece and place, a QR code, and a mark for the front. "
                 "Nothing on it tells the arm. Stick it under the print, with the arrow to the front of the "
                 "machine.",
                 "quiet",
-            )
-        )
-        side.addLayout(row(column_label("Sheet"), self._grid, None))
-        side.addLayout(row(column_label("First label at place"), self._first, None))
-        side.addLayout(
+            ),
+            row(column_label("Sheet"), self._grid, None),
+            row(column_label("First label at place"), self._first, None),
             row(
                 self._label_path,
                 button("Write the labels", self._on_labels_clicked, main=True, name="writeLabels"),
-            )
+            ),
         )
-        side.addStretch(1)
-        body = row(self._labels, spacing=18)
-        body.addLayout(side, 1)
-        return Card(heading("Labels"), body)
 
     def _sheets_card(self) -> Card:
-        side = QVBoxLayout()
-        side.addWidget(
+        return _paper_card(
+            "Run sheets",
+            self._sheets,
             label(
                 "A page for each machine, to hang at the printer: the runs in their order with what to set "
                 "up and to check, and room to write down start, end and grams.",
                 "quiet",
-            )
-        )
-        side.addLayout(row(column_label("Page"), self._page, None))
-        side.addLayout(
+            ),
+            row(column_label("Page"), self._page, None),
             row(
                 self._sheet_path,
                 button("Write the run sheets", self._on_sheets_clicked, main=True, name="writeSheets"),
-            )
+            ),
         )
-        side.addStretch(1)
-        body = row(self._sheets, spacing=18)
-        body.addLayout(side, 1)
-        return Card(heading("Run sheets"), body)
 
     def _show(self) -> None:
         study = self._workbench.study
@@ -156,17 +145,29 @@ class PaperPanel(QWidget):
             self._write(self._sheet_path, self._sheet_pages(self._workbench.study))
 
     def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
-        typed = field.text().strip()
-        if not typed:
-            field.show_error("Please type where to write it.")
+        path = typed_path(field, ".pdf")
+        if path is None:
             return
-        path = (Path.home() / Path(typed).expanduser()).with_suffix(".pdf")
         if not write_pdf(path, pages):
             field.show_error(f"{path} could not be written; choose another place.")
             return
         field.show_error("")
         count = f"{len(pages)} {'page' if len(pages) == 1 else 'pages'}"
         self._written.setText(f"Written: {path}, {count}")
+
+
+def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card:
+    """Lay the picture of a page beside what is said of it."""
+    side = QVBoxLayout()
+    for part in parts:
+        if isinstance(part, QLayout):
+            side.addLayout(part)
+        else:
+            side.addWidget(part)
+    side.addStretch(1)
+    body = row(preview, spacing=18)
+    body.addLayout(side, 1)
+    return Card(heading(title), body)
 
 
 def write_pdf(path: Path, pages: Sequence[Drawing]) -> bool:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from pathlib import Path
 
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QFileDialog, QRadioButton, QVBoxLayout, QWidget
 
@@ -21,8 +20,10 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    proposed_path,
     row,
     spin_box,
+    typed_path,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -82,8 +83,7 @@ class SettleView(Page):
             part.setEnabled(self._workbench.can_edit)
         if self._report.property("study") != study.id:
             self._report.setProperty("study", study.id)
-            stem = "".join(sign if sign.isalnum() else "-" for sign in study.name.lower()).strip("-")
-            self._report.show_text(str(Path.home() / f"{stem or 'study'}.html"))
+            self._report.show_text(proposed_path(study.name, ".html"))
             self._written.setText("")
 
     def _decision_card(self) -> QWidget:
@@ -182,14 +182,10 @@ class SettleView(Page):
             self._write(".json", write_study(self._workbench.study))
 
     def _write(self, suffix: str, text: str) -> None:
-        # A bare name belongs to the user's own folder, not to wherever the program was started.
-        typed = self._report.text().strip()
-        if not typed:
-            self._report.show_error("Please type where to write it.")
+        path = typed_path(self._report, suffix)
+        if path is None:
             return
-        path = Path.home() / Path(typed).expanduser()
         try:
-            path = path.with_suffix(suffix)
             path.write_text(text, encoding="utf-8")
         except (OSError, ValueError) as error:
             self._report.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")

@@ -2,6 +2,7 @@
 
 from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
+from oddtwin.ui.widgets.files import proposed_path, typed_path
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
     Card,
@@ -20,6 +21,7 @@ from oddtwin.ui.widgets.parts import (
     spin_box,
 )
 from oddtwin.ui.widgets.table import fill_table, plain_table
+from oddtwin.ui.widgets.tabs import TabbedPage
 from oddtwin.ui.widgets.undo import UndoPasser
 
 __all__ = [
@@ -31,6 +33,7 @@ __all__ = [
     "LineField",
     "Page",
     "QuantityField",
+    "TabbedPage",
     "TextField",
     "UndoPasser",
     "button",
@@ -42,8 +45,10 @@ __all__ = [
     "label",
     "paint",
     "plain_table",
+    "proposed_path",
     "row",
     "set_quietly",
     "short",
     "spin_box",
+    "typed_path",
 ]

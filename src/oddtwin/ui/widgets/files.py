@@ -1,0 +1,29 @@
+"""Where files are written: proposed in the user's own folder, and read back from a field."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from oddtwin.ui.widgets.fields import LineField
+
+
+def proposed_path(name: str, ending: str) -> str:
+    """Return a path in the user's folder, named after a study."""
+    stem = "".join(sign if sign.isalnum() else "-" for sign in name.lower()).strip("-")
+    return str(Path.home() / f"{stem or 'study'}{ending}")
+
+
+def typed_path(field: LineField, suffix: str) -> Path | None:
+    """Return the path in a field with its suffix; None, with the reason below the field, where there is none.
+
+    A bare name belongs to the user's own folder, not to wherever the program was started.
+    """
+    typed = field.text().strip()
+    if not typed:
+        field.show_error("Please type where to write it.")
+        return None
+    try:
+        return (Path.home() / Path(typed).expanduser()).with_suffix(suffix)
+    except (ValueError, RuntimeError) as error:
+        field.show_error(f"{typed} is no place for a file ({error}).")
+        return None

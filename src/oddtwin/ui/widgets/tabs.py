@@ -1,0 +1,70 @@
+"""A page with tabs, each made when it is first shown."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import Protocol
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from oddtwin.ui.widgets.parts import Page, button
+
+
+class Panel(Protocol):
+    """What a page asks of a tab."""
+
+    def refresh(self) -> None:
+        """Show things as they are now."""
+
+
+class TabbedPage(Page):
+    """Tabs above one panel at a time.
+
+    A subclass makes the panels in ``make_tab``, where it loads their modules.
+    """
+
+    def __init__(self, names: Sequence[str], prefix: str) -> None:
+        super().__init__()
+        self._panels: dict[str, QWidget] = {}
+        self._buttons: dict[str, QPushButton] = {}
+        tabs = QHBoxLayout()
+        for name in names:
+            tab = button(name, partial(self.show_tab, name), name=f"{prefix}{name.split()[0]}")
+            tab.setProperty("tab", True)
+            tab.setCheckable(True)
+            self._buttons[name] = tab
+            tabs.addWidget(tab)
+        tabs.addStretch(1)
+        self.body.addLayout(tabs)
+        self.body.addStretch(1)
+        self._shown = names[0]
+
+    def make_tab(self, name: str) -> QWidget:
+        """Make the panel of a tab."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        """Show the tab that is open as things are now."""
+        if self._shown not in self._panels:
+            self.show_tab(self._shown)
+            return
+        panel: Panel = self._panels[self._shown]  # type: ignore[assignment]
+        panel.refresh()
+
+    def show_tab(self, name: str) -> None:
+        """Show one of the tabs, up to date."""
+        self._shown = name
+        # The panel with the focus may be about to hide; the focus would fly to the header.
+        if self.isVisible():
+            self._buttons[name].setFocus()
+        if name not in self._panels:
+            self._panels[name] = self.make_tab(name)
+            self.body.insertWidget(self.body.count() - 1, self._panels[name])
+        for other, panel in self._panels.items():
+            panel.setVisible(other == name)
+        for other, tab in self._buttons.items():
+            tab.setChecked(other == name)
+        self.setFocusProxy(self._panels[name])
+        self.verticalScrollBar().setValue(0)
+        self.refresh()
