@@ -6,7 +6,7 @@ import random
 import unittest
 
 from oddtwin.core.confounding import Column, ColumnKind, check_confounding
-from oddtwin.core.effects import Scatter, chance_inside, chances_of, pairs_needed
+from oddtwin.core.effects import Scatter, chance_inside, chances_of, over_scatter, pairs_needed
 from oddtwin.core.judge import BlindTest, luck, matching_chances
 
 FACTOR, NUISANCE, TREND = ColumnKind.FACTOR, ColumnKind.NUISANCE, ColumnKind.TREND
@@ -44,6 +44,37 @@ class Power(unittest.TestCase):
                 self.assertLessEqual(one.p_find_margin, two.p_find_margin + 1e-9)
             for item in found:
                 self.assertTrue(0 <= item.p_find_margin <= 1 and 0 <= item.p_establish_twin <= 1)
+
+    def test_extreme_figures_stay_chances(self):
+        sizes = (1e-9, 1e-3, 1.0, 12.5, 1e9)
+        for sd, margin, df in itertools.product(sizes, sizes, (None, 1e-3, 0.5, 1.0, 12.5, 1e5, 1e9)):
+            for item in chances_of(Scatter(sd, df), margin, (2, 3, 12, 100)):
+                self.assertTrue(0 <= item.p_find_margin <= 1, (sd, margin, df, item))
+                self.assertTrue(0 <= item.p_establish_twin <= 1, (sd, margin, df, item))
+        # Where the noncentral t of the library gives up, the integral over the scatter takes over.
+        self.assertAlmostEqual(chances_of(Scatter(1.0), 12.5, [2])[0].p_find_margin, 0.6733, places=4)
+
+    def test_the_integral_over_the_scatter_is_the_noncentral_t(self):
+        from scipy.special import nctdtr, ndtr, stdtrit
+
+        for df, shift in itertools.product((1, 2, 5, 12, 40), (0.0, 0.5, 2.0, 4.0)):
+            critical = float(stdtrit(df, 0.975))
+            integral = over_scatter(
+                lambda ratio, c=critical, s=shift: ndtr(s - c * ratio) + ndtr(-s - c * ratio), df
+            )
+            exact = 1 - nctdtr(df, shift, critical) + nctdtr(df, shift, -critical)
+            self.assertAlmostEqual(integral, float(exact), places=9)
+
+    def test_simulated_studies_find_the_margin_as_often_as_they_should(self):
+        import numpy as np
+
+        rng = np.random.default_rng(3)
+        for pairs, margin in ((2, 12.5), (3, 2.0), (6, 1.0)):
+            found = rng.normal(margin, 2**0.5, (200_000, pairs))
+            t = found.mean(1) / (found.std(1, ddof=1) / pairs**0.5)
+            critical = {2: 12.7062, 3: 4.3027, 6: 2.5706}[pairs]
+            power = chances_of(Scatter(1.0), margin, [pairs])[0].p_find_margin
+            self.assertAlmostEqual(float((abs(t) > critical).mean()), power, delta=0.004)
 
     def test_one_pair_needs_a_known_noise_floor(self):
         self.assertIsNone(chances_of(Scatter(1.0), 2.0, [1])[0].p_find_margin)

@@ -55,6 +55,11 @@ class Arms(unittest.TestCase):
         self.assertEqual([arm.id for arm in again.arms], ids)
         self.assertEqual(len(set(ids)), 4)
 
+    def test_a_name_that_stands_twice_is_numbered(self):
+        clumsy = (Factor(1, "slicer setting", "x", (Level(1, "1"), Level(2, "Old"), Level(3, "Old"))),)
+        names = [arm.name for arm in drawn(DesignKind.LADDER, made=clumsy).arms]
+        self.assertEqual(names, ["Old", "Old (2)", "Old (3)"])
+
     def test_every_arm_has_a_name_of_its_own_in_every_design(self):
         for kind, names in (
             (DesignKind.FACTORIAL, "abc"),

@@ -114,7 +114,7 @@ class Timetables(unittest.TestCase):
         for number in range(25):
             workload = random_work(rng)
             with self.subTest(number):
-                self.assertEqual(broken_rules(workload, make_timetable(workload, seconds=1.0)), [])
+                self.assertEqual(broken_rules(workload, make_timetable(workload, seconds=0.4)), [])
 
     def test_the_checker_sees_broken_rules(self):
         workload = work([Job(1, 1, 0, 100, 0), Job(2, 1, 1, 100, 1)])
@@ -235,3 +235,18 @@ class Calendars(unittest.TestCase):
         self.assertEqual(prints["run K7M prints on Marlow"].decoded("dtstart"), made.placed[0].start)
         self.assertEqual(len({str(item["uid"]) for item in events}), 4)
         self.assertTrue(any("switch 25 min" in name for name in prints))
+
+
+class ManyRandom(unittest.TestCase):
+    def test_spools_presence_and_pins_together(self):
+        rng = random.Random(21)
+        for number in range(8):
+            workload = random_work(rng)
+            free = make_timetable(workload, 0.4)
+            # Put one print where it stands anyway: nothing else may have to give way.
+            item = rng.choice(free.placed)
+            held = workload.pinned(item.key, item.start)
+            made = make_timetable(held, 0.6)
+            with self.subTest(number):
+                self.assertEqual(broken_rules(held, made), [])
+                self.assertEqual(next(p.start for p in made.placed if p.key == item.key), item.start)

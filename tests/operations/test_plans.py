@@ -73,6 +73,29 @@ class Drawing(WithStudy):
         value = self.draw(DesignKind.FACTORIAL)
         self.assertNotIn(ArmRole.CENTRE, {arm.role for arm in value.arms})
 
+    def test_factors_levels_and_arms_have_names_of_their_own(self):
+        self.asked("height", levels=("1", "2"))
+        for act in (
+            lambda: operations.add_factor(self.book, study_id=1, kind="part", name=" Height"),
+            lambda: operations.add_factor(self.book, study_id=1, kind="part", name="lid", levels=("a", "A ")),
+            lambda: operations.add_level(self.book, factor_id=1, value="2"),
+            lambda: operations.edit_level(self.book, level_id=1, value="2"),
+            lambda: operations.set_control(self.book, study_id=1, name="baseline"),
+            lambda: operations.edit_factor(self.book, factor_id=1, name=" "),
+        ):
+            with self.assertRaises(StoreError):
+                act()
+        operations.edit_level(self.book, level_id=1, value="1", minutes=3.0)
+        operations.edit_factor(self.book, factor_id=1, name="height")
+        operations.add_factor(self.book, study_id=1, kind="part", name="lid")
+        with self.assertRaisesRegex(StoreError, "called “Lid” differs already"):
+            operations.edit_factor(self.book, factor_id=1, name="Lid")
+        # Levels without a value yet still go out and come back apart.
+        value = self.draw()
+        back = read_study(write_study(value), "x.json")
+        self.assertEqual([level.value for level in back.factors[1].levels], ["level 1", "level 2"])
+        self.assertEqual(len({arm.level_ids for arm in back.arms}), 2)
+
     def test_levels_stay_once_runs_were_started(self):
         self.asked("height")
         value = self.draw()

@@ -146,6 +146,11 @@ def insert_factor(
     edit: Edit, study_id: int, kind: str, name: str, levels: Sequence[str], disturbs: str = ""
 ) -> None:
     """Add a factor with its levels inside a larger edit."""
+    _own_name(edit, FACTOR, "study_id", study_id, "name", name, "Something called “{}” differs already")
+    if len({level.strip().casefold() for level in levels if level.strip()}) < sum(
+        map(bool, map(str.strip, levels))
+    ):
+        raise StoreError(f"Two levels of {name} would be the same; give each a value of its own.")
     factor = edit.insert(
         FACTOR,
         study_id=study_id,
@@ -163,7 +168,18 @@ def insert_factor(
 
 def edit_factor(book: LabBook, *, factor_id: int, **values: str) -> Record | None:
     """Change ``kind``, ``name`` or ``disturbs``."""
-    return book.edit("edit what differs", lambda edit: edit.update(FACTOR, factor_id, **values))
+    if "name" in values:
+        _needs(values["name"], "a name for what differs")
+
+    def change(edit: Edit) -> None:
+        if "name" in values:
+            study = edit.get(FACTOR, factor_id)["study_id"]
+            taken = "Something called “{}” differs already"
+            _own_name(edit, FACTOR, "study_id", study, "name", values["name"], taken, factor_id)
+            values["name"] = values["name"].strip()
+        edit.update(FACTOR, factor_id, **values)
+
+    return book.edit("edit what differs", change)
 
 
 def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
@@ -182,6 +198,7 @@ def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
 
     def change(edit: Edit) -> None:
         there = edit.rows(LEVEL, "factor_id", factor_id)
+        _own_name(edit, LEVEL, "factor_id", factor_id, "value", value, "There is a level “{}” already")
         _keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
         empty = next((row for row in there if not row["value"]), None)
         if empty is not None:
@@ -213,9 +230,14 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Re
         Minutes or a cost below zero, or a figure that is too large.
     """
     check_figures(value or "The level", {**values, "mass_g": abs(values.get("mass_g", 0.0))})
-    return book.edit(
-        f"edit level {value}", lambda edit: edit.update(LEVEL, level_id, value=value.strip(), **values)
-    )
+
+    def change(edit: Edit) -> None:
+        factor = edit.get(LEVEL, level_id)["factor_id"]
+        taken = "There is a level “{}” already"
+        _own_name(edit, LEVEL, "factor_id", factor, "value", value, taken, level_id)
+        edit.update(LEVEL, level_id, value=value.strip(), **values)
+
+    return book.edit(f"edit level {value}", change)
 
 
 def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
@@ -239,6 +261,10 @@ def set_control(book: LabBook, *, study_id: int, name: str) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
+        own = next(
+            (row["id"] for row in edit.rows(ARM, "study_id", study_id) if row["role"] == "control"), None
+        )
+        _own_name(edit, ARM, "study_id", study_id, "name", name, "There is an arm “{}” already", own)
         controls = [row for row in edit.rows(ARM, "study_id", study_id) if row["role"] == ArmRole.CONTROL]
         if not controls and name.strip():
             edit.insert(
@@ -381,6 +407,23 @@ def _response(study_id: int, position: int, values: dict[str, Any]) -> dict[str,
 
 def _next(edit: Edit, table: Table, study_id: int) -> int:
     return max((row["position"] for row in edit.rows(table, "study_id", study_id)), default=-1) + 1
+
+
+def _own_name(
+    edit: Edit,
+    table: Table,
+    parent: str,
+    parent_id: int,
+    column: str,
+    wanted: str,
+    taken: str,
+    own: int | None = None,
+) -> None:
+    """Refuse a name that another row of the same parent has; empty ones may repeat."""
+    for row in edit.rows(table, parent, parent_id):
+        same = row[column].strip().casefold() == wanted.strip().casefold()
+        if wanted.strip() and same and row["id"] != own:
+            raise StoreError(f"{taken.format(wanted.strip())}; choose another name.")
 
 
 def _needs(text: str, what: str) -> None:

@@ -30,6 +30,7 @@ from .power import (
 from .power import (
     further_pairs as further_pairs,
 )
+from .power import over_scatter as over_scatter
 from .ranks import (
     RankTest as RankTest,
 )

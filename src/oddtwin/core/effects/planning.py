@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from oddtwin.core.effects.noise import SMALLEST
-from oddtwin.core.effects.power import chance_inside
+from oddtwin.core.effects.power import chance_inside, over_scatter
 
 MOST_PAIRS: Final = 100_000
 
@@ -119,13 +119,20 @@ def chance_different(difference: float, standard_error: float, df: float) -> flo
     df : float
         Degrees of freedom of the standard error.
     """
-    from scipy.special import nctdtr, stdtrit
+    from scipy.special import nctdtr, ndtr, stdtrit
 
     critical, shift = float(stdtrit(df, 0.975)), difference / standard_error
+    if not math.isfinite(critical):
+        return 0.0
     # Far out the noncentral t loses its footing; there the answer is one to all digits.
     if shift > 1e3 * max(1.0, critical):
         return 1.0
-    return float(1 - nctdtr(df, shift, critical) + nctdtr(df, shift, -critical))
+    found = float(1 - nctdtr(df, shift, critical) + nctdtr(df, shift, -critical))
+    if not math.isfinite(found):
+        found = over_scatter(
+            lambda ratio: ndtr(shift - critical * ratio) + ndtr(-shift - critical * ratio), df
+        )
+    return min(1.0, max(0.0, found))
 
 
 def pairs_needed(scatter: Scatter, margin: float, chance: float, twin: bool = False) -> int | None:

@@ -66,14 +66,48 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
         integrated over that deviation's chi distribution (the integral that Owen's Q
         functions express; Phillips 1990, from memory).
     """
-    from scipy.special import chdtri, gammaln, ndtr, stdtrit
+    from scipy.special import ndtr, stdtrit
 
     critical = float(stdtrit(df, 0.95))
+    if not math.isfinite(critical):
+        return 0.0
     # Ratio of sample to true standard deviation; wider ratios leave no room inside.
     widest = margin / (critical * standard_error)
+
+    def room(ratio: NDArray[np.float64]) -> NDArray[np.float64]:
+        between = ndtr((margin - difference) / standard_error - critical * ratio) - ndtr(
+            (-margin - difference) / standard_error + critical * ratio
+        )
+        return np.maximum(between, 0)
+
+    return over_scatter(room, df, widest)
+
+
+def over_scatter(
+    chance: Callable[[NDArray[np.float64]], NDArray[np.float64]], df: float, widest: float = math.inf
+) -> float:
+    """Average a chance over the sample standard deviation that a study may happen to have.
+
+    Parameters
+    ----------
+    chance : callable
+        Takes ratios of sample to true standard deviation, of shape (nodes,); returns the chance
+        given each.
+    df : float
+        Degrees of freedom of the sample standard deviation.
+    widest : float
+        Beyond this ratio the chance is zero.
+
+    Returns
+    -------
+    float
+        Integral over the chi distribution (Gauss and Legendre, 120 nodes), from 0 to 1.
+    """
+    from scipy.special import chdtri, gammaln
+
     ends = [math.sqrt(float(chdtri(df, tail)) / df) for tail in (1 - 1e-13, 1e-13)]
     low, high = ends[0], min(ends[1], widest)
-    if high <= low:
+    if not high > low:
         return 0.0
     nodes, weights = _gauss_legendre()
     ratio = low + (high - low) * (nodes + 1) / 2
@@ -81,10 +115,8 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
         math.log(2) + df / 2 * math.log(df / 2) - float(gammaln(df / 2))
         + (df - 1) * np.log(ratio) - df * ratio**2 / 2
     )  # fmt: skip
-    room = ndtr((margin - difference) / standard_error - critical * ratio) - ndtr(
-        (-margin - difference) / standard_error + critical * ratio
-    )
-    return float(np.sum(weights * np.exp(log_density) * np.maximum(room, 0)) * (high - low) / 2)
+    total = float(np.sum(weights * np.exp(log_density) * chance(ratio)) * (high - low) / 2)
+    return min(1.0, max(0.0, total))
 
 
 @lru_cache(maxsize=1)

@@ -200,7 +200,20 @@ def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
     if index.centre is not None:
         old = next((arm for arm in study.arms if arm.role is ArmRole.CENTRE), None)
         arms.append(Arm(old.id if old else next(numbers), _middle(study.factors), False, (), ArmRole.CENTRE))
-    return tuple(arms)
+    return _with_own_names(arms)
+
+
+def _with_own_names(arms: Sequence[Arm]) -> tuple[Arm, ...]:
+    """Number names that stand twice, so that every arm can be told by its name."""
+    taken: set[str] = set()
+    named = []
+    for arm in arms:
+        name = next(
+            text for n in count(1) if (text := arm.name if n == 1 else f"{arm.name} ({n})") not in taken
+        )
+        taken.add(name)
+        named.append(replace(arm, name=name))
+    return tuple(named)
 
 
 def machines_of_levels(study: Study) -> dict[int, int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 
 from pydantic import ValidationError
@@ -124,16 +124,20 @@ def _to_file(study: Study) -> StudyFile:
 
 def _arm_part(study: Study, arm: Arm) -> ArmPart:
     values = {
-        factor.name: level.value
+        factor.name: level.value or f"level {number}"
         for factor in study.factors
-        for level in factor.levels
+        for number, level in enumerate(factor.levels, 1)
         if level.id in arm.level_ids
     }
     return ArmPart(name=arm.name, baseline=arm.is_baseline, role=arm.role, levels=values)
 
 
 def _factor_part(factor: Factor) -> FactorPart:
-    levels = [LevelPart.model_validate(level, from_attributes=True) for level in factor.levels]
+    # A level that has no value yet is called by its number, so that arms can name it.
+    levels = [
+        LevelPart.model_validate(replace(level, value=level.value or f"level {number}"), from_attributes=True)
+        for number, level in enumerate(factor.levels, 1)
+    ]
     return FactorPart(kind=factor.kind, name=factor.name, levels=levels, disturbs=factor.disturbs)
 
 

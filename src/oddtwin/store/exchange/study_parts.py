@@ -287,6 +287,8 @@ class StudyFile(_Part):
             ("response", self.responses),
         ):
             _unique(noun, [thing.name for thing in things])
+        for factor in self.factors:
+            _unique(f"level of {factor.name}", [level.value for level in factor.levels if level.value])
         _unique("run code", [run.code for run in self.runs])
         arms = {arm.name for arm in self.arms}
         responses = {response.name for response in self.responses}
