@@ -60,6 +60,17 @@ class Layers(unittest.TestCase):
         run = self.run_python(FIRST_SCREEN, QT_QPA_PLATFORM="offscreen")
         self.assertEqual(run.stdout.strip(), "[]", run.stderr[-2000:])
 
+    def test_the_command_line_loads_only_what_it_needs(self):
+        code = """
+import sys
+from oddtwin.cli import main
+main(["luck", "--test", "matching", "--trials", "4", "--correct", "4"])
+slow = ("ortools", "pandas", "sqlalchemy", "pydantic", "scipy", "PySide6")
+print([name for name in slow if name in sys.modules])
+"""
+        run = self.run_python(code)
+        self.assertEqual(run.stdout.splitlines()[-1], "[]", run.stderr[-2000:])
+
 
 REFERENCES = """
 import sys

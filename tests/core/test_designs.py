@@ -3,6 +3,7 @@
 import itertools
 import random
 import unittest
+import zlib
 from collections import Counter
 
 import numpy as np
@@ -170,6 +171,33 @@ class Balance(unittest.TestCase):
             design_from_values({"kind": "magic"})
         with self.assertRaises(ValueError):
             design_from_values({"sort": "pairs"})
+
+
+# Written down when version 1 was made, as checksums of whole run lists: a different one breaks
+# every printed run list of that design.
+FOR_EVER = {
+    "pairs": (Design(), 3473145341),
+    "abba": (Design(guard=DriftGuard.ABBA), 780334736),
+    "baseline last": (Design(guard=DriftGuard.BASELINE_LAST), 3659735519),
+    "ladder": (Design(DesignKind.LADDER, (5,)), 608423814),
+    "climb": (Design(DesignKind.LADDER, (5,), rule=LadderRule.CLIMB), 3598189954),
+    "chain": (Design(DesignKind.CHAIN, (2, 2, 2)), 3636895245),
+    "factorial": (Design(DesignKind.FACTORIAL, (3, 2), centre_points=1), 2462637006),
+    "fraction": (Design(DesignKind.FRACTION, (2,) * 5, fraction_p=2, control=True), 2810376799),
+    "crossover": (Design(DesignKind.CROSSOVER, (2, 2), copies=4), 491441022),
+    "split plot": (Design(DesignKind.SPLIT_PLOT, (2, 3), whole_plots=4), 2478734465),
+}
+
+
+class SeedsForEver(unittest.TestCase):
+    def test_the_same_seed_gives_the_same_order_for_ever(self):
+        for name, (design, kept) in FOR_EVER.items():
+            runs = lay_out(design, [Cell(1, 7), Cell(2, 7)], 2, 3, seed=41)
+            text = ";".join(
+                f"{run.code},{run.arm},{run.block},{run.cell.machine_id},{run.place},{run.turn_deg}"
+                for run in runs
+            )
+            self.assertEqual(zlib.crc32(text.encode()), kept, name)
 
 
 class SplitPlots(unittest.TestCase):

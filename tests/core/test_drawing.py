@@ -4,10 +4,12 @@ import dataclasses
 import itertools
 import random
 import unittest
+from datetime import datetime
 
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
-from oddtwin.core.outlook import plan_as_json
+from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
 from oddtwin.core.readings import ResponseType
+from oddtwin.core.schedule import make_timetable
 from oddtwin.core.study import (
     CARDS,
     Arm,
@@ -256,3 +258,35 @@ class AnyDesign(unittest.TestCase):
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))
                 for finding in analyse(done).findings:
                     self.assertTrue(finding.sentence)
+
+
+class SharedPlates(unittest.TestCase):
+    def test_a_plate_is_heated_taken_off_and_planned_once(self):
+        options = {"copies": 2}
+        made = factors("a", minutes=15.0, kind="part", disturbs="nozzle")
+        machines = {1: Machine(1, "Marlow", overhead_min=8.0)}
+        shared = drawn(made=made, repeats=3, options=options, machines=machines)
+        alone = drawn(made=made, repeats=3, machines=machines)
+        one, two = budget_of(shared), budget_of(alone)
+        self.assertEqual((one.runs, one.printing_min), (two.runs, two.printing_min))
+        self.assertEqual((one.overhead_min, two.overhead_min), (24.0, 48.0))
+        self.assertEqual((one.hands_min, two.hands_min), (15.0, 30.0))
+        self.assertEqual((one.switching_min, one.checking_min), (0.0, 0.0))
+        work = workload_of(shared, datetime(2026, 11, 30))
+        self.assertEqual([job.print_min for job in work.jobs], [2 * 60 + 8] * 3)
+        timetable = make_timetable(work, 0.5)
+        slots = slots_of(shared, timetable, set())
+        self.assertEqual(set(slots), {run.id for run in shared.runs})
+        for block in {run.block_id for run in shared.runs}:
+            here = {slots[run.id] for run in shared.runs if run.block_id == block}
+            self.assertEqual(len(here), 1)
+        kept = tuple(dataclasses.replace(run, slot=slots[run.id]) for run in shared.runs)
+        self.assertEqual(placed_of(dataclasses.replace(shared, runs=kept)), timetable.placed)
+
+    def test_a_ladder_asks_for_its_next_level(self):
+        value = Ladders().ladder(LadderRule.EXTREMES, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0})
+        stands = progress(value)
+        self.assertIs(stands.stage, Stage.PLAN)
+        self.assertEqual(stands.next_step, "Plan the next level of the ladder: 0.6")
+        done = Ladders().ladder(LadderRule.RANDOM, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0})
+        self.assertIs(progress(done).stage, Stage.VERDICT)

@@ -128,7 +128,7 @@ class DaysOfPrinting(InSheet):
 
     def test_kept_times_give_the_same_chart_back(self):
         value, made, _ = self.chart()
-        slots = slots_of(made, {made.placed[0].key})
+        slots = slots_of(value, made, {made.placed[0].key})
         runs = tuple(dataclasses.replace(run, slot=slots[run.id]) for run in value.runs)
         again = placed_of(dataclasses.replace(value, runs=runs))
         self.assertEqual(again, made.placed)

@@ -1,10 +1,21 @@
 """The demo lab book: the same every time, and each study in its state."""
 
 import unittest
+from datetime import datetime
 
 import numpy as np
 
-from oddtwin.core.study import Stage, analyse, progress
+from oddtwin.core.design import DesignKind
+from oddtwin.core.outlook import budget_of, power_sentence, workload_of
+from oddtwin.core.schedule import make_timetable
+from oddtwin.core.study import (
+    Stage,
+    analyse,
+    checks_by_run,
+    progress,
+    study_confounding,
+    whole_plots,
+)
 from oddtwin.demo import build_demo
 from oddtwin.store import load_study
 from oddtwin.store.exchange import write_study
@@ -50,6 +61,34 @@ class Demo(InFolder):
             ]
             self.assertEqual(readings[0], readings[1])
             self.assertEqual([r.code for r in first[name].runs], [r.code for r in second[name].runs])
+
+    def test_the_planned_study_shows_what_a_plan_can_say(self):
+        study = self.studies()["Textured plate and first layer"]
+        self.assertEqual(study.plan.design.kind, DesignKind.SPLIT_PLOT)
+        self.assertTrue(study.factors[0].hard_to_change)
+        # Two machines, four plots on each, two easy levels in every plot.
+        self.assertEqual((len(study.runs), len(set(whole_plots(study).values()))), (16, 4))
+        self.assertTrue(any(checks_by_run(study).values()))
+        budget = budget_of(study)
+        self.assertEqual(budget.unknown, ())
+        self.assertGreater(budget.money, 0)
+        # The spool does not last: the plan says so before anything is printed.
+        self.assertGreater(budget.spools[0].short_g, 0)
+        force = next(item for item in study.responses if item.primary)
+        self.assertIn("Peel force", power_sentence(study, force, None))
+        self.assertEqual(study_confounding(study), [])
+        made = make_timetable(workload_of(study, datetime(2026, 11, 30)), 0.5)
+        self.assertEqual(len(made.placed), 16)
+
+    def test_the_workshop_has_figures(self):
+        study = next(iter(self.studies().values()))
+        self.assertEqual(len(study.spools), 3)
+        self.assertTrue(all(machine.overhead_min and machine.power_w for machine in study.machines.values()))
+        self.assertTrue(all(piece.faults for piece in study.pieces.values()))
+        divider = next(piece for piece in study.pieces.values() if piece.name == "Drawer divider")
+        self.assertEqual(
+            len({takes.minutes for takes in divider.on_machines.values()} | {divider.minutes}), 2
+        )
 
     def test_what_it_shows_is_plausible(self):
         for study in self.studies().values():

@@ -8,7 +8,16 @@ from typing import Final
 
 from oddtwin.core.outlook.spending import between
 from oddtwin.core.schedule import DAY_MIN, Job, Placed, Presence, Timetable, Workload, greedy_starts
-from oddtwin.core.study import Arm, RunState, Slot, Study, checks_between
+from oddtwin.core.study import (
+    Arm,
+    Run,
+    RunState,
+    Slot,
+    Study,
+    checks_between,
+    plates_of,
+    shares_plates,
+)
 
 _MONDAY: Final = datetime(2024, 1, 1)
 
@@ -38,27 +47,21 @@ def workload_of(
         **{run.id: run.slot.start for run in study.runs if run.slot and run.slot.pinned},
         **(pinned or {}),
     }
-    block_of = {block.id: block for block in study.blocks}
+    planned = [run for run in study.runs if run.state is RunState.PLANNED]
     jobs = []
-    for run in study.runs:
-        if run.state is not RunState.PLANNED:
-            continue
-        block = block_of[run.block_id]
-        machine = study.machines.get(run.machine_id or block.machine_id or 0)
-        piece = study.pieces.get(block.piece_id or 0)
-        takes = piece.on(machine.id if machine else None) if piece else None
-        if takes is None or takes.minutes <= 0:
-            name = piece.name if piece else "one of the pieces"
-            raise ValueError(f"There is no estimate of minutes for {name}; type it in the list of pieces.")
+    for plate in plates_of(study, planned):
+        first = plate[0]
+        machine = study.machine_of(first)
+        minutes = sum(_minutes(study, run) for run in plate)
         jobs.append(
             Job(
-                key=run.id,
+                key=first.id,
                 machine=machine.id if machine else 0,
-                position=run.position,
-                print_min=math.ceil(takes.minutes + (machine.overhead_min if machine else 0.0)),
-                arm=run.arm_id,
-                spool=run.spool,
-                pinned=pinned_at(start, wanted[run.id]) if run.id in wanted else None,
+                position=first.position,
+                print_min=math.ceil(minutes + (machine.overhead_min if machine else 0.0)),
+                arm=study.baseline.id if shares_plates(study) else first.arm_id,
+                spool=first.spool,
+                pinned=pinned_at(start, wanted[first.id]) if first.id in wanted else None,
             )
         )
     return Workload(
@@ -87,23 +90,32 @@ def days_of(study: Study) -> dict[int, int | str]:
     dated = {run.id: run.started or (run.slot.start if run.slot else None) for run in study.runs}
     if any(dated.values()):
         return {key: at.date().isoformat() for key, at in dated.items() if at}
+    planned = [run for run in study.runs if run.state is RunState.PLANNED]
+    on_plate = {plate[0].id: plate for plate in plates_of(study, planned)}
     try:
         work = workload_of(study, _MONDAY)
         work.check()
         starts = greedy_starts(work)
     except ValueError:
         return {}
-    return {key: start // DAY_MIN + 1 for key, (start, _) in starts.items()}
+    return {run.id: start // DAY_MIN + 1 for key, (start, _) in starts.items() for run in on_plate[key]}
 
 
-def slots_of(timetable: Timetable, pinned: set[int]) -> dict[int, Slot]:
-    """Return the slot of each run by its id."""
-    return {item.key: Slot(item.start, item.end, item.key in pinned) for item in timetable.placed}
+def slots_of(study: Study, timetable: Timetable, pinned: set[int]) -> dict[int, Slot]:
+    """Return the slot of each run by its id; prints that share a plate share theirs."""
+    planned = [run for run in study.runs if run.state is RunState.PLANNED]
+    on_plate = {plate[0].id: plate for plate in plates_of(study, planned)}
+    return {
+        run.id: Slot(item.start, item.end, item.key in pinned)
+        for item in timetable.placed
+        for run in on_plate[item.key]
+    }
 
 
 def placed_of(study: Study) -> tuple[Placed, ...]:
     """Return the timetable that a study's runs keep; empty where they have no times."""
-    timed = [run for run in study.runs if run.slot and run.state is RunState.PLANNED]
+    planned = [run for run in study.runs if run.slot and run.state is RunState.PLANNED]
+    timed = [plate[0] for plate in plates_of(study, planned)]
     if not timed:
         return ()
     arms = {arm.id: arm for arm in study.arms}
@@ -113,7 +125,8 @@ def placed_of(study: Study) -> tuple[Placed, ...]:
     for run in sorted(timed, key=lambda run: (str(run.slot and run.slot.start), run.position)):
         machine, arm = run.machine_id or block_of[run.block_id].machine_id or 0, arms[run.arm_id]
         before = set_up.get(machine, arm)
-        switch = _switch(study, before, arm) if before.id != arm.id else 0.0
+        moves = before.id != arm.id and not shares_plates(study)
+        switch = _switch(study, before, arm) if moves else 0.0
         set_up[machine] = arm
         if run.slot is not None:
             hands = timedelta(minutes=math.ceil(study.rates.hands_min + switch))
@@ -126,6 +139,15 @@ def pinned_at(start: datetime, at: datetime) -> int:
     """Return a start in minutes after the midnight before the calendar begins."""
     midnight = start.replace(hour=0, minute=0, second=0, microsecond=0)
     return int((at - midnight).total_seconds() // 60)
+
+
+def _minutes(study: Study, run: Run) -> float:
+    piece, machine = study.piece_of(run), study.machine_of(run)
+    takes = piece.on(machine.id if machine else None) if piece else None
+    if takes is None or takes.minutes <= 0:
+        name = piece.name if piece else "one of the pieces"
+        raise ValueError(f"There is no estimate of minutes for {name}; type it in the list of pieces.")
+    return takes.minutes
 
 
 def _switch(study: Study, before: Arm, after: Arm) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
-from oddtwin.core.study import Arm, RunState, Study, checks_by_run
+from oddtwin.core.study import Arm, RunState, Study, checks_by_run, plates_of, shares_plates
 
 WATT_MINUTES_PER_KWH = 60_000.0
 
@@ -94,6 +94,8 @@ def budget_of(study: Study) -> Budget:
         With its runs, machines, pieces, spools and rates; set-aside runs do not count.
     """
     runs = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
+    # A plate is heated, and taken off, once for all the prints that share it.
+    first = {plate[0].id for plate in plates_of(study, runs)}
     checks = checks_by_run(study)
     block_of = {block.id: block for block in study.blocks}
     prices = {spool.name: spool for spool in study.spools}
@@ -111,18 +113,18 @@ def budget_of(study: Study) -> Budget:
         heats = machine.overhead_min if machine else 0.0
         grams = takes.part_g + takes.waste_g if takes else 0.0
         printing += minutes
-        overhead += heats
+        overhead += heats if run.id in first else 0.0
         part += takes.part_g if takes else 0.0
         waste += takes.waste_g if takes else 0.0
         by_spool[run.spool] += grams
         filament += grams / 1000 * (prices[run.spool].price_per_kg if run.spool in prices else 0.0)
         if machine is not None:
-            kwh = (minutes + heats) * machine.power_w / WATT_MINUTES_PER_KWH
-            energy += kwh * study.rates.energy_per_kwh
-            machine_money += (minutes + heats) / 60 * machine.cost_per_h
+            busy = minutes + (heats if run.id in first else 0.0)
+            energy += busy * machine.power_w / WATT_MINUTES_PER_KWH * study.rates.energy_per_kwh
+            machine_money += busy / 60 * machine.cost_per_h
         checking += len(checks[run.id]) * study.rates.check_min
     switching = sum(switch_minutes(study).values())
-    hands = len(runs) * study.rates.hands_min
+    hands = len(first) * study.rates.hands_min
     return Budget(
         runs=len(runs),
         printing_min=printing,
@@ -147,6 +149,8 @@ def budget_of(study: Study) -> Budget:
 
 def switch_minutes(study: Study) -> dict[int, float]:
     """Return the minutes of switching before each run, by its id, in the planned order."""
+    if shares_plates(study):
+        return {}
     arms = {arm.id: arm for arm in study.arms}
     block_of = {block.id: block for block in study.blocks}
     before: dict[int | None, Arm] = {}

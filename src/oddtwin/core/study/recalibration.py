@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.study.model import Arm, Level, Study
+from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.trade import DISTURBS
 
 
@@ -11,7 +12,8 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
 
     A run whose arm has other levels than the run before it on the same machine disturbs
     what the recalibration table says of those factors; so does other mass on the moving
-    axis. The first run of a machine is compared with the baseline.
+    axis. The first run of a machine is compared with the baseline. Prints that share a
+    plate are set up together, and disturb nothing.
 
     Parameters
     ----------
@@ -19,6 +21,8 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
         With its runs in planned order.
     """
     arms = {arm.id: arm for arm in study.arms}
+    if shares_plates(study):
+        return {run.id: () for run in study.runs}
     machine_of = {block.id: block.machine_id for block in study.blocks}
     before: dict[int | None, Arm] = {}
     known: dict[tuple[int, int], tuple[str, ...]] = {}

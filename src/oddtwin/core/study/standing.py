@@ -53,10 +53,23 @@ def progress(study: Study) -> Progress:
                 done.add(Stage.VERDICT)
     if study.decision and study.decision.kind is not DecisionKind.MORE:
         done.add(Stage.SETTLE)
+    proposed = _proposed(study) if Stage.PRINT in done and Stage.SETTLE not in done else ""
+    if proposed:
+        done -= {Stage.PLAN, Stage.PRINT, Stage.VERDICT}
     stage = next((item for item in Stage if item not in done), Stage.SETTLE)
     if Stage.SETTLE in done:
         stage = Stage.SETTLE
     return Progress(frozenset(done), stage, _step(study, stage, done), len(measured), len(counting))
+
+
+def _proposed(study: Study) -> str:
+    """The next level of a ladder that walks step by step; empty where none is proposed."""
+    from oddtwin.core.study.climbing import ladder_advice
+
+    advice = ladder_advice(study) if study.runs else None
+    if advice is None or advice.next_level is None:
+        return ""
+    return f"Plan the next level of the ladder: {study.factors[0].levels[advice.next_level].value}"
 
 
 def ask_gaps(study: Study) -> list[str]:
@@ -104,7 +117,7 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
     if stage is Stage.ASK:
         return ask_gaps(study)[0].capitalize()
     if stage is Stage.PLAN:
-        return "Say how many pairs to print, and draw the order"
+        return _proposed(study) or "Choose a design, and draw the order"
     if stage is Stage.PRINT:
         run = next_run(study)
         words = {RunState.PLANNED: "Print", RunState.PRINTING: "Finish"}

@@ -233,7 +233,7 @@ class DaysPanel(QWidget):
                 self.refresh()
                 return
             self._answer = answer
-            self._workbench.do(operations.give_times, study_id=study_id, slots=slots_of(answer, keys))
+            self._workbench.do(operations.give_times, study_id=study_id, slots=slots_of(study, answer, keys))
             self.refresh()
 
         def solve(progress: Progress) -> Timetable | None:
