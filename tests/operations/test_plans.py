@@ -300,6 +300,8 @@ class Whole(WithStudy):
                 value = self.study(number)
                 run = value.runs[0]
                 operations.answer_recheck(self.book, run_id=run.id, code=run.code, text="flow", waived="x")
+                slot = Slot(datetime(2026, 12, 1, 17, 5), datetime(2026, 12, 1, 18, 5), True)
+                operations.give_times(self.book, study_id=number, slots={run.id: slot})
                 text = write_study(self.study(number))
                 again = read_study(text, "study.json")
                 self.assertEqual(write_study(again), text)

@@ -122,6 +122,23 @@ class StudyFiles(WholeStudies):
         self.assertEqual([arm.name for arm in made.arms], ["Baseline", "b y", "a 2", "a 2 + b y"])
         self.assertEqual(len(made.runs), 4)
 
+    def test_arms_without_factors_can_be_drawn(self):
+        bare = {
+            "format": "odd-twin-study",
+            "name": "Bare",
+            "arms": [{"name": "new"}, {"name": "old", "baseline": True}],
+            "plan": {"machines": ["M"], "pieces": ["P"], "repeats": 2},
+        }
+        value = read_study(json.dumps(bare), "bare.json")
+        made = draw_plan(value, value.plan)
+        self.assertEqual([arm.name for arm in made.arms], ["old", "new"])
+        self.assertEqual(len(made.runs), 4)
+        three = {**bare, "arms": [*bare["arms"], {"name": "newest"}]}
+        value = read_study(json.dumps(three), "bare.json")
+        made = draw_plan(value, value.plan)
+        self.assertEqual([arm.name for arm in made.arms], ["old", "new", "newest"])
+        self.assertEqual(len(made.runs), 6)
+
     def test_plans_that_do_not_fit_are_refused(self):
         bare = {
             "format": "odd-twin-study",

@@ -8,6 +8,7 @@ from datetime import datetime
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
 from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
+from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, RUN, SLOT
 
 
@@ -158,17 +159,22 @@ def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Re
         for run_id in old.keys() - slots.keys():
             edit.delete(SLOT, old[run_id])
         for run_id, slot in slots.items():
-            values = {
-                "start": slot.start.isoformat(timespec="minutes"),
-                "end": slot.end.isoformat(timespec="minutes"),
-                "pinned": slot.pinned,
-            }
+            values = slot_row(slot)
             if run_id in old:
                 edit.update(SLOT, old[run_id], **values)
             else:
                 edit.insert(SLOT, run_id=run_id, **values)
 
     return book.edit("make the timetable", change)
+
+
+def slot_row(slot: Slot) -> Row:
+    """Return a slot as the columns of its row."""
+    return {
+        "start": slot.start.isoformat(timespec="minutes"),
+        "end": slot.end.isoformat(timespec="minutes"),
+        "pinned": slot.pinned,
+    }
 
 
 def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:

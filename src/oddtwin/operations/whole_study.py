@@ -7,7 +7,7 @@ from dataclasses import asdict, replace
 from sqlalchemy import Table
 
 from oddtwin.core.study import Machine, Spool, Study
-from oddtwin.operations.plans import insert_arm, insert_plan
+from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.schema import (
     BLOCK,
@@ -22,6 +22,7 @@ from oddtwin.store.schema import (
     RECHECK,
     RESPONSE,
     RUN,
+    SLOT,
     SPOOL,
     STUDY,
 )
@@ -70,6 +71,10 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
         )
         edit.insert_all(
             DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]
+        )
+        edit.insert_all(
+            SLOT,
+            [{"run_id": runs[run.id], **slot_row(run.slot)} for run in study.runs if run.slot is not None],
         )
         edit.insert_all(
             RECHECK,

@@ -26,6 +26,7 @@ from oddtwin.core.study import (
     Response,
     Run,
     RunReading,
+    Slot,
     Spool,
     Study,
     StudyBlock,
@@ -49,6 +50,7 @@ from oddtwin.store.exchange.study_parts import (
     ResponsePart,
     RunPart,
     SizePart,
+    SlotPart,
     SpoolPart,
     StudyFile,
 )
@@ -80,7 +82,7 @@ def read_study(text: str, source: str) -> Study:
         A sentence that says where and why the file cannot be read.
     """
     try:
-        return _to_study(StudyFile.model_validate_json(text))
+        return _to_study(_with_factor(StudyFile.model_validate_json(text)))
     except ValidationError as error:
         first = error.errors()[0]
         place = " › ".join(str(part) for part in first["loc"])
@@ -214,6 +216,7 @@ def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
         operator=run.operator,
         place=run.place,
         turn_deg=run.turn_deg,
+        slot=SlotPart.model_validate(run.slot, from_attributes=True) if run.slot else None,
         rechecks=[
             RecheckPart(text=item.text, at=item.at, waived=item.waived)
             for item in study.rechecks
@@ -252,6 +255,20 @@ class _Numbers:
     def block(self, run: RunPart) -> tuple[str, str, str]:
         """Return what makes the block of a run; the machine does not where it is what differs."""
         return run.pair, "" if self.machine_differs else run.machine, run.piece
+
+
+def _with_factor(file: StudyFile) -> StudyFile:
+    """Let arms that are to be drawn, and are named without factors, be the levels of one."""
+    if file.factors or file.runs or file.plan is None:
+        return file
+    named = sorted((arm for arm in file.arms if not arm.role), key=lambda arm: not arm.baseline)
+    factor = FactorPart(kind="settings pack", name="arm", levels=[LevelPart(value=arm.name) for arm in named])
+    arms = [arm if arm.role else arm.model_copy(update={"levels": {"arm": arm.name}}) for arm in file.arms]
+    plan = file.plan
+    if len(named) > 2 and plan.design.kind is DesignKind.PAIRS:
+        design = plan.design.model_copy(update={"kind": DesignKind.LADDER})
+        plan = plan.model_copy(update={"design": design})
+    return file.model_copy(update={"factors": [factor], "arms": arms, "plan": plan})
 
 
 def _to_study(file: StudyFile) -> Study:
@@ -345,6 +362,7 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         turn_deg=run.turn_deg,
         operator=run.operator,
         machine_id=numbers.machines.get(run.machine) if numbers.machine_differs else None,
+        slot=Slot(_local(run.slot.start), _local(run.slot.end), run.slot.pinned) if run.slot else None,
     )
 
 

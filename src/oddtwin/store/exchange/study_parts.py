@@ -198,6 +198,14 @@ class ReadingPart(_Part):
     value: Finite
 
 
+class SlotPart(_Part):
+    """When a run is to be started and will be done."""
+
+    start: datetime
+    end: datetime
+    pinned: bool = Field(default=False, description="whether the user put it there")
+
+
 class RunPart(_Part):
     """One print, in planned order."""
 
@@ -217,6 +225,7 @@ class RunPart(_Part):
         default=0, description="on a shared plate; 0 for its own plate"
     )
     turn_deg: int = Field(default=0, description="orientation on the plate")
+    slot: SlotPart | None = Field(default=None, description="its place in the timetable")
     rechecks: list[RecheckPart] = []
     readings: list[ReadingPart] = []
     departures: list[str] = []
