@@ -174,3 +174,5 @@ class Printed(unittest.TestCase):
         value = drawn(repeats=1)
         self.assertEqual(study_confounding(value, made=True), [])
         self.assertEqual(study_confounding(dataclasses.replace(value, runs=())), [])
+        # Of two prints one always comes first, and that is no finding.
+        self.assertEqual(study_confounding(value), [])

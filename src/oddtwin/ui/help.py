@@ -14,9 +14,15 @@ _KEYS = (
     ("Enter", "start, finish, take the reading and go on"),
     ("0 1 2 3 4", "grade a fault: none, trace, clear, bad, ruined"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),
+    ("← →, Alt+← Alt+→", "in the timetable: choose a run, move it by a quarter of an hour"),
     ("F10", "menu"),
 )
 _WORDS = (
+    ("level, arm", "a value of what differs; one combination of levels"),
+    ("block, pair", "prints made alike in all but the arm; a pair is one print of each of two arms"),
+    ("control arm", "the old part with the side effect of the new one, to tell the two apart"),
+    ("whole plot", "prints between two switches of a part that is hard to change"),
+    ("alias", "an effect that a fraction cannot tell apart from another"),
     ("twins", "two prints of the same arm in the same pair: they differ in nothing"),
     ("noise floor", "standard deviation between twins: how much prints differ when nothing was changed"),
     ("margin", "the smallest difference that would matter to you"),

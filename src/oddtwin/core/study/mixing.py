@@ -53,8 +53,11 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     found += [
         Column(name, ColumnKind.NUISANCE, tuple(values)) for name, values in nuisances.items() if values
     ]
-    numbers = tuple(str(turn[run.id]) for run in runs)
-    return [*found, Column("order of printing", ColumnKind.TREND, numbers)]
+    # Of two or three prints the order says nothing: any of them comes first.
+    if len(runs) > 3:
+        numbers = tuple(str(turn[run.id]) for run in runs)
+        found.append(Column("order of printing", ColumnKind.TREND, numbers))
+    return found
 
 
 def _blocks_matter(study: Study, runs: list[Run]) -> bool:
