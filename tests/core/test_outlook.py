@@ -236,6 +236,9 @@ class Plans(unittest.TestCase):
         steps = certainty(drawn(), 1.0, None, 0.6, range(2, 7))
         self.assertEqual([step.budget.runs for step in steps], [4, 6, 8, 10, 12])
         self.assertEqual([step.chance for step in steps], sorted(step.chance for step in steps))
+        # More than 2000 runs are no plan, so they are no offer either.
+        many = certainty(drawn(), 1.0, None, 0.6, (999, 1000, 1001))
+        self.assertEqual([step.repeats for step in many], [999, 1000])
 
     def test_scatter_is_typed_borrowed_or_unknown(self):
         self.assertEqual(known_scatter(response(noise_sd=0.4)).source, "as typed in")

@@ -221,6 +221,7 @@ class Answers(Planned):
         text = self.find("powerSentence").text().replace("\u202f", " ")
         self.assertIn("4 pairs would find a difference of 3 min with", text)
         self.assertIn("pairs give 80 %", self.find("powerNeeds").text())
+        self.settle()
         planned = [row for row in self.table("certainty") if "planned" in row[0]]
         self.assertEqual(len(planned), 1)
         self.assertRegex(planned[0][6], r"\d+ %")

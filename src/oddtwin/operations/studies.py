@@ -16,6 +16,9 @@ from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, PLAN, READING, RESPONSE, RUN, STUDY
 
+SMALLEST_FIGURE, LARGEST_FIGURE = 1e-12, 1e12
+"""Margins, steps and scatter beyond these are slips of the keys."""
+
 STANDING: Final[tuple[dict[str, Any], ...]] = (
     {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower"},
     {"name": "Part mass", "unit": "g", "role": Role.PART.value, "better": ""},
@@ -335,8 +338,12 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
         ("noise_sd", "standard deviation"),
         ("noise_df", "number of degrees of freedom"),
     ):
-        if values.get(field) is not None and not values[field] > 0:
+        if values.get(field) is None:
+            continue
+        if not values[field] >= SMALLEST_FIGURE:
             raise StoreError(f"The {word} of {name} must be above zero; leave it empty to have none.")
+        if values[field] > LARGEST_FIGURE:
+            raise StoreError(f"The {word} of {name} is too large; check the unit.")
 
     def change(edit: Edit) -> None:
         row = edit.get(RESPONSE, response_id)

@@ -129,7 +129,7 @@ def certainty(
     noise : NoiseFloor or None
         Known noise floor.
     repeats : sequence of int
-        Blocks on each machine and piece.
+        Blocks on each machine and piece; those that make too many runs are left out.
     comparison : int
         Which of the study's comparisons.
     """
@@ -137,7 +137,10 @@ def certainty(
         raise ValueError("draw the order first")
     steps = []
     for count in repeats:
-        other = draw_plan(study, replace(study.plan, repeats=count))
+        try:
+            other = draw_plan(study, replace(study.plan, repeats=count))
+        except ValueError:
+            continue
         planned = power_of_plan(other, margin, noise, sd, comparison)
         steps.append(Step(count, budget_of(other), planned.p_find_margin))
     return steps

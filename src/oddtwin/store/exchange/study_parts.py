@@ -14,6 +14,7 @@ from oddtwin.core.study import ArmRole, DecisionKind, Role
 from oddtwin.store.exchange.readings_schema import ReadingRow
 
 # A thousand million of anything is a slip of the keys, and sums of such slips overflow.
+Positive = Annotated[float, Field(ge=1e-12, le=1e12, allow_inf_nan=False)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1)]
@@ -71,15 +72,15 @@ class ResponsePart(_Part):
     combine: Combine = Field(default=Combine.MEAN, description="how readings of one run become one value")
     better: Better | None = None
     target: Finite | None = None
-    margin: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
-    resolution: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
+    margin: Positive | None = None
+    resolution: Positive | None = None
     primary: bool = False
     role: Role | None = None
     margin_moved: bool = False
-    noise_sd: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = Field(
+    noise_sd: Positive | None = Field(
         default=None, description="standard deviation of one print, where it is known"
     )
-    noise_df: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = Field(
+    noise_df: Positive | None = Field(
         default=None, description="degrees of freedom of noise_sd; then it carries the interval"
     )
 

@@ -53,6 +53,7 @@ class PowerCard(Card):
         super().__init__()
         self._workbench = workbench
         self._power: ResponsePower | None = None
+        self._asked = 0
         self._unit = "pairs"
         self._response = QComboBox()
         self._response.setObjectName("powerResponse")
@@ -132,8 +133,18 @@ class PowerCard(Card):
         self._how.setVisible(self._power is not None and known is not None and known.noise is not None)
         self._curve.updateGeometry()
         self._curve.update()
-        if self._power is not None and known is not None:
-            fill_table(self._table, _steps(study, response, known, self._chosen()), fit_height=True)
+        self._asked += 1
+        if self._power is None or known is None:
+            return
+        asked, chosen, scatter = self._asked, self._chosen(), known
+
+        def show(rows: list[tuple[str, ...]]) -> None:
+            # What was asked in the meantime is on its way.
+            if asked == self._asked:
+                fill_table(self._table, rows, fit_height=True)
+
+        # Drawing a plan of many runs several times over takes a while.
+        self._workbench.tasks.run(lambda: _steps(study, response, scatter, chosen), show)
 
     def _figure(self, study: Study, response: Response, known: KnownScatter | None) -> ResponsePower | None:
         if known is None or response.margin is None:
