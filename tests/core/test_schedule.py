@@ -3,7 +3,7 @@
 import itertools
 import random
 import unittest
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 from oddtwin.core.schedule import Job, Presence, Workload, as_icalendar, make_timetable, parse_hours
 
@@ -228,12 +228,17 @@ class Calendars(unittest.TestCase):
         from icalendar import Calendar
 
         made = make_timetable(work([Job(1, 1, 0, 100, 0), Job(2, 1, 1, 100, 1)]), 1.0)
-        text = as_icalendar(made, {1: "run K7M", 2: "run P3R"}, {1: "Marlow"}, "Ümlaut, “;”", MONDAY)
+        text = as_icalendar(
+            made, {1: "run K7M", 2: "run P3R"}, {1: "Marlow"}, "Ümlaut, “;”", MONDAY.replace(tzinfo=UTC)
+        )
         events = Calendar.from_ical(text).walk("VEVENT")
         self.assertEqual(len(events), 4)
         prints = {str(item["summary"]): item for item in events}
         self.assertEqual(prints["run K7M prints on Marlow"].decoded("dtstart"), made.placed[0].start)
         self.assertEqual(len({str(item["uid"]) for item in events}), 4)
+        # RFC 5545: the stamp is in UTC, the times of a workshop are its own.
+        self.assertIn(b"DTSTAMP:20261130T000000Z", text)
+        self.assertIsNone(events[0].decoded("dtstart").tzinfo)
         self.assertTrue(any("switch 25 min" in name for name in prints))
 
 

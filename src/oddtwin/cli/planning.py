@@ -6,7 +6,7 @@ import argparse
 import json
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -67,7 +67,7 @@ def run_timetable(arguments: argparse.Namespace) -> int:
     codes = {run.id: f"run {run.code}" for run in study.runs}
     machines = {key: machine.name for key, machine in study.machines.items()}
     if arguments.ics is not None:
-        text = as_icalendar(made, codes, machines, study.name, datetime.now())
+        text = as_icalendar(made, codes, machines, study.name, datetime.now(UTC))
         try:
             arguments.ics.write_bytes(text)
         except OSError as error:

@@ -25,7 +25,7 @@ def as_icalendar(
     name : str
         Of the study; part of the identity of the events.
     now : datetime
-        When the file is made.
+        When the file is made, with its time zone.
 
     Returns
     -------

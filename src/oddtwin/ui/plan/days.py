@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from importlib import import_module
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
@@ -266,7 +266,7 @@ class DaysPanel(QWidget):
         titles = {run.id: f"run {run.code}" for run in study.runs}
         machines = {key: machine.name for key, machine in study.machines.items()}
         try:
-            path.write_bytes(as_icalendar(made, titles, machines, study.name, datetime.now()))
+            path.write_bytes(as_icalendar(made, titles, machines, study.name, datetime.now(UTC)))
         except (OSError, ValueError) as error:
             self._path.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
             return
