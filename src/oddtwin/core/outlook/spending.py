@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
-from oddtwin.core.study import Arm, RunState, Study, checks_by_run, plates_of, shares_plates
+from oddtwin.core.study import (
+    Arm,
+    Estimate,
+    Run,
+    RunState,
+    Spool,
+    Study,
+    checks_by_run,
+    plates_of,
+    shares_plates,
+)
 
 WATT_MINUTES_PER_KWH = 60_000.0
 
@@ -85,6 +95,20 @@ class Budget:
         return self.filament + self.energy + self.machine + self.labour + self.fittings
 
 
+@dataclass(frozen=True, slots=True)
+class _Takes:
+    """What one run takes."""
+
+    minutes: float
+    overhead_min: float
+    part_g: float
+    waste_g: float
+    filament: float
+    energy: float
+    machine: float
+    unknown: str
+
+
 def budget_of(study: Study) -> Budget:
     """Add up what the runs of a study take.
 
@@ -96,54 +120,52 @@ def budget_of(study: Study) -> Budget:
     runs = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
     # A plate is heated, and taken off, once for all the prints that share it.
     first = {plate[0].id for plate in plates_of(study, runs)}
-    checks = checks_by_run(study)
-    block_of = {block.id: block for block in study.blocks}
-    prices = {spool.name: spool for spool in study.spools}
-    printing = overhead = part = waste = energy = machine_money = filament = checking = 0.0
-    by_spool: dict[str, float] = defaultdict(float)
-    unknown = {}
-    for run in runs:
-        block = block_of[run.block_id]
-        machine = study.machines.get(run.machine_id or block.machine_id or 0)
-        piece = study.pieces.get(block.piece_id or 0)
-        takes = piece.on(machine.id if machine else None) if piece else None
-        if takes is None or not takes.minutes:
-            unknown[piece.name if piece else "a piece without a name"] = True
-        minutes = takes.minutes if takes else 0.0
-        heats = machine.overhead_min if machine else 0.0
-        grams = takes.part_g + takes.waste_g if takes else 0.0
-        printing += minutes
-        overhead += heats if run.id in first else 0.0
-        part += takes.part_g if takes else 0.0
-        waste += takes.waste_g if takes else 0.0
-        by_spool[run.spool] += grams
-        filament += grams / 1000 * (prices[run.spool].price_per_kg if run.spool in prices else 0.0)
-        if machine is not None:
-            busy = minutes + (heats if run.id in first else 0.0)
-            energy += busy * machine.power_w / WATT_MINUTES_PER_KWH * study.rates.energy_per_kwh
-            machine_money += busy / 60 * machine.cost_per_h
-        checking += len(checks[run.id]) * study.rates.check_min
+    spools = {spool.name: spool for spool in study.spools}
+    takes = [_takes(study, run, run.id in first, spools.get(run.spool)) for run in runs]
+    due = checks_by_run(study)
+    checking = sum(len(due[run.id]) for run in runs) * study.rates.check_min
     switching = sum(switch_minutes(study).values())
     hands = len(first) * study.rates.hands_min
+    by_spool: dict[str, float] = defaultdict(float)
+    for run, one in zip(runs, takes, strict=True):
+        by_spool[run.spool] += one.part_g + one.waste_g
     return Budget(
         runs=len(runs),
-        printing_min=printing,
-        overhead_min=overhead,
+        printing_min=sum(one.minutes for one in takes),
+        overhead_min=sum(one.overhead_min for one in takes),
         switching_min=switching,
         checking_min=checking,
         hands_min=hands,
-        part_g=part,
-        waste_g=waste,
+        part_g=sum(one.part_g for one in takes),
+        waste_g=sum(one.waste_g for one in takes),
         spools=tuple(
-            SpoolUse(name, grams, prices[name].left_g if name in prices else None)
+            SpoolUse(name, grams, spools[name].left_g if name in spools else None)
             for name, grams in sorted(by_spool.items())
         ),
-        filament=filament,
-        energy=energy,
-        machine=machine_money,
+        filament=sum(one.filament for one in takes),
+        energy=sum(one.energy for one in takes),
+        machine=sum(one.machine for one in takes),
         labour=(switching + checking + hands) / 60 * study.rates.labour_per_h,
         fittings=_fittings(study),
-        unknown=tuple(unknown),
+        unknown=tuple(dict.fromkeys(one.unknown for one in takes if one.unknown)),
+    )
+
+
+def _takes(study: Study, run: Run, heats: bool, spool: Spool | None) -> _Takes:
+    machine, piece = study.machine_of(run), study.piece_of(run)
+    estimate = piece.on(machine.id if machine else None) if piece else Estimate()
+    overhead = machine.overhead_min if machine and heats else 0.0
+    busy = estimate.minutes + overhead
+    power_w, cost_per_h = (machine.power_w, machine.cost_per_h) if machine else (0.0, 0.0)
+    return _Takes(
+        minutes=estimate.minutes,
+        overhead_min=overhead,
+        part_g=estimate.part_g,
+        waste_g=estimate.waste_g,
+        filament=(estimate.part_g + estimate.waste_g) / 1000 * (spool.price_per_kg if spool else 0.0),
+        energy=busy * power_w / WATT_MINUTES_PER_KWH * study.rates.energy_per_kwh,
+        machine=busy / 60 * cost_per_h,
+        unknown="" if estimate.minutes else piece.name if piece else "a piece without a name",
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -171,7 +172,9 @@ class _Model:
                     "do not fit around it; take it back."
                 )
             return self._from_greedy()
-        bound, proven = int(solver.best_objective_bound), status == cp.OPTIMAL
+        # Minutes are whole, so a bound between two of them is the next one.
+        bound = math.ceil(solver.best_objective_bound - 1e-6)
+        proven = status == cp.OPTIMAL
         if self._arcs:
             model.add(self._makespan <= int(solver.objective_value))
             model.clear_hints()  # type: ignore[no-untyped-call]
