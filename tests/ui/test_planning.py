@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QTableWidget
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind, LadderRule
 from oddtwin.core.study import Stage
+from oddtwin.ui.widgets import DrawingView
 from tests.ui.window import InWindow
 
 
@@ -233,6 +234,12 @@ class Answers(Planned):
         self.settle()
         self.assertTrue(self.is_shown("rehearsed-Print time"))
         self.assertTrue(self.is_shown("rehearsed-Ridges on top"))
+        # Left empty, the effect is the margin for the better: fewer minutes.
+        self.assertIn("−3: the margin, for the better", self.find("effect-Print time").placeholderText())
+        pictures = self.find("rehearsed-Print time").findChildren(DrawingView)
+        self.assertIn("better", pictures[0].accessibleName())
+        # Nobody knows the size of what is only simulated, so no percent of it is told.
+        self.assertNotIn("%;", " ".join(picture.accessibleName() for picture in pictures[1:]))
         self.assertIn("A low, a middle and a high estimate", self.texts())
         self.type_into("lostShare", "250 %")
         self.click("rehearse")

@@ -186,11 +186,13 @@ class _Simulation:
     def readings(self, values: Floats) -> list[Reading]:
         """Write one simulated study out as the readings that a real one would have."""
         template = Reading("", None, self._response.name, self._response.unit, type=self._response.type)
+        # Nobody knows how large the baseline will be: below zero no percent of it is told.
+        shift = 0.0 if self._grade else -1e3 * (self._assumed.sd + abs(self._assumed.effect))
         return [
             replace(
                 template,
                 arm=self._contrast.change if item.is_change else self._contrast.baseline,
-                value=float(value) if np.isfinite(value) else None,
+                value=float(value) + shift if np.isfinite(value) else None,
                 pair=item.block,
                 run=str(number),
                 machine=item.machine,

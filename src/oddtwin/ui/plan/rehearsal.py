@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import Better, ResponseType
 from oddtwin.core.rehearsal import Assumed, Conditions, Rehearsal, Rehearsed, rehearse_study
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.tasks import Progress
@@ -91,7 +91,8 @@ class RehearsalCard(Card):
         for response in can:
             effect, sd = self._fields[response.id]
             known = known_scatter(response, earlier.get(response.id))
-            effect.edit.setPlaceholderText(f"{response.margin:g}, the margin")
+            usual_effect = f"{_usual_effect(response):g}".replace("-", "−")
+            effect.edit.setPlaceholderText(f"{usual_effect}: the margin, for the better")
             usual = USUAL_GRADE_SD if response.type is ResponseType.GRADE else None
             shown = known.sd if known else usual
             sd.edit.setPlaceholderText(f"{shown:.3g}" if shown else "not known")
@@ -108,11 +109,13 @@ class RehearsalCard(Card):
                 widget.hide()
                 widget.deleteLater()
         self._fields = {}
-        for column, text in enumerate(("Response", "Assumed effect", "Standard deviation of one print")):
+        for column, text in enumerate(
+            ("Response", "Assumed effect, change − baseline", "Standard deviation of one print")
+        ):
             self._grid.addWidget(column_label(text), 0, column)
         for line, response in enumerate(responses, 1):
             unit = response.unit
-            effect = QuantityField(f"effect-{response.name}", unit, "", 150)
+            effect = QuantityField(f"effect-{response.name}", unit, "", 240)
             sd = QuantityField(f"sd-{response.name}", unit, "", 150)
             self._fields[response.id] = (effect, sd)
             name = f"{response.name}, {unit}" if unit else response.name
@@ -158,7 +161,10 @@ class RehearsalCard(Card):
             if scatter > 0:
                 found.append(
                     Assumed(
-                        response.id, effect.value(response.margin), scatter, known.noise if known else None
+                        response.id,
+                        effect.value(_usual_effect(response)),
+                        scatter,
+                        known.noise if known else None,
                     )
                 )
         return found
@@ -211,3 +217,9 @@ class RehearsedView(Card):
         for finding in self._item.examples:
             drawing = DrawingView(self._theme, partial(difference_ruler, finding))
             self.add(label(finding.sentence, "quiet"), drawing)
+
+
+def _usual_effect(response: Response) -> float:
+    """The margin in the direction that is better: change minus baseline."""
+    margin = response.margin or 0.0
+    return margin if response.better in (None, Better.HIGHER) else -margin
