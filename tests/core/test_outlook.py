@@ -196,6 +196,15 @@ class Plans(unittest.TestCase):
         value = drawn(DesignKind.CHAIN, made=(hard, easy))
         self.assertEqual([arm.name for arm in value.arms][1], "easy high")
 
+    def test_filaments_that_are_spools_are_printed_from_them(self):
+        made = (Factor(1, "filament or lot", "lot", (Level(1, "Red, lot 3"), Level(2, "red, lot 9"))),)
+        spools = (Spool(1, "red, lot 3", 20.0, 500.0), Spool(2, "red, lot 9", 24.0, 500.0))
+        value = drawn(made=made, spools=spools)
+        for run in value.runs:
+            lot = "red, lot 3" if value.arm_of(run).is_baseline else "red, lot 9"
+            self.assertEqual(run.spool, lot)
+        self.assertEqual([use.grams for use in budget_of(value).spools], [44.0, 44.0])
+
     def test_more_blocks_and_the_next_rung(self):
         value = drawn(repeats=2)
         longer = extend_plan(value, 2, 1)

@@ -34,7 +34,8 @@ def draw_plan(study: Study, plan: Plan) -> Study:
         With its factors; arms that are there keep their ids, and those of a pair their names.
     plan : Plan
         The design's number of levels and control arm are taken from the study. Where a
-        factor is the machine itself, its levels name the machines that print.
+        factor is the machine itself, its levels name the machines that print; levels of a
+        filament that are called like a spool are printed from it.
 
     Returns
     -------
@@ -332,6 +333,7 @@ def _with_runs(study: Study, planned: Sequence[PlannedRun]) -> Study:
     arms = _by_index(study)
     machines = _machines_of_arms(study)
     spools = study.plan.spools if study.plan else ()
+    own_spools = _spools_of_arms(study)
     runs = [
         Run(
             id=next(run_ids),
@@ -339,7 +341,8 @@ def _with_runs(study: Study, planned: Sequence[PlannedRun]) -> Study:
             position=position + offset,
             arm_id=arms[run.arm].id,
             block_id=blocks[run.block].id,
-            spool=spools[(run.block - 1) % len(spools)] if spools else "",
+            spool=own_spools.get(arms[run.arm].id)
+            or (spools[(run.block - 1) % len(spools)] if spools else ""),
             place=run.place,
             turn_deg=run.turn_deg,
             machine_id=machines.get(arms[run.arm].id),
@@ -362,3 +365,14 @@ def _by_index(study: Study) -> dict[int, Arm]:
 def _machines_of_arms(study: Study) -> Mapping[int, int]:
     machines = machines_of_levels(study)
     return {arm.id: machines[level] for arm in study.arms for level in arm.level_ids if level in machines}
+
+
+def _spools_of_arms(study: Study) -> Mapping[int, str]:
+    """The spool of each arm whose filament is called like one."""
+    by_name = {spool.name.casefold(): spool.name for spool in study.spools}
+    return {
+        arm.id: by_name[level.value.casefold()]
+        for arm in study.arms
+        for factor, level in study.levels_of(arm)
+        if factor.kind == "filament or lot" and level.value.casefold() in by_name
+    }
