@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.record import Row
@@ -205,7 +206,7 @@ def _made(drawing: Callable[[], Study]) -> Study:
     try:
         return drawing()
     except ValueError as error:
-        raise StoreError(f"{str(error)[:1].upper()}{str(error)[1:]}.") from None
+        raise StoreError(f"{capitalized(str(error))}.") from None
 
 
 def _keep_arms(edit: Edit, study: Study, drawn: Study) -> dict[int, int]:

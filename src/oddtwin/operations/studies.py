@@ -8,13 +8,14 @@ from typing import Any, Final
 
 from sqlalchemy import Table
 
-from oddtwin.core.design import ORDER_VERSION, SeededOrder, design_values
+from oddtwin.core.design import ORDER_VERSION, SeededOrder
 from oddtwin.core.readings import Combine, ResponseType
-from oddtwin.core.study import ArmRole, QuestionCard, Role, trade
+from oddtwin.core.study import ArmRole, Plan, QuestionCard, Role, trade
+from oddtwin.operations.plans import insert_plan
 from oddtwin.operations.workshop import check_figures
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, PLAN, READING, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, READING, RESPONSE, RUN, STUDY
 
 SMALLEST_FIGURE, LARGEST_FIGURE = 1e-12, 1e12
 """Margins, steps and scatter beyond these are slips of the keys."""
@@ -80,18 +81,8 @@ def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
         edit.insert(RESPONSE, **_response(study, position, {**values, "primary": primary}))
     for position, text in enumerate((*trade.HELD_CONSTANT, *card.held)):
         edit.insert(HELD, study_id=study, position=position, text=text)
-    edit.insert(
-        PLAN,
-        study_id=study,
-        repeats=card.repeats,
-        twins=card.twins,
-        seed=SeededOrder(study).below(1_000_000),
-        order_version=ORDER_VERSION,
-        machine_ids=[],
-        piece_ids=[],
-        design=design_values(card.design),
-        spools=[],
-    )
+    seed = SeededOrder(study).below(1_000_000)
+    insert_plan(edit, study, Plan(card.repeats, card.twins, seed, ORDER_VERSION, (), (), card.design))
 
 
 def edit_study(book: LabBook, *, study_id: int, **values: str) -> Record | None:

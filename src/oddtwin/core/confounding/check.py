@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import combinations
+from itertools import combinations, product
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.confounding.columns import Column, ColumnKind, Floats, varying
+from oddtwin.core.quantities import capitalized, format_list
 
 MOST_INFLATION: Final = 5.0
 """Variance inflation from which two things are called nearly mixed (common rule of 5 to 10)."""
@@ -141,7 +142,7 @@ def _nearly(used: Sequence[Column], coded: dict[str, Floats], prints: int) -> li
         found.append(
             Confounding(
                 (factor.name, worst.name),
-                f"{_capital(factor.name)} and {worst.name} can hardly be told apart: the interval of "
+                f"{capitalized(factor.name)} and {worst.name} can hardly be told apart: the interval of "
                 f"{factor.name} is {np.sqrt(inflation):.1f} times as wide as it could be.",
                 _spread(factor, worst),
                 float(inflation),
@@ -171,7 +172,7 @@ def _mixed(
     if len(culprits) == 2:
         one, two = (column.name for column in culprits)
         sentence = (
-            f"{_capital(factor.name)} follows from {one} and {two} together: it cannot be told apart "
+            f"{capitalized(factor.name)} follows from {one} and {two} together: it cannot be told apart "
             "from them."
         )
         return Confounding(names, sentence, _added(factor, culprits[0]), None)
@@ -181,18 +182,18 @@ def _mixed(
 
 def _one_sentence(factor: Column, other: Column) -> str:
     if other.kind is ColumnKind.TREND:
-        return f"{_capital(factor.name)} changes in step with the {other.name}: they cannot be told apart."
+        return f"{capitalized(factor.name)} changes in step with the {other.name}: they cannot be told apart."
     if other.kind is ColumnKind.FACTOR:
         return (
-            f"{_capital(factor.name)} and {other.name} are always changed together: only the two as one can "
-            "be judged."
+            f"{capitalized(factor.name)} and {other.name} are always changed together: only the two as one "
+            "can be judged."
         )
     shown = _telling(factor, other)
     end = f"{factor.name} and {other.name} cannot be told apart."
     if shown is None:
         return f"Prints never differ in {factor.name} under the same {other.name}: {end}"
     level, values = shown
-    return f"Every print with {factor.name} {level} has {other.name} {_listed(values)}: {end}"
+    return f"Every print with {factor.name} {level} has {other.name} {format_list(values)}: {end}"
 
 
 def _telling(factor: Column, other: Column) -> tuple[str, list[str]] | None:
@@ -256,28 +257,15 @@ def _candidates(factor: Column, other: Column) -> list[tuple[int, int]]:
 
 
 def _added(factor: Column, other: Column) -> str:
-    level, value = factor.levels[-1], other.levels[0]
-    absent = next(
-        (
-            (f, o)
-            for f in factor.levels
-            for o in other.levels
-            if (f, o) not in set(zip(factor.values, other.values, strict=True))
-        ),
-        (level, value),
+    there = set(zip(factor.values, other.values, strict=True))
+    level, value = next(
+        (pair for pair in product(factor.levels, other.levels) if pair not in there),
+        (factor.levels[-1], other.levels[0]),
     )
-    return f"Add a print with {factor.name} {absent[0]} and {other.name} {absent[1]}."
+    return f"Add a print with {factor.name} {level} and {other.name} {value}."
 
 
 def _spread(factor: Column, worst: Column) -> str:
     if worst.kind is ColumnKind.TREND:
         return f"Shuffle the order more, or print the first level of {factor.name} once more at the end."
     return f"Print more of the combinations of {factor.name} and {worst.name} that are rare now."
-
-
-def _listed(names: Sequence[str]) -> str:
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from oddtwin.core.effects import Comparison
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue
 
 
@@ -94,11 +94,10 @@ def held_threat(deviations: Iterable[tuple[str, str]]) -> Threat | None:
     listed = list(deviations)
     if not listed:
         return None
-    shown = "; ".join(f"{what} ({code})" for code, what in listed[:3])
-    more = f" and {len(listed) - 3} more" if len(listed) > 3 else ""
+    shown = format_list([f"{what} ({code})" for code, what in listed], "; ")
     return Threat(
         "not-held",
-        f"Not everything was held the same: {shown}{more}.",
+        f"Not everything was held the same: {shown}.",
         "Reprint those pairs, or judge whether the departure could have moved the response.",
     )
 
@@ -110,8 +109,8 @@ def _splits(comparison: Comparison) -> Iterable[Threat]:
         if base and change and not base & change:
             yield Threat(
                 f"split-{noun}",
-                f"Every baseline print has {noun} {_listed(base)}, every print of the change "
-                f"{_listed(change)}: {noun} and change cannot be told apart.",
+                f"Every baseline print has {noun} {format_list(sorted(base))}, every print of the change "
+                f"{format_list(sorted(change))}: {noun} and change cannot be told apart.",
                 f"Print at least one pair with both arms on the same {noun}.",
             )
         elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, noun)]):
@@ -130,11 +129,6 @@ def _levels(items: Sequence[PrintValue], attribute: str) -> set[str]:
 def _torn(block: Block, attribute: str) -> bool:
     base, change = _levels(block.baseline, attribute), _levels(block.change, attribute)
     return bool(base and change and base != change)
-
-
-def _listed(names: Iterable[str]) -> str:
-    ordered = sorted(names)
-    return ", ".join(ordered[:3]) + (f" and {len(ordered) - 3} more" if len(ordered) > 3 else "")
 
 
 def _noise(comparison: Comparison) -> Iterable[Threat]:

@@ -131,15 +131,13 @@ class Design:
         known = dict(zip(LETTERS, names, strict=False))
         # Factors that are called by one letter give words, as the standard tables have them.
         between = "" if all(len(name) == 1 for name in names) else " × "
+        mixed = self.fraction().aliases()
         spelled = {
             word: between.join(known[letter] for letter in word)
-            for effect, others in self.fraction().aliases().items()
+            for effect, others in mixed.items()
             for word in (effect, *others)
         }
-        return {
-            spelled[effect]: [spelled[word] for word in others]
-            for effect, others in self.fraction().aliases().items()
-        }
+        return {spelled[effect]: [spelled[word] for word in others] for effect, others in mixed.items()}
 
     def _check(self) -> None:
         factors, kind = len(self.levels), self.kind

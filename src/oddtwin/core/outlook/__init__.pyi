@@ -1,5 +1,4 @@
 from .calendar import days_of as days_of
-from .calendar import pinned_at as pinned_at
 from .calendar import placed_of as placed_of
 from .calendar import slots_of as slots_of
 from .calendar import workload_of as workload_of

@@ -7,7 +7,16 @@ from datetime import datetime, timedelta
 from typing import Final
 
 from oddtwin.core.outlook.spending import between
-from oddtwin.core.schedule import DAY_MIN, Job, Placed, Presence, Timetable, Workload, greedy_starts
+from oddtwin.core.schedule import (
+    DAY_MIN,
+    Job,
+    Placed,
+    Presence,
+    Timetable,
+    Workload,
+    greedy_starts,
+    minute_of,
+)
 from oddtwin.core.study import (
     Arm,
     Run,
@@ -47,9 +56,8 @@ def workload_of(
         **{run.id: run.slot.start for run in study.runs if run.slot and run.slot.pinned},
         **(pinned or {}),
     }
-    planned = [run for run in study.runs if run.state is RunState.PLANNED]
     jobs = []
-    for plate in plates_of(study, planned):
+    for plate in _plates_to_print(study):
         first = plate[0]
         machine = study.machine_of(first)
         minutes = sum(_minutes(study, run) for run in plate)
@@ -61,7 +69,7 @@ def workload_of(
                 print_min=math.ceil(minutes + (machine.overhead_min if machine else 0.0)),
                 arm=study.baseline.id if shares_plates(study) else first.arm_id,
                 spool=first.spool,
-                pinned=pinned_at(start, wanted[first.id]) if first.id in wanted else None,
+                pinned=minute_of(start, wanted[first.id]) if first.id in wanted else None,
             )
         )
     return Workload(
@@ -90,8 +98,7 @@ def days_of(study: Study) -> dict[int, int | str]:
     dated = {run.id: run.started or (run.slot.start if run.slot else None) for run in study.runs}
     if any(dated.values()):
         return {key: at.date().isoformat() for key, at in dated.items() if at}
-    planned = [run for run in study.runs if run.state is RunState.PLANNED]
-    on_plate = {plate[0].id: plate for plate in plates_of(study, planned)}
+    on_plate = {plate[0].id: plate for plate in _plates_to_print(study)}
     try:
         work = workload_of(study, _MONDAY)
         work.check()
@@ -103,8 +110,7 @@ def days_of(study: Study) -> dict[int, int | str]:
 
 def slots_of(study: Study, timetable: Timetable, pinned: set[int]) -> dict[int, Slot]:
     """Return the slot of each run by its id; prints that share a plate share theirs."""
-    planned = [run for run in study.runs if run.state is RunState.PLANNED]
-    on_plate = {plate[0].id: plate for plate in plates_of(study, planned)}
+    on_plate = {plate[0].id: plate for plate in _plates_to_print(study)}
     return {
         run.id: Slot(item.start, item.end, item.key in pinned)
         for item in timetable.placed
@@ -119,11 +125,11 @@ def placed_of(study: Study) -> tuple[Placed, ...]:
     if not timed:
         return ()
     arms = {arm.id: arm for arm in study.arms}
-    block_of = {block.id: block for block in study.blocks}
+    machines = study.machine_ids()
     set_up = {machine: arms[arm] for machine, arm in _set_up_for(study).items()}
     placed = []
     for run in sorted(timed, key=lambda run: (str(run.slot and run.slot.start), run.position)):
-        machine, arm = run.machine_id or block_of[run.block_id].machine_id or 0, arms[run.arm_id]
+        machine, arm = machines[run.id] or 0, arms[run.arm_id]
         before = set_up.get(machine, arm)
         moves = before.id != arm.id and not shares_plates(study)
         switch = _switch(study, before, arm) if moves else 0.0
@@ -135,10 +141,8 @@ def placed_of(study: Study) -> tuple[Placed, ...]:
     return tuple(placed)
 
 
-def pinned_at(start: datetime, at: datetime) -> int:
-    """Return a start in minutes after the midnight before the calendar begins."""
-    midnight = start.replace(hour=0, minute=0, second=0, microsecond=0)
-    return int((at - midnight).total_seconds() // 60)
+def _plates_to_print(study: Study) -> list[tuple[Run, ...]]:
+    return plates_of(study, (run for run in study.runs if run.state is RunState.PLANNED))
 
 
 def _minutes(study: Study, run: Run) -> float:
@@ -156,12 +160,12 @@ def _switch(study: Study, before: Arm, after: Arm) -> float:
 
 def _set_up_for(study: Study) -> dict[int, int]:
     """What each machine is set up for: the arm it printed last, else the baseline."""
-    block_of = {block.id: block for block in study.blocks}
+    machines = study.machine_ids()
     last = dict.fromkeys(study.machines, study.baseline.id)
     for run in sorted(
         (run for run in study.runs if run.started and not run.set_aside), key=lambda run: str(run.started)
     ):
-        machine = run.machine_id or block_of[run.block_id].machine_id
+        machine = machines[run.id]
         if machine is not None:
             last[machine] = run.arm_id
     return last

@@ -54,6 +54,15 @@ class _Shape:
     spread: float
     unpaired: tuple[int, int]
 
+    @property
+    def count(self) -> int:
+        """Pairs, or prints of the smaller side where none are paired."""
+        return self.pairs or min(self.unpaired)
+
+    def scatter(self, sd: float) -> Scatter:
+        """Return the scatter of the comparison from that of one print."""
+        return Scatter(sd * self.spread, paired=self.pairs > 0)
+
 
 def power_of(
     study: Study, margin: float, noise: NoiseFloor | None, sd: float, comparison: int = 0
@@ -81,9 +90,9 @@ def power_of(
     if not study.runs:
         raise ValueError("draw the order first")
     shape = _shape(study, contrasts(study)[comparison])
-    scatter = Scatter(sd * shape.spread, paired=shape.pairs > 0)
+    scatter = shape.scatter(sd)
     return ResponsePower(
-        planned=power_of_plan(study, margin, noise, sd, comparison),
+        planned=_chances(scatter, margin, noise, shape.count),
         table=tuple(power_table(scatter, margin, noise, PAIRS)),
         for_80=pairs_needed(scatter, margin, 0.8),
         for_90=pairs_needed(scatter, margin, 0.9),
@@ -151,8 +160,7 @@ def power_of_plan(
 ) -> Chances:
     """Return the chances of a study as it is drawn, in one of its comparisons."""
     shape = _shape(study, contrasts(study)[comparison])
-    scatter = Scatter(sd * shape.spread, paired=shape.pairs > 0)
-    return _chances(scatter, margin, noise, shape.pairs or min(shape.unpaired))
+    return _chances(shape.scatter(sd), margin, noise, shape.count)
 
 
 def unit_of(study: Study, comparison: int = 0) -> str:

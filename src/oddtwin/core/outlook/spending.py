@@ -12,6 +12,7 @@ from oddtwin.core.study import (
     RunState,
     Spool,
     Study,
+    arms_before,
     checks_by_run,
     plates_of,
     shares_plates,
@@ -174,17 +175,11 @@ def switch_minutes(study: Study) -> dict[int, float]:
     if shares_plates(study):
         return {}
     arms = {arm.id: arm for arm in study.arms}
-    block_of = {block.id: block for block in study.blocks}
-    before: dict[int | None, Arm] = {}
-    found = {}
-    for run in sorted(study.runs, key=lambda run: run.position):
-        if run.set_aside:
-            continue
-        machine = run.machine_id or block_of[run.block_id].machine_id
-        arm = arms[run.arm_id]
-        found[run.id] = between(study, before.get(machine, study.baseline), arm)
-        before[machine] = arm
-    return found
+    return {
+        run.id: between(study, before, arms[run.arm_id])
+        for run, before in arms_before(study)
+        if not run.set_aside
+    }
 
 
 def between(study: Study, before: Arm, after: Arm) -> float:

@@ -1,8 +1,10 @@
-"""Numbers and units as a person types and reads them."""
+"""Numbers, units and names as a person types and reads them."""
 
 from oddtwin.core.quantities.format import (
+    capitalized,
     decimals_for,
     format_clock,
+    format_list,
     format_minutes,
     format_number,
     format_p,
@@ -16,9 +18,11 @@ from oddtwin.core.quantities.units import UNITS, convert
 __all__ = [
     "UNITS",
     "QuantityError",
+    "capitalized",
     "convert",
     "decimals_for",
     "format_clock",
+    "format_list",
     "format_minutes",
     "format_number",
     "format_p",

@@ -1,8 +1,9 @@
-"""Writing numbers as a specialist reads them: few digits, a real minus, a unit."""
+"""Writing numbers and names as a specialist reads them: few digits, a real minus, a unit."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 MINUS = "\N{MINUS SIGN}"
 NARROW = "\N{NARROW NO-BREAK SPACE}"
@@ -107,3 +108,13 @@ def format_clock(seconds: float) -> str:
     """
     whole = max(0, int(seconds))
     return f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
+
+
+def format_list(names: Sequence[str], between: str = ", ") -> str:
+    """Write the first three names, and how many more there are."""
+    return between.join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+
+
+def capitalized(text: str) -> str:
+    """Return a text with its first letter large, as a sentence begins; the others stay."""
+    return text[:1].upper() + text[1:]

@@ -96,6 +96,7 @@ from .model import (
 )
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
+from .recalibration import arms_before as arms_before
 from .recalibration import checks_between as checks_between
 from .recalibration import checks_by_run as checks_by_run
 from .recalibration import open_checks as open_checks

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.decide import Finding, Threat, find, held_threat, order_threat
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import Measure, NoiseFloor
+from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import Reading
 from oddtwin.core.study.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.study.makeup import changed_since_frozen
@@ -200,7 +201,7 @@ def _disturbed(study: Study) -> list[Threat]:
             Threat(
                 "recalibration-open",
                 f"Not everything that the change disturbs was checked before "
-                f"{_some([codes[key] for key in open_runs])}: {_some(list(texts))}.",
+                f"{format_list([codes[key] for key in open_runs])}: {format_list(list(texts))}.",
                 "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
             )
         )
@@ -209,7 +210,7 @@ def _disturbed(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 "recalibration-waived",
-                f"Checks were waived: {_some(list(dict.fromkeys(waived)))}.",
+                f"Checks were waived: {format_list(list(dict.fromkeys(waived)))}.",
                 "Judge whether what was left out could have moved the response.",
             )
         )
@@ -228,7 +229,7 @@ def _changed_machines(study: Study) -> list[Threat]:
     return [
         Threat(
             "machine-changed",
-            f"A machine was changed while the study ran: {_some(names)}.",
+            f"A machine was changed while the study ran: {format_list(names)}.",
             "Leave machines alone until the study is settled, or print the baseline again.",
         )
     ]
@@ -260,10 +261,6 @@ def _many(study: Study) -> list[Threat]:
             "Take a single difference among many as a hint, and print that arm again.",
         )
     ]
-
-
-def _some(names: Sequence[str]) -> str:
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 def _planned(study: Study) -> list[Threat]:

@@ -484,6 +484,11 @@ class Study:
         """Return the machine that a run is planned on."""
         return self.machines.get(run.machine_id or self.block_of(run).machine_id or 0)
 
+    def machine_ids(self) -> dict[int, int | None]:
+        """Return the id of every run's machine by the run's id; None where none is planned."""
+        of_block = {block.id: block.machine_id for block in self.blocks}
+        return {run.id: run.machine_id or of_block[run.block_id] for run in self.runs}
+
     def piece_of(self, run: Run) -> Piece | None:
         """Return the piece that a run prints."""
         return self.pieces.get(self.block_of(run).piece_id or 0)

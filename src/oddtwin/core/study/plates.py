@@ -26,10 +26,10 @@ def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
     ordered = sorted(runs, key=lambda run: run.position)
     if not shares_plates(study):
         return [(run,) for run in ordered]
-    machine_of = {block.id: block.machine_id for block in study.blocks}
+    machines = study.machine_ids()
     together: dict[tuple[int, int | None], list[Run]] = {}
     for run in ordered:
-        together.setdefault((run.block_id, run.machine_id or machine_of[run.block_id]), []).append(run)
+        together.setdefault((run.block_id, machines[run.id]), []).append(run)
     return [tuple(group) for group in together.values()]
 
 

@@ -2,9 +2,31 @@
 
 from __future__ import annotations
 
-from oddtwin.core.study.model import Arm, Level, Study
+from oddtwin.core.study.model import Arm, Level, Run, Study
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.trade import DISTURBS
+
+
+def arms_before(study: Study) -> list[tuple[Run, Arm]]:
+    """Return every run in planned order with the arm that its machine is set up for before it.
+
+    A machine begins with the baseline; a run that was set aside leaves it as it was.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs.
+    """
+    arms = {arm.id: arm for arm in study.arms}
+    machines = study.machine_ids()
+    set_up: dict[int | None, Arm] = {}
+    found = []
+    for run in sorted(study.runs, key=lambda run: run.position):
+        machine = machines[run.id]
+        found.append((run, set_up.get(machine, study.baseline)))
+        if not run.set_aside:
+            set_up[machine] = arms[run.arm_id]
+    return found
 
 
 def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
@@ -23,18 +45,13 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
     arms = {arm.id: arm for arm in study.arms}
     if shares_plates(study):
         return {run.id: () for run in study.runs}
-    machine_of = {block.id: block.machine_id for block in study.blocks}
-    before: dict[int | None, Arm] = {}
     known: dict[tuple[int, int], tuple[str, ...]] = {}
     due = {}
-    for run in sorted(study.runs, key=lambda run: run.position):
-        machine = run.machine_id or machine_of[run.block_id]
-        last, arm = before.get(machine, study.baseline), arms[run.arm_id]
+    for run, last in arms_before(study):
+        arm = arms[run.arm_id]
         if (last.id, arm.id) not in known:
             known[last.id, arm.id] = checks_between(study, last, arm)
         due[run.id] = known[last.id, arm.id]
-        if not run.set_aside:
-            before[machine] = arm
     return due
 
 

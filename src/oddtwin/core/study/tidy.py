@@ -18,13 +18,14 @@ def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
 
 def places(study: Study) -> dict[int, tuple[str, str, str]]:
     """Return pair, machine and piece of every run by its id, as names; empty where there is none."""
-    machines = {key: machine.name for key, machine in study.machines.items()}
+    machines = study.machine_ids()
+    names = {key: machine.name for key, machine in study.machines.items()}
     pieces = {key: piece.name for key, piece in study.pieces.items()}
     blocks = {block.id: block for block in study.blocks}
     return {
         run.id: (
             block.label,
-            machines.get(run.machine_id or block.machine_id or 0, ""),
+            names.get(machines[run.id] or 0, ""),
             pieces.get(block.piece_id or 0, ""),
         )
         for run in study.runs

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.quantities import format_minutes, format_reading, with_unit
+from oddtwin.core.quantities import capitalized, format_minutes, format_reading, with_unit
 from oddtwin.core.study import Machine, make_up, trade
 from oddtwin.store import load_machine_changes, load_machines
 from oddtwin.ui.widgets import (
@@ -153,7 +153,7 @@ class MachinesPanel(QWidget):
         try:
             more = {name: field.value(0.0) for name, field in self._more.items()}
         except ValueError as error:
-            self._workbench.failed.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._workbench.failed.emit(f"{capitalized(str(error))}.")
             return
         done = self._workbench.do(
             operations.log_machine_change,

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout,
 from oddtwin import operations
 from oddtwin.core.outlook import placed_of, slots_of, workload_of
 from oddtwin.core.picture import DayChart
-from oddtwin.core.quantities import format_minutes
+from oddtwin.core.quantities import capitalized, format_minutes
 from oddtwin.core.schedule import Presence, Timetable, as_icalendar, make_timetable
 from oddtwin.core.study import Study
 from oddtwin.ui.plan.chart import DayChartView
@@ -223,7 +223,7 @@ class DaysPanel(QWidget):
         try:
             work = workload_of(study, start.replace(tzinfo=None), self._keep.isChecked(), pinned)
         except ValueError as error:
-            self._workbench.failed.emit(f"{str(error)[:1].upper()}{str(error)[1:]}")
+            self._workbench.failed.emit(capitalized(str(error)))
             return
         study_id, keys = study.id, set(pinned)
 

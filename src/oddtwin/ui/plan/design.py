@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 from oddtwin import operations
 from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.outlook import budget_of, budget_sentence
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import (
     Plan,
     Run,
@@ -195,7 +196,7 @@ class DesignPanel(QWidget):
         try:
             drawn = study if _begun(study) else draw_plan(study, self._plan(study))
         except ValueError as error:
-            self._sum.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._sum.setText(f"{capitalized(str(error))}.")
             self._checks.setVisible(False)
             self._aliases.setVisible(False)
             return

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.readings import Better, ResponseType
 from oddtwin.core.rehearsal import Assumed, Conditions, Rehearsal, Rehearsed, rehearse_study
 from oddtwin.core.study import Response, Study
@@ -131,7 +132,7 @@ class RehearsalCard(Card):
             assumed = self._assumed(study)
             conditions = Conditions(self._lost.value(5.0) / 100, self._drift.value(0.0))
         except ValueError as error:
-            self._workbench.failed.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._workbench.failed.emit(f"{capitalized(str(error))}.")
             return
         if not assumed:
             self._workbench.failed.emit(

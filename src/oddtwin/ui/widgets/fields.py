@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import QuantityError, format_reading, parse_quantity
+from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
 from oddtwin.ui.widgets.parts import label
 from oddtwin.ui.widgets.undo import UndoPasser
 
@@ -137,8 +137,7 @@ class QuantityField(LineField):
         try:
             values = [parse_quantity(part, self._unit) for part in parts]
         except QuantityError as error:
-            sentence = str(error)
-            self.show_error(f"{sentence[:1].upper()}{sentence[1:]}.")
+            self.show_error(f"{capitalized(str(error))}.")
             self._shown = "\0"
             return
         self.quantity_committed.emit(values)
