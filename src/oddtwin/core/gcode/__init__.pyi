@@ -1,0 +1,9 @@
+from .errors import GcodeError as GcodeError
+from .reading import read_gcode as read_gcode
+from .syntax import parse_line as parse_line
+from .toolpath import Flag as Flag
+from .toolpath import Stop as Stop
+from .toolpath import StopKind as StopKind
+from .toolpath import Toolpath as Toolpath
+from .vocabulary import FEATURES as FEATURES
+from .vocabulary import Feature as Feature

@@ -1,0 +1,143 @@
+"""The reference parser: what one line of G-code means, slowly and explicitly.
+
+The syntax is that of RS-274 (NISTIR 6556, The NIST RS274NGC Interpreter - Version 3,
+Kramer, Proctor and Messina, 2000; from memory) as fused-filament firmware reads it:
+words of a letter and a number, blanks allowed anywhere between them, comments in
+parentheses or after a semicolon, ``N`` line numbers in front and ``*`` checksums
+behind. The fast scanner must give what this parser gives, and hands over what it
+cannot prove regular.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from typing import Final
+
+MOTION: Final = frozenset({"G0", "G1", "G2", "G3"})
+MODAL: Final = ""
+"""The command of a line that has axis words only: it repeats the last motion."""
+
+WORD: Final = re.compile(r"([A-Za-z])[ \t]*([+-]?(?:\d+\.?\d*|\.\d+))?", re.ASCII)
+EXPONENT: Final = re.compile(r"e[+-]?\d+", re.ASCII | re.IGNORECASE)
+NAME: Final = re.compile(r"[A-Za-z_]{2}\w*(?=[ \t]|$)", re.ASCII)
+PARENTHESES: Final = re.compile(r"\([^()]*\)")
+AXES: Final = frozenset("XYZEFIJR")
+FREE_TEXT: Final = frozenset({"M23", "M28", "M30", "M32", "M98", "M115", "M117", "M118", "M928"})
+"""Commands whose line is text for people or a file name, not words."""
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """One command with its words, upper case; a word without a number has the value NaN."""
+
+    name: str
+    words: dict[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """What one line says.
+
+    ``comment`` is the text after the semicolon, None where there is none; ``readable`` is
+    false where something in the line is neither word nor comment.
+    """
+
+    commands: tuple[Command, ...] = ()
+    comment: str | None = None
+    readable: bool = True
+
+
+def parse_line(raw: bytes) -> Line:
+    """Return what one line says.
+
+    Parameters
+    ----------
+    raw : bytes
+        The line without its newline.
+
+    Notes
+    -----
+    ``X10E-5`` are two words, X and E. An exponent is read only where it cannot be an
+    axis: inside an E word (``E1E-5``), or a lower-case e behind an upper-case word (``X1e-5``).
+    """
+    text = raw.decode("utf-8", "replace").replace("\r", " ")
+    code, comment = _split(text)
+    code = code.strip(" \t")
+    if not code:
+        return Line(comment=comment)
+    numbered = re.match(r"[Nn][ \t]*\d+[ \t]*", code, re.ASCII)
+    if numbered:
+        code = code[numbered.end() :]
+    if not code:
+        return Line(comment=comment)
+    named = NAME.match(code)
+    if named:
+        return Line((Command(named.group().upper(), {}),), comment)
+    words = _words(code)
+    if words is None:
+        first = re.match(r"([GMTgmt])[ \t]*(\d{1,4})", code)
+        name = f"{first.group(1).upper()}{int(first.group(2))}" if first else ""
+        if name and (name in FREE_TEXT or (name not in MOTION and name[0] == "M")):
+            return Line((Command(name, {}),), comment)
+        return Line(comment=comment, readable=False)
+    return _commands(words, comment)
+
+
+def _split(text: str) -> tuple[str, str | None]:
+    """Return the code and the comment; parentheses are blanks, an open one runs to the end."""
+    before, semicolon, after = text.partition(";")
+    if "(" in before:
+        if semicolon and "(" in PARENTHESES.sub("", before):
+            # A semicolon inside parentheses belongs to them.
+            closed = PARENTHESES.sub(" ", text)
+            before, semicolon, after = closed.partition(";")
+        before = PARENTHESES.sub(" ", before).split("(")[0]
+    return before.split("*")[0], after if semicolon else None
+
+
+def _words(code: str) -> list[tuple[str, float]] | None:
+    """Return the words of a line in order; None where something else stands between them."""
+    words: list[tuple[str, float]] = []
+    at = 0
+    while at < len(code):
+        if code[at] in " \t":
+            at += 1
+            continue
+        found = WORD.match(code, at)
+        if not found:
+            return None
+        letter, number = found.groups()
+        at = found.end()
+        if number is None:
+            words.append((letter.upper(), math.nan))
+            continue
+        exponent = EXPONENT.match(code, at)
+        if exponent and (letter in "Ee" or (code[at] == "e" and letter.isupper())):
+            number += exponent.group()
+            at = exponent.end()
+        words.append((letter.upper(), float(number)))
+    return words
+
+
+def _commands(words: list[tuple[str, float]], comment: str | None) -> Line:
+    """Return the words sorted under their commands: each G or M word begins one."""
+    commands: list[Command] = []
+    for place, (letter, value) in enumerate(words):
+        begins = letter in "GM" or (letter == "T" and place == 0)
+        if begins:
+            if not 0 <= value < 10_000:
+                return Line(comment=comment, readable=False)
+            commands.append(Command(f"{letter}{value + 0.0:g}", {}))
+            continue
+        if not commands:
+            if letter not in AXES:
+                return Line(comment=comment, readable=False)
+            commands.append(Command(MODAL, {}))
+        commands[-1].words[letter] = value
+    for command in commands:
+        moves = command.name in MOTION or command.name == MODAL
+        if moves and any(not math.isfinite(value) for key, value in command.words.items() if key in AXES):
+            return Line(comment=comment, readable=False)
+    return Line(tuple(commands), comment)

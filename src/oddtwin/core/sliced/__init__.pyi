@@ -1,0 +1,12 @@
+from .figures import Sliced as Sliced
+from .figures import Tally as Tally
+from .figures import analyse as analyse
+from .figures import pushed_filament as pushed_filament
+from .filament import Filament as Filament
+from .layers import LayerFigures as LayerFigures
+from .layers import layer_figures as layer_figures
+from .reach import Reach as Reach
+from .reach import reach as reach
+from .shape import Shape as Shape
+from .shape import shape_of as shape_of
+from .summary import summary as summary

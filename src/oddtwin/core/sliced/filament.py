@@ -1,0 +1,39 @@
+"""From millimetres of filament to cubic millimetres and grams."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Filament:
+    """The filament on a spool.
+
+    Parameters
+    ----------
+    diameter_mm : float
+    density_g_cm3 : float
+
+    Raises
+    ------
+    ValueError
+        A figure is not above zero.
+    """
+
+    diameter_mm: float = 1.75
+    density_g_cm3: float = 1.24
+
+    def __post_init__(self) -> None:
+        for name, value in (("diameter", self.diameter_mm), ("density", self.density_g_cm3)):
+            if not 0 < value < 100:
+                raise ValueError(f"filament {name}: give a number above zero and below 100, not {value:g}")
+
+    @property
+    def area_mm2(self) -> float:
+        """Cross-section of the strand, mm² (π/4·d², a cylinder)."""
+        return math.pi / 4 * self.diameter_mm**2
+
+    def grams(self, volume_mm3: float) -> float:
+        """Return the mass of a volume."""
+        return volume_mm3 * self.density_g_cm3 / 1000

@@ -1,0 +1,128 @@
+"""Opening sliced files: plain text, gzip, or a zip archive with one file inside."""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+import zipfile
+import zlib
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import IO, Final
+
+from oddtwin.core.gcode import GcodeError, Toolpath, read_gcode
+
+CHUNK: Final = 1 << 19
+LARGEST: Final = 4 << 30
+"""Bytes of text beyond which a file is refused."""
+SUSPECT_RATIO: Final = 60
+SUSPECT_FROM: Final = 64 << 20
+
+
+class SlicedFile:
+    """A sliced file on disk.
+
+    Parameters
+    ----------
+    path : Path
+        Its kind is told from its first bytes, not from its name.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.share = 0.0
+        """How much of the file has been read, 0 to 1."""
+
+    def sha256(self) -> str:
+        """Return the hash of the file as it lies on disk.
+
+        Raises
+        ------
+        GcodeError
+            It cannot be read.
+        """
+        try:
+            with self.path.open("rb") as file:
+                return hashlib.file_digest(file, "sha256").hexdigest()
+        except OSError as error:
+            raise self._unreadable(error) from None
+
+    def read(
+        self,
+        progress: Callable[[float], None] = lambda share: None,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Toolpath | None:
+        """Return the moves; None when it was cancelled.
+
+        Parameters
+        ----------
+        progress : callable
+            Called with the share read so far, 0 to 1.
+        cancelled : callable
+            Asked between blocks.
+
+        Raises
+        ------
+        GcodeError
+            The file cannot be read or is no G-code; the message begins with its name.
+        """
+        try:
+            return read_gcode(self.chunks(), progress=lambda size: progress(self.share), cancelled=cancelled)
+        except GcodeError as error:
+            message = str(error)
+            raise GcodeError(
+                message if message.startswith(str(self.path)) else f"{self.path}, {message}"
+            ) from None
+
+    def chunks(self) -> Iterator[bytes]:
+        """Yield the text in chunks.
+
+        Raises
+        ------
+        GcodeError
+            It cannot be read, is damaged, or unpacks to far more than a sliced file.
+        """
+        try:
+            with self.path.open("rb") as file:
+                size = max(1, self.path.stat().st_size)
+                total = 0
+                for chunk in self._unpacked(file):
+                    total += len(chunk)
+                    self._refuse_bomb(total, size)
+                    self.share = min(1.0, file.tell() / size)
+                    yield chunk
+        except OSError as error:
+            raise self._unreadable(error) from None
+        except (EOFError, zlib.error, zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
+            raise GcodeError(
+                f"{self.path}: the packed file is damaged or cut off ({error}); copy it again"
+            ) from None
+
+    def _unpacked(self, file: IO[bytes]) -> Iterator[bytes]:
+        magic = file.read(4)
+        file.seek(0)
+        if magic[:2] == b"\x1f\x8b":
+            with gzip.GzipFile(fileobj=file) as inside:
+                yield from iter(lambda: inside.read(CHUNK), b"")
+        elif magic == b"PK\x03\x04":
+            with zipfile.ZipFile(file) as archive:
+                names = [info for info in archive.infolist() if not info.is_dir()]
+                if len(names) != 1:
+                    raise GcodeError(
+                        f"{self.path}: the archive holds {len(names)} files; pack exactly one in it"
+                    )
+                with archive.open(names[0]) as member:
+                    yield from iter(lambda: member.read(CHUNK), b"")
+        else:
+            yield from iter(lambda: file.read(CHUNK), b"")
+
+    def _refuse_bomb(self, total: int, size: int) -> None:
+        if total > LARGEST or (total > SUSPECT_FROM and total > SUSPECT_RATIO * size):
+            raise GcodeError(
+                f"{self.path}: it unpacks to more than {total >> 20} MB from {max(1, size >> 20)} MB, "
+                "which no sliced file does; unpack it by hand and look at it"
+            )
+
+    def _unreadable(self, error: OSError) -> GcodeError:
+        reason = error.strerror or str(error)
+        return GcodeError(f"{self.path}: the file cannot be read ({reason})")
