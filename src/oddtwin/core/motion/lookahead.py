@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 BLOCK: Final = 64
-MOST_ROUNDS: Final = 400
-WORK: Final = 4
+PART: Final = 1 << 16
+MOST_ROUNDS: Final = 200
+WORK: Final = 3
 
 
 def corner_speeds(corner: Floats, room: Floats) -> Floats:
@@ -35,50 +36,59 @@ def corner_speeds(corner: Floats, room: Floats) -> Floats:
     -------
     numpy.ndarray, shape (moves + 1,)
     """
-    forward = _lower(corner, room)
-    backward = _lower(corner[::-1], room[::-1])[::-1]
-    return np.minimum(forward, backward)
-
-
-def _lower(corner: Floats, room: Floats) -> Floats:
-    """Return u with u[i + 1] = min(corner[i + 1], u[i] + room[i])."""
     speed = corner.copy()
-    reach = speed[:-1] + room
-    late = np.flatnonzero(speed[1:] > reach)
+    _lower(speed, room)
+    _lower(speed[::-1], room[::-1])
+    return speed
+
+
+def _lower(speed: Floats, room: Floats) -> None:
+    """Lower u in place until u[i + 1] ≤ u[i] + room[i] everywhere, and no farther."""
+    late = _too_fast(speed, room)
     budget = WORK * len(room)
     for _ in range(MOST_ROUNDS):
         if not len(late):
-            return speed
+            return
         budget -= len(late)
         if budget < 0:
             break
         after = late + 1
         lowered = speed[late] + room[late]
         speed[after] = lowered
-        inside = after < len(room)
-        if not inside[-1]:
-            after, lowered = after[inside], lowered[inside]
+        if after[-1] == len(room):
+            after, lowered = after[:-1], lowered[:-1]
         late = after[speed[after + 1] > lowered + room[after]]
-    return _by_blocks(corner, room)
+    _by_blocks(speed, room)
 
 
-def _by_blocks(corner: Floats, room: Floats) -> Floats:
+def _too_fast(speed: Floats, room: Floats) -> NDArray[np.int64]:
+    """Return the moves at whose end the speed is greater than the ramp from their start allows."""
+    found = []
+    for begin in range(0, len(room), PART):
+        end = min(len(room), begin + PART)
+        found.append(np.flatnonzero(speed[begin + 1 : end + 1] > speed[begin:end] + room[begin:end]) + begin)
+    return np.concatenate(found) if found else np.zeros(0, np.int64)
+
+
+def _by_blocks(speed: Floats, room: Floats) -> None:
     """Do the same by composing the maps of blocks of moves."""
     count = -(-len(room) // BLOCK)
-    padding = count * BLOCK - len(room)
-    tops = np.concatenate((corner[1:], np.full(padding, np.inf))).reshape(count, BLOCK).T.copy()
-    steps = np.concatenate((room, np.zeros(padding))).reshape(count, BLOCK).T.copy()
+    whole = len(room) // BLOCK * BLOCK
+    tops, steps = np.full((BLOCK, count), np.inf), np.zeros((BLOCK, count))
+    for source, target in ((speed[1:], tops), (room, steps)):
+        target[:, : whole // BLOCK] = source[:whole].reshape(-1, BLOCK).T
+        target[: len(room) - whole, -1:] = source[whole:, None]
     total, most = np.zeros(count), np.full(count, np.inf)
     for top, step in zip(tops, steps, strict=True):
         total += step
         most += step
         np.minimum(most, top, out=most)
     begin = np.empty(count)
-    speed = float(corner[0])
+    now = float(speed[0])
     for block, (ramp, bound) in enumerate(zip(total.tolist(), most.tolist(), strict=True)):
-        begin[block] = speed
-        speed = min(bound, speed + ramp)
+        begin[block] = now
+        now = min(bound, now + ramp)
     for place in range(BLOCK):
         begin = np.minimum(tops[place], begin + steps[place])
         tops[place] = begin
-    return np.concatenate((corner[:1], tops.T.reshape(-1)[: len(room)]))
+    speed[1:] = tops.T.reshape(-1)[: len(room)]

@@ -40,15 +40,12 @@ class Plan:
         Seconds at that speed; the rest is spent accelerating and braking.
     wanted : numpy.ndarray of float32
         The speed asked for, as far as the axes allow it, mm/s.
-    acceleration : numpy.ndarray
-        What applied, mm/s².
     """
 
     time: Floats
     peak: NDArray[np.float32]
     steady: NDArray[np.float32]
     wanted: NDArray[np.float32]
-    acceleration: Floats
 
     @property
     def seconds(self) -> float:
@@ -243,7 +240,8 @@ def _corners(
 def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) -> Plan:
     """Return the trapezoids between corner speeds."""
     count = len(top)
-    time = np.empty(count)
+    # The times take the place of the room for ramps, block by block.
+    time = room
     peak = np.empty(count, np.float32)
     steady = np.empty(count, np.float32)
     wanted = np.empty(count, np.float32)
@@ -258,8 +256,8 @@ def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) ->
         rest = np.maximum(room[part] - (2 * square - both), 0.0)
         power = acceleration[part]
         cruising = rest / np.maximum(2 * power * highest, 1e-300)
-        time[part] = (2 * highest - np.sqrt(first) - np.sqrt(final)) / power + cruising
         peak[part] = highest
         steady[part] = cruising
         wanted[part] = np.sqrt(top[part])
-    return Plan(time, peak, steady, wanted, acceleration)
+        time[part] = (2 * highest - np.sqrt(first) - np.sqrt(final)) / power + cruising
+    return Plan(time, peak, steady, wanted)
