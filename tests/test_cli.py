@@ -1,13 +1,16 @@
 """The commands as they are typed, good input and bad."""
 
 import contextlib
+import gzip
 import io
 import json
 import random
 import unittest
+import zipfile
 
 from oddtwin import __version__, cli
 from oddtwin.core.readings import write_table
+from oddtwin.core.specimen import Recipe, Solid, slice_solid
 from tests.builders import SHOES_A, SHOES_B, pairs
 from tests.cases import InFolder
 
@@ -325,3 +328,117 @@ class Ahead(Command):
                 status, out, err = self.run_cli(*arguments)
                 self.assertEqual((status, out, err.count("\n")), (2, "", 1))
                 self.assertIn(words, err)
+
+
+class SlicedFiles(Command):
+    def sliced(self, name="a.gcode", solid=None, **recipe):
+        return self.file(slice_solid(solid or Solid(height=2), Recipe(**recipe)).text, name)
+
+    def json(self, *arguments):
+        status, out, err = self.run_cli(*arguments, "--json")
+        self.assertEqual((status, err), (0, ""))
+        return json.loads(out, parse_constant=self.fail)
+
+    def test_figures_of_a_file_in_every_packing(self):
+        plain = self.sliced()
+        packed = self.folder / "b.gz"
+        packed.write_bytes(gzip.compress(plain.read_bytes()))
+        zipped = self.folder / "c.zip"
+        with zipfile.ZipFile(zipped, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.write(plain, "a.gcode")
+        figures = self.json("gcode", plain)
+        for key in (
+            "layers", "lines", "time_s", "time_by_feature", "path_mm", "travel_mm", "filament_mm",
+            "volume_mm3", "mass_g", "by_tool", "by_feature", "retractions", "tool_changes", "max_flow_mm3_s",
+            "layer_time", "reach", "unknown", "settings",
+        ):  # fmt: skip
+            self.assertIn(key, figures)
+        self.assertEqual(list(figures["layer_time"]), ["min", "median", "max"])
+        self.assertEqual(figures["layers"], 10)
+        self.assertEqual(self.json("gcode", packed), figures)
+        self.assertEqual(self.json("gcode", zipped), figures)
+
+    def test_machine_density_diameter_and_flow(self):
+        plain = self.sliced()
+        machine = self.file(json.dumps({"acceleration": 500, "overhead_min": 5, "scale": 1.1}), "m.json")
+        usual, there = (
+            self.json("gcode", plain),
+            self.json("gcode", plain, "--machine", machine, "--density", "2.48", "--flow", "5"),
+        )
+        self.assertAlmostEqual(there["mass_g"], 2 * usual["mass_g"])
+        self.assertGreater(there["time_s"], usual["time_s"] + 330)
+        self.assertGreater(there["reach"]["time_above_flow"], 0)
+        thin = self.json("gcode", plain, "--diameter", "0.875")
+        self.assertAlmostEqual(thin["mass_g"], usual["mass_g"] / 4)
+
+    def test_sentences_for_people(self):
+        status, out, _ = self.run_cli("gcode", self.sliced())
+        self.assertEqual(status, 0)
+        self.assertIn("10 layers", out)
+        self.assertIn("at the speed asked for", out)
+
+    def test_what_cannot_be_used_is_one_sentence(self):
+        good = self.sliced()
+        damaged = self.folder / "cut.gz"
+        damaged.write_bytes(gzip.compress(good.read_bytes())[:-20])
+        bomb = self.folder / "bomb.gz"
+        with gzip.open(bomb, "wb") as file:
+            for _ in range(80):
+                file.write(b"G1 X1 E1\n" * 120_000)
+        two = self.folder / "two.zip"
+        with zipfile.ZipFile(two, "w") as archive:
+            archive.writestr("a", "G1")
+            archive.writestr("b", "G1")
+        for path, word in (
+            (self.folder / "none.gcode", "cannot be read"),
+            (damaged, "damaged or cut off"),
+            (bomb, "unpacks to more than"),
+            (two, "holds 2 files"),
+            (self.file("hello\n", "h.gcode"), "nothing is printed"),
+            (self.folder, "cannot be read"),
+        ):
+            status, out, err = self.run_cli("gcode", path)
+            self.assertEqual((status, out, err.count("\n")), (2, "", 1), path)
+            self.assertIn(word, err)
+        for bad, word in (
+            ("--density=0", "density"),
+            ("--diameter=-1", "diameter"),
+            ("--flow=0", "--flow"),
+            (f"--machine={self.file('{', 'x.json')}", "JSON"),
+            (f"--machine={self.file('[1]', 'y.json')}", "one JSON object"),
+            (f"--machine={self.file(json.dumps({'jerk': 'x'}), 'z.json')}", "not a number"),
+        ):
+            status, _, err = self.run_cli("gcode", good, bad)
+            self.assertEqual((status, err.count("\n")), (2, 1))
+            self.assertIn(word, err)
+
+    def test_match_of_two_files(self):
+        ours, theirs = self.sliced(), self.sliced("b.gcode", walls=3, fan=70.0)
+        figures = self.json("match", ours, theirs, "--declare", "walls=2:3")
+        self.assertFalse(figures["same_bytes"])
+        self.assertEqual(figures["settings"]["declared"], {"walls": ["2", "3"]})
+        self.assertEqual(figures["settings"]["undeclared"], {"fan": ["100", "70"]})
+        self.assertGreater(figures["delta"]["mass_g"], 0)
+        self.assertEqual([figures["took_effect"][0]["took"], figures["can_show"][0]["can"]], [True, True])
+        self.assertIn("sentences", figures)
+        self.assertTrue(self.json("match", ours, ours)["same_bytes"])
+        status, out, _ = self.run_cli("match", ours, theirs)
+        self.assertEqual(status, 0)
+        self.assertIn("2 settings differ; 0 were declared; 2 can move this result.", out)
+
+    def test_match_of_settings_alone(self):
+        ours = self.file("layer_height = 0.2\nfan = 100\n", "a.ini")
+        theirs = self.file(json.dumps({"layerHeight": "0.20 mm", "fan": 80}), "b.json")
+        figures = self.json("match", ours, theirs, "--declare", "fan=100:80")
+        self.assertEqual((list(figures["settings"]["declared"]), figures["settings"]["same"]), (["fan"], 1))
+
+    def test_match_needs_two_files_and_whole_declarations(self):
+        plain = self.sliced()
+        for arguments, word in (
+            ([plain], "two files"),
+            ([plain, plain, "--declare", "walls"], "key=from:to"),
+            ([plain, plain, "--declare", "walls=1:2:3"], "one for each"),
+        ):
+            status, _, err = self.run_cli("match", *arguments)
+            self.assertEqual(status, 2)
+            self.assertIn(word, err)

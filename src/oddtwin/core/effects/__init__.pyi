@@ -1,3 +1,5 @@
+from .agreement import Agreement as Agreement
+from .agreement import limits_of_agreement as limits_of_agreement
 from .cliff import CliffsDelta as CliffsDelta
 from .cliff import cliffs_delta as cliffs_delta
 from .comparison import Comparison as Comparison

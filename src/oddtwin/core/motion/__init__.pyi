@@ -1,3 +1,5 @@
+from .calibration import Calibration as Calibration
+from .calibration import calibrate as calibrate
 from .limits import Limits as Limits
 from .limits import LimitsError as LimitsError
 from .limits import limits_as_json as limits_as_json

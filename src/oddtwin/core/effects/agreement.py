@@ -1,0 +1,109 @@
+"""Agreement of two ways to get one figure: predicted and measured minutes or grams.
+
+Bland and Altman, Statistical methods for assessing agreement between two methods of
+clinical measurement, Lancet 1986;i:307-310 (from memory).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+Z: Final = 1.96
+FEWEST: Final = 4
+"""Runs from which on one can be called outside of the others."""
+
+
+@dataclass(frozen=True, slots=True)
+class Agreement:
+    """Bias and limits of agreement of differences (measured − predicted), all in their unit.
+
+    Parameters
+    ----------
+    n : int
+        Pairs.
+    bias : float
+        Mean difference.
+    sd : float or None
+        Standard deviation of the differences; None of a single one.
+    lower, upper : float or None
+        Limits of agreement, bias ± 1.96 sd.
+    bias_ci95, lower_ci95, upper_ci95 : (float, float) or None
+        95 % intervals of these three.
+    outside : tuple of int
+        Places of the pairs that lie outside of the limits that the others set.
+    """
+
+    n: int
+    bias: float
+    sd: float | None
+    lower: float | None
+    upper: float | None
+    bias_ci95: tuple[float, float] | None
+    lower_ci95: tuple[float, float] | None
+    upper_ci95: tuple[float, float] | None
+    outside: tuple[int, ...]
+
+
+def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -> Agreement:
+    """Return bias and limits of agreement.
+
+    Parameters
+    ----------
+    predicted, measured : sequence of float, shape (n,)
+        The same figure of the same runs, in one unit.
+
+    Returns
+    -------
+    Agreement
+        The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). Whether a pair is outside
+        is asked of all others by the 95 % prediction interval, m ± t·s·√(1 + 1/n): an odd pair
+        widens limits to which it belongs, and among few could never lie outside of them.
+
+    Raises
+    ------
+    ValueError
+        There is no pair, or the lengths differ, or a figure is not finite.
+    """
+    from scipy.special import stdtrit
+
+    if len(predicted) != len(measured) or not len(predicted):
+        raise ValueError("give one measured figure for every predicted one, and at least one of them")
+    difference = np.asarray(measured, np.float64) - np.asarray(predicted, np.float64)
+    if not np.isfinite(difference).all():
+        raise ValueError("every figure must be a finite number")
+    n = len(difference)
+    bias = float(difference.mean())
+    if n == 1:
+        return Agreement(1, bias, None, None, None, None, None, None, ())
+    sd = float(difference.std(ddof=1))
+    t = float(stdtrit(n - 1, 0.975))
+    of_bias = t * sd / math.sqrt(n)
+    of_limit = t * sd * math.sqrt(1 / n + Z**2 / (2 * (n - 1)))
+    lower, upper = bias - Z * sd, bias + Z * sd
+    return Agreement(
+        n,
+        bias,
+        sd,
+        lower,
+        upper,
+        (bias - of_bias, bias + of_bias),
+        (lower - of_limit, lower + of_limit),
+        (upper - of_limit, upper + of_limit),
+        tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k)),
+    )
+
+
+def _is_outside(difference: np.ndarray, place: int) -> bool:
+    from scipy.special import stdtrit
+
+    others = np.delete(difference, place)
+    n = len(others)
+    reach = float(stdtrit(n - 1, 0.975)) * others.std(ddof=1) * math.sqrt(1 + 1 / n)
+    # Readings are rounded: what differs by less is not outside.
+    smallest = 1e-6 * max(1.0, float(np.abs(difference).max()))
+    return bool(abs(difference[place] - others.mean()) > max(reach, smallest))

@@ -1,0 +1,5 @@
+"""The twin check: whether sliced files differ only in what was meant, and can show it."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

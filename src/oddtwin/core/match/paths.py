@@ -1,0 +1,276 @@
+"""Whether the paths of two files are the same: layers, outlines, features."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oddtwin.core.gcode import FEATURES, Feature, Toolpath
+from oddtwin.core.sliced import Sliced
+
+Floats = NDArray[np.float64]
+
+TOLERANCE_MM: Final = 0.05
+SAME_Z_MM: Final = 0.02
+STEP_MM: Final = 0.6
+MOST_LAYERS: Final = 150
+MOST_POINTS: Final = 20_000
+FARTHEST_MM: Final = 5.0
+LENGTH_SHARE: Final = 0.002
+
+
+@dataclass(frozen=True, slots=True)
+class FeatureChange:
+    """Length of one feature in both files, mm; same, longer, shorter, added, missing or moved."""
+
+    feature: Feature
+    baseline_mm: float
+    change_mm: float
+    state: str
+
+
+@dataclass(frozen=True, slots=True)
+class PathCheck:
+    """How the paths of two files compare.
+
+    Parameters
+    ----------
+    identical : bool
+        Whether every move ends at the same place.
+    layers : (int, int)
+        How many there are in each file.
+    same_heights : bool
+        Whether all layers lie at the same heights.
+    outline_mm : float or None
+        Greatest distance of an outline from that of the other file; None where no layer is at the
+        same height.
+    outlines_same : bool
+        Whether it is within ``tolerance_mm``.
+    outline_z : float or None
+        The height where it is greatest, mm.
+    features : tuple of FeatureChange
+        Those that occur in either file.
+    parted : tuple of int
+        Layers of the baseline's file in which the paths part.
+    looked_at : int
+        How many layers were compared point by point.
+    tolerance_mm : float
+    """
+
+    identical: bool
+    layers: tuple[int, int]
+    same_heights: bool
+    outline_mm: float | None
+    outlines_same: bool
+    outline_z: float | None
+    features: tuple[FeatureChange, ...]
+    parted: tuple[int, ...]
+    looked_at: int
+    tolerance_mm: float = TOLERANCE_MM
+
+    @property
+    def sentence(self) -> str:
+        """Say how the paths compare."""
+        if self.identical:
+            return "The paths are the same, move by move."
+        ours, theirs = self.layers
+        if ours != theirs:
+            first = f"The files have {ours} and {theirs} layers"
+        else:
+            where = "at the same heights" if self.same_heights else "but at other heights"
+            first = f"Both files have {ours} layers {where}"
+        if self.outline_mm is None:
+            return f"{first}; no layer lies at the same height in both."
+        if self.outlines_same:
+            second = f"the outlines are the same within {self.tolerance_mm:g} mm"
+        else:
+            second = f"the outlines part by up to {self.outline_mm:.2f} mm, at {self.outline_z:.2f} mm height"
+        moved = [change.feature.value for change in self.features if change.state != "same"]
+        third = f"; what differs: {', '.join(moved)}" if moved else ""
+        return f"{first}; {second}{third}."
+
+
+def check_paths(
+    baseline: Sliced,
+    change: Sliced,
+    tolerance_mm: float = TOLERANCE_MM,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> PathCheck:
+    """Compare the paths of two files.
+
+    Parameters
+    ----------
+    baseline, change : Sliced
+        The files.
+    tolerance_mm : float
+        Within it an outline is the same.
+    cancelled : callable
+        Asked between layers; what was found so far is returned.
+    """
+    ours, theirs = baseline.path, change.path
+    identical = _same_moves(ours, theirs)
+    pairs = layer_pairs(ours, theirs)
+    heights = len(pairs) == ours.layers == theirs.layers
+    worst, worst_z, parted, looked = (0.0, None, [], 0) if identical else (None, None, [], 0)
+    moved: set[Feature] = set()
+    if not identical:
+        chosen = pairs if len(pairs) <= MOST_LAYERS else [pairs[k] for k in _spread(len(pairs))]
+        for mine, other in chosen:
+            if cancelled():
+                break
+            looked += 1
+            apart, features = _layer_apart(ours, theirs, mine, other, tolerance_mm)
+            if features:
+                parted.append(mine)
+                moved |= features
+            if worst is None or apart > worst:
+                worst, worst_z = apart, float(ours.layer_z[mine])
+    return PathCheck(
+        identical,
+        (ours.layers, theirs.layers),
+        heights,
+        worst,
+        worst is not None and worst <= tolerance_mm,
+        worst_z,
+        _features(baseline, change, moved),
+        tuple(parted),
+        looked,
+        tolerance_mm,
+    )
+
+
+def layer_pairs(ours: Toolpath, theirs: Toolpath) -> list[tuple[int, int]]:
+    """Return the layers of two files that lie at the same height, as pairs of numbers from 0."""
+    if not theirs.layers:
+        return []
+    order = np.argsort(theirs.layer_z, kind="stable")
+    sorted_z = theirs.layer_z[order]
+    near = np.clip(np.searchsorted(sorted_z, ours.layer_z - SAME_Z_MM), 0, len(order) - 1)
+    close = np.abs(sorted_z[near] - ours.layer_z) <= SAME_Z_MM
+    return [(int(k), int(order[near[k]])) for k in np.flatnonzero(close)]
+
+
+def parted_points(
+    ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float = TOLERANCE_MM
+) -> Floats:
+    """Return the places where the printed paths of two layers part, shape (places, 2), mm."""
+    from scipy.spatial import cKDTree
+
+    found = []
+    for path, layer, against, against_layer in ((ours, mine, theirs, other), (theirs, other, ours, mine)):
+        begin, end, _ = segments(path, layer)
+        other_begin, other_end, _ = segments(against, against_layer)
+        place, _ = _places(begin, end)
+        if not len(place):
+            continue
+        if not len(other_begin):
+            found.append(place)
+            continue
+        found.append(place[_distance(place, other_begin, other_end, cKDTree) > tolerance_mm])
+    return np.concatenate(found) if found else np.zeros((0, 2))
+
+
+def segments(path: Toolpath, layer: int) -> tuple[Floats, Floats, NDArray[np.int64]]:
+    """Return begin and end, shape (lines, 2), and feature of every line laid in a layer."""
+    span = path.span(layer)
+    laid = (path.e[span] > 0) & (path.length[span] > 0)
+    begin = np.stack([path.start("x", span), path.start("y", span)], axis=1)[laid]
+    end = np.stack([path.x[span], path.y[span]], axis=1)[laid]
+    features = np.array([state.feature for state in path.states], np.int64)
+    return begin, end, features.take(path.state[span][laid])
+
+
+def _same_moves(ours: Toolpath, theirs: Toolpath) -> bool:
+    return ours.moves == theirs.moves and all(
+        np.allclose(getattr(ours, axis), getattr(theirs, axis), rtol=0, atol=1e-6) for axis in "xyz"
+    )
+
+
+def _spread(count: int) -> list[int]:
+    return sorted({int(k) for k in np.linspace(0, count - 1, MOST_LAYERS)})
+
+
+def _layer_apart(
+    ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float
+) -> tuple[float, set[Feature]]:
+    """Return how far the outlines of a layer part, and which features are not in the same place."""
+    from scipy.spatial import cKDTree
+
+    one, two = segments(ours, mine), segments(theirs, other)
+    if len(one[0]) == len(two[0]) and all(
+        np.allclose(a, b, rtol=0, atol=1e-6) for a, b in zip(one[:2], two[:2], strict=True)
+    ):
+        return 0.0, set()
+    worst, moved = 0.0, set()
+    outline = FEATURES.index(Feature.OUTER_WALL)
+    named = (one[2] == outline).any() and (two[2] == outline).any()
+    for number in np.union1d(one[2], two[2]).tolist():
+        ours_lines = [part[one[2] == number] for part in one[:2]]
+        theirs_lines = [part[two[2] == number] for part in two[:2]]
+        apart = max(_apart(ours_lines, theirs_lines, cKDTree), _apart(theirs_lines, ours_lines, cKDTree))
+        if apart > tolerance_mm:
+            moved.add(FEATURES[number])
+        if number == outline or not named:
+            worst = max(worst, apart)
+    return worst, moved
+
+
+def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
+    place, _ = _places(*lines)
+    if not len(place):
+        return 0.0
+    if not len(against[0]):
+        return FARTHEST_MM
+    return float(_distance(place, against[0], against[1], tree).max())
+
+
+def _places(begin: Floats, end: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """Return places along some lines, corners among them, and the line of each."""
+    length = np.hypot(*(end - begin).T)
+    stride = max(STEP_MM, float(length.sum()) / MOST_POINTS)
+    count = np.maximum(1, np.ceil(length / stride)).astype(np.int64)
+    line = np.repeat(np.arange(len(count)), count)
+    share = (np.arange(len(line)) - np.repeat(np.cumsum(count) - count, count)) / count[line]
+    return begin[line] + (end - begin)[line] * share[:, None], line
+
+
+def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
+    """Return the distance of places from the nearest of some lines, mm, at most `FARTHEST_MM`."""
+    marks, line = _places(begin, end)
+    marks = np.concatenate((marks, end))
+    line = np.concatenate((line, np.arange(len(end))))
+    count = min(6, len(marks))
+    _, near = tree(marks).query(place, k=count, distance_upper_bound=FARTHEST_MM)
+    near = near.reshape(len(place), count)
+    found = np.full(len(place), FARTHEST_MM)
+    for column in near.T:
+        known = column < len(marks)
+        number = line[np.where(known, column, 0)]
+        along = end[number] - begin[number]
+        square = np.maximum((along**2).sum(axis=1), 1e-18)
+        share = np.clip(((place - begin[number]) * along).sum(axis=1) / square, 0, 1)
+        away = np.hypot(*(begin[number] + share[:, None] * along - place).T)
+        found = np.where(known, np.minimum(found, away), found)
+    return found
+
+
+def _features(baseline: Sliced, change: Sliced, moved: set[Feature]) -> tuple[FeatureChange, ...]:
+    ours, theirs = baseline.by_feature(), change.by_feature()
+    found = []
+    for feature in FEATURES:
+        mine = ours[feature].path_mm if feature in ours else 0.0
+        other = theirs[feature].path_mm if feature in theirs else 0.0
+        if not mine and not other:
+            continue
+        if not mine or not other:
+            state = "added" if other else "missing"
+        elif abs(other - mine) > LENGTH_SHARE * mine:
+            state = "longer" if other > mine else "shorter"
+        else:
+            state = "moved" if feature in moved else "same"
+        found.append(FeatureChange(feature, mine, other, state))
+    return tuple(found)

@@ -1,0 +1,10 @@
+from .ledger import PurgeChange as PurgeChange
+from .ledger import PurgePair as PurgePair
+from .ledger import purge_ledger as purge_ledger
+from .ledger import purge_pairs as purge_pairs
+from .order import best_order as best_order
+from .order import order_volume as order_volume
+from .outlook import PurgeOutlook as PurgeOutlook
+from .outlook import minimum_multiplier as minimum_multiplier
+from .outlook import purge_outlook as purge_outlook
+from .outlook import waste_per_piece as waste_per_piece

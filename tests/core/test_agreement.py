@@ -1,0 +1,72 @@
+"""Predicted against measured: limits of agreement and the calibration of times."""
+
+import unittest
+
+import numpy as np
+
+from oddtwin.core.effects import limits_of_agreement
+from oddtwin.core.motion import calibrate
+
+# Bland and Altman, Lancet 1986;i:307-310: PEFR by two meters, first readings (from memory,
+# every printed figure reproduced); figures computed with R 4.2.2.
+WRIGHT = [494, 395, 516, 434, 476, 557, 413, 442, 650, 433, 417, 656, 267, 478, 178, 423, 427]
+MINI = [512, 430, 520, 428, 500, 600, 364, 380, 658, 445, 432, 626, 260, 477, 259, 350, 451]
+
+
+class Agreement(unittest.TestCase):
+    def test_the_published_example(self):
+        found = limits_of_agreement(MINI, WRIGHT)
+        self.assertAlmostEqual(found.bias, -2.117647059, 8)
+        self.assertAlmostEqual(found.sd, 38.76512987, 7)
+        np.testing.assert_allclose(
+            (found.lower, found.upper), (-78.097301611094, 73.86200749344692), rtol=1e-9
+        )
+        np.testing.assert_allclose(found.bias_ci95, (-22.04883769664517, 17.81354357899811), rtol=1e-9)
+        np.testing.assert_allclose(found.lower_ci95, (-112.85337790919502, -43.34122531299298), atol=1e-4)
+        np.testing.assert_allclose(found.upper_ci95, (39.10593119534591, 108.61808379154795), atol=1e-4)
+
+    def test_a_jam_among_few_runs_is_pointed_out(self):
+        predicted = [60.0, 61, 60, 62, 61]
+        self.assertEqual(limits_of_agreement(predicted, [63.0, 64.2, 63.1, 80.0, 64.1]).outside, (3,))
+        self.assertEqual(limits_of_agreement(predicted, [63.0, 64.2, 63.1, 65.2, 64.1]).outside, ())
+
+    def test_equal_differences_and_single_runs(self):
+        self.assertEqual(limits_of_agreement([1, 2, 3, 4], [2, 3, 4, 5]).outside, ())
+        self.assertEqual(limits_of_agreement([1, 2, 3, 4, 5], [2, 3, 4, 5, 7]).outside, (4,))
+        self.assertIsNone(limits_of_agreement([1], [2]).sd)
+        for bad in (([], []), ([1], [1, 2]), ([1], [float("nan")])):
+            self.assertRaises(ValueError, limits_of_agreement, *bad)
+
+
+class Calibrating(unittest.TestCase):
+    def test_scale_and_offset_with_their_errors(self):
+        # JCGM 100:2008 (GUM) H.3 is a straight line by least squares (from memory); here against numpy.
+        x = np.array([20.0, 35, 60, 90, 140])
+        y = 1.07 * x + 6 + np.array([0.4, -0.3, 0.1, -0.5, 0.3])
+        found = calibrate(x, y)
+        (slope, offset), covariance = np.polyfit(x, y, 1, cov=True)
+        self.assertAlmostEqual(found.scale, slope, 9)
+        self.assertAlmostEqual(found.offset, offset, 9)
+        np.testing.assert_allclose((found.scale_se, found.offset_se), np.sqrt(np.diag(covariance)), rtol=1e-9)
+        value, half = found.predict(100)
+        self.assertAlmostEqual(value, slope * 100 + offset, 9)
+        self.assertTrue(1 < half < 3)
+
+    def test_prints_of_one_length_tell_an_offset_only(self):
+        found = calibrate([60, 61, 60], [66, 67.5, 66])
+        self.assertEqual((found.scale, found.scale_se), (1.0, None))
+        self.assertAlmostEqual(found.offset, 37 / 6, 2)
+        self.assertIsNotNone(found.predict(60)[1])
+
+    def test_nothing_and_one_print(self):
+        self.assertEqual(calibrate([], []).predict(50), (50.0, None))
+        self.assertEqual(calibrate([50], [57]).predict(100), (107.0, None))
+
+    def test_it_narrows_as_runs_are_logged(self):
+        rng = np.random.default_rng(2)
+        x = rng.uniform(20, 200, 40)
+        y = 1.05 * x + 7 + rng.normal(0, 2, 40)
+        self.assertLess(calibrate(x, y).scale_se, calibrate(x[:6], y[:6]).scale_se)
+
+    def test_times_that_fall_are_not_believed(self):
+        self.assertEqual(calibrate([20, 40, 80], [90, 50, 30]).scale, 1.0)
