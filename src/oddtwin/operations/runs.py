@@ -6,12 +6,17 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from oddtwin.core.design import SeededOrder
+from oddtwin.core.study import ArmRole
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import DEVIATION, READING, RECHECK, RUN
+from oddtwin.store.record import Row
+from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, DEVIATION, READING, RECHECK, RUN
 
 
 def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
-    """Stamp the start of a run; spool and operator of the last started run are taken over."""
+    """Stamp the start of a run, and the hash of its sliced file.
+
+    Spool and operator of the last started run are taken over.
+    """
 
     def change(edit: Edit) -> None:
         run = edit.get(RUN, run_id)
@@ -20,7 +25,7 @@ def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = No
         others = [row for row in edit.rows(RUN, "study_id", run["study_id"]) if row["started"]]
         last = max(others, key=lambda row: str(row["started"]), default=run)
         taken_over = {name: run[name] or last[name] for name in ("spool", "operator")}
-        edit.update(RUN, run_id, started=_stamp(at), **taken_over)
+        edit.update(RUN, run_id, started=_stamp(at), sha256=_file_of(edit, run), **taken_over)
 
     return book.edit(f"start run {code}", change)
 
@@ -43,7 +48,8 @@ def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = N
 def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """Take back the stamps of a run that was started by mistake."""
     return book.edit(
-        f"clear the stamps of run {code}", lambda edit: edit.update(RUN, run_id, started="", finished="")
+        f"clear the stamps of run {code}",
+        lambda edit: edit.update(RUN, run_id, started="", finished="", sha256=""),
     )
 
 
@@ -162,6 +168,16 @@ def answer_recheck(book: LabBook, *, run_id: int, code: str, text: str, waived: 
 def open_recheck(book: LabBook, *, recheck_id: int, code: str) -> Record | None:
     """Take back the answer to a recalibration check."""
     return book.edit(f"open a check of run {code} again", lambda edit: edit.delete(RECHECK, recheck_id))
+
+
+def _file_of(edit: Edit, run: Row) -> str:
+    """Return the hash of the file that a run is printed from; a control prints the baseline's."""
+    piece = edit.get(BLOCK, run["block_id"])["piece_id"]
+    arm = edit.get(ARM, run["arm_id"])
+    if arm["role"] == ArmRole.CONTROL.value:
+        arm = next(row for row in edit.rows(ARM, "study_id", arm["study_id"]) if row["is_baseline"])
+    files = [row for row in edit.rows(ARM_FILE, "arm_id", arm["id"]) if row["piece_id"] == piece]
+    return str(files[0]["sha256"]) if files else ""
 
 
 def _stamp(at: datetime | None) -> str:

@@ -10,6 +10,7 @@ from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.schema import (
+    ARM_FILE,
     BLOCK,
     DEVIATION,
     ESTIMATE,
@@ -25,6 +26,7 @@ from oddtwin.store.schema import (
     SLOT,
     SPOOL,
     STUDY,
+    TWIN_CHECK,
 )
 
 Ids = dict[int, int]
@@ -69,6 +71,7 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
                 for reading in study.readings
             ],
         )
+        _insert_files(edit, study, new, arms, machines, pieces)
         edit.insert_all(
             DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]
         )
@@ -191,6 +194,7 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, mac
             "turn_deg": run.turn_deg,
             "operator": run.operator,
             "machine_id": machines.get(run.machine_id or 0),
+            "sha256": run.sha256,
         }
         for run in study.runs
     ]
@@ -201,6 +205,34 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, mac
     return runs
 
 
+def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, pieces: Ids) -> None:
+    """Insert sliced files and twin checks; the files' content is not in a study file."""
+    edit.insert_all(
+        ARM_FILE,
+        [
+            {
+                **{name: value for name, value in asdict(file).items() if name != "id"},
+                "arm_id": arms[file.arm_id],
+                "piece_id": pieces.get(file.piece_id or 0),
+                "seconds": {str(machines[key]): value for key, value in file.seconds.items()},
+            }
+            for file in study.files
+        ],
+    )
+    edit.insert_all(
+        TWIN_CHECK,
+        [
+            {
+                "study_id": new,
+                "piece_id": pieces.get(check.piece_id or 0),
+                "at": check.at.isoformat(timespec="seconds"),
+                "result": dict(check.result),
+            }
+            for check in study.checks
+        ],
+    )
+
+
 def _machine(edit: Edit, machine: Machine) -> int:
     values = {name: value for name, value in asdict(machine).items() if name != "id"}
     return _known(edit, MACHINE, machine.name) or edit.insert(MACHINE, **values)
@@ -208,7 +240,7 @@ def _machine(edit: Edit, machine: Machine) -> int:
 
 def _spool(edit: Edit, spool: Spool) -> None:
     if _known(edit, SPOOL, spool.name) is None:
-        edit.insert(SPOOL, name=spool.name, price_per_kg=spool.price_per_kg, left_g=spool.left_g)
+        edit.insert(SPOOL, **{name: value for name, value in asdict(spool).items() if name != "id"})
 
 
 def _piece(edit: Edit, study: Study, key: int, machines: Ids) -> int:

@@ -33,6 +33,7 @@ from .load import load_spools as load_spools
 from .load import (
     load_study as load_study,
 )
+from .predictions import load_predictions as load_predictions
 from .recent import recent_books as recent_books
 from .recent import remember_book as remember_book
 from .record import Kind as Kind

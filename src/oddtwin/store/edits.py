@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Sequence
 from datetime import datetime
 from itertools import groupby
 from typing import Any
 
-from sqlalchemy import Column, Connection, Table, delete, func, insert, select, update
+from sqlalchemy import JSON, Column, Connection, DefaultClause, Table, delete, func, insert, select, update
 
 from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
@@ -160,7 +161,9 @@ def _set_head(connection: Connection, head: int | None) -> None:
 
 
 def _empty(column: Column[Any]) -> Any:
-    """Return what a column holds when nothing is said: null, or its type's zero."""
+    """Return what a column holds when nothing is said: null, its JSON default, or its type's zero."""
+    if isinstance(column.type, JSON) and isinstance(column.server_default, DefaultClause):
+        return json.loads(str(column.server_default.arg))
     return None if column.nullable else column.type.python_type()
 
 

@@ -21,7 +21,8 @@ if TYPE_CHECKING:
 
 DATABASE: Final = "labbook.sqlite"
 LOCK: Final = "labbook.lock"
-FOLDERS: Final = ("photos", "gcode")
+SLICED: Final = "gcode"
+FOLDERS: Final = ("photos", SLICED)
 
 
 class LabBook:
@@ -200,6 +201,24 @@ class LabBook:
         from oddtwin.store.engine import check_engine
 
         return check_engine(self._engine(), self.folder)
+
+    def keep_sliced(self, source: Path) -> str:
+        """Keep a copy of a sliced file under the hash of its content; returns the hash.
+
+        Raises
+        ------
+        StoreError
+            It cannot be read, or the lab book not be written.
+        """
+        from oddtwin.store.kept import keep
+
+        if self.read_only:
+            raise ReadOnlyError(f"Nothing was changed: {self.reason}")
+        return keep(source, self.folder / SLICED)
+
+    def sliced(self, sha256: str) -> Path:
+        """Return where a kept sliced file lies; it may be missing where a book was copied in part."""
+        return self.folder / SLICED / sha256
 
     def close(self) -> None:
         """Close the database and let go of the lock."""

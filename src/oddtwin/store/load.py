@@ -13,6 +13,7 @@ from oddtwin.core.effects import NoiseFloor, noise_from_twins
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import (
     Arm,
+    ArmFile,
     ArmRole,
     Decision,
     DecisionKind,
@@ -36,10 +37,12 @@ from oddtwin.core.study import (
     Spool,
     Study,
     StudyBlock,
+    TwinCheckResult,
 )
 from oddtwin.store.errors import StoreError
 from oddtwin.store.schema import (
     ARM,
+    ARM_FILE,
     ARM_LEVEL,
     BLOCK,
     DEVIATION,
@@ -60,6 +63,7 @@ from oddtwin.store.schema import (
     SLOT,
     SPOOL,
     STUDY,
+    TWIN_CHECK,
 )
 
 
@@ -113,6 +117,8 @@ def load_study(connection: Connection, study_id: int) -> Study:
         spools=load_spools(connection),
         rates=load_rates(connection),
         changes=_changes_since(connection, plan) if plan else (),
+        files=_files(connection, study_id),
+        checks=_checks(connection, study_id),
     )
 
 
@@ -295,6 +301,21 @@ def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tupl
     return tuple(_run(row, slots.get(row["id"])) for row in rows)
 
 
+def _files(connection: Connection, study_id: int) -> tuple[ArmFile, ...]:
+    query = select(ARM_FILE).join(ARM, ARM.c.id == ARM_FILE.c.arm_id).where(ARM.c.study_id == study_id)
+    return tuple(
+        ArmFile(**{**row, "seconds": {int(key): value for key, value in row["seconds"].items()}})
+        for row in connection.execute(query.order_by(ARM_FILE.c.id)).mappings()
+    )
+
+
+def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
+    return tuple(
+        TwinCheckResult(row["id"], row["piece_id"], datetime.fromisoformat(row["at"]), row["result"])
+        for row in _rows(connection, TWIN_CHECK, TWIN_CHECK.c.study_id == study_id)
+    )
+
+
 def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
     order = [table.c.position, table.c.id] if "position" in table.c else [table.c.id]
     return list(connection.execute(select(table).where(where).order_by(*order)).mappings())
@@ -351,6 +372,7 @@ def _run(row: RowMapping, slot: Slot | None) -> Run:
         operator=row["operator"],
         machine_id=row["machine_id"],
         slot=slot,
+        sha256=row["sha256"],
     )
 
 

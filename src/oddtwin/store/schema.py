@@ -73,6 +73,7 @@ MACHINE = Table(
     _amount("overhead_min"),
     _amount("cost_per_h"),
     _amount("power_w"),
+    Column("motion", JSON, nullable=False, server_default="{}"),
 )
 
 MACHINE_CHANGE = Table(
@@ -93,7 +94,16 @@ MACHINE_CHANGE = Table(
     _text("way_back"),
 )
 
-SPOOL = Table("spool", metadata, _key(), _text("name"), _amount("price_per_kg"), Column("left_g", Float))
+SPOOL = Table(
+    "spool",
+    metadata,
+    _key(),
+    _text("name"),
+    _amount("price_per_kg"),
+    Column("left_g", Float),
+    Column("diameter_mm", Float),
+    Column("density_g_cm3", Float),
+)
 
 RATES = Table(
     "rates",
@@ -256,6 +266,7 @@ RUN = Table(
     _text("operator"),
     # Where the machine itself is what differs, the runs of one block stand on several.
     _of("machine", nullable=True),
+    _text("sha256"),
     UniqueConstraint("study_id", "code"),
     # Counts the runs of every study without reading them.
     Index("ix_run_standing", "study_id", "finished", "set_aside"),
@@ -284,6 +295,31 @@ SLOT = Table(
     _text("start"),
     _text("end"),
     Column("pinned", Boolean, nullable=False, server_default="0"),
+)
+
+ARM_FILE = Table(
+    "arm_file",
+    metadata,
+    _key(),
+    _of("arm"),
+    _of("piece", nullable=True),
+    _text("sha256"),
+    _text("name"),
+    Column("size", Integer, nullable=False, server_default="0"),
+    Column("layers", Integer, nullable=False, server_default="0"),
+    _amount("filament_mm"),
+    # Seconds of moves and waits by machine id.
+    Column("seconds", JSON, nullable=False, server_default="{}"),
+)
+
+TWIN_CHECK = Table(
+    "twin_check",
+    metadata,
+    _key(),
+    _of("study"),
+    _of("piece", nullable=True),
+    _text("at"),
+    Column("result", JSON, nullable=False, server_default="{}"),
 )
 
 TABLES: Final = {table.name: table for table in metadata.sorted_tables}

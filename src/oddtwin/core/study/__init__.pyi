@@ -38,6 +38,9 @@ from .mixing import study_confounding as study_confounding
 from .model import (
     Arm as Arm,
 )
+from .model import (
+    ArmFile as ArmFile,
+)
 from .model import ArmRole as ArmRole
 from .model import (
     Decision as Decision,
@@ -94,6 +97,7 @@ from .model import (
 from .model import (
     StudyBlock as StudyBlock,
 )
+from .model import TwinCheckResult as TwinCheckResult
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
 from .recalibration import arms_before as arms_before
@@ -102,6 +106,14 @@ from .recalibration import checks_by_run as checks_by_run
 from .recalibration import open_checks as open_checks
 from .recalibration import planned_checks as planned_checks
 from .showing import faults_unseen as faults_unseen
+from .sliced import PredictedRun as PredictedRun
+from .sliced import RunAgreement as RunAgreement
+from .sliced import agreements as agreements
+from .sliced import calibrations as calibrations
+from .sliced import declared_factors as declared_factors
+from .sliced import filament_of as filament_of
+from .sliced import sliced_arms as sliced_arms
+from .sliced import sliced_threats as sliced_threats
 from .stages import Stage as Stage
 from .standing import (
     Progress as Progress,

@@ -18,6 +18,7 @@ from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.study.mixing import study_confounding
 from oddtwin.core.study.model import Response, Run, Study
 from oddtwin.core.study.recalibration import open_checks
+from oddtwin.core.study.sliced import sliced_threats
 from oddtwin.core.study.tidy import tidy_readings
 
 KnownNoise = Callable[[int], NoiseFloor | None]
@@ -88,7 +89,13 @@ def study_threats(study: Study) -> list[Threat]:
     held = held_threat((codes[item.run_id], item.text) for item in study.deviations)
     found += [held] if held else []
     return (
-        found + _disturbed(study) + _changed_machines(study) + _mixed(study) + _many(study) + _orders(study)
+        found
+        + _disturbed(study)
+        + _changed_machines(study)
+        + _mixed(study)
+        + _many(study)
+        + _orders(study)
+        + sliced_threats(study)
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
-from typing import Final
+from typing import Any, Final
 
 from oddtwin.core.design import Design
 from oddtwin.core.readings import Better, Combine, ResponseType
@@ -62,6 +62,8 @@ class Machine:
         Money for one hour of the machine.
     power_w : float
         Mean electric power while it prints, in watts.
+    motion : mapping
+        What it can do, as `core.motion.limits_from` reads it; empty for the usual limits.
     """
 
     id: int
@@ -69,16 +71,23 @@ class Machine:
     overhead_min: float = 0.0
     cost_per_h: float = 0.0
     power_w: float = 0.0
+    motion: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Spool:
-    """A spool of filament: price per kilogram, and grams left on it (None where not weighed)."""
+    """A spool of filament: price per kilogram, grams left on it (None where not weighed).
+
+    ``diameter_mm`` and ``density_g_cm3`` are None where nobody said; then 1.75 mm and
+    1.24 g/cm³ count.
+    """
 
     id: int
     name: str
     price_per_kg: float = 0.0
     left_g: float | None = None
+    diameter_mm: float | None = None
+    density_g_cm3: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -334,7 +343,8 @@ class Run:
     ``place`` is its place on a shared plate (0 for a plate of its own), turned by
     ``turn_deg`` degrees. ``machine_id`` is set where the machine is what differs inside a
     block; elsewhere the block's machine holds. ``reprint_of`` is the run that this one
-    replaces. Times are naive local time.
+    replaces. Times are naive local time. ``sha256`` is the hash of the sliced file that it was
+    printed from, empty where none was kept.
     """
 
     id: int
@@ -353,6 +363,7 @@ class Run:
     operator: str = ""
     machine_id: int | None = None
     slot: Slot | None = None
+    sha256: str = ""
 
     @property
     def state(self) -> RunState:
@@ -405,6 +416,49 @@ class Decision:
 
 
 @dataclass(frozen=True, slots=True)
+class ArmFile:
+    """The sliced file of one arm and piece.
+
+    Parameters
+    ----------
+    id, arm_id : int
+        In the lab book.
+    piece_id : int or None
+        Which piece; None where the study names none.
+    sha256 : str
+        Hash of the content, under which the lab book keeps it.
+    name : str
+        As it was called when it was chosen.
+    size, layers : int
+        Bytes, and layers of the print.
+    filament_mm : float
+        Filament that it takes.
+    seconds : mapping
+        Predicted seconds of moves and waits by machine id, without heating and homing.
+    """
+
+    id: int
+    arm_id: int
+    piece_id: int | None
+    sha256: str
+    name: str
+    size: int = 0
+    layers: int = 0
+    filament_mm: float = 0.0
+    seconds: Mapping[int, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class TwinCheckResult:
+    """The twin check of one piece's files, as `core.match.as_json` gives it, and when it was made."""
+
+    id: int
+    piece_id: int | None
+    at: datetime
+    result: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
 class Study:
     """One question, from Ask to Settle.
 
@@ -433,6 +487,8 @@ class Study:
     spools: tuple[Spool, ...] = ()
     rates: Rates = field(default_factory=Rates)
     changes: tuple[MachineChange, ...] = ()
+    files: tuple[ArmFile, ...] = ()
+    checks: tuple[TwinCheckResult, ...] = ()
 
     @property
     def baseline(self) -> Arm:
@@ -479,6 +535,10 @@ class Study:
     def block_of(self, run: Run) -> StudyBlock:
         """Return the block of a run."""
         return next(block for block in self.blocks if block.id == run.block_id)
+
+    def file_of(self, arm_id: int, piece_id: int | None) -> ArmFile | None:
+        """Return the sliced file of an arm and piece, if one was chosen."""
+        return next((file for file in self.files if (file.arm_id, file.piece_id) == (arm_id, piece_id)), None)
 
     def machine_of(self, run: Run) -> Machine | None:
         """Return the machine that a run is planned on."""

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from oddtwin.core.design import Design, DesignKind, design_values
 from oddtwin.core.study import (
     Arm,
+    ArmFile,
     ArmRole,
     Decision,
     Deviation,
@@ -30,11 +31,13 @@ from oddtwin.core.study import (
     Spool,
     Study,
     StudyBlock,
+    TwinCheckResult,
     places,
     readings_by_run,
 )
 from oddtwin.store.errors import StoreError
 from oddtwin.store.exchange.study_parts import (
+    ArmFilePart,
     ArmPart,
     DecisionPart,
     DesignPart,
@@ -53,6 +56,7 @@ from oddtwin.store.exchange.study_parts import (
     SlotPart,
     SpoolPart,
     StudyFile,
+    TwinCheckPart,
 )
 
 
@@ -117,6 +121,10 @@ def _to_file(study: Study) -> StudyFile:
         rates=RatesPart.model_validate(study.rates, from_attributes=True),
         plan=_plan_part(study),
         runs=[_run_part(study, run, names) for run in study.runs],
+        twin_checks=[
+            TwinCheckPart(piece=_piece_name(study, check.piece_id), at=check.at, result=dict(check.result))
+            for check in study.checks
+        ],
         decision=DecisionPart.model_validate(study.decision, from_attributes=True)
         if study.decision
         else None,
@@ -131,7 +139,27 @@ def _arm_part(study: Study, arm: Arm) -> ArmPart:
         for number, level in enumerate(factor.levels, 1)
         if level.id in arm.level_ids
     }
-    return ArmPart(name=arm.name, baseline=arm.is_baseline, role=arm.role, levels=values)
+    files = [_file_part(study, file) for file in study.files if file.arm_id == arm.id]
+    return ArmPart(name=arm.name, baseline=arm.is_baseline, role=arm.role, levels=values, files=files)
+
+
+def _file_part(study: Study, file: ArmFile) -> ArmFilePart:
+    return ArmFilePart(
+        piece=_piece_name(study, file.piece_id),
+        name=file.name,
+        sha256=file.sha256,
+        size=file.size,
+        layers=file.layers,
+        filament_mm=file.filament_mm,
+        seconds={
+            study.machines[key].name: value for key, value in file.seconds.items() if key in study.machines
+        },
+    )
+
+
+def _piece_name(study: Study, piece_id: int | None) -> str:
+    piece = study.pieces.get(piece_id or 0)
+    return piece.name if piece else ""
 
 
 def _factor_part(factor: Factor) -> FactorPart:
@@ -223,6 +251,7 @@ def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
             if item.run_id == run.id
         ],
         departures=[item.text for item in study.deviations if item.run_id == run.id],
+        sha256=run.sha256,
     )
 
 
@@ -306,11 +335,31 @@ def _to_study(file: StudyFile) -> Study:
         ),
         machines=_machines(file, numbers),
         pieces=_pieces(file, numbers),
-        spools=tuple(
-            Spool(number, item.name, item.price_per_kg, item.left_g)
-            for number, item in enumerate(file.spools, 1)
-        ),
+        spools=tuple(Spool(number, **dict(item)) for number, item in enumerate(file.spools, 1)),
         rates=Rates(**dict(file.rates)) if file.rates else Rates(),
+        files=tuple(
+            ArmFile(
+                id=0,
+                arm_id=numbers.arms[arm.name],
+                piece_id=numbers.pieces.get(item.piece),
+                sha256=item.sha256,
+                name=item.name,
+                size=item.size,
+                layers=item.layers,
+                filament_mm=item.filament_mm,
+                seconds={
+                    numbers.machines[name]: value
+                    for name, value in item.seconds.items()
+                    if name in numbers.machines
+                },
+            )
+            for arm in file.arms
+            for item in arm.files
+        ),
+        checks=tuple(
+            TwinCheckResult(0, numbers.pieces.get(item.piece), _local(item.at), item.result)
+            for item in file.twin_checks
+        ),
     )
 
 
@@ -363,6 +412,7 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         operator=run.operator,
         machine_id=numbers.machines.get(run.machine) if numbers.machine_differs else None,
         slot=Slot(_local(run.slot.start), _local(run.slot.end), run.slot.pinned) if run.slot else None,
+        sha256=run.sha256,
     )
 
 

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
+from oddtwin.core.motion import limits_from
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import ArmRole, DecisionKind, Role
 from oddtwin.store.exchange.readings_schema import ReadingRow
@@ -24,6 +25,26 @@ class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class ArmFilePart(_Part):
+    """The sliced file of an arm for one piece; its content is not in this file."""
+
+    piece: str = ""
+    name: Name
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    size: Annotated[int, Field(ge=0)] = Field(default=0, description="bytes")
+    layers: Annotated[int, Field(ge=0)] = 0
+    filament_mm: NotNegative = 0.0
+    seconds: dict[str, NotNegative] = Field(default={}, description="predicted, by name of the machine")
+
+
+class TwinCheckPart(_Part):
+    """What the check of one piece's files found, as the command “match --json” gives it."""
+
+    piece: str = ""
+    at: datetime
+    result: dict[str, Any]
+
+
 class ArmPart(_Part):
     """One arm; without arms in the file they follow from the factors and the design."""
 
@@ -33,6 +54,7 @@ class ArmPart(_Part):
     levels: dict[str, str] = Field(
         default={}, description="value of each factor by its name; what is missing has the baseline’s"
     )
+    files: list[ArmFilePart] = []
 
 
 class LevelPart(_Part):
@@ -127,6 +149,15 @@ class MachinePart(_Part):
     overhead_min: NotNegative = Field(default=0.0, description="heating, homing and levelling of one print")
     cost_per_h: NotNegative = 0.0
     power_w: NotNegative = 0.0
+    motion: dict[str, Any] = Field(
+        default={}, description="limits, as the command “gcode --machine” reads them"
+    )
+
+    @field_validator("motion")
+    @classmethod
+    def _possible(cls, value: dict[str, Any]) -> dict[str, Any]:
+        limits_from(value)
+        return value
 
 
 class SpoolPart(_Part):
@@ -135,6 +166,8 @@ class SpoolPart(_Part):
     name: Name
     price_per_kg: NotNegative = 0.0
     left_g: NotNegative | None = None
+    diameter_mm: Annotated[float, Field(gt=0, lt=100)] | None = None
+    density_g_cm3: Annotated[float, Field(gt=0, lt=100)] | None = None
 
 
 class RatesPart(_Part):
@@ -226,6 +259,9 @@ class RunPart(_Part):
         default=0, description="on a shared plate; 0 for its own plate"
     )
     turn_deg: int = Field(default=0, description="orientation on the plate")
+    sha256: str = Field(
+        default="", pattern="^([0-9a-f]{64})?$", description="of the sliced file printed from"
+    )
     slot: SlotPart | None = Field(default=None, description="its place in the timetable")
     rechecks: list[RecheckPart] = []
     readings: list[ReadingPart] = []
@@ -244,7 +280,7 @@ class StudyFile(_Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2] = 2
+    version: Literal[1, 2, 3] = 3
     name: Name
     question: str = ""
     created: datetime = Field(default_factory=datetime.now)
@@ -258,6 +294,7 @@ class StudyFile(_Part):
     rates: RatesPart | None = None
     plan: PlanPart | None = None
     runs: list[RunPart] = []
+    twin_checks: list[TwinCheckPart] = []
     decision: DecisionPart | None = None
     verdict_seen: datetime | None = None
 
@@ -265,7 +302,7 @@ class StudyFile(_Part):
     @classmethod
     def _from_version_1(cls, value: Any) -> Any:
         """Read version 1, in which a factor had two levels and a plan had pairs."""
-        if not isinstance(value, dict) or value.get("version", 2) != 1:
+        if not isinstance(value, dict) or value.get("version", 3) != 1:
             return value
         newer = dict(value)
         newer["factors"] = [

@@ -1,0 +1,122 @@
+"""Edits of the twin check: which sliced file an arm has, what the check found, what a machine can do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from oddtwin.core.motion import LimitsError, limits_from
+from oddtwin.core.quantities import capitalized
+from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.schema import ARM, ARM_FILE, MACHINE, TWIN_CHECK
+
+
+def choose_file(
+    book: LabBook,
+    *,
+    arm_id: int,
+    piece_id: int | None,
+    name: str,
+    sha256: str,
+    size: int,
+    layers: int,
+    filament_mm: float,
+    seconds: Mapping[int, float],
+) -> Record | None:
+    """Say which sliced file an arm has for a piece; a check made with another file is dropped.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing; the file is kept in it already.
+    arm_id : int
+        Of which arm.
+    piece_id : int or None
+        Of which piece.
+    name, sha256 : str
+        As it was called, and the hash of its content.
+    size, layers : int
+        Bytes and layers.
+    filament_mm : float
+        Filament that it takes.
+    seconds : mapping
+        Predicted seconds of moves and waits by machine id.
+    """
+
+    def change(edit: Edit) -> None:
+        _forget(edit, arm_id, piece_id)
+        edit.insert(
+            ARM_FILE,
+            arm_id=arm_id,
+            piece_id=piece_id,
+            sha256=sha256,
+            name=name,
+            size=size,
+            layers=layers,
+            filament_mm=filament_mm,
+            seconds={str(key): value for key, value in seconds.items()},
+        )
+
+    return book.edit(f"choose the file {name}", change)
+
+
+def remove_file(book: LabBook, *, arm_id: int, piece_id: int | None, name: str) -> Record | None:
+    """Take an arm's sliced file out of the study; its content stays in the lab book."""
+    return book.edit(f"take out the file {name}", lambda edit: _forget(edit, arm_id, piece_id))
+
+
+def keep_check(
+    book: LabBook, *, study_id: int, piece_id: int | None, result: Mapping[str, Any]
+) -> Record | None:
+    """Keep what the twin check of one piece's files found, in place of an earlier one."""
+
+    def change(edit: Edit) -> None:
+        _drop_checks(edit, study_id, piece_id)
+        at = datetime.now().isoformat(timespec="seconds")
+        edit.insert(TWIN_CHECK, study_id=study_id, piece_id=piece_id, at=at, result=dict(result))
+
+    return book.edit("check the sliced files", change)
+
+
+def set_seconds(book: LabBook, *, file_id: int, name: str, seconds: Mapping[int, float]) -> Record | None:
+    """Keep the predicted seconds of a file by machine id."""
+    values = {str(key): value for key, value in seconds.items()}
+    return book.edit(
+        f"predict the time of {name}", lambda edit: edit.update(ARM_FILE, file_id, seconds=values)
+    )
+
+
+def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str, Any]) -> Record | None:
+    """Say what a machine can do; times that were predicted with other limits are forgotten.
+
+    Raises
+    ------
+    StoreError
+        A limit is unknown or impossible.
+    """
+    try:
+        limits_from(motion)
+    except LimitsError as error:
+        raise StoreError(f"{capitalized(str(error))}.") from None
+
+    def change(edit: Edit) -> None:
+        edit.update(MACHINE, machine_id, motion=dict(motion))
+        for row in edit.connection.execute(ARM_FILE.select()).mappings().all():
+            left = {key: value for key, value in row["seconds"].items() if key != str(machine_id)}
+            edit.update(ARM_FILE, row["id"], seconds=left)
+
+    return book.edit(f"set the limits of {name}", change)
+
+
+def _forget(edit: Edit, arm_id: int, piece_id: int | None) -> None:
+    for row in edit.rows(ARM_FILE, "arm_id", arm_id):
+        if row["piece_id"] == piece_id:
+            edit.delete(ARM_FILE, row["id"])
+    _drop_checks(edit, edit.get(ARM, arm_id)["study_id"], piece_id)
+
+
+def _drop_checks(edit: Edit, study_id: int, piece_id: int | None) -> None:
+    for row in edit.rows(TWIN_CHECK, "study_id", study_id):
+        if row["piece_id"] == piece_id:
+            edit.delete(TWIN_CHECK, row["id"])

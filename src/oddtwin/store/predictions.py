@@ -1,0 +1,84 @@
+"""What sliced files predict of every logged run, beside what was measured."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+from sqlalchemy import Connection, RowMapping, func, select
+
+from oddtwin.core.quantities import convert
+from oddtwin.core.study import PredictedRun, Role, Spool, filament_of
+from oddtwin.store.load import load_machines, load_spools
+from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, READING, RESPONSE, RUN, STUDY
+
+
+def load_predictions(connection: Connection) -> list[PredictedRun]:
+    """Read every run that was printed from a kept file and measured; set-aside runs are left out."""
+    query = (
+        select(RUN, BLOCK.c.machine_id.label("of_block"), STUDY.c.name.label("study"), ARM_FILE.c.filament_mm)
+        .add_columns(ARM_FILE.c.seconds)
+        .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
+        .join(STUDY, STUDY.c.id == RUN.c.study_id)
+        .join(ARM, ARM.c.study_id == RUN.c.study_id)
+        .join(ARM_FILE, (ARM_FILE.c.arm_id == ARM.c.id) & (ARM_FILE.c.sha256 == RUN.c.sha256))
+        .where(RUN.c.sha256 != "", RUN.c.finished != "", RUN.c.set_aside == "")
+        .order_by(RUN.c.finished, RUN.c.id)
+    )
+    machines = {machine.id: machine for machine in load_machines(connection)}
+    spools = {spool.name: spool for spool in load_spools(connection)}
+    rows = {row["id"]: row for row in connection.execute(query).mappings()}
+    measured = _measured(connection)
+    found = []
+    for row in rows.values():
+        machine = machines.get(row["machine_id"] or row["of_block"] or 0)
+        if machine is None:
+            continue
+        seconds = row["seconds"].get(str(machine.id))
+        values = measured[row["id"]]
+        found.append(
+            PredictedRun(
+                run_id=row["id"],
+                code=row["code"],
+                study_id=row["study_id"],
+                study=row["study"],
+                machine_id=machine.id,
+                machine=machine.name,
+                spool=row["spool"],
+                raw_min=None if seconds is None else seconds / 60 + machine.overhead_min,
+                measured_min=values.get(Role.TIME.value),
+                predicted_g=_grams(row, spools),
+                measured_g=_sum_of(values),
+            )
+        )
+    return found
+
+
+def _grams(row: RowMapping, spools: Mapping[str, Spool]) -> float:
+    filament = filament_of(spools.get(row["spool"]))
+    return filament.grams(row["filament_mm"] * filament.area_mm2)
+
+
+def _measured(connection: Connection) -> dict[int, dict[str, float]]:
+    """Return minutes and grams of every run by the role of the response."""
+    query = (
+        select(READING.c.run_id, RESPONSE.c.role, RESPONSE.c.unit)
+        .add_columns(func.avg(READING.c.value).label("mean"), func.sum(READING.c.value).label("sum"))
+        .join(RESPONSE, RESPONSE.c.id == READING.c.response_id)
+        .where(RESPONSE.c.role != "")
+        .group_by(READING.c.run_id, RESPONSE.c.id)
+    )
+    found: dict[int, dict[str, float]] = defaultdict(dict)
+    for row in connection.execute(query):
+        value = row.sum if row.role == Role.WASTE.value else row.mean
+        try:
+            value = convert(value, row.unit, "min" if row.role == Role.TIME.value else "g")
+        except ValueError:
+            continue
+        found[row.run_id][row.role] = value
+    return found
+
+
+def _sum_of(values: Mapping[str, float]) -> float | None:
+    part = values.get(Role.PART.value)
+    return None if part is None else part + values.get(Role.WASTE.value, 0.0)
