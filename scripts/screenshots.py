@@ -33,6 +33,11 @@ PICTURES = (
     ("answer", 5, Stage.PLAN, False),
     ("timetable", 5, Stage.PLAN, False),
     ("paper", 5, Stage.PLAN, False),
+    ("match", 6, Stage.MATCH, False),
+    ("match-layers", 3, Stage.MATCH, False),
+    ("match-by-layer", 3, Stage.MATCH, False),
+    ("match-purge", 6, Stage.MATCH, False),
+    ("predicted", 3, Stage.MATCH, False),
     ("print", 3, Stage.PRINT, False),
     ("verdict-odd", 1, Stage.VERDICT, False),
     ("verdict-twin", 2, Stage.VERDICT, False),
@@ -46,6 +51,11 @@ PRESSED = {
     "answer": ("planCan",),
     "timetable": ("planTimetable", "2026-12-01", "makeTimetable"),
     "paper": ("planPaper",),
+    "match": ("matchFiles",),
+    "match-layers": ("matchLayers",),
+    "match-by-layer": ("matchBy",),
+    "match-purge": ("matchPurge",),
+    "predicted": ("matchPredicted",),
 }
 
 

@@ -47,7 +47,10 @@ class Standing(unittest.TestCase):
         asked = study()
         self.assertEqual((progress(asked).stage, progress(asked).done), (Stage.PLAN, {Stage.ASK}))
         waiting = study([Run(1, "X3T", 1, 1, 1), Run(2, "K7M", 2, 2, 1)])
-        self.assertEqual(progress(waiting).next_step, "Print run X3T")
+        # The arms differ by a setting, so their sliced files are matched before anything is printed.
+        self.assertEqual(progress(waiting).stage, Stage.MATCH)
+        begun = study([Run(1, "X3T", 1, 1, 1, started=NOON), Run(2, "K7M", 2, 2, 1)])
+        self.assertEqual(progress(begun).next_step, "Finish run X3T")
         whole = printed()
         self.assertEqual(progress(whole).stage, Stage.VERDICT)
         self.assertEqual((progress(whole).printed, progress(whole).planned), (6, 6))

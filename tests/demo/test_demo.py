@@ -42,7 +42,8 @@ class Demo(InFolder):
                 "Thicker layers for the drawer divider": Stage.PRINT,
                 "Seam scattered or in line": Stage.VERDICT,
                 "Dry the spool overnight": Stage.SETTLE,
-                "Textured plate and first layer": Stage.PRINT,
+                "Textured plate and first layer": Stage.MATCH,
+                "Slower small layers on the key tag": Stage.PRINT,
             },
         )
         winner = self.verdicts(studies["Dry the spool overnight"])

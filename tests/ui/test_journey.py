@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from scipy import stats
 
+from oddtwin.core.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook, load_machine_changes
 from tests.ui.window import InWindow
 
@@ -19,6 +20,7 @@ class Journey(InWindow):
         folder = self.new_book()
         self.ask()
         self.plan()
+        self.match()
         self.print_and_measure()
         self.look_at_the_verdict()
         self.settle_it(folder)
@@ -78,6 +80,22 @@ class Journey(InWindow):
         self.click("showArms")
         self.assertEqual({table.item(line, 7).text() for line in range(9)}, {"Old", "New"})
 
+    def match(self):
+        self.assertEqual(self.find("next").text(), "Choose the sliced files of the arms, and check them")
+        self.keys(Qt.Key.Key_Return, control=True)
+        self.settle()
+        arms = self.bench.study.arms
+        for arm, recipe in zip(arms, (Recipe(), Recipe(line_width=0.6)), strict=True):
+            path = self.folder / f"{arm.name}.gcode"
+            path.write_text(slice_solid(Solid(height=1), recipe).text, encoding="utf-8")
+            self.type_into(f"file-{arm.id}", str(path))
+            self.settle()
+            self.assertIn("5 layers", self.find(f"fileSays-{arm.id}").text())
+        self.assertEqual(
+            self.find("matchLead").text(), "1 setting differs; 0 were declared; 1 can move this result."
+        )
+        self.assertIn("no rule to measure this", self.texts())
+
     def print_and_measure(self):
         self.keys(Qt.Key.Key_Return, control=True)
         self.settle()
@@ -134,7 +152,7 @@ class Journey(InWindow):
 
     def look_at_the_verdict(self):
         self.assertEqual(self.find("next").text(), "Look at the verdict")
-        self.stage(4)
+        self.stage(5)
         self.settle()
         low, high = self.expected().confidence_interval(0.95)
         text = self.sentence("Force")
@@ -145,7 +163,7 @@ class Journey(InWindow):
         self.assertFalse(self.is_shown("threat-no-twins"))
 
     def settle_it(self, folder):
-        self.stage(5)
+        self.stage(6)
         self.click("decide-adopt")
         self.type_into("decisionReason", "A fifth less force for nothing.", enter=False)
         self.click("settle")

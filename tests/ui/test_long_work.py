@@ -161,7 +161,7 @@ class PlanWork(InWindow):
                 values=[60.0 + gain + 0.1 * (number % 4)],
                 title="time",
             )
-        self.stage(4)
+        self.stage(5)
         sentence = self.sentence("Print time-Interaction of lid and speed")
         # The gain of 12 min shows only with both: half of it is the interaction, give or take the twins.
         self.assertRegex(sentence, r"^Interaction of lid and speed: Print time: −[56]\.\d min")

@@ -395,7 +395,7 @@ class Printing(Planned):
         self.stage(2)
         for name in ("machine-Marlow", "draw"):
             self.click(name)
-        self.stage(3)
+        self.stage(4)
         from oddtwin.core.study import checks_by_run
 
         due = checks_by_run(self.study)
@@ -406,7 +406,7 @@ class Printing(Planned):
             self.bench.do(operations.set_aside, run_id=run.id, code=run.code, reason="x")
             due = checks_by_run(self.study)
         self.stage(2)
-        self.stage(3)
+        self.stage(4)
         self.click("check-input shaping")
         self.type_into("waive-acceleration limits", "same limits on purpose")
         answers = {item.text: item.waived for item in self.study.rechecks}
@@ -418,7 +418,7 @@ class Printing(Planned):
 
     def test_one_of_several_arms_is_adopted(self):
         self.drawn()
-        self.stage(5)
+        self.stage(6)
         self.choose("adoptArm", "second on")
         self.click("decide-adopt")
         self.type_into("decisionReason", "It holds", enter=False)

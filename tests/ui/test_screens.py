@@ -177,7 +177,7 @@ class Importing(InWindow):
         self.settle()
         self.assertEqual((self.bench.study.name, self.bench.study.baseline.name), ("shoes", "A"))
         self.assertEqual(write_table(tidy_readings(self.bench.study)), text)
-        self.stage(4)
+        self.stage(5)
         self.assertIn("+0.41 mm", self.sentence("Wear"))
 
     def test_wrong_files_are_told_with_the_place_and_change_nothing(self):
@@ -366,7 +366,7 @@ class PlanScreen(WithPlan):
 class PressScreen(WithPlan):
     def setUp(self):
         super().setUp()
-        self.stage(3)
+        self.stage(4)
 
     def now(self):
         code = self.find("runCode").text()
@@ -451,7 +451,7 @@ class PressScreen(WithPlan):
     def test_before_an_order_is_drawn_it_says_what_to_do(self):
         self.bench.do(operations.add_study, name="Other")
         self.window.open_study(2)
-        self.stage(3)
+        self.stage(4)
         self.assertIn("Draw the order under Plan first", self.texts())
 
     def test_grades_by_key_and_mouse(self):
@@ -476,13 +476,13 @@ def read_grade():
 
 class VerdictScreen(WithPlan):
     def test_before_any_print_it_says_so(self):
-        self.stage(4)
+        self.stage(5)
         self.assertIn("No print is measured yet", self.texts())
         self.assertIsNone(self.bench.study.verdict_seen)
 
     def test_looking_is_marked_and_a_margin_moved_later_is_a_threat(self):
         self.print_everything()
-        self.stage(4)
+        self.stage(5)
         self.settle()
         self.assertIsNotNone(self.bench.study.verdict_seen)
         self.assertIn("enough to matter", self.sentence("Print time"))
@@ -490,13 +490,13 @@ class VerdictScreen(WithPlan):
         self.type_into("margin-Print time", "30")
         self.settle()
         self.assertTrue(self.is_shown("threat-margin-moved"))
-        self.stage(4)
+        self.stage(5)
         self.settle()
         self.assertIn("too small to matter", self.sentence("Print time"))
 
     def test_the_figures_follow_an_undo_made_on_this_screen(self):
         self.print_everything()
-        self.stage(4)
+        self.stage(5)
         self.settle()
         before = self.sentence("Print time")
         run = self.bench.study.runs[0]
@@ -509,7 +509,7 @@ class VerdictScreen(WithPlan):
 
     def test_light_and_dark_paint_differently(self):
         self.print_everything()
-        self.stage(4)
+        self.stage(5)
         self.settle()
         card = self.find("finding-Print time")
         light = card.grab().toImage()
@@ -523,7 +523,7 @@ class SettleScreen(WithPlan):
     def setUp(self):
         super().setUp()
         self.print_everything()
-        self.stage(5)
+        self.stage(6)
 
     def test_a_choice_and_a_reason_are_needed(self):
         self.click("settle")

@@ -84,7 +84,7 @@ def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[
 
 def _settings_only(paths: Sequence[Path], declared: Sequence[Declared]) -> dict[str, Any]:
     """Compare exported settings alone: there are no paths."""
-    from oddtwin.core.match import SettingsError, check_settings, read_settings
+    from oddtwin.core.match import SettingsError, check_settings, read_settings, settings_as_json
 
     try:
         check = check_settings([read_settings(read_text(path), str(path)) for path in paths], declared)
@@ -93,12 +93,7 @@ def _settings_only(paths: Sequence[Path], declared: Sequence[Declared]) -> dict[
     same = len({path.read_bytes() for path in paths}) == 1
     return {
         "same_bytes": same,
-        "settings": {
-            "declared": {item.key: list(item.values) for item in check.declared},
-            "undeclared": {item.key: list(item.values) for item in check.undeclared},
-            "harmless": {item.key: item.reason for item in check.harmless},
-            "same": check.same,
-        },
+        "settings": settings_as_json(check),
         "sentences": [check.sentence, "These are settings only; the paths were not compared."],
         "threats": [],
     }

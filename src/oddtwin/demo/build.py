@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Final
 
@@ -12,6 +13,17 @@ from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.study import DecisionKind
 from oddtwin.demo.fresh import NAME, SEED
 from oddtwin.demo.prints import Effect, Printing
+from oddtwin.demo.sliced import (
+    CASE_RECIPE,
+    DIVIDER_RECIPE,
+    DRAWER_DIVIDER,
+    KEY_TAG,
+    LAMP_RING,
+    RING_RECIPE,
+    SPECTACLE_CASE,
+    TAG_RECIPE,
+    give_files,
+)
 from oddtwin.demo.workshop import Question, ask, furnish
 from oddtwin.store import LabBook, load_study
 
@@ -32,7 +44,36 @@ def build_demo(folder: Path) -> LabBook:
     _layers(book, shop, rng)
     ask(book, _WALLS)
     _plates(book, shop)
+    _tags(book, shop)
     return book
+
+
+def _tags(book: LabBook, shop: dict[str, int]) -> None:
+    """Planned, and the sliced files say why it need not be printed: the change is not in them."""
+    study = ask(
+        book,
+        Question(
+            name="Slower small layers on the key tag",
+            question="Does a longer minimum layer time keep the edges of the key tag crisp?",
+            factor=("slicer setting", "minimum layer time", "6 s", "12 s"),
+            grades=(("Soft edges", 0.5),),
+            primary="Soft edges",
+            margins={"Print time": 2.0, "Waste": 0.5},
+        ),
+    )
+    operations.draw_runs(
+        book,
+        study_id=study,
+        repeats=3,
+        twins=1,
+        seed=914,
+        machine_ids=[shop["Tessel"]],
+        piece_ids=[shop["Key tag"]],
+        spools=["PLA slate blue, lot 12"],
+    )
+    give_files(
+        book, study, shop["Key tag"], KEY_TAG, (TAG_RECIPE, replace(TAG_RECIPE, min_layer_time=12, fan=80))
+    )
 
 
 def _plates(book: LabBook, shop: dict[str, int]) -> None:
@@ -109,6 +150,7 @@ def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
         machine_ids=[shop["Marlow"], shop["Tessel"]],
         piece_ids=[shop["Lamp ring"]],
     )
+    give_files(book, study, shop["Lamp ring"], LAMP_RING, (RING_RECIPE, RING_RECIPE))
     printing = Printing(book, study, rng, spool="PETG smoke grey, lot 7", first_day="2026-02-02")
     printing.make(
         {
@@ -151,6 +193,8 @@ def _seam(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None
         machine_ids=[shop["Tessel"]],
         piece_ids=[shop["Spectacle case"]],
     )
+    scattered = replace(CASE_RECIPE, seam="scattered")
+    give_files(book, study, shop["Spectacle case"], SPECTACLE_CASE, (CASE_RECIPE, scattered))
     printing = Printing(book, study, rng, spool="PLA chalk white, lot 3", first_day="2026-02-16")
     printing.make(
         {
@@ -188,6 +232,8 @@ def _layers(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
         machine_ids=[shop["Marlow"], shop["Tessel"]],
         piece_ids=[shop["Drawer divider"]],
     )
+    thicker = replace(DIVIDER_RECIPE, layer_height=0.28)
+    give_files(book, study, shop["Drawer divider"], DRAWER_DIVIDER, (DIVIDER_RECIPE, thicker))
     printing = Printing(book, study, rng, spool="PLA slate blue, lot 12", first_day="2026-03-07")
     printing.make(
         {

@@ -11,6 +11,7 @@ from oddtwin.store import LabBook, Record, load_study
 
 _RING = ["Stringing", "Blobs", "Overhang droop", "Elephant’s foot", "Lifted corners"]
 _CASE = ["Seam", "Ridges on top", "Tight or loose fit", "Layer splitting", "Seam visible"]
+_TAG = ["Melted tips", "Colour bleed", "Rounded letters", "Soft edges"]
 _DIVIDER = ["Ringing", "Ridges on the face", "Vertical banding", "Tight or loose fit"]
 
 Numbers = tuple[tuple[str, str, str, float, float], ...]
@@ -60,6 +61,7 @@ def furnish(book: LabBook) -> dict[str, int]:
     pieces = (
         ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6, _RING),
         ("Spectacle case", ["lid", "hinge", "back", "base"], 171.0, 52.0, 2.3, _CASE),
+        ("Key tag", ["face", "edge", "hole"], 19.0, 1.6, 1.2, _TAG),
         ("Drawer divider", ["face", "tongue", "top edge"], 88.0, 29.5, 1.1, _DIVIDER),
     )
     for name, zones, minutes, part_g, waste_g, faults in pieces:

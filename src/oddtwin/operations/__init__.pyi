@@ -43,6 +43,12 @@ from .runs import (
 from .settling import reopen as reopen
 from .settling import see_verdict as see_verdict
 from .settling import settle as settle
+from .sliced_files import KeptFile as KeptFile
+from .sliced_files import keep_file as keep_file
+from .sliced_files import kept_files as kept_files
+from .sliced_files import load_files as load_files
+from .sliced_files import machine_limits as machine_limits
+from .sliced_files import plan_filament as plan_filament
 from .studies import (
     add_factor as add_factor,
 )

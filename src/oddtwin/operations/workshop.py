@@ -145,8 +145,14 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
 
 
 def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: float | None) -> Record | None:
-    """Change ``price_per_kg`` or ``left_g`` (grams left, None where not weighed) of a spool."""
+    """Change ``price_per_kg``, ``left_g``, ``diameter_mm`` or ``density_g_cm3`` of a spool.
+
+    None where it was not weighed, or nobody said.
+    """
     check_figures(name, values)
+    for field in ("diameter_mm", "density_g_cm3"):
+        if values.get(field) is not None and not 0 < (values[field] or 0) < 100:
+            raise StoreError(f"{name}: give diameter and density above zero and below 100.")
     return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **values))
 
 

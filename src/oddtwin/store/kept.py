@@ -32,6 +32,7 @@ def keep(source: Path, folder: Path) -> str:
                 copy.write(chunk)
             copy.flush()
             os.fsync(copy.fileno())
+            os.fchmod(copy.fileno(), 0o644)
         name = digest.hexdigest()
         part.replace(folder / name)
     except OSError as error:

@@ -17,7 +17,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
     """Read every run that was printed from a kept file and measured; set-aside runs are left out."""
     query = (
         select(RUN, BLOCK.c.machine_id.label("of_block"), STUDY.c.name.label("study"), ARM_FILE.c.filament_mm)
-        .add_columns(ARM_FILE.c.seconds)
+        .add_columns(ARM_FILE.c.seconds, STUDY.c.verdict_seen, STUDY.c.decision)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
         .join(STUDY, STUDY.c.id == RUN.c.study_id)
         .join(ARM, ARM.c.study_id == RUN.c.study_id)
@@ -49,6 +49,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
                 measured_min=values.get(Role.TIME.value),
                 predicted_g=_grams(row, spools),
                 measured_g=_sum_of(values),
+                sealed=not row["verdict_seen"] and not row["decision"],
             )
         )
     return found

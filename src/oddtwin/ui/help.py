@@ -8,7 +8,7 @@ from oddtwin.ui.widgets import Card, Page, heading, label
 
 _KEYS = (
     ("Ctrl+Enter", "go to the next step"),
-    ("Alt+1 … Alt+5", "go to a stage"),
+    ("Alt+1 … Alt+6", "go to a stage"),
     ("Alt+Home", "all studies"),
     ("Ctrl+O", "make or open another lab book"),
     ("Enter", "start, finish, take the reading and go on"),

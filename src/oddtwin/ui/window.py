@@ -219,6 +219,10 @@ class MainWindow(QMainWindow):
             from oddtwin.ui.plan import PlanView
 
             return PlanView(self._workbench, self._theme)
+        if stage is Stage.MATCH:
+            from oddtwin.ui.match import MatchView
+
+            return MatchView(self._workbench, self._theme)
         if stage is Stage.PRINT:
             from oddtwin.ui.press import PressView
 

@@ -61,7 +61,7 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     -------
     Agreement
         The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). Whether a pair is outside
-        is asked of all others by the 95 % prediction interval, m ± t·s·√(1 + 1/n): an odd pair
+        is asked of all others by the 99 % prediction interval, m ± t·s·√(1 + 1/n): an odd pair
         widens limits to which it belongs, and among few could never lie outside of them.
 
     Raises
@@ -103,7 +103,7 @@ def _is_outside(difference: np.ndarray, place: int) -> bool:
 
     others = np.delete(difference, place)
     n = len(others)
-    reach = float(stdtrit(n - 1, 0.975)) * others.std(ddof=1) * math.sqrt(1 + 1 / n)
+    reach = float(stdtrit(n - 1, 0.995)) * others.std(ddof=1) * math.sqrt(1 + 1 / n)
     # Readings are rounded: what differs by less is not outside.
     smallest = 1e-6 * max(1.0, float(np.abs(difference).max()))
     return bool(abs(difference[place] - others.mean()) > max(reach, smallest))

@@ -2,6 +2,7 @@ from .check import MatchFile as MatchFile
 from .check import TwinCheck as TwinCheck
 from .check import as_json as as_json
 from .check import match_files as match_files
+from .check import settings_as_json as settings_as_json
 from .declared import Declared as Declared
 from .declared import parse_declared as parse_declared
 from .effect import Effect as Effect

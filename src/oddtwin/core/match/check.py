@@ -133,10 +133,6 @@ def delta(baseline: Sliced, change: Sliced) -> dict[str, float]:
 
 def as_json(check: TwinCheck) -> dict[str, Any]:
     """Return a check as plain values; of one other file, ``paths`` and ``delta`` stand without a list."""
-
-    def listed(differences: Sequence[SettingDifference]) -> dict[str, Any]:
-        return {item.key: list(item.values) for item in differences}
-
     paths = [
         {
             **{key: value for key, value in asdict(found).items() if key != "features"},
@@ -154,18 +150,29 @@ def as_json(check: TwinCheck) -> dict[str, Any]:
     single = len(paths) == 1
     return {
         "same_bytes": check.same_bytes,
-        "settings": {
-            "declared": listed(check.settings.declared),
-            "undeclared": listed(check.settings.undeclared),
-            "harmless": {item.key: item.reason for item in check.settings.harmless},
-            "same": check.settings.same,
-        },
+        "settings": settings_as_json(check.settings),
         "paths": paths[0] if single else paths,
         "delta": check.deltas[0] if single else list(check.deltas),
         "took_effect": [asdict(effect) for effect in check.effects],
         "can_show": [asdict(showing) for showing in check.showings],
         "sentences": list(check.sentences),
         "threats": [asdict(threat) for threat in check.threats],
+    }
+
+
+def settings_as_json(check: SettingsCheck) -> dict[str, Any]:
+    """Return what differs between settings as plain values: key, and the value in every file."""
+
+    def listed(differences: Sequence[SettingDifference]) -> dict[str, Any]:
+        return {item.key: list(item.values) for item in differences}
+
+    return {
+        "declared": listed(check.declared),
+        "undeclared": listed(check.undeclared),
+        "harmless": {
+            item.key: {"values": list(item.values), "reason": item.reason} for item in check.harmless
+        },
+        "same": check.same,
     }
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from oddtwin.core.match.traits import Trait, trait_of
-from oddtwin.core.match.values import number_and_unit, plain_key
+from oddtwin.core.match.values import number_and_unit, plain_key, same_value
+from oddtwin.core.quantities import capitalized
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +27,18 @@ class Declared:
             return True
         trait = self.trait
         return trait is not None and key in trait.keys
+
+    def fits(self, values: tuple[str | None, ...]) -> bool:
+        """Return whether a setting's values are this factor's levels, where no rule knows its key."""
+        return self.trait is None and all(
+            value is not None and same_value(value, level)
+            for value, level in zip(values, self.levels, strict=True)
+        )
+
+    @property
+    def title(self) -> str:
+        """The name as a sentence begins with it."""
+        return capitalized(self.name.replace("_", " "))
 
     def numbers(self) -> tuple[float, ...] | None:
         """Return the levels as numbers in their base units; None where one is a name."""

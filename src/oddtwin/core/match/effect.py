@@ -58,7 +58,7 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
     measured = tuple(trait.measure(file) for file in files)
     numbers = declared.numbers()
     if numbers is None or None in measured or len(numbers) != len(files):
-        sentence = f"{declared.name}: the files hold nothing from which this could be measured."
+        sentence = f"{declared.title}: the files hold nothing from which this could be measured."
         return Effect(declared.name, None, measured, trait.unit, sentence)
     figures = tuple(value for value in measured if value is not None)
     if trait.name == MIN_LAYER_TIME:
@@ -74,16 +74,16 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
         f"{name} {_figure(value, trait.unit)}" for name, value in zip(names, figures, strict=True)
     )
     if not wrong:
-        sentence = f"{declared.name} is in the files as declared (measured: {shown})."
+        sentence = f"{declared.title} is in the files as declared (measured: {shown})."
     elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
         sentence = (
-            f"{declared.name} was declared {_arrow(declared.levels)}, but the motion of all files shows "
+            f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
             f"{_figure(figures[0], trait.unit)}: the change is not in the file."
         )
     else:
         k = wrong[0]
         sentence = (
-            f"{declared.name} was declared {declared.levels[k]} in {names[k]}, but its motion shows "
+            f"{declared.title} was declared {declared.levels[k]} in {names[k]}, but its motion shows "
             f"{_figure(figures[k], trait.unit)}: another setting overrides it, or the wrong file was sliced."
         )
     return Effect(declared.name, not wrong, measured, trait.unit, sentence)
@@ -91,7 +91,7 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
 
 def _unruled(declared: Declared) -> str:
     return (
-        f"{declared.name}: there is no rule to measure this from the motion; "
+        f"{declared.title}: there is no rule to measure this from the motion; "
         "look for it among the settings that differ."
     )
 
@@ -105,7 +105,7 @@ def _by_ratio(
 ) -> Effect:
     """Compare ratios, up or down: a wider spacing is less infill."""
     if min(*numbers, *figures) <= 0:
-        sentence = f"{declared.name}: a level of zero has no ratio; look at the paths."
+        sentence = f"{declared.title}: a level of zero has no ratio; look at the paths."
         return Effect(declared.name, None, measured, trait.unit, sentence)
     inverse = "spacing" in declared.name.lower()
     wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
@@ -115,16 +115,16 @@ def _by_ratio(
     meant = ", ".join(f"{value:.3g}" for value in wanted[1:])
     if took:
         sentence = (
-            f"{declared.name} is in the files as declared: {trait.name} changes by a factor of {shown}."
+            f"{declared.title} is in the files as declared: {trait.name} changes by a factor of {shown}."
         )
     elif _alike(figures, trait.tolerance):
         sentence = (
-            f"{declared.name} was declared {_arrow(declared.levels)}, but {trait.name} is the same in the "
+            f"{declared.title} was declared {_arrow(declared.levels)}, but {trait.name} is the same in the "
             "motion of all files: the change is not in the file."
         )
     else:
         sentence = (
-            f"{declared.name} was declared {_arrow(declared.levels)}, a factor of {meant}, "
+            f"{declared.title} was declared {_arrow(declared.levels)}, a factor of {meant}, "
             f"but {trait.name} changes by {shown} in the motion: another setting limits it."
         )
     return Effect(declared.name, took, measured, trait.unit, sentence)
@@ -145,7 +145,7 @@ def _layer_time(
         if short > FEW * len(seconds):
             took = False
             sentences.append(
-                f"{declared.name} is set to {level} in {name}, but {short} of {len(seconds)} layers are "
+                f"{declared.title} is set to {level} in {name}, but {short} of {len(seconds)} layers are "
                 "shorter: another setting overrides it."
             )
     if took:
@@ -153,7 +153,7 @@ def _layer_time(
             f"{name} {_figure(float(file.layer_s[1:].min()), 's')}" if file.path.layers > 1 else name
             for name, file in zip(names, files, strict=True)
         )
-        sentences.append(f"{declared.name} is kept in all files (shortest layer: {shown}).")
+        sentences.append(f"{declared.title} is kept in all files (shortest layer: {shown}).")
     return Effect(declared.name, took, measured, "s", " ".join(sentences))
 
 

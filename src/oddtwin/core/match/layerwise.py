@@ -33,6 +33,7 @@ class LayerDifference:
     z: Floats
     baseline: Floats
     change: Floats
+    adds_up: bool = True
 
     @property
     def difference(self) -> Floats:
@@ -50,7 +51,7 @@ def layer_differences(baseline: Sliced, change: Sliced) -> list[LayerDifference]
         other: Floats = getattr(theirs, field)
         if not same:
             other = _shared_out(ours, theirs, other) if adds_up else _at_height(ours, theirs, other)
-        found.append(LayerDifference(name, unit, ours.z, mine, other))
+        found.append(LayerDifference(name, unit, ours.z, mine, other, adds_up))
     return found
 
 

@@ -13,11 +13,13 @@ from oddtwin.core.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.sliced import Sliced
 
 Floats = NDArray[np.float64]
+Lines = tuple[Floats, Floats, NDArray[np.int64]]
+"""Begins and ends, shape (lines, 2), and features."""
 
 TOLERANCE_MM: Final = 0.05
 SAME_Z_MM: Final = 0.02
 STEP_MM: Final = 0.6
-MOST_LAYERS: Final = 150
+MOST_LAYERS: Final = 100
 MOST_POINTS: Final = 20_000
 FARTHEST_MM: Final = 5.0
 LENGTH_SHARE: Final = 0.002
@@ -174,7 +176,7 @@ def parted_points(
     return np.concatenate(found) if found else np.zeros((0, 2))
 
 
-def segments(path: Toolpath, layer: int) -> tuple[Floats, Floats, NDArray[np.int64]]:
+def segments(path: Toolpath, layer: int) -> Lines:
     """Return begin and end, shape (lines, 2), and feature of every line laid in a layer."""
     span = path.span(layer)
     laid = (path.e[span] > 0) & (path.length[span] > 0)
@@ -201,9 +203,7 @@ def _layer_apart(
     from scipy.spatial import cKDTree
 
     one, two = segments(ours, mine), segments(theirs, other)
-    if len(one[0]) == len(two[0]) and all(
-        np.allclose(a, b, rtol=0, atol=1e-6) for a, b in zip(one[:2], two[:2], strict=True)
-    ):
+    if _same_lines(one, two):
         return 0.0, set()
     worst, moved = 0.0, set()
     outline = FEATURES.index(Feature.OUTER_WALL)
@@ -217,6 +217,20 @@ def _layer_apart(
         if number == outline or not named:
             worst = max(worst, apart)
     return worst, moved
+
+
+def _same_lines(one: Lines, two: Lines) -> bool:
+    """Return whether two layers are made of the same lines, in whatever order and direction."""
+    if len(one[0]) != len(two[0]):
+        return False
+    sets = []
+    for begin, end, feature in (one, two):
+        ends = np.round(np.concatenate((begin, end), axis=1) * 1000)
+        backwards = (begin[:, 0] > end[:, 0]) | ((begin[:, 0] == end[:, 0]) & (begin[:, 1] > end[:, 1]))
+        ends[backwards] = ends[backwards][:, [2, 3, 0, 1]]
+        rows = np.column_stack((feature, ends))
+        sets.append(rows[np.lexsort(rows.T)])
+    return bool(np.array_equal(sets[0], sets[1]))
 
 
 def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
@@ -243,7 +257,7 @@ def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
     marks, line = _places(begin, end)
     marks = np.concatenate((marks, end))
     line = np.concatenate((line, np.arange(len(end))))
-    count = min(6, len(marks))
+    count = min(4, len(marks))
     _, near = tree(marks).query(place, k=count, distance_upper_bound=FARTHEST_MM)
     near = near.reshape(len(place), count)
     found = np.full(len(place), FARTHEST_MM)

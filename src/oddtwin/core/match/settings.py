@@ -179,7 +179,7 @@ def check_settings(
             continue
         reason = _harmless(key, features)
         difference = SettingDifference(key, tuple(_short(value) for value in values), reason)
-        if any(factor.is_about(key) for factor in declared):
+        if any(factor.is_about(key) or factor.fits(values) for factor in declared):
             sorted_out["declared"].append(SettingDifference(key, difference.values))
         else:
             sorted_out["harmless" if reason else "undeclared"].append(difference)

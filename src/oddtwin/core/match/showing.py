@@ -12,7 +12,7 @@ from oddtwin.core.gcode import FEATURES, Feature
 from oddtwin.core.match.declared import Declared
 from oddtwin.core.match.traits import ACCELERATION, MIN_LAYER_TIME, Trait
 from oddtwin.core.motion import plan_motion
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import capitalized, format_number
 from oddtwin.core.sliced import Sliced
 
 ENOUGH: Final = 0.2
@@ -59,14 +59,14 @@ def can_show(
     """
     trait = declared.trait
     if trait is None:
-        sentence = f"{declared.name}: there is no rule for what a piece needs to show it."
+        sentence = f"{declared.title}: there is no rule for what a piece needs to show it."
         return Showing(declared.name, None, None, sentence)
     if trait.feature and not any(trait.feature in file.by_feature() for file in files):
         return Showing(
             declared.name,
             False,
             0.0,
-            f"{declared.name}: this piece has no {trait.feature.value}, so it cannot show it.",
+            f"{declared.title}: this piece has no {trait.feature.value}, so it cannot show it.",
         )
     if trait.name == ACCELERATION:
         return _acceleration(declared, files[0], cancelled)
@@ -80,11 +80,11 @@ def _acceleration(declared: Declared, file: Sliced, cancelled: Callable[[], bool
     said = f"{100 * share:.0f} % of this piece’s printing time is spent at the acceleration limit"
     if share >= ENOUGH:
         return Showing(
-            declared.name, True, share, f"{declared.name}: {said}: this piece can show the difference."
+            declared.name, True, share, f"{declared.title}: {said}: this piece can show the difference."
         )
     advice = _advice([*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), cancelled)
     sentence = (
-        f"{declared.name} differs between the arms, but only {said}: "
+        f"{declared.title} differs between the arms, but only {said}: "
         f"this piece can hardly show the difference{advice}."
     )
     return Showing(declared.name, False, share, sentence)
@@ -102,11 +102,11 @@ def _speed(
     said = f"{100 * share:.0f} % of {where} is made at {goal}"
     if share >= ENOUGH:
         return Showing(
-            declared.name, True, share, f"{declared.name}: {said}: this piece can show the difference."
+            declared.name, True, share, f"{declared.title}: {said}: this piece can show the difference."
         )
     advice = _advice(LONGER, lambda stretch: speed_share(fastest, trait.feature, stretch), cancelled)
     sentence = (
-        f"{declared.name} differs between the arms, but only {said}: "
+        f"{declared.title} differs between the arms, but only {said}: "
         f"this piece can hardly show the difference{advice}."
     )
     return Showing(declared.name, False, share, sentence)
@@ -196,8 +196,9 @@ def _held_layers(declared: Declared, files: Sequence[Sliced]) -> Showing:
 
 
 def _said(name: str, enough: bool, share: float | None, said: str, advice: str) -> Showing:
+    title = capitalized(name.replace("_", " "))
     if enough:
-        return Showing(name, True, share, f"{name}: {said}: this piece can show the difference.")
+        return Showing(name, True, share, f"{title}: {said}: this piece can show the difference.")
     return Showing(
-        name, False, share, f"{name}: {said}: this piece can hardly show the difference; {advice}."
+        name, False, share, f"{title}: {said}: this piece can hardly show the difference; {advice}."
     )

@@ -30,6 +30,8 @@ class Calibration:
         Prints that it comes from.
     mean, spread : float
         Mean of the predicted times, and sum of their squared distances from it.
+    shortest, longest : float
+        Predicted times of the shortest and the longest print.
     """
 
     scale: float = 1.0
@@ -40,6 +42,12 @@ class Calibration:
     n: int = 0
     mean: float = 0.0
     spread: float = 0.0
+    shortest: float = 0.0
+    longest: float = 0.0
+
+    def covers(self, predicted: float) -> bool:
+        """Return whether a predicted time is about as long as the logged prints, and so can be corrected."""
+        return self.n > 0 and self.shortest / SPREAD <= predicted <= self.longest * SPREAD
 
     def predict(self, predicted: float) -> tuple[float, float | None]:
         """Return the corrected time of one print, and half its 95 % prediction interval.
@@ -107,9 +115,20 @@ def calibrate(predicted: Sequence[float], measured: Sequence[float]) -> Calibrat
                 n,
                 mean,
                 spread,
+                float(x.min()),
+                float(x.max()),
             )
     difference = y - x
     sd = float(difference.std(ddof=1)) if n > 1 else None
     return Calibration(
-        1.0, float(difference.mean()), None, None if sd is None else sd / math.sqrt(n), sd, n, mean, spread
+        1.0,
+        float(difference.mean()),
+        None,
+        None if sd is None else sd / math.sqrt(n),
+        sd,
+        n,
+        mean,
+        spread,
+        float(x.min()),
+        float(x.max()),
     )

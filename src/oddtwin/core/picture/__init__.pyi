@@ -19,4 +19,6 @@ from .shapes import Drawing as Drawing
 from .shapes import Line as Line
 from .shapes import Rect as Rect
 from .shapes import Text as Text
+from .sliced import agreement_plot as agreement_plot
+from .sliced import layer_chart as layer_chart
 from .svg import to_svg as to_svg

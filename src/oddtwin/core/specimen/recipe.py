@@ -45,7 +45,7 @@ class Recipe:
 
     ``min_layer_time`` in seconds slows short layers down, but never below ``min_speed``.
     ``purge_volume`` in mm³ is pushed into a tower at each change of colour, times
-    ``purge_multiplier``, never less than ``min_purge``.
+    ``purge_multiplier``, never less than ``min_purge``. ``seam`` is "in line at the back" or "scattered".
     """
 
     layer_height: float = 0.2
@@ -72,6 +72,7 @@ class Recipe:
     min_purge: float = 25.0
     filament_diameter: float = 1.75
     skirt: int = 1
+    seam: str = "in line at the back"
     note: str = ""
 
     def settings(self) -> dict[str, str]:

@@ -186,10 +186,11 @@ class _Slicer:
             pillar = (width - solid.span_mm) / 2
             aside = (width - pillar) / 2
             x, y = centre
-            return [*self._box((x - aside, y), pillar, depth), *self._box((x + aside, y), pillar, depth)]
+            sides = ((x - aside, y), (x + aside, y))
+            return [line for side in sides for line in self._box(side, pillar, depth, layer)]
         if solid.span_mm and layer == half:
-            return [*self._walls(centre, width, depth), *self._bridge(centre, width, depth)]
-        return list(self._box(centre, width, depth))
+            return [*self._walls(centre, width, depth, layer), *self._bridge(centre, width, depth)]
+        return list(self._box(centre, width, depth, layer))
 
     def _ring(self, centre: Point, width: float) -> list[_Line]:
         recipe = self.recipe
@@ -207,8 +208,8 @@ class _Slicer:
             lines.append(_Line(Feature.INFILL, tuple(ends)))
         return lines
 
-    def _box(self, centre: Point, width: float, depth: float) -> Iterator[_Line]:
-        yield from self._walls(centre, width, depth)
+    def _box(self, centre: Point, width: float, depth: float, layer: int) -> Iterator[_Line]:
+        yield from self._walls(centre, width, depth, layer)
         inset = self.recipe.walls * self.recipe.line_width
         wide, deep = width - 2 * inset, depth - 2 * inset
         rows = max(0, int(wide / self.recipe.infill_spacing))
@@ -220,10 +221,12 @@ class _Slicer:
         if corners:
             yield _Line(Feature.INFILL, tuple(corners))
 
-    def _walls(self, centre: Point, width: float, depth: float) -> Iterator[_Line]:
+    def _walls(self, centre: Point, width: float, depth: float, layer: int) -> Iterator[_Line]:
+        turn = layer * 7 % 4 if self.recipe.seam == "scattered" else 0
         for wall in range(self.recipe.walls - 1, -1, -1):
             inset = (2 * wall + 1) * self.recipe.line_width
             corners = _box(centre, width - inset, depth - inset)
+            corners = (*corners[turn:-1], *corners[: turn + 1])
             yield _Line(Feature.INNER_WALL if wall else Feature.OUTER_WALL, corners)
 
     def _bridge(self, centre: Point, width: float, depth: float) -> Iterator[_Line]:

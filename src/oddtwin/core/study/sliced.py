@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Final
 
 from oddtwin.core.decide import Threat
 from oddtwin.core.effects import Agreement, limits_of_agreement
@@ -12,8 +13,9 @@ from oddtwin.core.motion import Calibration, calibrate
 from oddtwin.core.quantities import format_list
 from oddtwin.core.sliced import Filament
 from oddtwin.core.study.model import Arm, ArmRole, Spool, Study
+from oddtwin.core.study.trade import SLICED_KINDS
 
-FEWEST: int = 2
+FEWEST: Final = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +32,9 @@ class PredictedRun:
         Predicted minutes with heating and homing, before any calibration.
     measured_min, predicted_g, measured_g : float or None
         Of the whole print, waste included.
+    sealed : bool
+        Whether its study's verdict was not looked at yet: then what is predicted of it, which
+        tells its arm, is not to be shown.
     """
 
     run_id: int
@@ -43,6 +48,7 @@ class PredictedRun:
     measured_min: float | None
     predicted_g: float | None
     measured_g: float | None
+    sealed: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +78,7 @@ def declared_factors(study: Study, arms: Sequence[Arm]) -> list[Declared]:
     """Return every factor that is sliced, with its level in each arm; the baseline's comes first."""
     found = []
     for factor in study.factors:
-        if factor.kind not in ("slicer setting", "settings pack"):
+        if factor.kind not in SLICED_KINDS:
             continue
         levels = []
         for arm in arms:

@@ -10,6 +10,7 @@ class Stage(StrEnum):
 
     ASK = "Ask"
     PLAN = "Plan"
+    MATCH = "Match"
     PRINT = "Print and measure"
     VERDICT = "Verdict"
     SETTLE = "Settle"

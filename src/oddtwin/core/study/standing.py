@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from oddtwin.core.study.model import DecisionKind, Run, RunState, Study
 from oddtwin.core.study.stages import Stage
+from oddtwin.core.study.trade import SLICED_KINDS
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,12 +52,15 @@ def progress(study: Study) -> Progress:
             done.add(Stage.PRINT)
             if study.verdict_seen:
                 done.add(Stage.VERDICT)
+    if matched(study):
+        done.add(Stage.MATCH)
     if study.decision and study.decision.kind is not DecisionKind.MORE:
         done.add(Stage.SETTLE)
     proposed = _proposed(study) if Stage.PRINT in done and Stage.SETTLE not in done else ""
     if proposed:
         done -= {Stage.PLAN, Stage.PRINT, Stage.VERDICT}
-    stage = next((item for item in Stage if item not in done), Stage.SETTLE)
+    passed = done if wants_match(study) else done | {Stage.MATCH}
+    stage = next((item for item in Stage if item not in passed), Stage.SETTLE)
     if Stage.SETTLE in done:
         stage = Stage.SETTLE
     return Progress(frozenset(done), stage, _step(study, stage, done), len(measured), len(counting))
@@ -70,6 +74,21 @@ def _proposed(study: Study) -> str:
     if advice is None or advice.next_level is None:
         return ""
     return f"Plan the next level of the ladder: {study.factors[0].levels[advice.next_level].value}"
+
+
+def matched(study: Study) -> bool:
+    """Return whether the files of every piece of the plan were checked."""
+    pieces = set(study.plan.piece_ids) if study.plan else set()
+    return bool(pieces) and pieces <= {check.piece_id for check in study.checks}
+
+
+def wants_match(study: Study) -> bool:
+    """Return whether Match is the next step: settings differ, and nothing was printed yet.
+
+    Parts and places are not in a sliced file; and what was printed cannot be matched before.
+    """
+    sliced = any(factor.kind in SLICED_KINDS for factor in study.factors)
+    return sliced and bool(study.runs) and not any(run.started for run in study.runs)
 
 
 def ask_gaps(study: Study) -> list[str]:
@@ -118,6 +137,8 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
         return ask_gaps(study)[0].capitalize()
     if stage is Stage.PLAN:
         return _proposed(study) or "Choose a design, and draw the order"
+    if stage is Stage.MATCH:
+        return "Choose the sliced files of the arms, and check them"
     if stage is Stage.PRINT:
         run = next_run(study)
         words = {RunState.PLANNED: "Print", RunState.PRINTING: "Finish"}

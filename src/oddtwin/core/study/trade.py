@@ -16,6 +16,9 @@ CHANGE_KINDS: Final = (
     "machine",
 )
 
+SLICED_KINDS: Final = ("slicer setting", "settings pack")
+"""Kinds of change that are in the sliced file."""
+
 HELD_CONSTANT: Final = (
     "Same spool (or lot), dried the same",
     "Same sliced file, byte for byte, but for the change",

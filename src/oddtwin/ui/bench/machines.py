@@ -10,6 +10,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import capitalized, format_minutes, format_reading, with_unit
 from oddtwin.core.study import Machine, make_up, trade
 from oddtwin.store import load_machine_changes, load_machines
+from oddtwin.ui.bench.motion import MotionCard
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -79,7 +80,9 @@ class MachinesPanel(QWidget):
         both.addLayout(entry)
         both.addLayout(second)
         self._machines_card = Card(heading("Machines"), self._figures)
+        self._motion = MotionCard(workbench)
         layout.addWidget(self._machines_card)
+        layout.addWidget(self._motion)
         layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table))
         layout.addStretch(1)
 
@@ -94,6 +97,9 @@ class MachinesPanel(QWidget):
             for machine in machines
         }
         self._rows.refresh(machines)
+        self._motion.refresh(machines)
+        self._motion.setVisible(bool(machines))
+        self._motion.setEnabled(self._workbench.can_edit)
         self._machines_card.setVisible(bool(machines))
         self._machines_card.setEnabled(self._workbench.can_edit)
         names = {item.id: item.name for item in machines}

@@ -61,9 +61,11 @@ class WorkshopPanel(QWidget):
     def _spools_card(self) -> Card:
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
-        for column, text in enumerate(("Spool", "Price for 1 kg", "Left on it, g")):
+        for column, text in enumerate(
+            ("Spool", "Price for 1 kg", "Left on it, g", "Diameter, mm", "Density, g/cm³")
+        ):
             grid.addWidget(column_label(text), 0, column)
-        grid.setColumnStretch(4, 1)
+        grid.setColumnStretch(6, 1)
         self._rows: Rows[Spool] = Rows(grid, self._make_row)
         self._name = LineField("newSpool", "Name of a spool, with its lot", 320)
         self._name.entered.connect(self._on_add_clicked)
@@ -86,6 +88,10 @@ class WorkshopPanel(QWidget):
         left = QuantityField(f"left-{spool.id}", "g", "not weighed", 110)
         price.quantity_committed.connect(partial(edit, "price_per_kg", 0.0))
         left.quantity_committed.connect(partial(edit, "left_g", None))
+        diameter = QuantityField(f"diameter-{spool.id}", "mm", "1.75", 110)
+        density = QuantityField(f"density-{spool.id}", "", "1.24", 110)
+        diameter.quantity_committed.connect(partial(edit, "diameter_mm", None))
+        density.quantity_committed.connect(partial(edit, "density_g_cm3", None))
         remove = IconButton(
             self._theme,
             "remove",
@@ -95,11 +101,16 @@ class WorkshopPanel(QWidget):
 
         def show(value: Spool) -> None:
             price.show_values([value.price_per_kg] if value.price_per_kg else [])
-            left.show_values([] if value.left_g is None else [value.left_g])
+            for field, stored in (
+                (left, value.left_g),
+                (diameter, value.diameter_mm),
+                (density, value.density_g_cm3),
+            ):
+                field.show_values([] if stored is None else [stored])
 
         name = label(spool.name, wrap=False)
-        name.setMinimumWidth(320)
-        return FieldRow([name, price, left, remove], show)
+        name.setMinimumWidth(240)
+        return FieldRow([name, price, left, diameter, density, remove], show)
 
     def _rates_card(self) -> Card:
         self._currency = LineField("currency", "€", 110)

@@ -1,0 +1,189 @@
+"""The layer view: both paths over one another, layer by layer."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QSlider, QVBoxLayout, QWidget
+
+from oddtwin.core.picture import Circle, Drawing, Text
+from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.ui.match.canvas import LayerCanvas, LayerLines
+from oddtwin.ui.match.shelf import Shelf
+from oddtwin.ui.match.waiting import Waiting
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import (
+    Card,
+    DrawingView,
+    choose,
+    column_label,
+    heading,
+    label,
+    row,
+    set_quietly,
+    short,
+)
+
+if TYPE_CHECKING:
+    from oddtwin.core.gcode import Toolpath
+    from oddtwin.core.match import MatchFile
+
+
+class LayersPanel(QWidget):
+    """A slider over the baseline's layers; the other file's layer is the one at the same height."""
+
+    def __init__(self, shelf: Shelf, theme: Theme) -> None:
+        super().__init__()
+        self._shelf = shelf
+        self._files: list[MatchFile] = []
+        self._pairs: dict[int, int] = {}
+        self._seconds: list[np.ndarray] = []
+        self._whole = QRectF(0, 0, 100, 100)
+        self._other = QComboBox()
+        self._other.setObjectName("layerOther")
+        self._other.currentIndexChanged.connect(self._on_other_chosen)
+        self._travel = QCheckBox("Show travel")
+        self._travel.setObjectName("showTravel")
+        self._travel.toggled.connect(self._show_layer)
+        self._canvas = LayerCanvas(theme)
+        self._canvas.stepped.connect(self._on_stepped)
+        self._slider = QSlider(Qt.Orientation.Horizontal)
+        self._slider.setObjectName("layerSlider")
+        self._slider.setAccessibleName("Layer")
+        self._slider.valueChanged.connect(self._show_layer)
+        self._says = label("", wrap=False)
+        self._says.setObjectName("layerSays")
+        self._parted = label("", "quiet")
+        self._parted.setObjectName("layerParted")
+        self._legend = DrawingView(theme, self._draw_legend)
+        self._empty = label("Choose the files under Files first.", "quiet")
+        self._against = QWidget()
+        against = row(column_label("Against"), self._other, None)
+        against.setContentsMargins(0, 0, 0, 0)
+        self._against.setLayout(against)
+        self._parts: list[QWidget] = [
+            self._legend,
+            self._canvas,
+            self._slider,
+            self._says,
+            self._parted,
+            self._travel,
+        ]
+        card = Card(heading("Layers"), Waiting(shelf), self._empty, self._against)
+        card.add(
+            row(self._says, None), self._slider, row(self._legend, self._travel), self._canvas, self._parted
+        )
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(card)
+        shelf.loaded.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Show the files that are read; those that are not are read now."""
+        if self.isHidden():
+            return
+        files = self._shelf.files()
+        self._empty.setVisible(not files and not self._shelf.complete)
+        for part in self._parts:
+            part.setVisible(bool(files))
+        self._against.setVisible(len(files) > 2)
+        if files is self._files:
+            return
+        self._files = files
+        if files:
+            choose(self._other, [(file.name, place) for place, file in enumerate(files[1:], 1)], 1)
+            self._take()
+
+    def _take(self) -> None:
+        from oddtwin.core.match.paths import layer_pairs
+
+        ours, theirs = self._toolpaths()
+        self._pairs = dict(layer_pairs(ours, theirs))
+        self._seconds = [
+            file.sliced.layer_s for file in (self._files[0], self._files[self._other.currentData() or 1])
+        ]
+        boxes = [_bounds(path) for path in (ours, theirs)]
+        self._whole = boxes[0].united(boxes[1])
+        set_quietly(self._slider, lambda _: self._slider.setRange(0, ours.layers - 1), None)
+        # Begin in the middle, where both files have a layer.
+        middle = [mine for mine in self._pairs if mine >= ours.layers // 2]
+        set_quietly(self._slider, self._slider.setValue, middle[0] if middle else 0)
+        self._canvas.show_whole()
+        self._legend.update()
+        self._show_layer()
+
+    def _toolpaths(self) -> tuple[Toolpath, Toolpath]:
+        return self._files[0].sliced.path, self._files[self._other.currentData() or 1].sliced.path
+
+    def _show_layer(self) -> None:
+        if not self._files:
+            return
+        ours, theirs = self._toolpaths()
+        mine = self._slider.value()
+        other = self._pairs.get(mine)
+        travel = self._travel.isChecked()
+        parted = np.zeros((0, 2))
+        if other is not None:
+            from oddtwin.core.match import parted_points
+
+            parted = parted_points(ours, theirs, mine, other)
+        lines = LayerLines(
+            _lines(ours, mine, travel),
+            _lines(theirs, other, travel) if other is not None else np.zeros((0, 4)),
+            parted,
+        )
+        self._canvas.show_lines(lines, self._whole)
+        height = with_unit(format_number(float(ours.layer_z[mine]), 2), "mm")
+        words = [f"Layer {mine + 1} of {ours.layers}, at {height}"]
+        words.append(f"{self._files[0].name}: {self._seconds[0][mine]:.1f} s")
+        if other is not None:
+            name = self._files[self._other.currentData() or 1].name
+            words.append(f"{name}: {self._seconds[1][other]:.1f} s")
+        self._says.setText("   ·   ".join(words))
+        self._parted.setText(_parting(other, len(parted)))
+
+    def _draw_legend(self, width: float) -> Drawing:
+        names = [file.name for file in self._files] or ["Baseline", "Change"]
+        other = names[self._other.currentData() or 1] if len(names) > 1 else "Change"
+        shapes = (
+            Circle(10, 12, 6, "baseline", 3.0),
+            Text(22, 16, short(names[0], 30), "ink"),
+            Circle(width / 3 + 10, 12, 4, "change"),
+            Text(width / 3 + 20, 16, short(other, 30), "ink"),
+            Circle(2 * width / 3 + 10, 12, 8, "worse", 2.0),
+            Text(2 * width / 3 + 24, 16, "the paths part here", "ink"),
+        )
+        return Drawing(width, 24, shapes, "Baseline wide and dark, change narrow over it")
+
+    def _on_other_chosen(self) -> None:
+        if self._files:
+            self._take()
+
+    def _on_stepped(self, step: int) -> None:
+        self._slider.setValue(self._slider.value() + step)
+
+
+def _lines(path: Toolpath, layer: int, travel: bool) -> np.ndarray:
+    """Return the lines of a layer as rows of x1, y1, x2, y2."""
+    span = path.span(layer)
+    laid = (path.e[span] > 0) & (path.length[span] > 0)
+    if travel:
+        laid |= path.length[span] > 0
+    found = np.column_stack([path.start("x", span), path.start("y", span), path.x[span], path.y[span]])
+    return np.asarray(found[laid])
+
+
+def _bounds(path: Toolpath) -> QRectF:
+    laid = (path.e > 0) & (path.length > 0)
+    laid[: int(path.layer_start[0])] = False
+    x, y = path.x[laid], path.y[laid]
+    left, low = float(x.min()), float(y.min())
+    return QRectF(left, low, max(1.0, float(x.max()) - left), max(1.0, float(y.max()) - low))
+
+
+def _parting(other: int | None, places: int) -> str:
+    if other is None:
+        return "The other file has no layer at this height."
+    return "The paths part where they are marked." if places else "The paths of this layer are the same."

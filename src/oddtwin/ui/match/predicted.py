@@ -1,0 +1,154 @@
+"""Predicted against measured, over all logged runs of the lab book."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+
+from oddtwin.core.picture import Drawing
+from oddtwin.core.quantities import format_list, format_number, format_signed, with_unit
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, label, plain_table, row
+from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.motion import Calibration
+    from oddtwin.core.study import PredictedRun, RunAgreement
+
+HEAD = ("Run", "Study", "Machine", "Spool", "Predicted", "Measured", "Difference")
+WORDS = {"min": "minutes", "g": "grams"}
+
+
+class PredictedPanel(QWidget):
+    """Bias and limits of agreement with the plot; runs outside are named; machines are calibrated."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._runs: list[PredictedRun] = []
+        self._groups: list[RunAgreement] = []
+        self._which = QComboBox()
+        self._which.setObjectName("agreementGroup")
+        self._which.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self._which.currentIndexChanged.connect(self._show)
+        self._sentence, self._outside = label("", "lead"), label("")
+        self._sentence.setObjectName("agreementSentence")
+        self._outside.setObjectName("agreementOutside")
+        self._plot = DrawingView(theme, self._draw)
+        self._table = plain_table("predictedRuns", HEAD)
+        self._machines = QVBoxLayout()
+        self._machines.setSpacing(6)
+        self._calibrated = label("")
+        self._calibrated.setObjectName("calibration")
+        self._agreement = Card(heading("Predicted and measured"), row(self._which, None))
+        self._agreement.add(self._sentence, self._outside, self._plot)
+        self._log = Card(heading("Runs"), self._table)
+        self._scale = Card(heading("What the machines’ own prints say"), self._calibrated)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(12)
+        for card in (self._agreement, self._scale, self._log):
+            layout.addWidget(card)
+
+    def refresh(self) -> None:
+        """Read the runs of all studies anew."""
+        from oddtwin.core.study import agreements, calibrations
+        from oddtwin.store import load_predictions
+
+        book = self._workbench.book
+
+        def work() -> tuple[list[PredictedRun], list[RunAgreement], dict[int, Calibration]]:
+            with book.reading() as connection:
+                runs = load_predictions(connection)
+            return runs, agreements(runs), calibrations(runs)
+
+        self._workbench.tasks.run(work, self._on_figured)
+
+    def _on_figured(
+        self, found: tuple[list[PredictedRun], list[RunAgreement], dict[int, Calibration]]
+    ) -> None:
+        self._runs, self._groups, calibrated = found
+        names = {run.machine_id: run.machine for run in self._runs}
+        asked = [
+            (f"{WORDS[item.unit].capitalize()}, {item.about}", place)
+            for place, item in enumerate(self._groups)
+        ]
+        choose(self._which, asked, self._which.currentData() or 0)
+        self._calibrated.setText(
+            "\n".join(calibration_words(names[key], item) for key, item in calibrated.items())
+        )
+        self._scale.setVisible(bool(calibrated))
+        self._log.setVisible(bool(self._runs))
+        self._show()
+
+    def _show(self) -> None:
+        group = self._group
+        self._which.setVisible(group is not None)
+        self._plot.setVisible(group is not None)
+        self._outside.setVisible(group is not None)
+        self._plot.updateGeometry()
+        self._plot.update()
+        if group is None:
+            self._sentence.setText(
+                "Nothing to compare yet. It takes two measured runs "
+                "that were started after their sliced file was chosen."
+            )
+            return
+        self._sentence.setText(agreement_words(group))
+        codes = [run.code for run in group.outside]
+        self._outside.setText(
+            f"Outside of what the other runs set: {format_list(codes)}. "
+            "Look for a jam, a wrong spool or a wrong file."
+            if codes
+            else "No run lies outside of what the others set."
+        )
+        rows = []
+        for run, predicted, measured in zip(group.runs, group.predicted, group.measured, strict=True):
+            figures = [with_unit(format_number(value, 1), group.unit) for value in (predicted, measured)]
+            if run.sealed:
+                figures = ["blind until the verdict"] * 2
+            difference = with_unit(format_signed(measured - predicted, 1), group.unit)
+            mark = " (outside)" if run in group.outside else ""
+            rows.append((run.code + mark, run.study, run.machine, run.spool, *figures, difference))
+        fill_table(self._table, rows, fit_height=True)
+
+    @property
+    def _group(self) -> RunAgreement | None:
+        place = self._which.currentData()
+        return self._groups[place] if place is not None and place < len(self._groups) else None
+
+    def _draw(self, width: float) -> Drawing:
+        from oddtwin.core.picture import agreement_plot
+
+        group = self._group
+        if group is None:
+            return Drawing(width, 1.0, ())
+        return agreement_plot(group.predicted, group.measured, group.agreement, group.unit, width)
+
+
+def agreement_words(group: RunAgreement) -> str:
+    """Say bias and limits of one group."""
+    found, unit = group.agreement, group.unit
+    bias = with_unit(format_signed(found.bias, 1), unit)
+    if found.lower is None or found.upper is None or found.bias_ci95 is None:
+        return f"{found.n} run: measured − predicted is {bias}."
+    low, high = (format_signed(value, 1) for value in found.bias_ci95)
+    limits = f"{format_signed(found.lower, 1)} to {with_unit(format_signed(found.upper, 1), unit)}"
+    return (
+        f"Over {found.n} runs the measured {WORDS[unit]} are {bias} off the predicted ones on average "
+        f"(95 % interval {low} to {with_unit(high, unit)}); 19 runs in 20 lie within {limits} of theirs."
+    )
+
+
+def calibration_words(machine: str, found: Calibration) -> str:
+    """Say how the predicted times of a machine are to be corrected."""
+    uncertain = f" ± {found.offset_se:.1f}" if found.offset_se is not None else ""
+    offset = with_unit(f"{'−' if found.offset < 0 else '+'} {abs(found.offset):.1f}{uncertain}", "min")
+    if found.scale_se is None:
+        return (
+            f"{machine}: measured = predicted {offset} ({found.n} prints of nearly one length; "
+            "a longer or shorter one would tell the scale too)."
+        )
+    scale = f"{found.scale:.3f} ± {found.scale_se:.3f}"
+    return f"{machine}: measured = {scale} × predicted {offset} ({found.n} prints)."

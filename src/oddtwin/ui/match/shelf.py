@@ -1,0 +1,205 @@
+"""The sliced files of the study in hand: chosen, read and planned off the interface thread."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+
+from oddtwin import operations
+from oddtwin.core.study import Arm, Machine, Study, TwinCheckResult, sliced_arms
+from oddtwin.store import StoreError
+from oddtwin.ui.tasks import Progress
+from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.match import MatchFile
+
+
+class Shelf(QObject):
+    """Holds the files of one piece that were read, and reads them when they are asked for.
+
+    Signals
+    -------
+    loaded()
+        The files that ``files`` gives are other ones.
+    moved(float)
+        How much of the work under way is done, 0 to 1; 1 when there is none.
+    refused(str)
+        Why a file cannot be used.
+    """
+
+    loaded = Signal()
+    moved = Signal(float)
+    refused = Signal(str)
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__(workbench)
+        self._workbench = workbench
+        self._study: Study | None = None
+        self._piece_id: int | None = None
+        self._key: tuple[Any, ...] | None = None
+        self._files: list[MatchFile] = []
+        self._loading: tuple[Any, ...] | None = None
+
+    @property
+    def study(self) -> Study | None:
+        return self._study
+
+    @property
+    def piece_id(self) -> int | None:
+        return self._piece_id
+
+    @property
+    def arms(self) -> list[Arm]:
+        """The arms that have files, the baseline first."""
+        return sliced_arms(self._study) if self._study else []
+
+    @property
+    def machine(self) -> Machine | None:
+        """The machine by which times are predicted: the plan's first."""
+        plan = self._study.plan if self._study else None
+        return (
+            self._study.machines.get(plan.machine_ids[0])
+            if self._study and plan and plan.machine_ids
+            else None
+        )
+
+    @property
+    def check(self) -> TwinCheckResult | None:
+        """What was found for the piece, if its files were checked."""
+        checks = self._study.checks if self._study else ()
+        return next((check for check in checks if check.piece_id == self._piece_id), None)
+
+    @property
+    def complete(self) -> bool:
+        """Whether every arm has a file."""
+        return bool(self.arms) and len(self._wanted()) == len(self.arms)
+
+    def take(self, study: Study, piece_id: int | None) -> None:
+        """Take a study and one of its pieces in hand."""
+        self._study, self._piece_id = study, piece_id
+        if self._key is not None and self._key != self._key_of():
+            self._key, self._files = None, []
+
+    def files(self) -> list[MatchFile]:
+        """Return the files that are read; where they are not, nothing, and ``loaded`` follows."""
+        key = self._key_of()
+        if key == self._key or not key:
+            return self._files
+        if self._loading != key:
+            self._load(key)
+        return []
+
+    def choose(self, arm: Arm, path: Path) -> None:
+        """Read a file, keep it in the lab book, and say that it is an arm's."""
+        study = self._study
+        if study is None:
+            return
+        piece_id, book = self._piece_id, self._workbench.book
+        machines = [study.machines[key] for key in study.plan.machine_ids] if study.plan else []
+
+        def work(progress: Progress) -> Any:
+            return operations.keep_file(book, path, machines, progress.tell, progress.cancelled)
+
+        def done(found: dict[str, Any]) -> None:
+            if self._workbench.do(
+                operations.choose_file, arm_id=arm.id, piece_id=piece_id, name=path.name, **found
+            ):
+                self.check_when_complete()
+
+        self._figure(work, done)
+
+    def check_when_complete(self) -> None:
+        """Check the files of the piece once every arm has one."""
+        if self.complete and self.check is None:
+            self.check_now()
+
+    def check_now(self) -> None:
+        """Check the files of the piece, and keep what was found."""
+        from oddtwin.core.study import declared_factors
+
+        study, piece_id = self._study, self._piece_id
+        if study is None or not self.complete:
+            return
+        declared = declared_factors(study, self.arms)
+        load = self._loader(study)
+
+        def work(progress: Progress) -> Any:
+            from oddtwin.core.match import as_json, match_files
+
+            files = load(lambda share: progress.tell(share / 2), progress.cancelled)
+            found = files and match_files(
+                files,
+                declared,
+                progress=lambda share: progress.tell(0.5 + share / 2),
+                cancelled=progress.cancelled,
+            )
+            return (files, as_json(found)) if found else None
+
+        def done(found: tuple[list[MatchFile], dict[str, Any]]) -> None:
+            self._files, self._key = found[0], self._key_of()
+            self._workbench.do(operations.keep_check, study_id=study.id, piece_id=piece_id, result=found[1])
+            self.loaded.emit()
+
+        self._figure(work, done)
+
+    def stop(self) -> None:
+        """Ask the work under way to stop."""
+        self._workbench.stop_figuring()
+
+    def _load(self, key: tuple[Any, ...]) -> None:
+        if self._study is None:
+            return
+        self._loading = key
+        load = self._loader(self._study)
+
+        def done(found: list[MatchFile]) -> None:
+            if key == self._key_of():
+                self._files, self._key = found, key
+                self.loaded.emit()
+
+        self._figure(lambda progress: load(progress.tell, progress.cancelled), done)
+
+    def _loader(self, study: Study) -> Callable[..., list[MatchFile] | None]:
+        """Return what reads the files of the piece, for another thread."""
+        wanted, machine = self._wanted(), self.machine
+
+        def load(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> list[MatchFile] | None:
+            limits, filament = operations.machine_limits(machine), operations.plan_filament(study)
+            return operations.load_files(wanted, limits, filament, progress, cancelled)
+
+        return load
+
+    def _figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
+        """Do work that may refuse a file; ``done`` is called with its result unless there is none."""
+
+        def guarded(progress: Progress) -> Any:
+            try:
+                return work(progress)
+            except StoreError as error:
+                return error
+
+        def finished(found: Any) -> None:
+            self._loading = None
+            self.moved.emit(1.0)
+            if isinstance(found, StoreError):
+                self.refused.emit(str(found))
+            elif found is not None:
+                done(found)
+
+        progress = self._workbench.figure(guarded, finished)
+        progress.moved.connect(self.moved)
+        self.moved.emit(0.0)
+
+    def _wanted(self) -> list[operations.KeptFile]:
+        if self._study is None:
+            return []
+        return operations.kept_files(self._workbench.book, self._study, self.arms, self._piece_id)
+
+    def _key_of(self) -> tuple[Any, ...]:
+        machine = self.machine
+        motion = repr(sorted(machine.motion.items())) if machine else ""
+        return (*((item.name, item.sha256) for item in self._wanted()), motion) if self._wanted() else ()

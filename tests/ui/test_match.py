@@ -1,0 +1,378 @@
+"""The stage Match by key and mouse: files, settings, layers, charts, purge, predictions."""
+
+import json
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from oddtwin import operations
+from oddtwin.core.gcode import read_gcode
+from oddtwin.core.match.paths import segments
+from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.store import load_machines, load_predictions, load_spools
+from oddtwin.ui.match.canvas import LayerCanvas
+from tests.ui.window import InWindow
+
+BOX = Solid(height=2)
+
+
+class InMatch(InWindow):
+    """A study with two arms that differ by the number of walls, its order drawn."""
+
+    def setUp(self):
+        super().setUp()
+        self.new_study()
+        book, study = self.bench.book, self.bench.study.id
+        do = self.bench.do
+        do(operations.edit_study, study_id=study, question="Do three walls hold more?")
+        do(operations.add_factor, study_id=study, kind="slicer setting", name="walls", levels=("2", "3"))
+        machine = do(operations.add_machine, name="Marlow").new_id("machine")
+        pieces = [do(operations.add_piece, name=name).new_id("piece") for name in ("Hook", "Lid")]
+        do(operations.add_spool, name="Grey")
+        do(
+            operations.draw_runs,
+            study_id=study,
+            repeats=3,
+            twins=1,
+            seed=2,
+            machine_ids=[machine],
+            piece_ids=self.pieces(pieces),
+            spools=["Grey"],
+        )
+        self.assertIs(book, self.bench.book)
+        self.machine = machine
+        self.stage(3)
+
+    def pieces(self, ids):
+        return ids[:1]
+
+    def sliced(self, name, solid=BOX, **recipe):
+        path = self.folder / f"{name}.gcode"
+        path.write_text(slice_solid(solid, Recipe(**recipe)).text, encoding="utf-8")
+        return path
+
+    def choose(self, place, path):
+        arm = self.bench.study.arms[place]
+        self.type_into(f"file-{arm.id}", str(path))
+        self.settle()
+
+    def choose_both(self, solid=BOX, **more):
+        self.choose(0, self.sliced("two", solid, walls=2))
+        self.choose(1, self.sliced("three", solid, **{"walls": 3, **more}))
+
+    def lead(self):
+        return self.find("matchLead").text()
+
+    def tab(self, name):
+        self.click(f"match{name}")
+        self.settle()
+
+
+class Files(InMatch):
+    def test_choosing_both_files_checks_them_and_names_the_threats(self):
+        self.assertFalse(self.is_shown("matchLead"))
+        self.choose_both(fan=60.0)
+        self.assertEqual(self.lead(), "2 settings differ; 1 was declared; 1 can move this result.")
+        words = self.texts().replace("\u202f", " ")
+        self.assertIn("Walls is in the files as declared", words)
+        self.assertTrue(self.is_shown("threat-undeclared-setting"))
+        self.assertEqual(self.bench.study.checks[0].result["settings"]["same"], 24)
+        kept = {file.sha256 for file in self.bench.study.files}
+        self.assertEqual({path.name for path in (self.bench.book.folder / "gcode").iterdir()}, kept)
+
+    def test_the_same_file_is_said_as_such(self):
+        same = self.sliced("same")
+        self.choose(0, same)
+        self.choose(1, same)
+        self.assertEqual(self.lead(), "Same file, byte for byte.")
+        self.assertTrue(self.is_shown("threat-same-file"))
+
+    def test_what_is_wrong_with_a_file_stands_below_its_field(self):
+        bad = self.folder / "bad.gcode"
+        bad.write_bytes(b"\x00\x01\x02")
+        self.choose(0, bad)
+        self.assertIn("not text but a binary file", self.texts())
+        self.choose(0, self.folder / "nowhere.gcode")
+        self.assertIn("cannot be read", self.texts())
+        self.assertEqual(self.bench.study.files, ())
+        self.choose(0, self.sliced("good"))
+        self.assertNotIn("cannot be read", self.texts())
+        self.assertEqual(len(self.bench.study.files), 1)
+
+    def test_a_file_can_be_chosen_in_a_dialog_taken_out_and_brought_back(self):
+        path = self.sliced("two")
+        arm = self.bench.study.arms[0]
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")):
+            self.click(f"chooseFile-{arm.id}")
+        self.settle()
+        self.assertEqual(self.find(f"file-{arm.id}").text(), "two.gcode")
+        self.click(f"removeFile-{arm.id}")
+        self.assertIn("no file yet", self.texts())
+        self.undo()
+        self.assertEqual(self.find(f"file-{arm.id}").text(), "two.gcode")
+
+    def test_another_file_drops_the_check_and_makes_a_new_one(self):
+        self.choose_both()
+        first = self.bench.study.checks[0]
+        self.choose(1, self.sliced("four", walls=4))
+        second = self.bench.study.checks[0]
+        self.assertNotEqual(first.result, second.result)
+        self.assertTrue(self.is_shown("threat-not-in-file"))
+        self.click("checkAgain")
+        self.settle()
+        self.assertEqual(self.bench.study.checks[0].result, second.result)
+
+    def test_a_run_carries_the_hash_it_was_printed_from(self):
+        self.choose_both()
+        study = self.bench.study
+        run = study.runs[0]
+        self.bench.do(operations.start_run, run_id=run.id, code=run.code)
+        started = next(item for item in self.bench.study.runs if item.id == run.id)
+        piece = study.block_of(run).piece_id
+        self.assertEqual(started.sha256, study.file_of(run.arm_id, piece).sha256)
+        place = [arm.id for arm in study.arms].index(run.arm_id)
+        self.choose(place, self.sliced("other", walls=5))
+        self.assertTrue(self.is_shown("threat-other-file"))
+        self.bench.do(operations.clear_stamps, run_id=run.id, code=run.code)
+        self.settle()
+        self.assertFalse(self.is_shown("threat-other-file"))
+
+    def test_a_kept_file_that_is_gone_is_said(self):
+        self.choose_both()
+        for path in (self.bench.book.folder / "gcode").iterdir():
+            path.unlink()
+        self.click("checkAgain")
+        self.settle()
+        self.assertIn("cannot be read", self.texts())
+
+    def test_reading_can_be_stopped(self):
+        big = self.folder / "big.gcode"
+        line = b"G1 X10.123 Y20.456 E0.01234\nG1 X11.123 Y21.456 E0.01234\n"
+        big.write_bytes(b"M83\n" + line * 400_000)
+        arm = self.bench.study.arms[0]
+        self.type_into(f"file-{arm.id}", str(big))
+        self.bench.stop_figuring()
+        self.settle()
+        self.assertEqual(self.bench.study.files, ())
+        self.assertEqual(self.errors, [])
+
+    def test_a_study_without_an_order_says_what_to_do_first(self):
+        self.click("home")
+        self.type_into("newStudyName", "Second")
+        self.settle()
+        self.stage(3)
+        self.assertIn("Draw the order under Plan first", self.find("matchHint").text())
+
+
+class TwoPieces(InMatch):
+    def pieces(self, ids):
+        return ids
+
+    def test_every_piece_has_files_and_a_check_of_its_own(self):
+        self.choose_both()
+        self.find("matchPiece").setCurrentIndex(1)
+        self.settle()
+        self.assertFalse(self.is_shown("matchLead"))
+        self.choose_both(Solid(width=30, height=2))
+        self.assertEqual(len(self.bench.study.checks), 2)
+        self.assertEqual(len(self.bench.study.files), 4)
+
+
+class Tabs(InMatch):
+    def test_settings_are_folded_and_shown(self):
+        self.choose_both(fan=60.0, note="a note")
+        self.tab("Settings")
+        table = self.find("settingsTable")
+        rows = [[table.item(line, column).text() for column in range(4)] for line in range(table.rowCount())]
+        self.assertEqual(
+            rows, [["fan", "100", "60", "not declared, can move the result"], ["walls", "2", "3", "declared"]]
+        )
+        self.click("showHarmless")
+        self.assertEqual(table.item(2, 0).text(), "note")
+        self.assertEqual(table.item(2, 3).text(), "harmless: a note")
+
+    def test_layers_are_walked_by_slider_and_keys(self):
+        self.choose_both()
+        self.tab("Layers")
+        self.assertIn("Layer 6 of 10", self.find("layerSays").text())
+        self.assertIn("part where they are marked", self.find("layerParted").text())
+        canvas = self.find("layerCanvas")
+        canvas.setFocus()
+        self.keys(Qt.Key.Key_Up)
+        self.assertIn("Layer 7 of 10", self.find("layerSays").text())
+        self.keys(Qt.Key.Key_PageDown)
+        self.assertIn("Layer 1 of 10", self.find("layerSays").text())
+        self.find("layerSlider").setFocus()
+        self.keys(Qt.Key.Key_End)
+        self.assertIn("Layer 10 of 10", self.find("layerSays").text())
+        self.click("showTravel")
+
+    def test_the_canvas_draws_both_paths_where_they_lie(self):
+        self.choose_both()
+        self.tab("Layers")
+        canvas = self.find("layerCanvas")
+        self.assertIsInstance(canvas, LayerCanvas)
+        picture = canvas.grab().toImage()
+        path = read_gcode([self.sliced("two", walls=2).read_bytes()])
+        begin, end, _ = segments(path, 5)
+        middle = (begin[0] + end[0]) / 2
+        spot = canvas.transform().map(QPointF(*middle))
+        orange = self.window.theme.colour("change")
+        colours = [
+            picture.pixelColor(round(spot.x()) + dx, round(spot.y()) + dy)
+            for dx in range(-3, 4)
+            for dy in range(-3, 4)
+        ]
+        near = [c for c in colours if abs(c.red() - orange.red()) + abs(c.blue() - orange.blue()) < 60]
+        self.assertTrue(near)
+
+    def test_the_canvas_zooms_at_the_pointer_and_moves(self):
+        self.choose_both()
+        self.tab("Layers")
+        canvas = self.find("layerCanvas")
+        point = QPointF(200, 150)
+        before = canvas.transform().inverted()[0].map(point)
+        wheel = QWheelEvent(
+            point, canvas.mapToGlobal(point), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        self.application.sendEvent(canvas, wheel)
+        after = canvas.transform().inverted()[0].map(point)
+        self.assertAlmostEqual(before.x(), after.x(), 6)
+        scale = canvas.transform().m11()
+        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
+        QTest.mouseMove(canvas, QPoint(140, 100))
+        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(140, 100))
+        QTest.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(50, 50))
+        self.assertLess(canvas.transform().m11(), scale)
+
+    def test_charts_and_features(self):
+        self.choose_both()
+        self.tab("By")
+        table = self.find("featureTable")
+        features = {table.item(line, 0).text(): line for line in range(table.rowCount())}
+        inner = features["inner wall"]
+        self.assertGreater(float(table.item(inner, 2).text()), float(table.item(inner, 1).text()))
+        self.assertGreater(self.find("layerChart").height(), 300)
+
+    def test_purge_needs_colours_and_finds_its_floor(self):
+        self.choose_both()
+        self.tab("Purge")
+        self.assertIn("no change of colour", self.find("purgeSentence").text())
+        self.tab("Files")
+        self.choose_both(Solid(height=2, colours=2, band_layers=2))
+        self.tab("Purge")
+        self.assertIn("4 changes of colour", self.find("purgeSentence").text())
+        self.type_into("purgeMinimum", "46")
+        self.assertIn("Below a multiplier of 0.51", self.find("purgeFloor").text())
+        table = self.find("purgeMultiplied")
+        column = [table.item(line, 3).text() for line in range(table.rowCount())]
+        self.assertEqual(column, ["0", "0", "0", "4", "4", "4", "4", "4"])
+        self.type_into("purgeMinimum", "lots")
+        self.assertIn("is not a number", self.texts())
+
+
+class Predictions(InMatch):
+    def print_all(self, jam=None):
+        """Print every run in the predicted time and mass, one of them half an hour longer."""
+        study = self.bench.study
+        responses = {item.role.value: item for item in study.responses if item.role}
+        for number, run in enumerate(study.runs):
+            for operation in (operations.start_run, operations.finish_run):
+                self.bench.do(operation, run_id=run.id, code=run.code)
+            with self.bench.book.reading() as connection:
+                (there,) = [item for item in load_predictions(connection) if item.run_id == run.id]
+            minutes = there.raw_min + 2 + 0.05 * (number % 3) + (30 if number == jam else 0)
+            for role, value in (("time", minutes), ("part", there.predicted_g + 0.1 * (number % 2))):
+                self.bench.do(
+                    operations.enter_readings,
+                    run_id=run.id,
+                    response_id=responses[role].id,
+                    values=[value],
+                    title=f"{role} of run {run.code}",
+                )
+        self.settle()
+
+    def test_agreement_names_the_run_that_jammed(self):
+        self.choose_both()
+        self.tab("Predicted")
+        self.assertIn("Nothing to compare yet", self.find("agreementSentence").text())
+        self.print_all(jam=4)
+        self.tab("Predicted")
+        self.assertIn("Over 7 runs", self.find("agreementSentence").text())
+        jammed = self.bench.study.runs[4].code
+        self.assertIn(jammed, self.find("agreementOutside").text())
+        # What is predicted of a run tells its arm, and the verdict was not looked at.
+        table = self.find("predictedRuns")
+        self.assertEqual(table.item(0, 4).text(), "blind until the verdict")
+        self.bench.do(operations.see_verdict, study_id=self.bench.study.id)
+        self.settle()
+        self.assertIn("min", table.item(0, 4).text())
+        box = self.find("agreementGroup")
+        box.setCurrentIndex(box.findText("Grams, all runs"))
+        self.assertIn("measured grams", self.find("agreementSentence").text())
+
+    def test_logged_prints_calibrate_the_machine(self):
+        self.choose_both()
+        self.print_all()
+        self.assertIn("By 7 logged prints of Marlow", self.find("calibratedTimes").text())
+        self.tab("Predicted")
+        self.assertIn(
+            "Marlow: measured = predicted + 2.0", self.find("calibration").text().replace("\u202f", " ")
+        )
+
+
+class Workshop(InMatch):
+    def test_limits_of_a_machine_change_what_is_predicted(self):
+        self.choose_both()
+        file = self.bench.study.files[0]
+        self.click("home")
+        self.click("tabMachines")
+        self.type_into(f"acceleration-{self.machine}", "100")
+        self.type_into(f"jerk-{self.machine}", "2")
+        self.settle()
+        with self.bench.book.reading() as connection:
+            (machine,) = load_machines(connection)
+        self.assertEqual(machine.motion, {"acceleration": 100.0, "jerk": {"x": 2.0, "y": 2.0}})
+        self.type_into(f"acceleration-{self.machine}", "0")
+        self.settle()
+        self.assertIn("above zero", self.message)
+        self.bench.open_study(1)
+        self.assertEqual(self.bench.study.files[0].seconds, {})
+        self.assertNotEqual(file.seconds, {})
+
+    def test_a_spool_has_its_diameter_and_density(self):
+        self.click("home")
+        self.click("tabWorkshop")
+        with self.bench.book.reading() as connection:
+            (spool,) = load_spools(connection)
+        self.type_into(f"density-{spool.id}", "1.27")
+        self.type_into(f"diameter-{spool.id}", "2.85")
+        self.settle()
+        with self.bench.book.reading() as connection:
+            (spool,) = load_spools(connection)
+        self.assertEqual((spool.diameter_mm, spool.density_g_cm3), (2.85, 1.27))
+        self.type_into(f"density-{spool.id}", "0")
+        self.assertIn("above zero", self.message)
+
+
+class Exchange(InMatch):
+    def test_files_and_checks_travel_with_the_study(self):
+        from oddtwin.store.exchange import read_study, write_study
+
+        self.choose_both()
+        text = write_study(self.bench.study)
+        again = read_study(text, "x.json")
+        self.assertEqual(
+            [file.sha256 for file in again.files], [file.sha256 for file in self.bench.study.files]
+        )
+        self.assertEqual(again.checks[0].result, self.bench.study.checks[0].result)
+        self.bench.do(operations.add_whole_study, study=again)
+        self.bench.open_study(2)
+        self.assertEqual(len(self.bench.study.files), 2)
+        self.assertEqual(json.loads(write_study(self.bench.study))["arms"], json.loads(text)["arms"])
+        self.assertTrue(Path(self.bench.book.sliced(again.files[0].sha256)).exists())
