@@ -24,6 +24,7 @@ from bench.ahead import (  # noqa: E402
     timetable_figures,
 )
 from bench.books import big_book, wide_study  # noqa: E402
+from bench.sliced import sliced_figures  # noqa: E402
 
 BARE = """
 import time; start = time.perf_counter()
@@ -93,6 +94,7 @@ def main() -> None:
     print(f"1000 rehearsals of 16 x 3      {many:6.2f} s = {alone / many:4.0f} x one by one (goal: 20)")
     seconds, columns = confounding_seconds()
     print(f"confounding of 200 x {columns}        {seconds * 1000:6.1f} ms of work          (goal: under 50)")
+    print("\n".join(sliced_figures()))
     clock, gap = timetable_figures()
     print(f"timetable of 60 runs on 4      {clock:6.2f} s, gap {100 * gap:.0f} %          (goal: within 5 s)")
 

@@ -188,6 +188,31 @@ def planner_figures() -> list[str]:
     return found
 
 
+LAYERS = """
+import sys, time
+from pathlib import Path
+from PySide6.QtCore import QRectF
+from oddtwin.store.exchange import SlicedFile
+from oddtwin.ui.app import make_application, make_window
+from oddtwin.ui.match.canvas import LayerCanvas, LayerLines
+from oddtwin.ui.match.layers import layer_lines
+application = make_application()
+window = make_window(application)
+path = SlicedFile(Path(sys.argv[1])).read()
+canvas = LayerCanvas(window.theme)
+canvas.resize(900, 500)
+canvas.show()
+worst = 0.0
+for layer in range(0, path.layers, max(1, path.layers // 20)):
+    start = time.perf_counter()
+    lines = layer_lines(path, layer, False)
+    canvas.show_lines(LayerLines(lines, lines), QRectF(0, 0, 240, 240))
+    canvas.grab()
+    worst = max(worst, time.perf_counter() - start)
+print(worst)
+import os; os._exit(0)
+"""
+
 PEAK = """
 import sys, resource
 from pathlib import Path
@@ -197,14 +222,14 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
 """
 
 
-def peak_megabytes(path: Path) -> int:
-    """Peak memory of a whole run in a fresh interpreter."""
+def in_child(code: str, path: Path) -> str:
+    """Return what a fresh interpreter prints about a file."""
     root = Path(__file__).resolve().parent.parent
-    environment = {**os.environ, "PYTHONPATH": f"{root / 'src'}:{root}"}
+    environment = {**os.environ, "PYTHONPATH": f"{root / 'src'}:{root}", "QT_QPA_PLATFORM": "offscreen"}
     run = subprocess.run(
-        [sys.executable, "-c", PEAK, str(path)], env=environment, capture_output=True, text=True, check=True
+        [sys.executable, "-c", code, str(path)], env=environment, capture_output=True, text=True, check=True
     )
-    return int(run.stdout.split()[-1])
+    return run.stdout.split()[-1]
 
 
 def sliced_figures() -> list[str]:
@@ -238,7 +263,10 @@ def sliced_figures() -> list[str]:
             lines.append(f"  {style}: x{ratio:.1f} the plain loop (0.5)")
         big = Path(folder) / "big.gcode"
         write_file(big, 5 * LINES)
-        lines.append(f"  5 M lines: {peak_megabytes(big)} MB at the peak (1000)")
+        lines.append(f"  5 M lines: {in_child(PEAK, big)} MB at the peak (1000)")
+        write_file(big, 3 * LINES)
+        shown = float(in_child(LAYERS, big))
+        lines.append(f"  any layer of 3 M lines, both paths: {1000 * shown:.0f} ms at most (100)")
     return lines + planner_figures()
 
 

@@ -35,8 +35,6 @@ PICTURES = (
     ("paper", 5, Stage.PLAN, False),
     ("match", 6, Stage.MATCH, False),
     ("match-layers", 3, Stage.MATCH, False),
-    ("match-by-layer", 3, Stage.MATCH, False),
-    ("match-purge", 6, Stage.MATCH, False),
     ("predicted", 3, Stage.MATCH, False),
     ("print", 3, Stage.PRINT, False),
     ("verdict-odd", 1, Stage.VERDICT, False),
@@ -53,8 +51,6 @@ PRESSED = {
     "paper": ("planPaper",),
     "match": ("matchFiles",),
     "match-layers": ("matchLayers",),
-    "match-by-layer": ("matchBy",),
-    "match-purge": ("matchPurge",),
     "predicted": ("matchPredicted",),
 }
 

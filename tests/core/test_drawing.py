@@ -253,7 +253,8 @@ class AnyDesign(unittest.TestCase):
                 self.assertEqual(len(set(codes)), len(codes))
                 self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
                 self.assertEqual(len(plan_as_json(value)["runs"]), len(codes))
-                self.assertIs(progress(value).stage, Stage.PRINT)
+                sliced = any(factor.kind in trade.SLICED_KINDS for factor in made)
+                self.assertIs(progress(value).stage, Stage.MATCH if sliced else Stage.PRINT)
                 scatter = random.Random(number)
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))
                 for finding in analyse(done).findings:

@@ -258,6 +258,15 @@ class Tabs(InMatch):
         inner = features["inner wall"]
         self.assertGreater(float(table.item(inner, 2).text()), float(table.item(inner, 1).text()))
         self.assertGreater(self.find("layerChart").height(), 300)
+        reached = self.find("reachTable")
+        rows = {
+            reached.item(line, 0).text(): reached.item(line, 2).text() for line in range(reached.rowCount())
+        }
+        self.assertEqual(rows["Longest bridge"], "none")
+        self.assertIn("mm³/s", rows["Greatest flow"])
+        self.type_into("reachFlow", "5")
+        self.settle()
+        self.assertEqual(reached.item(reached.rowCount() - 1, 0).text(), "Time above 5 mm³/s")
 
     def test_purge_needs_colours_and_finds_its_floor(self):
         self.choose_both()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,6 +40,14 @@ class Tally:
         )
 
 
+class Group(NamedTuple):
+    """What moves are added up by: tool, feature, and place in the list of objects (-1 for none)."""
+
+    tool: int
+    feature: Feature
+    object: int
+
+
 @dataclass(frozen=True, slots=True)
 class Sliced:
     """A sliced file, read and planned.
@@ -53,8 +61,8 @@ class Sliced:
         gives again is not counted.
     limits : Limits
     filament : Filament
-    groups : dict of (int, Feature) to Tally
-        Figures by tool and feature.
+    groups : dict of Group to Tally
+        Figures by tool, feature and object.
     """
 
     path: Toolpath
@@ -62,7 +70,7 @@ class Sliced:
     pushed: Floats
     limits: Limits
     filament: Filament
-    groups: dict[tuple[int, Feature], Tally]
+    groups: dict[Group, Tally]
 
     @property
     def total(self) -> Tally:
@@ -71,19 +79,24 @@ class Sliced:
 
     def by_feature(self) -> dict[Feature, Tally]:
         """Return the figures of every feature that occurs, in the order of the table of features."""
-        found = {
-            feature: sum((tally for (_, name), tally in self.groups.items() if name is feature), Tally())
-            for feature in FEATURES
-        }
-        return {feature: tally for feature, tally in found.items() if tally.moves}
+        found = self._added("feature")
+        return {feature: found[feature] for feature in FEATURES if feature in found}
 
     def by_tool(self) -> dict[int, Tally]:
         """Return the figures of every tool that occurs."""
-        tools = sorted({tool for tool, _ in self.groups})
-        return {
-            tool: sum((tally for (number, _), tally in self.groups.items() if number == tool), Tally())
-            for tool in tools
-        }
+        return dict(sorted(self._added("tool").items()))
+
+    def by_object(self) -> dict[str, Tally]:
+        """Return the figures of every object that the file names."""
+        found = self._added("object")
+        return {name: found[place] for place, name in enumerate(self.path.objects) if place in found}
+
+    def _added(self, part: str) -> dict[Any, Tally]:
+        found: dict[Any, Tally] = {}
+        for group, tally in self.groups.items():
+            key = getattr(group, part)
+            found[key] = found.get(key, Tally()) + tally
+        return found
 
     def grams(self, filament_mm: float) -> float:
         """Return the mass of some millimetres of filament."""
@@ -234,8 +247,8 @@ def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int
         now = stop.tool
 
 
-def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[tuple[int, Feature], Tally]:
-    """Add up the moves by tool and feature; what is pushed standing still counts as purge."""
+def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[Group, Tally]:
+    """Add up the moves by tool, feature and object; what is pushed standing still counts as purge."""
     states = len(path.states)
     sums = np.zeros((5, 2 * states))
     for part in blocks(path.moves):
@@ -248,11 +261,11 @@ def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[tuple[int, Featu
             (None, np.where(prints, length, 0.0), np.where(prints, 0.0, length), out, plan.time[part])
         ):
             sums[row] += np.bincount(key, weight, 2 * states)
-    groups: dict[tuple[int, Feature], Tally] = {}
+    groups: dict[Group, Tally] = {}
     for place in np.flatnonzero(sums[0]).tolist():
         state = path.states[place % states]
         feature = FEATURES[state.feature]
-        where = (state.tool, Feature.PURGE if place >= states else feature)
+        where = Group(state.tool, Feature.PURGE if place >= states else feature, state.object)
         moves, printed, travelled, filament, seconds = sums[:, place].tolist()
         groups[where] = groups.get(where, Tally()) + Tally(int(moves), printed, travelled, filament, seconds)
     return groups

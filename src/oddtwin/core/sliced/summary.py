@@ -40,6 +40,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "waste_g": sum(sliced.grams(tally.filament_mm) for name, tally in features.items() if name in WASTE),
         "by_tool": {str(tool): _figures(sliced, tally) for tool, tally in sliced.by_tool().items()},
         "by_feature": {name.value: _figures(sliced, tally) for name, tally in features.items()},
+        "by_object": {name: _figures(sliced, tally) for name, tally in sliced.by_object().items()},
         "moves": total.moves,
         "retractions": sliced.retractions,
         "wipes": sliced.wipes,

@@ -7,10 +7,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.picture import Drawing
+from oddtwin.ui.match.reach import ReachCard
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, label, plain_table
+from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
     from oddtwin.core.match import LayerDifference, MatchFile
@@ -21,7 +23,7 @@ HEAD = ("Feature", "Baseline, mm", "Change, mm", "Baseline, g", "Change, g", "Ba
 class ChartsPanel(QWidget):
     """Four charts below one another, and the figures of every feature in both files."""
 
-    def __init__(self, shelf: Shelf, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench, shelf: Shelf, theme: Theme) -> None:
         super().__init__()
         self._shelf = shelf
         self._files: list[MatchFile] = []
@@ -38,7 +40,9 @@ class ChartsPanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(Card(heading("By layer"), Waiting(shelf), self._empty, self._other, self._chart))
+        self._reach = ReachCard(workbench, shelf)
         layout.addWidget(self._features)
+        layout.addWidget(self._reach)
         shelf.loaded.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -49,11 +53,13 @@ class ChartsPanel(QWidget):
         self._empty.setVisible(not files and not self._shelf.complete)
         self._chart.setVisible(bool(files))
         self._features.setVisible(bool(files))
+        self._reach.setVisible(bool(files))
         self._other.setVisible(len(files) > 2)
         if files is not self._files:
             self._files = files
             choose(self._other, [(file.name, place) for place, file in enumerate(files[1:], 1)], 1)
             self._take()
+            self._reach.show_files(files)
 
     def _take(self) -> None:
         from oddtwin.core.match import layer_differences

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from dataclasses import replace
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QSlider, QVBoxLayout, QWidget
 
 from oddtwin.core.picture import Circle, Drawing, Text
@@ -31,6 +32,10 @@ if TYPE_CHECKING:
     from oddtwin.core.match import MatchFile
 
 
+MANY_LINES: Final = 3000
+REST_MS: Final = 150
+
+
 class LayersPanel(QWidget):
     """A slider over the baseline's layers; the other file's layer is the one at the same height."""
 
@@ -41,6 +46,11 @@ class LayersPanel(QWidget):
         self._pairs: dict[int, int] = {}
         self._seconds: list[np.ndarray] = []
         self._whole = QRectF(0, 0, 100, 100)
+        self._lines = LayerLines()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self._mark)
         self._other = QComboBox()
         self._other.setObjectName("layerOther")
         self._other.currentIndexChanged.connect(self._on_other_chosen)
@@ -124,17 +134,11 @@ class LayersPanel(QWidget):
         mine = self._slider.value()
         other = self._pairs.get(mine)
         travel = self._travel.isChecked()
-        parted = np.zeros((0, 2))
-        if other is not None:
-            from oddtwin.core.match import parted_points
-
-            parted = parted_points(ours, theirs, mine, other)
-        lines = LayerLines(
-            _lines(ours, mine, travel),
-            _lines(theirs, other, travel) if other is not None else np.zeros((0, 4)),
-            parted,
+        nothing = np.zeros((0, 4))
+        self._lines = LayerLines(
+            layer_lines(ours, mine, travel), nothing if other is None else layer_lines(theirs, other, travel)
         )
-        self._canvas.show_lines(lines, self._whole)
+        self._canvas.show_lines(self._lines, self._whole)
         height = with_unit(format_number(float(ours.layer_z[mine]), 2), "mm")
         words = [f"Layer {mine + 1} of {ours.layers}, at {height}"]
         words.append(f"{self._files[0].name}: {self._seconds[0][mine]:.1f} s")
@@ -142,7 +146,26 @@ class LayersPanel(QWidget):
             name = self._files[self._other.currentData() or 1].name
             words.append(f"{name}: {self._seconds[1][other]:.1f} s")
         self._says.setText("   ·   ".join(words))
-        self._parted.setText(_parting(other, len(parted)))
+        self._parted.setText("")
+        # Looking where many lines part takes longer than a step of the slider.
+        if len(self._lines.baseline) < MANY_LINES:
+            self._mark()
+        else:
+            self._rest.start()
+
+    def _mark(self) -> None:
+        """Mark where the paths of the layer part."""
+        from oddtwin.core.match import parted_points
+
+        if not self._files:
+            return
+        ours, theirs = self._toolpaths()
+        mine = self._slider.value()
+        other = self._pairs.get(mine)
+        if other is not None:
+            self._lines = replace(self._lines, parted=parted_points(ours, theirs, mine, other))
+            self._canvas.show_lines(self._lines, self._whole)
+        self._parted.setText(_parting(other, len(self._lines.parted)))
 
     def _draw_legend(self, width: float) -> Drawing:
         names = [file.name for file in self._files] or ["Baseline", "Change"]
@@ -165,7 +188,7 @@ class LayersPanel(QWidget):
         self._slider.setValue(self._slider.value() + step)
 
 
-def _lines(path: Toolpath, layer: int, travel: bool) -> np.ndarray:
+def layer_lines(path: Toolpath, layer: int, travel: bool) -> np.ndarray:
     """Return the lines of a layer as rows of x1, y1, x2, y2."""
     span = path.span(layer)
     laid = (path.e[span] > 0) & (path.length[span] > 0)

@@ -56,7 +56,7 @@ class MatchView(TabbedPage):
         if name == TABS[3]:
             from oddtwin.ui.match.charts import ChartsPanel
 
-            return ChartsPanel(self._shelf, self._theme)
+            return ChartsPanel(self._workbench, self._shelf, self._theme)
         if name == TABS[4]:
             from oddtwin.ui.match.purge import PurgePanel
 

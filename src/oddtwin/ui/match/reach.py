@@ -1,0 +1,96 @@
+"""What each file reaches: speed, acceleration, flow, layer times, overhang and bridge."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from oddtwin.core.quantities import capitalized
+from oddtwin.ui.match.shelf import Shelf
+from oddtwin.ui.widgets import (
+    Card,
+    QuantityField,
+    column_label,
+    fill_table,
+    heading,
+    label,
+    plain_table,
+    row,
+    short,
+)
+from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.match import MatchFile
+    from oddtwin.core.sliced import Reach, Shape, Sliced
+
+
+class ReachCard(Card):
+    """One column for each file; a flow may be typed to see how much is printed above it."""
+
+    def __init__(self, workbench: Workbench, shelf: Shelf) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._shelf = shelf
+        self._files: list[MatchFile] = []
+        self._flow = QuantityField("reachFlow", "", "none", 110)
+        self._flow.quantity_committed.connect(lambda _: self._figure())
+        self._table = plain_table("reachTable", ("Figure",))
+        self.add(
+            heading("What the piece reaches"),
+            label(
+                "Of the moves that lay filament. Overhang and bridge are estimated from the layers.", "quiet"
+            ),
+            row(column_label("Count what is above a flow of, mm³/s"), self._flow, None),
+            self._table,
+        )
+
+    def show_files(self, files: list[MatchFile]) -> None:
+        """Show files that are read."""
+        self._files = files
+        self._figure()
+
+    def _figure(self) -> None:
+        files = self._files
+        try:
+            flow = self._flow.value(0.0)
+        except ValueError as error:
+            self._flow.show_error(f"{capitalized(str(error))}.")
+            return
+
+        def work() -> list[tuple[Sliced, Reach, Shape]]:
+            from oddtwin.core.sliced import reach, shape_of
+
+            return [(file.sliced, reach(file.sliced, flow or None), shape_of(file.sliced)) for file in files]
+
+        def done(found: list[tuple[Sliced, Reach, Shape]]) -> None:
+            if files is self._files:
+                self._show(files, found, flow)
+
+        self._workbench.tasks.run(work, done)
+
+    def _show(self, files: list[MatchFile], found: list[tuple[Sliced, Reach, Shape]], flow: float) -> None:
+        self._table.setColumnCount(len(files) + 1)
+        self._table.setHorizontalHeaderLabels(["Figure", *(short(file.name, 24) for file in files)])
+        columns = [_figures(*item, flow) for item in found]
+        rows = [(name, *(column[name] for column in columns)) for name in columns[0]] if columns else []
+        fill_table(self._table, rows, fit_height=True)
+
+
+def _figures(sliced: Sliced, reached: Reach, shape: Shape, flow: float) -> dict[str, str]:
+    seconds = sliced.layer_s
+    found = {
+        "Time at the speed asked for": f"{100 * reached.time_at_speed:.0f} %",
+        "Length at the speed asked for": f"{100 * reached.length_at_speed:.0f} %",
+        "Time at the acceleration limit": f"{100 * reached.time_accelerating:.0f} %",
+        "Length that never gets to its speed": f"{100 * reached.length_never_at_speed:.0f} %",
+        "Greatest flow": f"{sliced.max_flow_mm3_s:.1f} mm³/s",
+        "Shortest layer": f"{float(seconds.min()):.1f} s",
+        "Steepest overhang": f"{shape.overhang_deg:.0f}° from the vertical, at {shape.overhang_z:.1f} mm",
+        "Longest bridge": f"{shape.bridge_mm:.1f} mm, at {shape.bridge_z:.1f} mm"
+        if shape.bridge_mm
+        else "none",
+        "Retractions, wipes": f"{sliced.retractions}, {sliced.wipes}",
+    }
+    if flow and reached.time_above_flow is not None:
+        found[f"Time above {flow:g} mm³/s"] = f"{100 * reached.time_above_flow:.0f} %"
+    return found
