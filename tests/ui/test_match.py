@@ -132,6 +132,9 @@ class Files(InMatch):
         run = study.runs[0]
         self.bench.do(operations.start_run, run_id=run.id, code=run.code)
         started = next(item for item in self.bench.study.runs if item.id == run.id)
+        self.stage(4)
+        self.assertIn(f"mark {started.sha256[:8]}", self.find("runFile").text())
+        self.stage(3)
         piece = study.block_of(run).piece_id
         self.assertEqual(started.sha256, study.file_of(run.arm_id, piece).sha256)
         place = [arm.id for arm in study.arms].index(run.arm_id)
@@ -194,6 +197,27 @@ class Tabs(InMatch):
         self.click("showHarmless")
         self.assertEqual(table.item(2, 0).text(), "note")
         self.assertEqual(table.item(2, 3).text(), "harmless: a note")
+
+    def test_settings_exported_apart_take_the_place_of_those_that_are_missing(self):
+        for place, walls in enumerate((2, 3)):
+            path = self.sliced(f"bare{walls}", walls=walls)
+            code = [line for line in path.read_text().splitlines() if " = " not in line]
+            path.write_text("\n".join(code) + "\n")
+            self.choose(place, path)
+        self.assertIn("carries no settings", self.lead())
+        self.tab("Settings")
+        ours, theirs = (arm.id for arm in self.bench.study.arms)
+        (self.folder / "a.ini").write_text("[print]\nwalls = 2\nfan = 100\n")
+        (self.folder / "b.json").write_text(json.dumps({"walls": 3, "fan": 80}))
+        (self.folder / "c.json").write_text("{")
+        self.type_into(f"settings-{ours}", str(self.folder / "a.ini"))
+        self.type_into(f"settings-{theirs}", str(self.folder / "c.json"))
+        self.assertIn("not valid JSON", self.texts())
+        self.type_into(f"settings-{theirs}", str(self.folder / "b.json"))
+        self.settle()
+        sentence = self.find("settingsSentence").text()
+        self.assertEqual(sentence, "2 settings differ; 1 was declared; 1 can move this result.")
+        self.assertTrue(self.is_shown("threat-undeclared-setting"))
 
     def test_layers_are_walked_by_slider_and_keys(self):
         self.choose_both()

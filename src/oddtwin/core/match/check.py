@@ -173,6 +173,7 @@ def settings_as_json(check: SettingsCheck) -> dict[str, Any]:
             item.key: {"values": list(item.values), "reason": item.reason} for item in check.harmless
         },
         "same": check.same,
+        "carried": not check.missing_files,
     }
 
 

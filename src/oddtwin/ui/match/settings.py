@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from functools import partial
+from pathlib import Path
 
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
+
+from oddtwin.core.study import Arm
 from oddtwin.ui.match.shelf import Shelf
-from oddtwin.ui.widgets import Card, fill_table, heading, label, plain_table, short
+from oddtwin.ui.match.waiting import Waiting
+from oddtwin.ui.widgets import Card, LineField, button, fill_table, heading, label, plain_table, short
+from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 LONGEST = 60
 
@@ -22,9 +28,24 @@ class SettingsPanel(QWidget):
         self._all.setObjectName("showHarmless")
         self._all.toggled.connect(self.refresh)
         self._table = plain_table("settingsTable", ("Setting", "Baseline", "Change", "What it is"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setColumnStretch(1, 1)
+        self._rows: Rows[Arm] = Rows(grid, self._make_row, first=0)
+        self._fields: dict[int, LineField] = {}
+        self._apart = Card(
+            heading("Settings exported apart"),
+            label(
+                "Where a sliced file carries no settings: export them from each profile, as INI or JSON.",
+                "quiet",
+            ),
+            grid,
+        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(Card(heading("Settings"), self._sentence, self._all, self._table))
+        layout.setSpacing(12)
+        layout.addWidget(Card(heading("Settings"), Waiting(shelf), self._sentence, self._all, self._table))
+        layout.addWidget(self._apart)
 
     def refresh(self) -> None:
         """Show what the last check found."""
@@ -33,6 +54,9 @@ class SettingsPanel(QWidget):
         sentences = check.result.get("sentences", [""]) if check else []
         arms = [arm.name for arm in self._shelf.arms]
         self._sentence.setText(sentences[0] if sentences else "Choose the files under Files first.")
+        self._apart.setVisible(bool(found) and not (found.get("carried", True) and not self._fields))
+        if not self._apart.isHidden():
+            self._rows.refresh(self._shelf.arms)
         harmless = found.get("harmless", {})
         self._all.setVisible(bool(harmless))
         self._all.setText(f"Show the {len(harmless)} without effect on the paths")
@@ -51,6 +75,38 @@ class SettingsPanel(QWidget):
                 for key, item in harmless.items()
             ]
         fill_table(self._table, rows, fit_height=True)
+
+    def _make_row(self, arm: Arm) -> FieldRow[Arm]:
+        field = self._fields[arm.id] = LineField(f"settings-{arm.id}", "Path of the exported settings")
+        field.committed.connect(lambda _: self._on_path_committed())
+        pick = button("Choose…", partial(self._on_choose_clicked, field))
+        return FieldRow([label(short(arm.name, 28), wrap=False), field, pick], lambda value: None)
+
+    def _on_choose_clicked(self, field: LineField) -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Exported settings", "", "Settings (*.ini *.json *.cfg);;All (*)"
+        )
+        if path:
+            field.edit.setText(path)
+            self._on_path_committed()
+
+    def _on_path_committed(self) -> None:
+        """Check again as soon as every arm has its settings."""
+        from oddtwin.core.match import SettingsError, read_settings
+
+        found = []
+        for field in (self._fields[arm.id] for arm in self._shelf.arms):
+            path = Path(field.text().strip()).expanduser()
+            if not field.text().strip():
+                continue
+            try:
+                found.append(read_settings(path.read_text(encoding="utf-8"), path.name))
+            except (OSError, UnicodeDecodeError):
+                field.show_error(f"{path} cannot be read as text.")
+            except SettingsError as error:
+                field.show_error(f"{error}.")
+        if len(found) == len(self._shelf.arms):
+            self._shelf.use_settings(found)
 
 
 def _shown(value: str | None) -> str:

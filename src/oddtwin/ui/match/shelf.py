@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -43,6 +44,7 @@ class Shelf(QObject):
         self._key: tuple[Any, ...] | None = None
         self._files: list[MatchFile] = []
         self._loading: tuple[Any, ...] | None = None
+        self._exported: dict[str, dict[str, str]] = {}
 
     @property
     def study(self) -> Study | None:
@@ -112,6 +114,12 @@ class Shelf(QObject):
 
         self._figure(work, done)
 
+    def use_settings(self, exported: Sequence[dict[str, str]]) -> None:
+        """Check again with settings that were exported apart, one set for each arm's file."""
+        for file, settings in zip(self._wanted(), exported, strict=True):
+            self._exported[file.sha256] = settings
+        self.check_now()
+
     def check_when_complete(self) -> None:
         """Check the files of the piece once every arm has one."""
         if self.complete and self.check is None:
@@ -125,14 +133,14 @@ class Shelf(QObject):
         if study is None or not self.complete:
             return
         declared = declared_factors(study, self.arms)
-        load = self._loader(study)
+        load, exported = self._loader(study), dict(self._exported)
 
         def work(progress: Progress) -> Any:
             from oddtwin.core.match import as_json, match_files
 
             files = load(lambda share: progress.tell(share / 2), progress.cancelled)
             found = files and match_files(
-                files,
+                [_with_settings(file, exported.get(file.sha256)) for file in files],
                 declared,
                 progress=lambda share: progress.tell(0.5 + share / 2),
                 cancelled=progress.cancelled,
@@ -203,3 +211,11 @@ class Shelf(QObject):
         machine = self.machine
         motion = repr(sorted(machine.motion.items())) if machine else ""
         return (*((item.name, item.sha256) for item in self._wanted()), motion) if self._wanted() else ()
+
+
+def _with_settings(file: MatchFile, exported: dict[str, str] | None) -> MatchFile:
+    """Give a file settings that were exported apart."""
+    if exported is None:
+        return file
+    path = replace(file.sliced.path, settings=exported)
+    return replace(file, sliced=replace(file.sliced, path=path))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from oddtwin import operations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes
-from oddtwin.core.study import Run, RunState, Study, checks_by_run, trade
+from oddtwin.core.study import ArmRole, Run, RunState, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -41,6 +41,8 @@ class RunCard(Card):
         self._spool.committed.connect(self._on_spool_committed)
         self._operator = LineField("operator", "who prints", 200)
         self._operator.committed.connect(self._on_operator_committed)
+        self._file = label("", "quiet")
+        self._file.setObjectName("runFile")
         self._caution = label(trade.PRINTING_CAUTION, "quiet")
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
@@ -55,7 +57,7 @@ class RunCard(Card):
         self.add(head)
         self.add(row(self._go, 12, self._clock, self._state, None, self._back))
         self.add(row(column_label("Spool"), self._spool, 12, column_label("Operator"), self._operator, None))
-        self.add(self._caution)
+        self.add(self._file, self._caution)
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show a run; a printed one hides its arm, so that it is measured by its code alone."""
@@ -77,6 +79,8 @@ class RunCard(Card):
             chip.setToolTip(text)
             chip.setVisible(bool(text))
         self._setup.setText(_setup(study, run))
+        self._file.setText(_file(study, run))
+        self._file.setVisible(bool(self._file.text()))
         self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         self._go.setText("Start  ⏎" if run.state is RunState.PLANNED else "Finish  ⏎")
         self._back.setVisible(bool(run.started) and not run.set_aside)
@@ -142,6 +146,19 @@ def _setup(study: Study, run: Run) -> str:
     entered = bool(checks_by_run(study)[run.id])
     how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
     return f"{text}. {'; '.join(how).capitalize()}." if how else text
+
+
+def _file(study: Study, run: Run) -> str:
+    """Name the sliced file of a run until it is printed: afterwards it would tell the arm."""
+    if run.finished or run.set_aside:
+        return ""
+    arm = study.arm_of(run)
+    sliced = study.baseline if arm.role is ArmRole.CONTROL else arm
+    file = study.file_of(sliced.id, study.block_of(run).piece_id)
+    if file is None:
+        return ""
+    mark = run.sha256 or file.sha256
+    return f"Sliced file: {file.name}, mark {mark[:8]}"
 
 
 def _stamps(run: Run) -> str:
