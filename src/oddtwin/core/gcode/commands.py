@@ -11,7 +11,7 @@ from typing import Final
 from oddtwin.core.gcode.state import AXES, State
 from oddtwin.core.gcode.syntax import MODAL, MOTION, Command, Line, parse_line
 from oddtwin.core.gcode.toolpath import StopKind
-from oddtwin.core.gcode.vocabulary import FEATURES, Meaning, read_comment
+from oddtwin.core.gcode.vocabulary import FEATURES, Meaning, read_comment, tight
 
 SILENT: Final = frozenset(
     {"G17", "G29", "G80", "M17", "M18", "M73", "M84", "M110", "M105", "M114", "M115", "M117", "M118", "M150"}
@@ -49,6 +49,7 @@ class Interpreter:
         self.states: dict[State, int] = {self.state: 0}
         self.objects: dict[str, int] = {}
         self.settings: dict[str, str] = {}
+        self.remarks: dict[str, str] = {}
         self.unknown: Counter[str] = Counter()
         self.odd_features: Counter[str] = Counter()
         self.unreadable: list[int] = []
@@ -132,6 +133,13 @@ class Interpreter:
             self._set(object=place)
         if meaning.setting:
             self.settings[meaning.setting[0]] = meaning.setting[1]
+        if meaning.remark:
+            self.remarks[meaning.remark[0]] = meaning.remark[1]
+
+    def all_settings(self) -> dict[str, str]:
+        """Return all settings, and the remarks that are no other spelling of one."""
+        known = {tight(key) for key in self.settings}
+        return {key: value for key, value in self.remarks.items() if tight(key) not in known} | self.settings
 
     def _set(self, **values: float | None) -> None:
         state = self.state._replace(**values)  # type: ignore[arg-type]

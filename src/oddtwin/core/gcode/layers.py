@@ -8,6 +8,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.gcode.vocabulary import tight
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -15,6 +17,9 @@ SAME_HEIGHT_MM: Final = 0.04
 """Layers are farther apart than this."""
 HIGHEST_LAYER_MM: Final = 1.2
 USUAL_LAYER_MM: Final = 0.2
+LAYER_COUNTS: Final = frozenset(
+    {"layer count", "layers count", "total layers", "total layer number", "total layer count"}
+)
 
 
 def find_layers(
@@ -66,3 +71,13 @@ def _layer_height(settings: Mapping[str, str]) -> float:
     except ValueError:
         return USUAL_LAYER_MM
     return height if 0.01 < height < HIGHEST_LAYER_MM else USUAL_LAYER_MM
+
+
+def cut_off(settings: Mapping[str, str], layers: int) -> list[str]:
+    """Return a note where a file says that it has more layers than there are."""
+    for key, value in settings.items():
+        if tight(key) in LAYER_COUNTS and value.isdigit() and int(value[:7]) > layers + 1:
+            return [
+                f"The file says that it has {value[:7]} layers, but holds {layers}: it may have been cut off."
+            ]
+    return []

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from oddtwin.core.gcode.arcs import cut
 from oddtwin.core.gcode.commands import Events, Interpreter
 from oddtwin.core.gcode.errors import GcodeError
-from oddtwin.core.gcode.layers import find_layers
+from oddtwin.core.gcode.layers import cut_off, find_layers
 from oddtwin.core.gcode.scan import COLUMNS, NONE, REPEATED, Scan
 from oddtwin.core.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
 
@@ -314,7 +314,8 @@ class Resolver:
         printing = (columns["e"] > 0) & (columns["length"] > 0)
         if not printing.any():
             raise GcodeError("nothing is printed by it: no move drives filament; is it sliced G-code?")
-        start, height = find_layers(columns["z"], printing, self._marks, now.settings)
+        settings = now.all_settings()
+        start, height = find_layers(columns["z"], printing, self._marks, settings)
         return Toolpath(
             **columns,
             layer_start=start,
@@ -322,9 +323,9 @@ class Resolver:
             states=tuple(now.states),
             objects=tuple(now.objects),
             stops=tuple(self._stops),
-            settings=now.settings,
+            settings=settings,
             unknown=dict(now.unknown.most_common()),
-            notes=tuple(notes),
+            notes=(*notes, *cut_off(settings, len(start))),
             lines=self.lines,
             size=size,
         )

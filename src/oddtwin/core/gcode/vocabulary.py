@@ -123,8 +123,8 @@ class Meaning:
         A feature that is not in the table.
     object : str
         The object that the moves after it belong to; empty for none.
-    setting : (str, str)
-        Key and value.
+    setting, remark : (str, str)
+        Key and value with an equals sign, or with a colon: that counts where no setting has the key.
     thumbnail : bool
         Whether a picture begins (True) or ends (False).
     """
@@ -134,6 +134,7 @@ class Meaning:
     spelling: str | None = None
     object: str | None = None
     setting: tuple[str, str] | None = None
+    remark: tuple[str, str] | None = None
     thumbnail: bool | None = None
 
 
@@ -180,7 +181,7 @@ def _named(text: str, plain: str) -> Meaning | None:
             return Meaning(object="" if value in OBJECT_ENDS else colon.group(2))
         if key.startswith("layer num"):
             return Meaning(layer="layer number")
-        return None if key in PASSING else Meaning(setting=(colon.group(1), colon.group(2)))
+        return None if key in PASSING else Meaning(remark=(colon.group(1), colon.group(2)))
     for key in FEATURE_KEYS:
         if plain.startswith(key + " "):
             found = FEATURE_OF.get(plain[len(key) + 1 :])

@@ -20,7 +20,8 @@ HARMLESS: Final = (
     ("host upload port api apikey device post filename output folder label labels", "host and file names"),
     ("id preset profile inherits compatible name names vendor version", "a name of settings"),
     ("total estimated used cost price spool weight statistics filament_density material_density", "a result"),
-    ("layer_count layers_total total_layer printing_time print_time", "a result"),
+    ("layer_count layers_total total_layer printing_time print_time objects_info", "a result"),
+    ("min_?[xyz] max_?[xyz] max_layer_z max_z_height", "a result"),
 )
 """Words of a key that tell that it does not reach the paths, and why."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any, Final, NamedTuple
 
 import numpy as np
@@ -22,22 +22,18 @@ SHORTEST_MM: Final = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Tally:
-    """Figures of some moves: how many, millimetres printed and travelled, filament, and seconds."""
+    """Figures of some moves: counts, millimetres printed and travelled, filament, and seconds."""
 
     moves: int = 0
     path_mm: float = 0.0
     travel_mm: float = 0.0
     filament_mm: float = 0.0
     time_s: float = 0.0
+    retractions: int = 0
+    wipes: int = 0
 
     def __add__(self, other: Tally) -> Tally:
-        return Tally(
-            self.moves + other.moves,
-            self.path_mm + other.path_mm,
-            self.travel_mm + other.travel_mm,
-            self.filament_mm + other.filament_mm,
-            self.time_s + other.time_s,
-        )
+        return Tally(*(getattr(self, field.name) + getattr(other, field.name) for field in fields(self)))
 
 
 class Group(NamedTuple):
@@ -132,13 +128,12 @@ class Sliced:
     @property
     def retractions(self) -> int:
         """How often filament is pulled back."""
-        return int(retraction_starts(self.path.e).sum())
+        return self.total.retractions
 
     @property
     def wipes(self) -> int:
         """How many retractions go on while the nozzle moves."""
-        wiping = (self.path.e < 0) & (self.path.length > 0)
-        return int((wiping & ~np.concatenate(([False], wiping[:-1]))).sum())
+        return self.total.wipes
 
     @property
     def layer_s(self) -> Floats:
@@ -247,25 +242,33 @@ def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int
         now = stop.tool
 
 
+def wipe_starts(path: Toolpath) -> NDArray[np.bool_]:
+    """Return which moves begin to pull filament back while the nozzle moves; shape (moves,)."""
+    wiping = (path.e < 0) & (path.length > 0)
+    return wiping & ~np.concatenate(([False], wiping[:-1]))
+
+
 def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[Group, Tally]:
     """Add up the moves by tool, feature and object; what is pushed standing still counts as purge."""
     states = len(path.states)
-    sums = np.zeros((5, 2 * states))
+    sums = np.zeros((7, 2 * states))
+    pulls, wipes = retraction_starts(path.e), wipe_starts(path)
     for part in blocks(path.moves):
         length = path.length[part]
         out = pushed[part]
         still = (length == 0) & (out > 0)
         key = path.state[part] + states * still
         prints = path.e[part] > 0
-        for row, weight in enumerate(
-            (None, np.where(prints, length, 0.0), np.where(prints, 0.0, length), out, plan.time[part])
-        ):
+        printed = np.where(prints, length, 0.0)
+        weights = (None, printed, length - printed, out, plan.time[part], pulls[part], wipes[part])
+        for row, weight in enumerate(weights):
             sums[row] += np.bincount(key, weight, 2 * states)
     groups: dict[Group, Tally] = {}
     for place in np.flatnonzero(sums[0]).tolist():
         state = path.states[place % states]
         feature = FEATURES[state.feature]
         where = Group(state.tool, Feature.PURGE if place >= states else feature, state.object)
-        moves, printed, travelled, filament, seconds = sums[:, place].tolist()
-        groups[where] = groups.get(where, Tally()) + Tally(int(moves), printed, travelled, filament, seconds)
+        moves, printed_mm, travelled, filament, seconds, pulled, wiped = sums[:, place].tolist()
+        own = Tally(int(moves), printed_mm, travelled, filament, seconds, int(pulled), int(wiped))
+        groups[where] = groups.get(where, Tally()) + own
     return groups

@@ -76,7 +76,10 @@ class PredictedPanel(QWidget):
         ]
         choose(self._which, asked, self._which.currentData() or 0)
         self._calibrated.setText(
-            "\n".join(calibration_words(names[key], item) for key, item in calibrated.items())
+            "\n".join(
+                [calibration_words(names[key], item) for key, item in calibrated.items()]
+                + ["± is one standard error."]
+            )
         )
         self._scale.setVisible(bool(calibrated))
         self._log.setVisible(bool(self._runs))

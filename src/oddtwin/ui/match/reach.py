@@ -85,7 +85,11 @@ def _figures(sliced: Sliced, reached: Reach, shape: Shape, flow: float) -> dict[
         "Length that never gets to its speed": f"{100 * reached.length_never_at_speed:.0f} %",
         "Greatest flow": f"{sliced.max_flow_mm3_s:.1f} mm³/s",
         "Shortest layer": f"{float(seconds.min()):.1f} s",
-        "Steepest overhang": f"{shape.overhang_deg:.0f}° from the vertical, at {shape.overhang_z:.1f} mm",
+        "Steepest overhang": (
+            f"{shape.overhang_deg:.0f}° from the vertical, at {shape.overhang_z:.1f} mm"
+            if shape.overhang_deg >= 1
+            else "none"
+        ),
         "Longest bridge": f"{shape.bridge_mm:.1f} mm, at {shape.bridge_z:.1f} mm"
         if shape.bridge_mm
         else "none",
