@@ -84,7 +84,8 @@ SPELLINGS: Final[dict[Feature, tuple[str, ...]]] = {
 FEATURE_OF: Final = {spelling: feature for feature, spellings in SPELLINGS.items() for spelling in spellings}
 FEATURE_KEYS: Final = ("type", "feature", "feature type", "line type", "role")
 OBJECT_KEYS: Final = ("printing object", "start printing object", "object", "mesh", "start object")
-OBJECT_ENDS: Final = frozenset({"stop printing object", "end printing object", "end object", "nonmesh"})
+OBJECT_ENDS: Final = ("stop printing object", "end printing object", "end object")
+NO_OBJECT: Final = "nonmesh"
 LAYER_MARKS: Final = frozenset(
     {
         "layer change",
@@ -153,7 +154,7 @@ def read_comment(text: str) -> Meaning | None:
     plain = tight(text)
     if plain in LAYER_MARKS:
         return Meaning(layer=plain)
-    if plain in OBJECT_ENDS:
+    if plain.startswith(OBJECT_ENDS):
         return Meaning(object="")
     if plain in PASSING:
         return None
@@ -178,7 +179,7 @@ def _named(text: str, plain: str) -> Meaning | None:
             found = FEATURE_OF.get(value)
             return Meaning(feature=found or Feature.OTHER, spelling=None if found else value)
         if key in OBJECT_KEYS:
-            return Meaning(object="" if value in OBJECT_ENDS else colon.group(2))
+            return Meaning(object="" if value == NO_OBJECT else colon.group(2))
         if key.startswith("layer num"):
             return Meaning(layer="layer number")
         return None if key in PASSING else Meaning(remark=(colon.group(1), colon.group(2)))
