@@ -7,14 +7,16 @@ from unittest import mock
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QScrollArea
 
 from oddtwin import operations
+from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.gcode import read_gcode
 from oddtwin.core.match.paths import segments
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
-from oddtwin.store import load_machines, load_predictions, load_spools
+from oddtwin.store import LabBook, load_machines, load_predictions, load_spools
 from oddtwin.ui.match.canvas import LayerCanvas
+from oddtwin.ui.match.waiting import Waiting
 from tests.ui.window import InWindow
 
 BOX = Solid(height=2)
@@ -409,3 +411,119 @@ class Exchange(InMatch):
         self.assertEqual(len(self.bench.study.files), 2)
         self.assertEqual(json.loads(write_study(self.bench.study))["arms"], json.loads(text)["arms"])
         self.assertTrue(Path(self.bench.book.sliced(again.files[0].sha256)).exists())
+
+
+class Ladder(InMatch):
+    """Three levels of one factor: every other arm stands against the baseline."""
+
+    def setUp(self):
+        super().setUp()
+        study = self.bench.study
+        do = self.bench.do
+        do(operations.add_level, factor_id=study.factors[0].id, value="4")
+        do(
+            operations.draw_runs,
+            study_id=study.id,
+            repeats=2,
+            twins=0,
+            seed=3,
+            machine_ids=[self.machine],
+            piece_ids=list(study.plan.piece_ids),
+            design=Design(DesignKind.LADDER),
+        )
+        self.settle()
+
+    def test_three_files_are_checked_together_and_looked_at_two_at_a_time(self):
+        walls = {"2": 2, "3": 3, "4": 4}
+        for place, arm in enumerate(self.bench.study.arms):
+            ((_, level),) = self.bench.study.levels_of(arm)
+            self.choose(place, self.sliced(f"w{level.value}", walls=walls[level.value]))
+        self.assertEqual(self.lead(), "1 setting differs; 1 was declared; 0 can move this result.")
+        self.assertEqual(len(self.bench.study.checks[0].result["paths"]), 2)
+        self.tab("Settings")
+        table = self.find("settingsTable")
+        self.assertEqual([table.item(0, column).text() for column in range(1, 4)], ["2", "3", "4"])
+        self.tab("Layers")
+        before = len(self.find("layerCanvas")._change)
+        self.find("layerOther").setCurrentIndex(1)
+        self.settle()
+        self.assertGreater(len(self.find("layerCanvas")._change), before)
+        self.tab("By")
+        features = self.find("featureTable")
+        names = [features.item(line, 0).text() for line in range(features.rowCount())]
+        inner = float(features.item(names.index("inner wall"), 2).text())
+        self.find("chartOther").setCurrentIndex(1)
+        self.settle()
+        self.assertGreater(float(features.item(names.index("inner wall"), 2).text()), inner)
+
+
+class OtherStates(InMatch):
+    def test_a_book_that_is_read_only_shows_and_changes_nothing(self):
+        self.choose_both()
+        folder = self.bench.book.folder
+        study = self.bench.study.id
+        self.bench.close_book()
+        holder = LabBook.open(folder)
+        self.addCleanup(holder.close)
+        self.bench.open_book(folder)
+        self.window.open_study(study)
+        self.settle()
+        self.stage(3)
+        self.assertTrue(self.lead())
+        arm = self.bench.study.arms[0]
+        self.assertFalse(self.find(f"file-{arm.id}").isEnabled())
+        self.assertFalse(self.find("checkAgain").isEnabled())
+        self.tab("Layers")
+        self.assertIn("Layer 6 of 10", self.find("layerSays").text())
+
+    def test_long_names_stay_inside_the_window(self):
+        arm = self.bench.study.arms[1]
+        self.bench.do(
+            operations.rename_arm, arm_id=arm.id, name="Three walls with a very long name indeed " * 3
+        )
+        self.choose_both()
+        for tab in ("Files", "Settings", "Layers", "By", "Purge"):
+            self.tab(tab)
+            page = self.window.findChild(QScrollArea, "")
+            self.assertLessEqual(self.window.width(), 1300, tab)
+            self.assertIsNotNone(page)
+
+    def test_the_dark_theme_redraws_every_tab(self):
+        self.choose_both()
+        for tab in ("Files", "Settings", "Layers", "By", "Purge", "Predicted"):
+            self.tab(tab)
+            self.window.theme.set_dark(not self.window.theme.dark)
+            self.settle()
+            self.assertFalse(self.window.grab().isNull())
+        self.assertEqual(self.errors, [])
+
+    def test_a_slow_file_shows_how_far_it_is_and_can_be_stopped(self):
+        shelf = self.find(f"file-{self.bench.study.arms[0].id}").window().findChild(Waiting)
+        shelf._on_moved(0.25)
+        shelf._soon.timeout.emit()
+        self.assertTrue(self.is_shown("matchProgress"))
+        self.assertEqual(self.find("matchProgress").value(), 250)
+        self.click("matchStop")
+        shelf._on_moved(1.0)
+        self.assertFalse(self.is_shown("matchProgress"))
+
+    def test_going_to_another_study_forgets_the_files_in_hand(self):
+        self.choose_both()
+        self.tab("Layers")
+        self.assertTrue(self.is_shown("layerSlider"))
+        self.click("home")
+        self.type_into("newStudyName", "Second")
+        self.settle()
+        self.stage(3)
+        self.assertFalse(self.is_shown("layerSlider"))
+        self.assertIn("Choose the files under Files first", self.texts())
+
+    def test_undo_of_a_file_takes_its_findings_back(self):
+        self.choose_both()
+        self.undo()
+        self.settle()
+        self.assertFalse(self.is_shown("matchLead"))
+        self.assertEqual(len(self.bench.study.files), 2)
+        self.redo()
+        self.settle()
+        self.assertTrue(self.lead())
