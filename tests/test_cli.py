@@ -431,6 +431,7 @@ class SlicedFiles(Command):
         theirs = self.file(json.dumps({"layerHeight": "0.20 mm", "fan": 80}), "b.json")
         figures = self.json("match", ours, theirs, "--declare", "fan=100:80")
         self.assertEqual((list(figures["settings"]["declared"]), figures["settings"]["same"]), (["fan"], 1))
+        self.assertIsNone(figures["paths"])
 
     def test_match_needs_two_files_and_whole_declarations(self):
         plain = self.sliced()

@@ -70,7 +70,8 @@ def plain_time(moves, limits):
             else limits.retract_acceleration
         )
         top = feed
-        for part, speed, most in zip(vector, limits.max_speed, limits.max_acceleration, strict=True):
+        shares = (*vector[:3], e / away if away else vector[3])
+        for part, speed, most in zip(shares, limits.max_speed, limits.max_acceleration, strict=True):
             if part:
                 top, power = min(top, speed / abs(part)), min(power, most / abs(part))
         unit_vectors.append(vector)

@@ -1,13 +1,22 @@
 """Sliced files in the lab book: chosen, checked, carried by runs, predicted and undone."""
 
 import json
+from datetime import datetime
 
 from oddtwin import operations
 from oddtwin.core.match import as_json, match_files
 from oddtwin.core.motion import Limits
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
-from oddtwin.core.study import agreements, calibrations, declared_factors, sliced_arms, sliced_threats
+from oddtwin.core.study import (
+    agreements,
+    analyse,
+    calibrations,
+    declared_factors,
+    sliced_arms,
+    sliced_threats,
+)
 from oddtwin.store import StoreError, load_machines, load_predictions
+from oddtwin.store.exchange import report_html
 from tests.cases import InBook
 
 BOX = Solid(height=1)
@@ -188,6 +197,19 @@ class Threatened(InMatch):
         self.assertIn(run.code, threat.sentence)
         operations.set_aside(self.book, run_id=run.id, code=run.code, reason="wrong file")
         self.assertEqual(self.codes(), set())
+
+    def test_the_report_shows_findings_and_hashes(self):
+        self.choose_both()
+        self.check()
+        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0))
+        self.assertIn("1 setting differs; 1 was declared; 0 can move this result.", page)
+        for file in self.study().files:
+            self.assertIn(file.sha256, page)
+            self.assertIn(file.name, page)
+
+    def test_a_report_without_files_does_not_speak_of_them(self):
+        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0))
+        self.assertNotIn("SHA-256", page)
 
     def test_parts_and_places_are_not_declared_of_files(self):
         operations.add_factor(self.book, study_id=1, kind="part", name="plate", levels=("smooth", "textured"))

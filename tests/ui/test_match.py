@@ -100,6 +100,8 @@ class Files(InMatch):
         self.assertIn("not text but a binary file", self.texts())
         self.choose(0, self.folder / "nowhere.gcode")
         self.assertIn("cannot be read", self.texts())
+        self.choose(0, "~nobody-at-all/x.gcode")
+        self.assertIn("is no place for a file", self.texts())
         self.assertEqual(self.bench.study.files, ())
         self.choose(0, self.sliced("good"))
         self.assertNotIn("cannot be read", self.texts())

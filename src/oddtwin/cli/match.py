@@ -94,6 +94,10 @@ def _settings_only(paths: Sequence[Path], declared: Sequence[Declared]) -> dict[
     return {
         "same_bytes": same,
         "settings": settings_as_json(check),
+        "paths": None,
+        "delta": None,
+        "took_effect": [],
+        "can_show": [],
         "sentences": [check.sentence, "These are settings only; the paths were not compared."],
         "threats": [],
     }

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from oddtwin.core.gcode import FEATURES, Feature
 from oddtwin.core.gcode.vocabulary import WALLS
 from oddtwin.core.match.values import plain_key
+from oddtwin.core.purge import purge_ledger
 from oddtwin.core.sliced import Sliced
 
 Floats = NDArray[np.float64]
@@ -171,8 +172,6 @@ def _retraction_speed(sliced: Sliced) -> float | None:
 
 
 def _purge(sliced: Sliced) -> float | None:
-    from oddtwin.core.purge import purge_ledger
-
     changes = purge_ledger(sliced)
     return float(np.median([change.volume_mm3 for change in changes])) if changes else None
 

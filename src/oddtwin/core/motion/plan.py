@@ -146,6 +146,8 @@ def _prepare(
     kind = np.where(still, 2, np.where(path.e[part] != 0, 0, 1))
     power = table.acceleration[kind, state]
     magnitude = np.abs(direction)
+    # What is pushed along a path must not outrun the extruder either.
+    np.divide(np.abs(path.e[part]), path.length[part], out=magnitude[3], where=~still)
     for axis in range(4):
         if np.isfinite(table.speed[axis]).any():
             bound = table.speed[axis].take(state) / np.maximum(magnitude[axis], STILL)

@@ -48,6 +48,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         runs=[_run(study, run, where[run.id], read.get(run.id, [])) for run in study.runs],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
+        pieces={piece.id: piece.name for piece in study.pieces.values()},
         colours=LIGHT,
         made=now.strftime("%Y-%m-%d %H:%M"),
         version=__version__,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
@@ -23,6 +22,7 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    named_path,
     row,
     short,
 )
@@ -179,11 +179,12 @@ class FilesPanel(QWidget):
             self._on_remove_clicked(arm)
             return
         self._asked = field
-        path = Path(text.strip()).expanduser()
-        self._shelf.choose(arm, path if path.is_absolute() else Path.home() / path)
+        path = named_path(field)
+        if path is not None:
+            self._shelf.choose(arm, path)
 
     def _on_refused(self, sentence: str) -> None:
-        if self._asked is not None:
+        if self._asked is not None and self.isVisible():
             self._asked.show_error(sentence)
         else:
             self._workbench.failed.emit(sentence)

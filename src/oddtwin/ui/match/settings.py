@@ -3,14 +3,23 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.study import Arm
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
-from oddtwin.ui.widgets import Card, LineField, button, fill_table, heading, label, plain_table, short
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    button,
+    fill_table,
+    heading,
+    label,
+    named_path,
+    plain_table,
+    short,
+)
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 LONGEST = 60
@@ -96,8 +105,8 @@ class SettingsPanel(QWidget):
 
         found = []
         for field in (self._fields[arm.id] for arm in self._shelf.arms):
-            path = Path(field.text().strip()).expanduser()
-            if not field.text().strip():
+            path = named_path(field) if field.text().strip() else None
+            if path is None:
                 continue
             try:
                 found.append(read_settings(path.read_text(encoding="utf-8"), path.name))

@@ -183,6 +183,7 @@ class Shelf(QObject):
 
     def _figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         """Do work that may refuse a file; ``done`` is called with its result unless there is none."""
+        book = self._workbench.book
 
         def guarded(progress: Progress) -> Any:
             try:
@@ -193,6 +194,9 @@ class Shelf(QObject):
         def finished(found: Any) -> None:
             self._loading = None
             self.moved.emit(1.0)
+            # A result may come when its lab book is closed already.
+            if not self._workbench.has_book or self._workbench.book is not book:
+                return
             if isinstance(found, StoreError):
                 self.refused.emit(str(found))
             elif found is not None:

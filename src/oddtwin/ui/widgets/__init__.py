@@ -2,7 +2,7 @@
 
 from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
-from oddtwin.ui.widgets.files import proposed_path, typed_path
+from oddtwin.ui.widgets.files import named_path, proposed_path, typed_path
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
     Card,
@@ -43,6 +43,7 @@ __all__ = [
     "fill_table",
     "heading",
     "label",
+    "named_path",
     "paint",
     "plain_table",
     "proposed_path",

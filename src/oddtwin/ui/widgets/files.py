@@ -13,17 +13,27 @@ def proposed_path(name: str, ending: str) -> str:
     return str(Path.home() / f"{stem or 'study'}{ending}")
 
 
-def typed_path(field: LineField, suffix: str) -> Path | None:
-    """Return the path in a field with its suffix; None, with the reason below the field, where there is none.
+def named_path(field: LineField) -> Path | None:
+    """Return the path in a field; None, with the reason below the field, where it can be none.
 
     A bare name belongs to the user's own folder, not to wherever the program was started.
     """
     typed = field.text().strip()
-    if not typed:
-        field.show_error("Please type where to write it.")
-        return None
     try:
-        return (Path.home() / Path(typed).expanduser()).with_suffix(suffix)
+        return Path.home() / Path(typed).expanduser()
     except (ValueError, RuntimeError) as error:
         field.show_error(f"{typed} is no place for a file ({error}).")
+        return None
+
+
+def typed_path(field: LineField, suffix: str) -> Path | None:
+    """Return the path in a field with its suffix; None, with the reason below it, where there is none."""
+    if not field.text().strip():
+        field.show_error("Please type where to write it.")
+        return None
+    path = named_path(field)
+    try:
+        return path and path.with_suffix(suffix)
+    except ValueError as error:
+        field.show_error(f"{field.text().strip()} is no place for a file ({error}).")
         return None
