@@ -484,6 +484,7 @@ class OtherStates(InMatch):
             operations.rename_arm, arm_id=arm.id, name="Three walls with a very long name indeed " * 3
         )
         self.choose_both()
+        self.assertIn("Three walls with a very long", self.texts())
         for tab in ("Files", "Settings", "Layers", "By", "Purge"):
             self.tab(tab)
             page = self.window.findChild(QScrollArea, "")

@@ -144,7 +144,11 @@ class FilesPanel(QWidget):
             f"removeFile-{arm.id}",
         )
 
+        name = label("", wrap=False)
+
         def show(value: Arm) -> None:
+            name.setText(short(value.name, 28))
+            name.setToolTip(value.name)
             study = self._shelf.study
             file = study.file_of(value.id, self._shelf.piece_id) if study else None
             if field is not self._asked or file is not None:
@@ -152,8 +156,6 @@ class FilesPanel(QWidget):
             said.setText(self._says(file) if file else "no file yet")
             remove.setVisible(file is not None)
 
-        name = label(short(arm.name, 28), wrap=False)
-        name.setToolTip(arm.name)
         return FieldRow([name, field, pick, said, remove], show)
 
     def _says(self, file: ArmFile) -> str:
