@@ -340,7 +340,8 @@ class Predictions(InMatch):
         self.assertIn("Nothing to compare yet", self.find("agreementSentence").text())
         self.print_all(jam=4)
         self.tab("Predicted")
-        self.assertIn("Over 7 runs", self.find("agreementSentence").text())
+        self.assertIn("Over 7 runs of 2 files", self.find("agreementSentence").text())
+        self.assertIn("Runs of one file repeat its error", self.texts())
         jammed = self.bench.study.runs[4].code
         self.assertIn(jammed, self.find("agreementOutside").text())
         # What is predicted of a run tells its arm, and the verdict was not looked at.

@@ -63,6 +63,11 @@ class RunAgreement:
     agreement: Agreement
 
     @property
+    def files(self) -> int:
+        """How many different predictions there are: runs of one file repeat its error."""
+        return len({(run.study_id, value) for run, value in zip(self.runs, self.predicted, strict=True)})
+
+    @property
     def outside(self) -> list[PredictedRun]:
         """The runs outside of the limits that the others set."""
         return [self.runs[place] for place in self.agreement.outside]

@@ -32,7 +32,7 @@ class PredictedPanel(QWidget):
         self._which.setObjectName("agreementGroup")
         self._which.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self._which.currentIndexChanged.connect(self._show)
-        self._sentence, self._outside = label("", "lead"), label("")
+        self._sentence, self._outside, self._few = label("", "lead"), label(""), label("", "quiet")
         self._sentence.setObjectName("agreementSentence")
         self._outside.setObjectName("agreementOutside")
         self._plot = DrawingView(theme, self._draw)
@@ -42,7 +42,7 @@ class PredictedPanel(QWidget):
         self._calibrated = label("")
         self._calibrated.setObjectName("calibration")
         self._agreement = Card(heading("Predicted and measured"), row(self._which, None))
-        self._agreement.add(self._sentence, self._outside, self._plot)
+        self._agreement.add(self._sentence, self._outside, self._plot, self._few)
         self._log = Card(heading("Runs"), self._table)
         self._scale = Card(heading("What the machines’ own prints say"), self._calibrated)
         layout = QVBoxLayout(self)
@@ -90,6 +90,7 @@ class PredictedPanel(QWidget):
         self._which.setVisible(group is not None)
         self._plot.setVisible(group is not None)
         self._outside.setVisible(group is not None)
+        self._few.hide()
         self._plot.updateGeometry()
         self._plot.update()
         if group is None:
@@ -99,6 +100,11 @@ class PredictedPanel(QWidget):
             )
             return
         self._sentence.setText(agreement_words(group))
+        self._few.setText(
+            "Runs of one file repeat its error: with few files the average is less certain "
+            "than its interval says."
+        )
+        self._few.setVisible(2 * group.files < len(group.runs))
         codes = [run.code for run in group.outside]
         self._outside.setText(
             f"Outside of what the other runs set: {format_list(codes)}. "
@@ -138,8 +144,9 @@ def agreement_words(group: RunAgreement) -> str:
         return f"{found.n} run: measured − predicted is {bias}."
     low, high = (format_signed(value, 1) for value in found.bias_ci95)
     limits = f"{format_signed(found.lower, 1)} to {with_unit(format_signed(found.upper, 1), unit)}"
+    of = f"{found.n} runs of {group.files} {'file' if group.files == 1 else 'files'}"
     return (
-        f"Over {found.n} runs the measured {WORDS[unit]} are {bias} off the predicted ones on average "
+        f"Over {of} the measured {WORDS[unit]} are {bias} off the predicted ones on average "
         f"(95 % interval {low} to {with_unit(high, unit)}); 19 runs in 20 lie within {limits} of theirs."
     )
 
