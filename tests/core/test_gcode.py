@@ -169,6 +169,11 @@ class Coordinates(unittest.TestCase):
         path = read("M83\nM207 S1.5 F2400\nG1 X1 E1\nG10\nG0 X9\nG11\nG1 X10 E1\n")
         self.assertEqual(path.e.tolist(), [1.0, -1.5, 0.0, 1.5, 1.0])
 
+    def test_filament_given_as_volume_is_turned_into_length(self):
+        area = math.pi / 4 * 1.75**2
+        path = read("M83\nM200 D1.75\nG1 X1 E1\nM221 S50\nG1 X2 E1\nM200 D0\nG1 X3 E1\n")
+        np.testing.assert_allclose(path.e, [1 / area, 0.5 / area, 0.5])
+
     def test_stops_and_state(self):
         path = read(
             "M83\nM109 S215\nG4 P1500\nG1 X1 E1\nT1\nM106 S127.5\nM204 S500\nM205 J.02\nG4 S2\nG1 X2 E1\n"

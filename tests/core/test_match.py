@@ -249,6 +249,7 @@ class Paths(unittest.TestCase):
             for item in check({"skirt": 1}, {"skirt": 0, "walls": 1, "infill_spacing": 3.9}).paths[0].features
         }
         self.assertEqual(states[Feature.SKIRT], "missing")
+        self.assertIn("skirt missing", check({"skirt": 1}, {"skirt": 0}).paths[0].sentence)
         self.assertEqual(states[Feature.INNER_WALL], "missing")
         self.assertEqual(states[Feature.OUTER_WALL], "same")
         added = {item.feature: item.state for item in check({"walls": 1}, {"walls": 2}).paths[0].features}

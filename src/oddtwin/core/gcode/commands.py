@@ -58,6 +58,8 @@ class Interpreter:
         self.relative_e: bool | None = None
         self.unit = 1.0
         self.retract_mm = 0.0
+        self._flow = 1.0
+        self._area = 1.0
         self._retracted = False
         self._in_picture = False
         self._known: dict[bytes, tuple[Line, Meaning | None]] = {}
@@ -221,10 +223,22 @@ class Interpreter:
         if name == "jerk" and _above(words, "J"):
             self._set(junction_deviation=words["J"])
 
-    def scale(self, words: dict[str, float], name: str) -> None:
-        """M220 and M221: percent of the speed and of the flow."""
+    def speed_up(self, words: dict[str, float]) -> None:
+        """M220: percent of the speed."""
         if _above(words, "S"):
-            self._set(**{name: words["S"] / 100})
+            self._set(speed_factor=words["S"] / 100)
+
+    def push_more(self, words: dict[str, float]) -> None:
+        """M221: percent of the flow."""
+        if _above(words, "S"):
+            self._flow = words["S"] / 100
+            self._set(flow_factor=self._flow / self._area)
+
+    def push_volume(self, words: dict[str, float]) -> None:
+        """M200: filament is given in cubic millimetres of a strand of diameter D; 0 for millimetres again."""
+        diameter = words.get("D", 0.0)
+        self._area = math.pi / 4 * diameter**2 if 0.1 < diameter < 100 else 1.0
+        self._set(flow_factor=self._flow / self._area)
 
     def firmware_retract(self, words: dict[str, float]) -> None:
         """M207: length of the retraction by G10, S mm."""
@@ -268,6 +282,7 @@ HANDLERS: Final[dict[str, Handler]] = {
     "M204": Interpreter.accelerate,
     "M205": lambda now, words: now.limit(words, "jerk"),
     "M207": Interpreter.firmware_retract,
-    "M220": lambda now, words: now.scale(words, "speed_factor"),
-    "M221": lambda now, words: now.scale(words, "flow_factor"),
+    "M200": Interpreter.push_volume,
+    "M220": Interpreter.speed_up,
+    "M221": Interpreter.push_more,
 }

@@ -71,12 +71,12 @@ class Resolver:
         self._follow_feed(values)
         self._follow_motion(motion)
         delta_e = self._follow_filament(values, relative_e, events)
-        for row, millimetres in events.pulled:
-            delta_e[row] += millimetres
-            motion[row] = 1
         states = self._fill(events.states, rows)
         if self.interpreter.state.flow_factor != 1 or events.states:
             delta_e *= np.array([state.flow_factor for state in self.interpreter.states]).take(states)
+        for row, millimetres in events.pulled:
+            delta_e[row] += millimetres
+            motion[row] = 1
         self._walk(block, values, delta_e, states, relative, events, added)
         self._note(events, np.concatenate(([0], np.cumsum(added))) + self._moves)
         self._moves += int(added.sum())

@@ -91,8 +91,8 @@ class PathCheck:
             second = f"the outlines are the same within {self.tolerance_mm:g} mm"
         else:
             second = f"the outlines part by up to {self.outline_mm:.2f} mm, at {self.outline_z:.2f} mm height"
-        moved = [change.feature.value for change in self.features if change.state != "same"]
-        third = f"; what differs: {', '.join(moved)}" if moved else ""
+        moved = [f"{item.feature.value} {item.state}" for item in self.features if item.state != "same"]
+        third = f"; {', '.join(moved)}" if moved else ""
         return f"{first}; {second}{third}."
 
 
