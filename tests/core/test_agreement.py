@@ -30,6 +30,12 @@ class Agreement(unittest.TestCase):
         self.assertEqual(limits_of_agreement(predicted, [63.0, 64.2, 63.1, 80.0, 64.1]).outside, (3,))
         self.assertEqual(limits_of_agreement(predicted, [63.0, 64.2, 63.1, 65.2, 64.1]).outside, ())
 
+    def test_a_run_beyond_the_limits_of_many_is_pointed_out(self):
+        differences = [0.0, 1.0, -1.0] * 10 + [2.5]
+        found = limits_of_agreement([60.0] * 31, [60 + value for value in differences])
+        self.assertLess(found.upper, 2.5)
+        self.assertEqual(found.outside, (30,))
+
     def test_equal_differences_and_single_runs(self):
         self.assertEqual(limits_of_agreement([1, 2, 3, 4], [2, 3, 4, 5]).outside, ())
         self.assertEqual(limits_of_agreement([1, 2, 3, 4, 5], [2, 3, 4, 5, 7]).outside, (4,))

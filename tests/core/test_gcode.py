@@ -302,10 +302,13 @@ class HostileFiles(unittest.TestCase):
     def test_nan_and_infinity_are_left_out_and_said(self):
         path = read("M83\nG1 X1 E1\nG1 Xnan E1\nG1 X2 E1e999\nG1 X3 E1\n")
         self.assertEqual(path.x.tolist(), [1.0, 3.0])
-        self.assertIn("2 lines cannot be read", path.notes[0])
+        self.assertIn("2 lines cannot be read", path.doubts[0])
 
     def test_a_file_without_an_end_is_read_and_noted(self):
-        self.assertIn("cut off", read("M83\nG1 X1 E1\nG1 X2 E").notes[-1])
+        self.assertIn("cut off", read("M83\nG1 X1 E1\nG1 X2 E").doubts[-1])
+        self.assertIn("cut off", read("M83\nG1 X1 E1\nG1 X2").doubts[-1])
+        # Some files end without a newline; only a broken move is suspicious.
+        self.assertEqual(read("M83\nG1 X1 E1\n; end").doubts, ())
 
     def test_unknown_codes_are_counted(self):
         path = read("M83\nM999\nG1 X1 E1\nM999\nG5 X9\n")

@@ -113,6 +113,6 @@ class Others(unittest.TestCase):
 
     def test_a_file_that_names_more_layers_than_it_has_is_noted(self):
         path = read_gcode([b"; total layer number: 50\nM83\nG1 Z.2\nG1 X9 E1\nG1 Z.4\nG1 X1 E1\n"])
-        self.assertIn("says that it has 50 layers, but holds 2", path.notes[0])
+        self.assertIn("says that it has 50 layers, but holds 2", path.doubts[0])
         whole = read_gcode([b"; total layer number: 2\nM83\nG1 Z.2\nG1 X9 E1\nG1 Z.4\nG1 X1 E1\n"])
-        self.assertEqual(whole.notes, ())
+        self.assertEqual(whole.doubts, ())

@@ -167,6 +167,16 @@ class Files(InMatch):
         self.assertEqual(self.bench.study.files, ())
         self.assertEqual(self.errors, [])
 
+    def test_a_file_that_was_cut_off_is_read_and_doubted(self):
+        whole = self.sliced("two", walls=2)
+        cut = self.folder / "cut.gcode"
+        text = self.sliced("three", walls=3).read_text()
+        cut.write_text(text[: text.rindex("G1 X") + 9])
+        self.choose(0, whole)
+        self.choose(1, cut)
+        self.assertTrue(self.is_shown("threat-doubtful-file"))
+        self.assertIn("may have been cut off", self.texts())
+
     def test_a_study_without_an_order_says_what_to_do_first(self):
         self.click("home")
         self.type_into("newStudyName", "Second")

@@ -45,6 +45,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
                 machine_id=machine.id,
                 machine=machine.name,
                 spool=row["spool"],
+                sha256=row["sha256"],
                 raw_min=None if seconds is None else seconds / 60 + machine.overhead_min,
                 measured_min=values.get(Role.TIME.value),
                 predicted_g=_grams(row, spools),

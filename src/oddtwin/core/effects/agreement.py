@@ -35,7 +35,7 @@ class Agreement:
     bias_ci95, lower_ci95, upper_ci95 : (float, float) or None
         95 % intervals of these three.
     outside : tuple of int
-        Places of the pairs that lie outside of the limits that the others set.
+        Places of the pairs that lie outside of the limits, or of what all others set.
     """
 
     n: int
@@ -60,9 +60,9 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     Returns
     -------
     Agreement
-        The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). Whether a pair is outside
-        is asked of all others by the 99 % prediction interval, m ± t·s·√(1 + 1/n): an odd pair
-        widens limits to which it belongs, and among few could never lie outside of them.
+        The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). An odd pair widens the
+        limits to which it belongs, and among few could never lie outside of them; so all others
+        are asked too, by their 99 % prediction interval, m ± t·s·√(1 + 1/n).
 
     Raises
     ------
@@ -94,11 +94,11 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
         (bias - of_bias, bias + of_bias),
         (lower - of_limit, lower + of_limit),
         (upper - of_limit, upper + of_limit),
-        tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k)),
+        tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k, Z * sd)),
     )
 
 
-def _is_outside(difference: np.ndarray, place: int) -> bool:
+def _is_outside(difference: np.ndarray, place: int, limit: float) -> bool:
     from scipy.special import stdtrit
 
     others = np.delete(difference, place)
@@ -106,4 +106,5 @@ def _is_outside(difference: np.ndarray, place: int) -> bool:
     reach = float(stdtrit(n - 1, 0.995)) * others.std(ddof=1) * math.sqrt(1 + 1 / n)
     # Readings are rounded: what differs by less is not outside.
     smallest = 1e-6 * max(1.0, float(np.abs(difference).max()))
-    return bool(abs(difference[place] - others.mean()) > max(reach, smallest))
+    beyond_limits = abs(difference[place] - difference.mean()) > max(limit, smallest)
+    return bool(beyond_limits or abs(difference[place] - others.mean()) > max(reach, smallest))

@@ -8,6 +8,7 @@ from typing import Final
 from oddtwin.core.gcode.errors import GcodeError
 from oddtwin.core.gcode.resolve import Resolver
 from oddtwin.core.gcode.scan import scan
+from oddtwin.core.gcode.syntax import MOTION, parse_line
 from oddtwin.core.gcode.toolpath import Toolpath
 
 BLOCK: Final = 1 << 19
@@ -52,14 +53,14 @@ def read_gcode(
         resolver.add(scan(block))
         size += len(block)
         progress(size)
-    return resolver.finish(size, _notes(resolver, text.ended))
+    return resolver.finish(size, _doubts(resolver, text.last), _notes(resolver))
 
 
 class _Blocks:
-    """Blocks of whole lines; ``ended`` tells afterwards whether the last line had an end."""
+    """Blocks of whole lines; ``last`` is afterwards the last line where it had no end."""
 
     def __init__(self, chunks: Iterable[bytes], resolver: Resolver) -> None:
-        self.ended = True
+        self.last: bytes | None = None
         self._chunks = chunks
         self._resolver = resolver
 
@@ -81,7 +82,7 @@ class _Blocks:
             self._check_length(waiting)
         last = b"".join(rest)
         if last.strip():
-            self.ended = False
+            self.last = last
             yield _one_newline(last + b"\n")
 
     def _refuse_binary(self, chunk: bytes) -> None:
@@ -104,26 +105,37 @@ def _one_newline(block: bytes) -> bytes:
     return block.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
 
 
-def _notes(resolver: Resolver, ended: bool) -> list[str]:
-    """Return what the user should know about the reading."""
+def _doubts(resolver: Resolver, last: bytes | None) -> list[str]:
+    """Return what is wrong with the file, as sentences; refuse what is no G-code at all."""
     now = resolver.interpreter
-    notes = []
     bad = now.unreadable_count
     if bad > max(20, MOST_UNREADABLE * resolver.lines):
         raise GcodeError(
             f"line {now.unreadable[0]}: this is not G-code ({bad} of {resolver.lines} lines cannot be read)"
         )
+    found = []
     if bad:
         first = ", ".join(str(line) for line in now.unreadable)
         many = "line cannot" if bad == 1 else "lines cannot"
-        notes.append(f"{bad} {many} be read and {'is' if bad == 1 else 'are'} left out (first: {first}).")
-    if not ended:
-        notes.append("The last line has no end: the file may have been cut off while it was copied.")
+        found.append(f"{bad} {many} be read and {'is' if bad == 1 else 'are'} left out (first: {first}).")
+    if last is not None and _is_move(last):
+        found.append("It ends in the middle of a move: the file may have been cut off while it was copied.")
+    return found
+
+
+def _is_move(raw: bytes) -> bool:
+    line = parse_line(raw)
+    return not line.readable or any(command.name in MOTION for command in line.commands)
+
+
+def _notes(resolver: Resolver) -> list[str]:
+    """Return what the user should know about the reading."""
+    now = resolver.interpreter
+    notes = []
     if now.odd_features:
         names = ", ".join(f"“{name}”" for name, _ in now.odd_features.most_common(3))
         notes.append(f"Features called {names} are counted as “other”.")
     if now.unknown:
-        notes.append(
-            f"{sum(now.unknown.values())} commands have no meaning here: {', '.join(list(now.unknown)[:5])}."
-        )
+        names = ", ".join(list(now.unknown)[:5])
+        notes.append(f"{sum(now.unknown.values())} commands have no meaning here: {names}.")
     return notes

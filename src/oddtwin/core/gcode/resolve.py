@@ -291,14 +291,14 @@ class Resolver:
         for row, style in events.layers:
             self._marks.setdefault(style, []).append(int(before[row]))
 
-    def finish(self, size: int, notes: list[str]) -> Toolpath:
+    def finish(self, size: int, doubts: list[str], notes: list[str]) -> Toolpath:
         """Return all moves.
 
         Parameters
         ----------
         size : int
             Bytes read.
-        notes : list of str
+        doubts, notes : list of str
             What was seen while reading.
 
         Raises
@@ -325,7 +325,8 @@ class Resolver:
             stops=tuple(self._stops),
             settings=settings,
             unknown=dict(now.unknown.most_common()),
-            notes=(*notes, *cut_off(settings, len(start))),
+            doubts=(*doubts, *cut_off(settings, len(start))),
+            notes=tuple(notes),
             lines=self.lines,
             size=size,
         )

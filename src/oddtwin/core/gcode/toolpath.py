@@ -85,8 +85,10 @@ class Toolpath:
         Key and value as written in the file.
     unknown : mapping
         Codes that mean nothing here, and how often they occur.
+    doubts : tuple of str
+        What is wrong with the file, as sentences.
     notes : tuple of str
-        What the user should know about the reading, as sentences.
+        What else the user should know about the reading, as sentences.
     lines, size : int
         Lines and bytes of the text.
     """
@@ -107,6 +109,7 @@ class Toolpath:
     stops: tuple[Stop, ...] = ()
     settings: Mapping[str, str] = field(default_factory=dict)
     unknown: Mapping[str, int] = field(default_factory=dict)
+    doubts: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     lines: int = 0
     size: int = 0

@@ -103,6 +103,11 @@ def match_files(
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
     threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
     sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
+    for name, one in zip(names, sliced, strict=True):
+        doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
+        remedy = "Export it again and copy it whole, then choose it again."
+        threats += [Threat("doubtful-file", doubt, remedy) for doubt in doubts]
+        sentences += [*doubts, *(f"{name}: {note}" for note in one.path.notes)]
     return TwinCheck(
         same_bytes,
         settings,

@@ -58,7 +58,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "bridge": {"longest_mm": shape.bridge_mm, "at_z_mm": shape.bridge_z},
         "unknown": dict(sliced.path.unknown),
         "settings": dict(sliced.path.settings),
-        "notes": list(sliced.path.notes),
+        "notes": [*sliced.path.doubts, *sliced.path.notes],
     }
 
 

@@ -26,8 +26,8 @@ class PredictedRun:
     ----------
     run_id, study_id, machine_id : int
         In the lab book.
-    code, study, machine, spool : str
-        Names of the run, its study, machine and spool.
+    code, study, machine, spool, sha256 : str
+        Names of the run, its study, machine and spool, and the hash of its file.
     raw_min : float or None
         Predicted minutes with heating and homing, before any calibration.
     measured_min, predicted_g, measured_g : float or None
@@ -44,6 +44,7 @@ class PredictedRun:
     machine_id: int
     machine: str
     spool: str
+    sha256: str
     raw_min: float | None
     measured_min: float | None
     predicted_g: float | None
@@ -64,12 +65,12 @@ class RunAgreement:
 
     @property
     def files(self) -> int:
-        """How many different predictions there are: runs of one file repeat its error."""
-        return len({(run.study_id, value) for run, value in zip(self.runs, self.predicted, strict=True)})
+        """How many different files the runs come from: runs of one file repeat its error."""
+        return len({run.sha256 for run in self.runs})
 
     @property
     def outside(self) -> list[PredictedRun]:
-        """The runs outside of the limits that the others set."""
+        """The runs outside of the limits, or of what the others set."""
         return [self.runs[place] for place in self.agreement.outside]
 
 

@@ -107,10 +107,10 @@ class PredictedPanel(QWidget):
         self._few.setVisible(2 * group.files < len(group.runs))
         codes = [run.code for run in group.outside]
         self._outside.setText(
-            f"Outside of what the other runs set: {format_list(codes)}. "
-            "Look for a jam, a wrong spool or a wrong file."
+            f"Outside: {format_list(codes)}. One run in twenty is by chance; "
+            "else look for a jam, a wrong spool or a wrong file."
             if codes
-            else "No run lies outside of what the others set."
+            else "No run lies outside of the limits."
         )
         rows = []
         for run, predicted, measured in zip(group.runs, group.predicted, group.measured, strict=True):
