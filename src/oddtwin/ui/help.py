@@ -15,6 +15,7 @@ _KEYS = (
     ("0 1 2 3 4", "grade a fault: none, trace, clear, bad, ruined"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),
     ("← →, Alt+← Alt+→", "in the timetable: choose a run, move it by a quarter of an hour"),
+    ("↑ ↓, PgUp PgDn, 0", "in the layer view: next layer, ten layers on, show all"),
     ("F10", "menu"),
 )
 _WORDS = (
@@ -29,6 +30,8 @@ _WORDS = (
     ("odd", "the difference lies wholly beyond the margin"),
     ("twin", "the difference lies wholly inside the margin"),
     ("leaning", "it differs; whether enough to matter is open"),
+    ("match", "proof from the sliced files that the twins differ only in what was meant"),
+    ("limits of agreement", "between them lie 19 of 20 differences of measured from predicted"),
     ("threat", "something that can make the conclusion wrong, with what to do about it"),
 )
 
