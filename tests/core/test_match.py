@@ -281,6 +281,36 @@ class Paths(unittest.TestCase):
             self.assertTrue(np.isfinite(time.difference).all())
 
 
+class Dense(unittest.TestCase):
+    def test_close_lines_cut_up_otherwise_are_the_same_lines(self):
+        """Lines 0.8 mm apart, each laid in one move or in three: nothing moves."""
+
+        def layer(pieces):
+            lines = [
+                "M83",
+                "; type: outer wall",
+                "G1 X0 Y0 Z.2 F3000",
+                "G1 X100 E1",
+                "G1 Y100 E1",
+                "G1 X0 E1",
+                "G1 Y0 E1",
+            ]
+            lines.append("; type: infill")
+            for row in range(1, 120):
+                x = 0.8 * row
+                lines.append(f"G0 X{x:.3f} Y0")
+                lines += [f"G1 X{x:.3f} Y{100 * (k + 1) / pieces:.4f} E.5" for k in range(pieces)]
+            return MatchFile(
+                str(pieces), str(pieces), analyse(read_gcode(["\n".join([*lines, ""]).encode()]))
+            )
+
+        found = match_files([layer(1), layer(3)])
+        self.assertEqual({item.feature: item.state for item in found.paths[0].features}, {
+            Feature.OUTER_WALL: "same", Feature.INFILL: "same",
+        })  # fmt: skip
+        self.assertAlmostEqual(found.paths[0].outline_mm, 0.0)
+
+
 class Whole(unittest.TestCase):
     def test_three_files(self):
         files = [file(name, walls=walls) for name, walls in (("two", 2), ("three", 3), ("four", 4))]

@@ -88,9 +88,12 @@ def match_files(
     features = frozenset(feature for one in sliced for feature in one.by_feature())
     settings = check_settings([one.path.settings for one in sliced], declared, features)
     paths = []
-    for place, other in enumerate(sliced[1:], 1):
-        paths.append(check_paths(sliced[0], other, cancelled=cancelled))
-        progress(0.6 * place / (len(sliced) - 1))
+    for place, other in enumerate(sliced[1:]):
+
+        def tell(share: float, place: int = place) -> None:
+            progress(0.6 * (place + share) / (len(sliced) - 1))
+
+        paths.append(check_paths(sliced[0], other, progress=tell, cancelled=cancelled))
     effects, showings = [], []
     for place, factor in enumerate(declared, 1):
         if cancelled():

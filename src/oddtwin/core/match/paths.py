@@ -20,7 +20,9 @@ TOLERANCE_MM: Final = 0.05
 SAME_Z_MM: Final = 0.02
 STEP_MM: Final = 0.6
 MOST_LAYERS: Final = 100
-MOST_POINTS: Final = 20_000
+MOST_ASKED: Final = 6000
+"""Places of a layer that are asked for how far they are from the other file's lines."""
+MOST_MARKS: Final = 300_000
 FARTHEST_MM: Final = 5.0
 LENGTH_SHARE: Final = 0.002
 
@@ -100,6 +102,7 @@ def check_paths(
     baseline: Sliced,
     change: Sliced,
     tolerance_mm: float = TOLERANCE_MM,
+    progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> PathCheck:
     """Compare the paths of two files.
@@ -110,6 +113,8 @@ def check_paths(
         The files.
     tolerance_mm : float
         Within it an outline is the same.
+    progress : callable
+        Called with the share done, 0 to 1.
     cancelled : callable
         Asked between layers; what was found so far is returned.
     """
@@ -125,6 +130,7 @@ def check_paths(
             if cancelled():
                 break
             looked += 1
+            progress(looked / len(chosen))
             apart, features = _layer_apart(ours, theirs, mine, other, tolerance_mm)
             if features:
                 parted.append(mine)
@@ -166,7 +172,7 @@ def parted_points(
     for path, layer, against, against_layer in ((ours, mine, theirs, other), (theirs, other, ours, mine)):
         begin, end, _ = segments(path, layer)
         other_begin, other_end, _ = segments(against, against_layer)
-        place, _ = _places(begin, end)
+        place, _ = _places(begin, end, MOST_ASKED)
         if not len(place):
             continue
         if not len(other_begin):
@@ -234,7 +240,7 @@ def _same_lines(one: Lines, two: Lines) -> bool:
 
 
 def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
-    place, _ = _places(*lines)
+    place, _ = _places(lines[0], lines[1], MOST_ASKED)
     if not len(place):
         return 0.0
     if not len(against[0]):
@@ -242,10 +248,10 @@ def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
     return float(_distance(place, against[0], against[1], tree).max())
 
 
-def _places(begin: Floats, end: Floats) -> tuple[Floats, NDArray[np.int64]]:
-    """Return places along some lines, corners among them, and the line of each."""
+def _places(begin: Floats, end: Floats, most: int) -> tuple[Floats, NDArray[np.int64]]:
+    """Return places along some lines, corners among them, about so many at most, and the line of each."""
     length = np.hypot(*(end - begin).T)
-    stride = max(STEP_MM, float(length.sum()) / MOST_POINTS)
+    stride = max(STEP_MM, float(length.sum()) / most)
     count = np.maximum(1, np.ceil(length / stride)).astype(np.int64)
     line = np.repeat(np.arange(len(count)), count)
     share = (np.arange(len(line)) - np.repeat(np.cumsum(count) - count, count)) / count[line]
@@ -254,7 +260,8 @@ def _places(begin: Floats, end: Floats) -> tuple[Floats, NDArray[np.int64]]:
 
 def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
     """Return the distance of places from the nearest of some lines, mm, at most `FARTHEST_MM`."""
-    marks, line = _places(begin, end)
+    # Marks so close together that the nearest one lies on the nearest line.
+    marks, line = _places(begin, end, MOST_MARKS)
     marks = np.concatenate((marks, end))
     line = np.concatenate((line, np.arange(len(end))))
     count = min(4, len(marks))

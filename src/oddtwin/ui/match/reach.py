@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from oddtwin.core.quantities import capitalized
 from oddtwin.ui.match.shelf import Shelf
+from oddtwin.ui.tasks import Progress
 from oddtwin.ui.widgets import (
     Card,
     QuantityField,
@@ -57,16 +58,25 @@ class ReachCard(Card):
             self._flow.show_error(f"{capitalized(str(error))}.")
             return
 
-        def work() -> list[tuple[Sliced, Reach, Shape]]:
+        def work(progress: Progress) -> list[tuple[Sliced, Reach, Shape]] | None:
             from oddtwin.core.sliced import reach, shape_of
 
-            return [(file.sliced, reach(file.sliced, flow or None), shape_of(file.sliced)) for file in files]
+            found = [
+                (
+                    file.sliced,
+                    reach(file.sliced, flow or None),
+                    shape_of(file.sliced, cancelled=progress.cancelled),
+                )
+                for file in files
+            ]
+            return None if progress.cancelled() else found
 
-        def done(found: list[tuple[Sliced, Reach, Shape]]) -> None:
-            if files is self._files:
+        def done(found: list[tuple[Sliced, Reach, Shape]] | None) -> None:
+            if found and files is self._files:
                 self._show(files, found, flow)
 
-        self._workbench.tasks.run(work, done)
+        if files:
+            self._workbench.figure(work, done)
 
     def _show(self, files: list[MatchFile], found: list[tuple[Sliced, Reach, Shape]], flow: float) -> None:
         self._table.setColumnCount(len(files) + 1)
