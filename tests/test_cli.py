@@ -368,6 +368,11 @@ class SlicedFiles(Command):
         self.assertAlmostEqual(there["mass_g"], 2 * usual["mass_g"])
         self.assertGreater(there["time_s"], usual["time_s"] + 330)
         self.assertGreater(there["reach"]["time_above_flow"], 0)
+        whole = self.file(
+            json.dumps({"name": "Marlow", "overhead_min": 2, "motion": {"acceleration": 500}}), "w.json"
+        )
+        heated = self.json("gcode", plain, "--machine", whole)
+        self.assertEqual(heated["time_by_feature"]["heating and homing"], 120)
         thin = self.json("gcode", plain, "--diameter", "0.875")
         self.assertAlmostEqual(thin["mass_g"], usual["mass_g"] / 4)
 

@@ -88,6 +88,9 @@ def limits(arguments: argparse.Namespace) -> Limits:
         raise InputError(f"{arguments.machine}: this is not JSON ({error})") from None
     if not isinstance(data, dict):
         raise InputError(f"{arguments.machine}: write the limits as one JSON object, {{…}}")
+    # A machine as it stands in a study file will do too.
+    if isinstance(data.get("motion"), dict):
+        data = {**data["motion"], "overhead_min": data.get("overhead_min", 0)}
     try:
         return limits_from(data)
     except LimitsError as error:
