@@ -6,4 +6,6 @@ from .toolpath import Stop as Stop
 from .toolpath import StopKind as StopKind
 from .toolpath import Toolpath as Toolpath
 from .vocabulary import FEATURES as FEATURES
+from .vocabulary import WALLS as WALLS
+from .vocabulary import WASTE as WASTE
 from .vocabulary import Feature as Feature

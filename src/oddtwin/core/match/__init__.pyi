@@ -10,6 +10,7 @@ from .layerwise import LayerDifference as LayerDifference
 from .layerwise import layer_differences as layer_differences
 from .paths import PathCheck as PathCheck
 from .paths import check_paths as check_paths
+from .paths import layer_pairs as layer_pairs
 from .paths import parted_points as parted_points
 from .settings import SettingDifference as SettingDifference
 from .settings import SettingsCheck as SettingsCheck

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.gcode import FEATURES, Feature, Toolpath
-from oddtwin.core.sliced import Sliced
+from oddtwin.core.sliced import Sliced, places_along
 
 Floats = NDArray[np.float64]
 Lines = tuple[Floats, Floats, NDArray[np.int64]]
@@ -172,7 +172,7 @@ def parted_points(
     for path, layer, against, against_layer in ((ours, mine, theirs, other), (theirs, other, ours, mine)):
         begin, end, _ = segments(path, layer)
         other_begin, other_end, _ = segments(against, against_layer)
-        place, _ = _places(begin, end, MOST_ASKED)
+        place, _, _ = places_along(begin, end, STEP_MM, MOST_ASKED)
         if not len(place):
             continue
         if not len(other_begin):
@@ -240,7 +240,7 @@ def _same_lines(one: Lines, two: Lines) -> bool:
 
 
 def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
-    place, _ = _places(lines[0], lines[1], MOST_ASKED)
+    place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
     if not len(place):
         return 0.0
     if not len(against[0]):
@@ -248,20 +248,10 @@ def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
     return float(_distance(place, against[0], against[1], tree).max())
 
 
-def _places(begin: Floats, end: Floats, most: int) -> tuple[Floats, NDArray[np.int64]]:
-    """Return places along some lines, corners among them, about so many at most, and the line of each."""
-    length = np.hypot(*(end - begin).T)
-    stride = max(STEP_MM, float(length.sum()) / most)
-    count = np.maximum(1, np.ceil(length / stride)).astype(np.int64)
-    line = np.repeat(np.arange(len(count)), count)
-    share = (np.arange(len(line)) - np.repeat(np.cumsum(count) - count, count)) / count[line]
-    return begin[line] + (end - begin)[line] * share[:, None], line
-
-
 def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
     """Return the distance of places from the nearest of some lines, mm, at most `FARTHEST_MM`."""
     # Marks so close together that the nearest one lies on the nearest line.
-    marks, line = _places(begin, end, MOST_MARKS)
+    marks, line, _ = places_along(begin, end, STEP_MM, MOST_MARKS)
     marks = np.concatenate((marks, end))
     line = np.concatenate((line, np.arange(len(end))))
     count = min(4, len(marks))

@@ -9,8 +9,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.gcode import FEATURES, Feature
-from oddtwin.core.gcode.vocabulary import WALLS
+from oddtwin.core.gcode import FEATURES, WALLS, Feature
 from oddtwin.core.match.values import plain_key
 from oddtwin.core.purge import purge_ledger
 from oddtwin.core.sliced import Sliced

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oddtwin.core.gcode import FEATURES, Feature
-from oddtwin.core.sliced.figures import Sliced, tool_changes
+from oddtwin.core.sliced import Sliced, tool_changes
 
 
 @dataclass(frozen=True, slots=True)

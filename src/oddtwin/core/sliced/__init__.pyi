@@ -1,7 +1,9 @@
+from .along import places_along as places_along
 from .figures import Sliced as Sliced
 from .figures import Tally as Tally
 from .figures import analyse as analyse
 from .figures import pushed_filament as pushed_filament
+from .figures import tool_changes as tool_changes
 from .filament import Filament as Filament
 from .layers import LayerFigures as LayerFigures
 from .layers import layer_figures as layer_figures

@@ -14,8 +14,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.gcode import FEATURES, Feature
-from oddtwin.core.gcode.vocabulary import WALLS, WASTE
+from oddtwin.core.gcode import FEATURES, WALLS, WASTE, Feature
+from oddtwin.core.sliced.along import places_along
 from oddtwin.core.sliced.figures import Sliced
 
 Floats = NDArray[np.float64]
@@ -88,16 +88,11 @@ def _points(sliced: Sliced, layer: int) -> _Points:
     feature = np.array([state.feature for state in path.states])[path.state[span]]
     part = ~np.isin(feature, [FEATURES.index(name) for name in WASTE])
     laid = (path.e[span] > 0) & (path.length[span] > 0) & part
-    begin = np.stack([path.start("x", span), path.start("y", span)])[:, laid]
-    end = np.stack([path.x[span], path.y[span]])[:, laid]
-    length = np.hypot(*(end - begin))
-    stride = max(STEP_MM, float(length.sum()) / MOST_POINTS)
-    count = np.maximum(1, np.ceil(length / stride)).astype(np.int64)
-    move = np.repeat(np.arange(len(count)), count)
-    within = np.arange(len(move)) - np.repeat(np.cumsum(count) - count, count)
-    share = (within + 0.5) / count[move]
-    place = (begin[:, move] + (end - begin)[:, move] * share).T
-    direction = ((end - begin) / np.maximum(length, 1e-9))[:, move].T
+    begin = np.column_stack([path.start("x", span), path.start("y", span)])[laid]
+    end = np.column_stack([path.x[span], path.y[span]])[laid]
+    place, move, stride = places_along(begin, end, STEP_MM, MOST_POINTS, offset=0.5)
+    length = np.hypot(*(end - begin).T)
+    direction = ((end - begin) / np.maximum(length, 1e-9)[:, None])[move]
     number = np.flatnonzero(laid)
     parted: NDArray[np.int64] = np.cumsum(np.diff(number, prepend=-9) > 1, dtype=np.int64)
     walls = [FEATURES.index(name) for name in (WALLS | {Feature.UNNAMED})]

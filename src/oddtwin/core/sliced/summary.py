@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from oddtwin.core.gcode.vocabulary import WASTE
+from oddtwin.core.gcode import WASTE
 from oddtwin.core.sliced.figures import Sliced, Tally
 from oddtwin.core.sliced.reach import reach
 from oddtwin.core.sliced.shape import shape_of

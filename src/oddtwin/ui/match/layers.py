@@ -107,7 +107,7 @@ class LayersPanel(QWidget):
             self._take()
 
     def _take(self) -> None:
-        from oddtwin.core.match.paths import layer_pairs
+        from oddtwin.core.match import layer_pairs
 
         ours, theirs = self._toolpaths()
         self._pairs = dict(layer_pairs(ours, theirs))
