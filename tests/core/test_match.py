@@ -103,6 +103,14 @@ class Settings(unittest.TestCase):
         )
         self.assertEqual(len(found.undeclared), 1)
 
+    def test_whatever_differs_belongs_to_a_declared_pack(self):
+        tables = [{"walls": "2", "fan": "50", "notes": "a"}, {"walls": "3", "fan": "80", "notes": "b"}]
+        found = check_settings(tables, [parse_declared("profile=stock:tuned")])
+        self.assertEqual(found.sentence, "3 settings differ; 2 were declared; 0 can move this result.")
+        there = check({"walls": 2}, {"walls": 3, "fan": 60.0}, "settings pack=stock:tuned")
+        self.assertEqual(codes(there), set())
+        self.assertIn("pack of settings", there.effects[0].sentence)
+
     def test_a_trade_name_declares_its_setting(self):
         found = check_settings(
             [{"cool_min_layer_time": "8"}, {"cool_min_layer_time": "4"}],

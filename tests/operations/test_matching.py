@@ -211,6 +211,14 @@ class Threatened(InMatch):
         page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0))
         self.assertNotIn("SHA-256", page)
 
+    def test_a_settings_pack_is_declared_as_one(self):
+        operations.add_factor(
+            self.book, study_id=1, kind="settings pack", name="profile", levels=("stock", "tuned")
+        )
+        study = self.study()
+        found = {item.name: item.pack for item in declared_factors(study, sliced_arms(study))}
+        self.assertEqual(found, {"walls": False, "profile": True})
+
     def test_parts_and_places_are_not_declared_of_files(self):
         operations.add_factor(self.book, study_id=1, kind="part", name="plate", levels=("smooth", "textured"))
         study = self.study()

@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
 from oddtwin.core.match.traits import Trait, trait_of
 from oddtwin.core.match.values import number_and_unit, plain_key, same_value
 from oddtwin.core.quantities import capitalized
 
+PACKS: Final = frozenset({"pack", "settings_pack", "profile"})
+
 
 @dataclass(frozen=True, slots=True)
 class Declared:
-    """A factor: its name, and the level that each file should have, the baseline's first."""
+    """A factor: its name, and the level that each file should have, the baseline's first.
+
+    A ``pack`` is many settings at once: whatever differs belongs to it.
+    """
 
     name: str
     levels: tuple[str, ...]
+    pack: bool = False
 
     @property
     def trait(self) -> Trait | None:
@@ -60,4 +67,4 @@ def parse_declared(text: str) -> Declared:
         raise ValueError(
             f"“{text}” is no declaration; write it as key=from:to, such as layer_height=0.20:0.28"
         )
-    return Declared(name.strip(), tuple(parts))
+    return Declared(name.strip(), tuple(parts), plain_key(name) in PACKS)

@@ -90,6 +90,8 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
 
 
 def _unruled(declared: Declared) -> str:
+    if declared.pack:
+        return f"{declared.title} is a pack of settings: every setting that differs is taken as part of it."
     return (
         f"{declared.title}: there is no rule to measure this from the motion; "
         "look for it among the settings that differ."

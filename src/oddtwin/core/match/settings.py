@@ -6,7 +6,7 @@ import configparser
 import json
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from oddtwin.core.gcode import Feature
@@ -181,9 +181,12 @@ def check_settings(
         reason = _harmless(key, features)
         difference = SettingDifference(key, tuple(_short(value) for value in values), reason)
         if any(factor.is_about(key) or factor.fits(values) for factor in declared):
-            sorted_out["declared"].append(SettingDifference(key, difference.values))
+            sorted_out["declared"].append(replace(difference, reason=""))
+        elif reason:
+            sorted_out["harmless"].append(difference)
         else:
-            sorted_out["harmless" if reason else "undeclared"].append(difference)
+            packed = any(factor.pack for factor in declared)
+            sorted_out["declared" if packed else "undeclared"].append(difference)
     kinds = {kind: tuple(found) for kind, found in sorted_out.items()}
     return SettingsCheck(kinds["declared"], kinds["undeclared"], kinds["harmless"], same)
 

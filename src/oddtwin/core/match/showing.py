@@ -60,6 +60,8 @@ def can_show(
     trait = declared.trait
     if trait is None:
         sentence = f"{declared.title}: there is no rule for what a piece needs to show it."
+        if declared.pack:
+            sentence = f"{declared.title}: whether a piece can show a pack depends on each of its settings."
         return Showing(declared.name, None, None, sentence)
     if trait.feature and not any(trait.feature in file.by_feature() for file in files):
         return Showing(

@@ -91,7 +91,7 @@ def declared_factors(study: Study, arms: Sequence[Arm]) -> list[Declared]:
             level = next((level for one, level in study.levels_of(arm) if one.id == factor.id), None)
             levels.append(level.value if level else "")
         if all(levels):
-            found.append(Declared(factor.name, tuple(levels)))
+            found.append(Declared(factor.name, tuple(levels), factor.kind == SLICED_KINDS[1]))
     return found
 
 
