@@ -1,6 +1,7 @@
 """Sliced files in the lab book: chosen, checked, carried by runs, predicted and undone."""
 
 import json
+import math
 from datetime import datetime
 
 from oddtwin import operations
@@ -173,6 +174,31 @@ class Choosing(InMatch):
         one, two = operations.load_files(kept, Limits(), operations.plan_filament(self.study()))
         self.assertIs(one.sliced, two.sliced)
         self.assertEqual(self.check()["sentences"], ["Same file, byte for byte."])
+
+
+class Estimating(InMatch):
+    def test_minutes_and_grams_go_into_the_plan(self):
+        with self.assertRaisesRegex(StoreError, "no sliced file yet"):
+            operations.take_estimates(self.book, study_id=1, piece_id=self.piece, name="Hook")
+        self.choose_both()
+        operations.take_estimates(self.book, study_id=1, piece_id=self.piece, name="Hook")
+        study = self.study()
+        files = study.files
+        for key in self.machines:
+            takes = study.pieces[self.piece].on(key)
+            self.assertAlmostEqual(takes.minutes, sum(file.seconds[key] for file in files) / 120, 1)
+            grams = sum(file.filament_mm for file in files) / 2 * math.pi / 4 * 1.75**2 * 1.24 / 1000
+            self.assertAlmostEqual(takes.part_g + takes.waste_g, grams, 1)
+            self.assertGreater(takes.waste_g, 0)
+        self.book.undo()
+        self.assertEqual(self.study().pieces[self.piece].on_machines, {})
+
+    def test_what_does_not_stay_on_the_part_is_waste(self):
+        self.choose(0, self.sliced("plain", skirt=0))
+        self.choose(1, self.sliced("skirted", skirt=3))
+        wastes = {file.name: file.waste_mm for file in self.study().files}
+        self.assertEqual(wastes["plain.gcode"], 0)
+        self.assertGreater(wastes["skirted.gcode"], 1)
 
 
 class Threatened(InMatch):

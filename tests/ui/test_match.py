@@ -177,6 +177,19 @@ class Files(InMatch):
         self.assertTrue(self.is_shown("threat-doubtful-file"))
         self.assertIn("may have been cut off", self.texts())
 
+    def test_the_plan_takes_over_minutes_and_grams(self):
+        self.choose_both()
+        self.click("takeEstimates")
+        self.settle()
+        (piece,) = (self.bench.study.pieces[key] for key in self.bench.study.plan.piece_ids)
+        self.assertGreater(piece.on(self.machine).minutes, 0)
+        self.stage(2)
+        self.assertIn("7 runs", self.find("totals").text().replace("\u202f", " "))
+
+    def test_a_file_that_is_dropped_on_its_field_is_an_address(self):
+        self.choose(0, self.sliced("dropped").as_uri())
+        self.assertEqual(self.bench.study.files[0].name, "dropped.gcode")
+
     def test_a_study_without_an_order_says_what_to_do_first(self):
         self.click("home")
         self.type_into("newStudyName", "Second")

@@ -37,7 +37,7 @@ TAG_RECIPE: Final = Recipe(outer_wall_speed=40, inner_wall_speed=60, min_speed=2
 
 
 def give_files(book: LabBook, study_id: int, piece_id: int, solid: Solid, recipes: Sequence[Recipe]) -> None:
-    """Slice a piece for every arm of a study, choose the files, and check them.
+    """Slice a piece for every arm of a study, choose its files, and check them.
 
     Parameters
     ----------

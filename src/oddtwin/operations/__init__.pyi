@@ -3,6 +3,7 @@ from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
 from .matching import set_motion as set_motion
 from .matching import set_seconds as set_seconds
+from .matching import take_estimates as take_estimates
 from .plans import add_repeats as add_repeats
 from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs

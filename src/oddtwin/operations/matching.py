@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime
+from statistics import fmean
 from typing import Any
 
 from oddtwin.core.motion import LimitsError, limits_from
 from oddtwin.core.quantities import capitalized
-from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.operations.sliced_files import plan_filament
+from oddtwin.operations.workshop import put_estimate
+from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import ARM, ARM_FILE, MACHINE, TWIN_CHECK
 
 
@@ -22,6 +25,7 @@ def choose_file(
     size: int,
     layers: int,
     filament_mm: float,
+    waste_mm: float,
     seconds: Mapping[int, float],
 ) -> Record | None:
     """Say which sliced file an arm has for a piece; a check made with another file is dropped.
@@ -38,8 +42,8 @@ def choose_file(
         As it was called, and the hash of its content.
     size, layers : int
         Bytes and layers.
-    filament_mm : float
-        Filament that it takes.
+    filament_mm, waste_mm : float
+        Filament that it takes, and what of it does not stay on the part.
     seconds : mapping
         Predicted seconds of moves and waits by machine id.
     """
@@ -55,6 +59,7 @@ def choose_file(
             size=size,
             layers=layers,
             filament_mm=filament_mm,
+            waste_mm=waste_mm,
             seconds={str(key): value for key, value in seconds.items()},
         )
 
@@ -85,6 +90,49 @@ def set_seconds(book: LabBook, *, file_id: int, name: str, seconds: Mapping[int,
     return book.edit(
         f"predict the time of {name}", lambda edit: edit.update(ARM_FILE, file_id, seconds=values)
     )
+
+
+def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) -> Record | None:
+    """Let the plan reckon with the sliced files: minutes and grams of a piece on every machine.
+
+    They are the means of the arms' files, since a piece has one estimate on a machine.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id, piece_id : int
+        Which files.
+    name : str
+        Of the piece.
+
+    Raises
+    ------
+    StoreError
+        No file was chosen for the piece.
+    """
+
+    def change(edit: Edit) -> None:
+        study = load_study(edit.connection, study_id)
+        files = [file for file in study.files if file.piece_id == piece_id]
+        if not files:
+            raise StoreError(f"{name} has no sliced file yet; choose the files first.")
+        filament = plan_filament(study)
+        waste = fmean(filament.grams(file.waste_mm * filament.area_mm2) for file in files)
+        whole = fmean(filament.grams(file.filament_mm * filament.area_mm2) for file in files)
+        for machine_id in study.machines:
+            seconds = [file.seconds[machine_id] for file in files if machine_id in file.seconds]
+            if seconds:
+                put_estimate(
+                    edit,
+                    piece_id,
+                    machine_id,
+                    minutes=round(fmean(seconds) / 60, 1),
+                    part_g=round(whole - waste, 2),
+                    waste_g=round(waste, 2),
+                )
+
+    return book.edit(f"take minutes and grams of {name} into the plan", change)
 
 
 def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str, Any]) -> Record | None:

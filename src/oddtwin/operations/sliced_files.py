@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from oddtwin.core.gcode import GcodeError
+from oddtwin.core.gcode import WASTE, GcodeError
 from oddtwin.core.match import MatchFile
 from oddtwin.core.motion import Limits, limits_from
 from oddtwin.core.sliced import Filament, Sliced, analyse
@@ -91,18 +91,21 @@ def keep_file(
     toolpath = _toolpath(path, lambda share: progress(0.7 * share), cancelled)
     if toolpath is None:
         return None
-    seconds, filament_mm = {}, 0.0
+    seconds, filament_mm, waste_mm = {}, 0.0, 0.0
     for machine in machines:
         sliced = analyse(toolpath, machine_limits(machine), cancelled=cancelled)
         if sliced is None:
             return None
         seconds[machine.id] = sliced.raw_s - sliced.limits.overhead_s
         filament_mm = sliced.total.filament_mm
+        features = sliced.by_feature().items()
+        waste_mm = sum(tally.filament_mm for feature, tally in features if feature in WASTE)
     return {
         "sha256": book.keep_sliced(path),
         "size": path.stat().st_size,
         "layers": toolpath.layers,
         "filament_mm": filament_mm,
+        "waste_mm": waste_mm,
         "seconds": seconds,
     }
 

@@ -117,19 +117,23 @@ def set_estimate(
     """
     check_figures(name, values)
 
-    def change(edit: Edit) -> None:
-        there = [row for row in edit.rows(ESTIMATE, "piece_id", piece_id) if row["machine_id"] == machine_id]
-        if not values:
-            for row in there:
-                edit.delete(ESTIMATE, row["id"])
-        elif there:
-            edit.update(ESTIMATE, there[0]["id"], **values)
-        else:
-            piece = edit.get(PIECE, piece_id)
-            usual = {key: piece[key] for key in ("minutes", "part_g", "waste_g")}
-            edit.insert(ESTIMATE, piece_id=piece_id, machine_id=machine_id, **{**usual, **values})
+    return book.edit(
+        f"estimate {name} on a machine", lambda edit: put_estimate(edit, piece_id, machine_id, **values)
+    )
 
-    return book.edit(f"estimate {name} on a machine", change)
+
+def put_estimate(edit: Edit, piece_id: int, machine_id: int, **values: float) -> None:
+    """Put the estimate of a piece on a machine in place inside a larger edit; no values take it out."""
+    there = [row for row in edit.rows(ESTIMATE, "piece_id", piece_id) if row["machine_id"] == machine_id]
+    if not values:
+        for row in there:
+            edit.delete(ESTIMATE, row["id"])
+    elif there:
+        edit.update(ESTIMATE, there[0]["id"], **values)
+    else:
+        piece = edit.get(PIECE, piece_id)
+        usual = {key: piece[key] for key in ("minutes", "part_g", "waste_g")}
+        edit.insert(ESTIMATE, piece_id=piece_id, machine_id=machine_id, **{**usual, **values})
 
 
 def add_spool(book: LabBook, *, name: str) -> Record | None:

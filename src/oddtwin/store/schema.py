@@ -308,6 +308,7 @@ ARM_FILE = Table(
     Column("size", Integer, nullable=False, server_default="0"),
     Column("layers", Integer, nullable=False, server_default="0"),
     _amount("filament_mm"),
+    _amount("waste_mm"),
     # Seconds of moves and waits by machine id.
     Column("seconds", JSON, nullable=False, server_default="{}"),
 )

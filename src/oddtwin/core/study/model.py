@@ -431,8 +431,8 @@ class ArmFile:
         As it was called when it was chosen.
     size, layers : int
         Bytes, and layers of the print.
-    filament_mm : float
-        Filament that it takes.
+    filament_mm, waste_mm : float
+        Filament that it takes, and what of it does not stay on the part.
     seconds : mapping
         Predicted seconds of moves and waits by machine id, without heating and homing.
     """
@@ -445,6 +445,7 @@ class ArmFile:
     size: int = 0
     layers: int = 0
     filament_mm: float = 0.0
+    waste_mm: float = 0.0
     seconds: Mapping[int, float] = field(default_factory=dict)
 
 

@@ -151,6 +151,7 @@ def _file_part(study: Study, file: ArmFile) -> ArmFilePart:
         size=file.size,
         layers=file.layers,
         filament_mm=file.filament_mm,
+        waste_mm=file.waste_mm,
         seconds={
             study.machines[key].name: value for key, value in file.seconds.items() if key in study.machines
         },
@@ -347,6 +348,7 @@ def _to_study(file: StudyFile) -> Study:
                 size=item.size,
                 layers=item.layers,
                 filament_mm=item.filament_mm,
+                waste_mm=item.waste_mm,
                 seconds={
                     numbers.machines[name]: value
                     for name, value in item.seconds.items()

@@ -34,6 +34,7 @@ class ArmFilePart(_Part):
     size: Annotated[int, Field(ge=0)] = Field(default=0, description="bytes")
     layers: Annotated[int, Field(ge=0)] = 0
     filament_mm: NotNegative = 0.0
+    waste_mm: NotNegative = Field(default=0.0, description="of it what does not stay on the part")
     seconds: dict[str, NotNegative] = Field(default={}, description="predicted, by name of the machine")
 
 

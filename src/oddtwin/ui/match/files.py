@@ -53,9 +53,14 @@ class FilesPanel(QWidget):
         grid.setColumnStretch(3, 3)
         self._rows: Rows[Arm] = Rows(grid, self._make_row)
         self._again = button("Check again", shelf.check_now, name="checkAgain")
+        self._take = button(
+            "Take minutes and grams into the plan", self._on_take_clicked, name="takeEstimates"
+        )
         self._hint = label("", "quiet")
         self._hint.setObjectName("matchHint")
-        self._choose = Card(heading("Files"), self._hint, grid, row(Waiting(shelf), None, self._again))
+        self._choose = Card(
+            heading("Files"), self._hint, grid, row(Waiting(shelf), None, self._take, self._again)
+        )
         self._lead = label("", "lead")
         self._lead.setObjectName("matchLead")
         self._sentences = QVBoxLayout()
@@ -81,6 +86,7 @@ class FilesPanel(QWidget):
         can_edit = self._workbench.can_edit
         self._choose.setEnabled(can_edit)
         self._again.setVisible(self._shelf.complete)
+        self._take.setVisible(self._shelf.complete)
         self._hint.setText(_hint(planned, self._shelf.complete))
         self._calibrated.hide()
         if self._shelf.complete:
@@ -184,6 +190,16 @@ class FilesPanel(QWidget):
         path = named_path(field)
         if path is not None:
             self._shelf.choose(arm, path)
+
+    def _on_take_clicked(self) -> None:
+        study, piece_id = self._shelf.study, self._shelf.piece_id
+        if study is not None and piece_id is not None:
+            self._workbench.do(
+                operations.take_estimates,
+                study_id=study.id,
+                piece_id=piece_id,
+                name=study.pieces[piece_id].name,
+            )
 
     def _on_refused(self, sentence: str) -> None:
         if self._asked is not None and self.isVisible():

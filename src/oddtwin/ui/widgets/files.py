@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import QUrl
+
 from oddtwin.ui.widgets.fields import LineField
 
 
@@ -19,6 +21,9 @@ def named_path(field: LineField) -> Path | None:
     A bare name belongs to the user's own folder, not to wherever the program was started.
     """
     typed = field.text().strip()
+    if typed.startswith("file:"):
+        # What is dropped on a field is an address.
+        typed = QUrl(typed).toLocalFile()
     try:
         return Path.home() / Path(typed).expanduser()
     except (ValueError, RuntimeError) as error:

@@ -39,7 +39,10 @@ def upgrade() -> None:
     op.add_column("spool", sa.Column("diameter_mm", sa.Float()))
     op.add_column("spool", sa.Column("density_g_cm3", sa.Float()))
     op.add_column("run", _text("sha256"))
-    length = sa.Column("filament_mm", sa.Float(), server_default="0", nullable=False)
-    figures = (_count("size"), _count("layers"), length, _json("seconds"))
+    lengths = [
+        sa.Column(name, sa.Float(), server_default="0", nullable=False)
+        for name in ("filament_mm", "waste_mm")
+    ]
+    figures = (_count("size"), _count("layers"), *lengths, _json("seconds"))
     _new_table("arm_file", "arm", _text("sha256"), _text("name"), *figures)
     _new_table("twin_check", "study", _text("at"), _json("result"))
