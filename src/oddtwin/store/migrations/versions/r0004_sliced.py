@@ -19,6 +19,10 @@ def _count(name: str) -> sa.Column[int]:
     return sa.Column(name, sa.Integer(), server_default="0", nullable=False)
 
 
+def _amount(name: str) -> sa.Column[float]:
+    return sa.Column(name, sa.Float(), server_default="0", nullable=False)
+
+
 def _new_table(name: str, owner: str, *columns: sa.Column[str] | sa.Column[int] | sa.Column[float]) -> None:
     op.create_table(
         name,
@@ -39,10 +43,12 @@ def upgrade() -> None:
     op.add_column("spool", sa.Column("diameter_mm", sa.Float()))
     op.add_column("spool", sa.Column("density_g_cm3", sa.Float()))
     op.add_column("run", _text("sha256"))
-    lengths = [
-        sa.Column(name, sa.Float(), server_default="0", nullable=False)
-        for name in ("filament_mm", "waste_mm")
-    ]
-    figures = (_count("size"), _count("layers"), *lengths, _json("seconds"))
+    figures = (
+        _count("size"),
+        _count("layers"),
+        _amount("filament_mm"),
+        _amount("waste_mm"),
+        _json("seconds"),
+    )
     _new_table("arm_file", "arm", _text("sha256"), _text("name"), *figures)
     _new_table("twin_check", "study", _text("at"), _json("result"))
