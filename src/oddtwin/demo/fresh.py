@@ -35,6 +35,8 @@ def fresh_demo() -> Path:
 
 
 def _wording() -> str:
-    """Return a mark of the code that builds the demo, so that a changed demo is built anew."""
-    code = b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))
+    """Return a mark of the code that builds the demo and of its tables, so that a changed demo is built anew."""
+    here = Path(__file__).parent
+    files = [*sorted(here.glob("*.py")), here.parent / "store" / "schema.py"]
+    code = b"".join(path.read_bytes() for path in files)
     return hashlib.sha256(code).hexdigest()[:12]
