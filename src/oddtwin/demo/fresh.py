@@ -35,7 +35,7 @@ def fresh_demo() -> Path:
 
 
 def _wording() -> str:
-    """Return a mark of the code that builds the demo and of its tables, so that a changed demo is built anew."""
+    """Return a mark of the code and tables of the demo, so that a changed one is built anew."""
     here = Path(__file__).parent
     files = [*sorted(here.glob("*.py")), here.parent / "store" / "schema.py"]
     code = b"".join(path.read_bytes() for path in files)
