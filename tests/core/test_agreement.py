@@ -24,6 +24,7 @@ class Agreement(unittest.TestCase):
         np.testing.assert_allclose(found.bias_ci95, (-22.04883769664517, 17.81354357899811), rtol=1e-9)
         np.testing.assert_allclose(found.lower_ci95, (-112.85337790919502, -43.34122531299298), atol=1e-4)
         np.testing.assert_allclose(found.upper_ci95, (39.10593119534591, 108.61808379154795), atol=1e-4)
+        np.testing.assert_allclose((found.trend, found.trend_p), (0.08367972168, 0.7494985336), rtol=1e-8)
 
     def test_a_jam_among_few_runs_is_pointed_out(self):
         predicted = [60.0, 61, 60, 62, 61]
@@ -35,6 +36,17 @@ class Agreement(unittest.TestCase):
         found = limits_of_agreement([60.0] * 31, [60 + value for value in differences])
         self.assertLess(found.upper, 2.5)
         self.assertEqual(found.outside, (30,))
+
+    def test_differences_that_grow_with_the_size_are_told_from_chance(self):
+        predicted = [20.0, 40, 60, 90, 120, 150]
+        growing = limits_of_agreement(
+            predicted, [1.08 * value + 0.2 * (k % 2) for k, value in enumerate(predicted)]
+        )
+        self.assertGreater(growing.trend, 0.99)
+        self.assertLess(growing.trend_p, 0.001)
+        same = limits_of_agreement([60.0] * 4, [61.0] * 4)
+        self.assertEqual((same.trend, same.trend_p), (None, None))
+        self.assertEqual(limits_of_agreement([1, 2, 3], [2, 4, 6]).trend, 1.0)
 
     def test_equal_differences_and_single_runs(self):
         self.assertEqual(limits_of_agreement([1, 2, 3, 4], [2, 3, 4, 5]).outside, ())

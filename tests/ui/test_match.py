@@ -365,6 +365,7 @@ class Predictions(InMatch):
         self.tab("Predicted")
         self.assertIn("Over 7 runs of 2 files", self.find("agreementSentence").text())
         self.assertIn("Runs of one file repeat its error", self.texts())
+        self.assertIn("95 % intervals of the limits: lower limit", self.find("agreementLimits").text())
         jammed = self.bench.study.runs[4].code
         self.assertIn(jammed, self.find("agreementOutside").text())
         # What is predicted of a run tells its arm, and the verdict was not looked at.

@@ -34,6 +34,10 @@ class Agreement:
         Limits of agreement, bias ± 1.96 sd.
     bias_ci95, lower_ci95, upper_ci95 : (float, float) or None
         95 % intervals of these three.
+    trend, trend_p : float or None
+        Correlation of the differences with the means, and its p value: where it is not chance,
+        one pair of limits does not fit small and large alike. None with fewer than three pairs, or
+        where nothing varies.
     outside : tuple of int
         Places of the pairs that lie outside of the limits, or of what all others set.
     """
@@ -46,6 +50,8 @@ class Agreement:
     bias_ci95: tuple[float, float] | None
     lower_ci95: tuple[float, float] | None
     upper_ci95: tuple[float, float] | None
+    trend: float | None
+    trend_p: float | None
     outside: tuple[int, ...]
 
 
@@ -79,7 +85,7 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     n = len(difference)
     bias = float(difference.mean())
     if n == 1:
-        return Agreement(1, bias, None, None, None, None, None, None, ())
+        return Agreement(1, bias, None, None, None, None, None, None, None, None, ())
     sd = float(difference.std(ddof=1))
     t = float(stdtrit(n - 1, 0.975))
     of_bias = t * sd / math.sqrt(n)
@@ -94,8 +100,24 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
         (bias - of_bias, bias + of_bias),
         (lower - of_limit, lower + of_limit),
         (upper - of_limit, upper + of_limit),
+        *_trend((np.asarray(predicted) + np.asarray(measured)) / 2, difference),
         tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k, Z * sd)),
     )
+
+
+def _trend(mean: np.ndarray, difference: np.ndarray) -> tuple[float | None, float | None]:
+    """Return Pearson's correlation and its two-sided p value, by Student's t."""
+    from scipy.special import stdtr
+
+    n = len(mean)
+    spread = float(mean.std()) * float(difference.std())
+    if n < 3 or spread <= 1e-12 * max(1.0, float(np.abs(mean).max())):
+        return None, None
+    r = float(np.clip(((mean - mean.mean()) * (difference - difference.mean())).mean() / spread, -1, 1))
+    if abs(r) == 1:
+        return r, 0.0
+    t = abs(r) * math.sqrt((n - 2) / (1 - r * r))
+    return r, float(2 * stdtr(n - 2, -t))
 
 
 def _is_outside(difference: np.ndarray, place: int, limit: float) -> bool:

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from oddtwin.core.study import PredictedRun, RunAgreement
 
 HEAD = ("Run", "Study", "Machine", "Spool", "Predicted", "Measured", "Difference")
+CHANCE = 0.05
 WORDS = {"min": "minutes", "g": "grams"}
 
 
@@ -33,6 +34,8 @@ class PredictedPanel(QWidget):
         self._which.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self._which.currentIndexChanged.connect(self._show)
         self._sentence, self._outside, self._few = label("", "lead"), label(""), label("", "quiet")
+        self._limits = label("", "quiet")
+        self._limits.setObjectName("agreementLimits")
         self._sentence.setObjectName("agreementSentence")
         self._outside.setObjectName("agreementOutside")
         self._plot = DrawingView(theme, self._draw)
@@ -42,7 +45,7 @@ class PredictedPanel(QWidget):
         self._calibrated = label("")
         self._calibrated.setObjectName("calibration")
         self._agreement = Card(heading("Predicted and measured"), row(self._which, None))
-        self._agreement.add(self._sentence, self._outside, self._plot, self._few)
+        self._agreement.add(self._sentence, self._outside, self._plot, self._limits, self._few)
         self._log = Card(heading("Runs"), self._table)
         self._scale = Card(heading("What the machines’ own prints say"), self._calibrated)
         layout = QVBoxLayout(self)
@@ -90,6 +93,7 @@ class PredictedPanel(QWidget):
         self._which.setVisible(group is not None)
         self._plot.setVisible(group is not None)
         self._outside.setVisible(group is not None)
+        self._limits.setVisible(group is not None)
         self._few.hide()
         self._plot.updateGeometry()
         self._plot.update()
@@ -100,6 +104,7 @@ class PredictedPanel(QWidget):
             )
             return
         self._sentence.setText(agreement_words(group))
+        self._limits.setText(limit_words(group))
         self._few.setText(
             "Runs of one file repeat its error: with few files the average is less certain "
             "than its interval says."
@@ -149,6 +154,24 @@ def agreement_words(group: RunAgreement) -> str:
         f"Over {of} the measured {WORDS[unit]} are {bias} off the predicted ones on average "
         f"(95 % interval {low} to {with_unit(high, unit)}); 19 runs in 20 lie within {limits} of theirs."
     )
+
+
+def limit_words(group: RunAgreement) -> str:
+    """Say how certain the limits are, and whether the difference grows with the size."""
+    found, unit = group.agreement, group.unit
+    if found.lower_ci95 is None or found.upper_ci95 is None:
+        return ""
+    parts = []
+    for name, (low, high) in (("lower", found.lower_ci95), ("upper", found.upper_ci95)):
+        parts.append(f"{name} limit {format_signed(low, 1)} to {with_unit(format_signed(high, 1), unit)}")
+    words = f"95 % intervals of the limits: {', '.join(parts)}."
+    if found.trend is not None and found.trend_p is not None and found.trend_p < CHANCE:
+        grows = "grows" if found.trend > 0 else "falls"
+        words += (
+            f" The difference {grows} with the size (r = {format_number(found.trend, 2)}), "
+            "so one pair of limits fits none of them well; the scale below says more."
+        )
+    return words
 
 
 def calibration_words(machine: str, found: Calibration) -> str:
