@@ -112,7 +112,7 @@ class PredictedPanel(QWidget):
         self._few.setVisible(2 * group.files < len(group.runs))
         codes = [run.code for run in group.outside]
         self._outside.setText(
-            f"Outside: {format_list(codes)}. One run in twenty is by chance; "
+            f"Outside: {format_list(codes)}. One run in twenty lies there by chance; "
             "else look for a jam, a wrong spool or a wrong file."
             if codes
             else "No run lies outside of the limits."
