@@ -144,10 +144,11 @@ class Interpreter:
         return {key: value for key, value in self.remarks.items() if tight(key) not in known} | self.settings
 
     def _set(self, **values: float | None) -> None:
-        state = self.state._replace(**values)  # type: ignore[arg-type]
-        if state != self.state:
-            self.state = state
-            self._events.states.append((self._row, self.states.setdefault(state, len(self.states))))
+        # Files say the same again and again.
+        if all(getattr(self.state, name) == value for name, value in values.items()):
+            return
+        self.state = self.state._replace(**values)  # type: ignore[arg-type]
+        self._events.states.append((self._row, self.states.setdefault(self.state, len(self.states))))
 
     def stop(self, kind: StopKind, seconds: float = 0.0, tool: int = 0) -> None:
         """Note that the machine stands still here."""
