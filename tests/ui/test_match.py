@@ -327,6 +327,7 @@ class Tabs(InMatch):
         self.choose_both(Solid(height=2, colours=2, band_layers=2))
         self.tab("Purge")
         self.assertIn("4 changes of colour", self.find("purgeSentence").text())
+        self.assertRegex(self.find("purgeSentence").text(), r"The tower takes 0\.4\d")
         self.type_into("purgeMinimum", "46")
         self.assertIn("Below a multiplier of 0.51", self.find("purgeFloor").text())
         table = self.find("purgeMultiplied")

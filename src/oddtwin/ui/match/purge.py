@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from oddtwin.core.gcode import Feature
 from oddtwin.core.quantities import capitalized, format_number, with_unit
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
@@ -114,9 +115,12 @@ class PurgePanel(QWidget):
         changes = sum(pair.changes for pair in pairs)
         grams = sliced.filament.grams(volume)
         share = 100 * grams / max(sliced.mass_g, 1e-9)
+        tower = sliced.by_feature().get(Feature.TOWER)
+        inside = sliced.grams(tower.filament_mm) if tower else 0.0
         self._sentence.setText(
             f"{changes} changes of colour purge {with_unit(format_number(volume, 0), 'mm³')}, "
-            f"{with_unit(format_number(grams, 2), 'g')}: {share:.0f} % of all that is printed."
+            f"{with_unit(format_number(grams, 2), 'g')}: {share:.0f} % of all that is printed. "
+            f"The tower takes {with_unit(format_number(inside, 2), 'g')}."
         )
         rows = [
             (
