@@ -118,8 +118,8 @@ def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) ->
         if not files:
             raise StoreError(f"{name} has no sliced file yet; choose the files first.")
         filament = plan_filament(study)
-        waste = fmean(filament.grams(file.waste_mm * filament.area_mm2) for file in files)
-        whole = fmean(filament.grams(file.filament_mm * filament.area_mm2) for file in files)
+        waste = fmean(filament.grams_along(file.waste_mm) for file in files)
+        whole = fmean(filament.grams_along(file.filament_mm) for file in files)
         for machine_id in study.machines:
             seconds = [file.seconds[machine_id] for file in files if machine_id in file.seconds]
             if seconds:

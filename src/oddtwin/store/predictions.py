@@ -57,8 +57,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
 
 
 def _grams(row: RowMapping, spools: Mapping[str, Spool]) -> float:
-    filament = filament_of(spools.get(row["spool"]))
-    return filament.grams(row["filament_mm"] * filament.area_mm2)
+    return filament_of(spools.get(row["spool"])).grams_along(row["filament_mm"])
 
 
 def _measured(connection: Connection) -> dict[int, dict[str, float]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from enum import IntFlag, StrEnum
 from typing import Final
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.gcode.state import State
+from oddtwin.core.gcode.vocabulary import FEATURES, Feature
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -134,6 +135,17 @@ class Toolpath:
     def per_move(self, name: str) -> Floats:
         """Return one figure of the state of every move; shape (moves,)."""
         return self.of_state(name).take(self.state)
+
+    def lays(
+        self, moves: slice | None = None, features: Collection[Feature] | None = None
+    ) -> NDArray[np.bool_]:
+        """Return which of some moves lay filament along a path, in any feature or in some."""
+        part = slice(0, self.moves) if moves is None else moves
+        found = (self.e[part] > 0) & (self.length[part] > 0)
+        if features is not None:
+            wanted = np.array([FEATURES[state.feature] in features for state in self.states])
+            found &= wanted.take(self.state[part])
+        return found
 
     def span(self, layer: int) -> slice:
         """Return the moves of a layer, counted from 0."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
-from typing import Any, Final
+from typing import Any
 
 from oddtwin.core.decide import Threat
 from oddtwin.core.match.declared import Declared
@@ -14,8 +14,6 @@ from oddtwin.core.match.settings import SettingDifference, SettingsCheck, check_
 from oddtwin.core.match.showing import Showing, can_show
 from oddtwin.core.quantities import format_list, format_signed, with_unit
 from oddtwin.core.sliced import Sliced
-
-NAMED: Final = 3
 
 
 @dataclass(frozen=True, slots=True)

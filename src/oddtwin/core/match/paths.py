@@ -168,24 +168,22 @@ def parted_points(
     """Return the places where the printed paths of two layers part, shape (places, 2), mm."""
     from scipy.spatial import cKDTree
 
+    one, two = segments(ours, mine), segments(theirs, other)
+    if _same_lines(one, two):
+        return np.zeros((0, 2))
     found = []
-    for path, layer, against, against_layer in ((ours, mine, theirs, other), (theirs, other, ours, mine)):
-        begin, end, _ = segments(path, layer)
-        other_begin, other_end, _ = segments(against, against_layer)
-        place, _, _ = places_along(begin, end, STEP_MM, MOST_ASKED)
-        if not len(place):
-            continue
-        if not len(other_begin):
-            found.append(place)
-            continue
-        found.append(place[_distance(place, other_begin, other_end, cKDTree) > tolerance_mm])
-    return np.concatenate(found) if found else np.zeros((0, 2))
+    for lines, against in ((one, two), (two, one)):
+        place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
+        if len(place) and len(against[0]):
+            place = place[_distance(place, against[0], against[1], cKDTree) > tolerance_mm]
+        found.append(place)
+    return np.concatenate(found)
 
 
 def segments(path: Toolpath, layer: int) -> Lines:
     """Return begin and end, shape (lines, 2), and feature of every line laid in a layer."""
     span = path.span(layer)
-    laid = (path.e[span] > 0) & (path.length[span] > 0)
+    laid = path.lays(span)
     begin = np.stack([path.start("x", span), path.start("y", span)], axis=1)[laid]
     end = np.stack([path.x[span], path.y[span]], axis=1)[laid]
     features = np.array([state.feature for state in path.states], np.int64)

@@ -8,12 +8,11 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.gcode import FEATURES, Feature
+from oddtwin.core.gcode import Feature
 from oddtwin.core.match.declared import Declared
 from oddtwin.core.match.traits import ACCELERATION, MIN_LAYER_TIME, Trait
-from oddtwin.core.motion import plan_motion
 from oddtwin.core.quantities import capitalized, format_number
-from oddtwin.core.sliced import Sliced
+from oddtwin.core.sliced import Sliced, reach
 
 ENOUGH: Final = 0.2
 """Share of the print from which on a difference can be expected to show."""
@@ -80,16 +79,9 @@ def can_show(
 def _acceleration(declared: Declared, file: Sliced, cancelled: Callable[[], bool]) -> Showing:
     share = ramp_share(file, 1.0)
     said = f"{100 * share:.0f} % of this piece’s printing time is spent at the acceleration limit"
-    if share >= ENOUGH:
-        return Showing(
-            declared.name, True, share, f"{declared.title}: {said}: this piece can show the difference."
-        )
-    advice = _advice([*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), cancelled)
-    sentence = (
-        f"{declared.title} differs between the arms, but only {said}: "
-        f"this piece can hardly show the difference{advice}."
+    return _reached(
+        declared, share, said, [*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), cancelled
     )
-    return Showing(declared.name, False, share, sentence)
 
 
 def _speed(
@@ -102,11 +94,28 @@ def _speed(
     goal = f"{format_number(wanted)} mm/s" if wanted else "the speed asked for"
     where = f"the {trait.feature.value}" if trait.feature else "the print"
     said = f"{100 * share:.0f} % of {where} is made at {goal}"
+    return _reached(
+        declared,
+        share,
+        said,
+        LONGER,
+        lambda stretch: speed_share(fastest, trait.feature, stretch),
+        cancelled,
+    )
+
+
+def _reached(
+    declared: Declared,
+    share: float,
+    said: str,
+    stretches: Sequence[float],
+    stretched: Callable[[float], float],
+    cancelled: Callable[[], bool],
+) -> Showing:
+    """Say whether a share is enough, and if not, which size of the piece would have enough."""
     if share >= ENOUGH:
-        return Showing(
-            declared.name, True, share, f"{declared.title}: {said}: this piece can show the difference."
-        )
-    advice = _advice(LONGER, lambda stretch: speed_share(fastest, trait.feature, stretch), cancelled)
+        return _said(declared.name, True, share, said, "")
+    advice = _advice(stretches, stretched, cancelled)
     sentence = (
         f"{declared.title} differs between the arms, but only {said}: "
         f"this piece can hardly show the difference{advice}."
@@ -130,26 +139,12 @@ def _advice(
 
 def ramp_share(file: Sliced, stretch: float) -> float:
     """Return the share of printing time that is spent accelerating, on a piece stretched along its paths."""
-    plan = file.plan if stretch == 1 else plan_motion(file.path, file.limits, stretch=stretch)
-    assert plan is not None
-    laid = (file.path.e > 0) & (file.path.length > 0)
-    seconds = float(plan.time[laid].sum())
-    return float(1 - plan.steady[laid].sum() / seconds) if seconds else 0.0
+    return reach(file, stretch=stretch).time_accelerating
 
 
 def speed_share(file: Sliced, feature: Feature | None, stretch: float) -> float:
     """Return the share of length that is made at the speed asked for."""
-    plan = file.plan if stretch == 1 else plan_motion(file.path, file.limits, stretch=stretch)
-    assert plan is not None
-    path = file.path
-    laid = (path.e > 0) & (path.length > 0)
-    if feature:
-        wanted = np.array([FEATURES[state.feature] is feature for state in path.states])
-        laid &= wanted.take(path.state)
-    length = path.length[laid] * stretch
-    full = plan.peak[laid] >= plan.wanted[laid] * (1 - 1e-5)
-    even = np.minimum(plan.steady[laid] * plan.peak[laid], length)
-    return float(even[full].sum() / length.sum()) if length.sum() else 0.0
+    return reach(file, feature=feature, stretch=stretch).length_at_speed
 
 
 def _counted(declared: Declared, trait: Trait, files: Sequence[Sliced]) -> Showing:

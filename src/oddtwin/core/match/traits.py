@@ -9,10 +9,10 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.gcode import FEATURES, WALLS, Feature
+from oddtwin.core.gcode import WALLS, Feature
 from oddtwin.core.match.values import plain_key
 from oddtwin.core.purge import purge_ledger
-from oddtwin.core.sliced import Sliced
+from oddtwin.core.sliced import Sliced, retraction_starts
 
 Floats = NDArray[np.float64]
 Measure = Callable[[Sliced], float | None]
@@ -62,12 +62,9 @@ def trait_of(name: str) -> Trait | None:
 def _laid(sliced: Sliced, features: frozenset[Feature] | None = None) -> NDArray[np.bool_]:
     """Return which moves lay filament above the first layer, in some features."""
     path = sliced.path
-    laid = (path.e > 0) & (path.length > 0)
+    laid = path.lays(features=features)
     if path.layers > 1:
         laid[: int(path.layer_start[1])] = False
-    if features is not None:
-        wanted = np.array([FEATURES[state.feature] in features for state in path.states])
-        laid &= wanted.take(path.state)
     return laid
 
 
@@ -150,12 +147,9 @@ def _infill(sliced: Sliced) -> float | None:
 
 
 def _retraction_lengths(sliced: Sliced) -> Floats:
-    e = sliced.path.e[sliced.path.e != 0]
+    e = sliced.path.e
     back = e < 0
-    begins = back & ~np.concatenate(([False], back[:-1]))
-    if not begins.any():
-        return np.zeros(0)
-    number = np.cumsum(begins)[back] - 1
+    number = np.cumsum(retraction_starts(e))[back] - 1
     return np.asarray(-np.bincount(number, e[back]), np.float64)
 
 

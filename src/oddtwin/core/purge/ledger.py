@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oddtwin.core.gcode import FEATURES, Feature
+from oddtwin.core.gcode import Feature
 from oddtwin.core.sliced import Sliced, tool_changes
 
 
@@ -42,8 +42,7 @@ def purge_ledger(sliced: Sliced) -> list[PurgeChange]:
     pushes beyond what was drawn back.
     """
     path = sliced.path
-    names = np.array([FEATURES[state.feature] in (Feature.TOWER, Feature.PURGE) for state in path.states])
-    purges = names.take(path.state) | (path.length == 0)
+    purges = path.lays(features=(Feature.TOWER, Feature.PURGE)) | (path.length == 0)
     volume = (
         np.concatenate(([0.0], np.cumsum(np.where(purges, sliced.pushed, 0.0)))) * sliced.filament.area_mm2
     )

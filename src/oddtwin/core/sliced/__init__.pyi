@@ -3,6 +3,7 @@ from .figures import Sliced as Sliced
 from .figures import Tally as Tally
 from .figures import analyse as analyse
 from .figures import pushed_filament as pushed_filament
+from .figures import retraction_starts as retraction_starts
 from .figures import tool_changes as tool_changes
 from .filament import Filament as Filament
 from .layers import LayerFigures as LayerFigures

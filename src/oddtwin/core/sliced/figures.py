@@ -9,7 +9,7 @@ from typing import Any, Final, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.gcode import FEATURES, Feature, StopKind, Toolpath
+from oddtwin.core.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.motion import Limits, Plan, plan_motion
 from oddtwin.core.sliced.filament import Filament
 
@@ -96,12 +96,17 @@ class Sliced:
 
     def grams(self, filament_mm: float) -> float:
         """Return the mass of some millimetres of filament."""
-        return self.filament.grams(filament_mm * self.filament.area_mm2)
+        return self.filament.grams_along(filament_mm)
 
     @property
     def mass_g(self) -> float:
         """Mass of all that leaves the nozzle."""
         return self.grams(self.total.filament_mm)
+
+    @property
+    def waste_mm(self) -> float:
+        """Filament that does not stay on the part."""
+        return sum(tally.filament_mm for feature, tally in self.by_feature().items() if feature in WASTE)
 
     def waits(self) -> dict[str, float]:
         """Return the seconds at which nothing moves, by cause."""
@@ -230,12 +235,13 @@ def retraction_starts(e: Floats) -> NDArray[np.bool_]:
 
 def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int]]:
     """Yield every change of tool: move before which it is made, tool before, tool after."""
+    stops = [stop for stop in path.stops if stop.kind is StopKind.TOOL]
+    if not stops:
+        return
     printing = np.flatnonzero(pushed)
     first = int(printing[0]) if len(printing) else path.moves
     now: int | None = None
-    for stop in path.stops:
-        if stop.kind is not StopKind.TOOL:
-            continue
+    for stop in stops:
         before = 0 if now is None and stop.move > first else now
         if before is not None and before != stop.tool:
             yield stop.move, before, stop.tool

@@ -37,3 +37,7 @@ class Filament:
     def grams(self, volume_mm3: float) -> float:
         """Return the mass of a volume."""
         return volume_mm3 * self.density_g_cm3 / 1000
+
+    def grams_along(self, length_mm: float) -> float:
+        """Return the mass of some length of the strand."""
+        return self.grams(length_mm * self.area_mm2)

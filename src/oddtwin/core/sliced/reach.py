@@ -7,6 +7,8 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.gcode import Feature
+from oddtwin.core.motion import plan_motion
 from oddtwin.core.sliced.figures import Sliced, blocks
 
 NEARLY: Final = 1 - 1e-5
@@ -38,13 +40,35 @@ class Reach:
     length_above_flow: float | None = None
 
 
-def reach(sliced: Sliced, flow_mm3_s: float | None = None) -> Reach:
-    """Return how much of a print is made at the speed asked for, and above a flow."""
+def reach(
+    sliced: Sliced,
+    flow_mm3_s: float | None = None,
+    *,
+    feature: Feature | None = None,
+    stretch: float = 1.0,
+) -> Reach:
+    """Return how much of a print is made at the speed asked for, and above a flow.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    flow_mm3_s : float, optional
+        A flow in mm³/s.
+    feature : Feature, optional
+        Look at its moves only.
+    stretch : float
+        Every distance along the path times this, as on a larger piece; it is planned anew.
+    """
+    if stretch != 1:
+        plan = plan_motion(sliced.path, sliced.limits, stretch=stretch)
+        assert plan is not None
+        sliced = replace(sliced, plan=plan)
     path, plan = sliced.path, sliced.plan
     sums = np.zeros(9)
     for part in blocks(path.moves):
-        lays = (path.e[part] > 0) & (path.length[part] > 0)
-        time, length = plan.time[part][lays], path.length[part][lays]
+        lays = path.lays(part, None if feature is None else (feature,))
+        time, length = plan.time[part][lays], path.length[part][lays] * stretch
         peak, steady = plan.peak[part][lays], plan.steady[part][lays]
         fast = peak >= plan.wanted[part][lays] * NEARLY
         even = np.minimum(steady * peak, length)

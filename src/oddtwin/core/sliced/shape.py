@@ -86,8 +86,7 @@ def _points(sliced: Sliced, layer: int) -> _Points:
     path = sliced.path
     span = path.span(layer)
     feature = np.array([state.feature for state in path.states])[path.state[span]]
-    part = ~np.isin(feature, [FEATURES.index(name) for name in WASTE])
-    laid = (path.e[span] > 0) & (path.length[span] > 0) & part
+    laid = path.lays(span, set(FEATURES) - WASTE)
     begin = np.column_stack([path.start("x", span), path.start("y", span)])[laid]
     end = np.column_stack([path.x[span], path.y[span]])[laid]
     place, move, stride = places_along(begin, end, STEP_MM, MOST_POINTS, offset=0.5)

@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from oddtwin.core.gcode import WASTE
 from oddtwin.core.sliced.figures import Sliced, Tally
 from oddtwin.core.sliced.reach import reach
 from oddtwin.core.sliced.shape import shape_of
@@ -37,7 +36,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "filament_mm": total.filament_mm,
         "volume_mm3": total.filament_mm * sliced.filament.area_mm2,
         "mass_g": sliced.mass_g,
-        "waste_g": sum(sliced.grams(tally.filament_mm) for name, tally in features.items() if name in WASTE),
+        "waste_g": sliced.grams(sliced.waste_mm),
         "by_tool": {str(tool): _figures(sliced, tally) for tool, tally in sliced.by_tool().items()},
         "by_feature": {name.value: _figures(sliced, tally) for name, tally in features.items()},
         "by_object": {name: _figures(sliced, tally) for name, tally in sliced.by_object().items()},

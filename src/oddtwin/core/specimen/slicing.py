@@ -12,8 +12,7 @@ from oddtwin.core.specimen.recipe import Recipe, Solid
 
 CENTRE = 110.0
 GAP = 6.0
-TOWER = (40.0, 12.0)
-"""Size of the purge tower, mm: as wide, and up to as deep."""
+TOWER_WIDTH = 40.0
 
 Point = tuple[float, float]
 LINES = {
@@ -246,8 +245,8 @@ class _Slicer:
         self.out.append(f"T{tool}")
         volume = max(recipe.min_purge, recipe.purge_volume * recipe.purge_multiplier)
         length = volume / (recipe.line_width * recipe.layer_height)
-        rows = math.ceil(length / TOWER[0])
-        x, y = CENTRE - TOWER[0] / 2, CENTRE + 40 + self.solid.depth
+        rows = math.ceil(length / TOWER_WIDTH)
+        x, y = CENTRE - TOWER_WIDTH / 2, CENTRE + 40 + self.solid.depth
         corners: list[Point] = []
         for row in range(rows):
             ends = [(x, y + row * recipe.line_width), (x + length / rows, y + row * recipe.line_width)]
