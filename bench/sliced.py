@@ -193,7 +193,7 @@ from pathlib import Path
 from PySide6.QtCore import QRectF
 from oddtwin.store.exchange import SlicedFile
 from oddtwin.ui.app import make_application, make_window
-from oddtwin.ui.match.canvas import LayerCanvas, LayerLines
+from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.layers import layer_lines
 application = make_application()
 window = make_window(application)
@@ -205,7 +205,7 @@ worst = 0.0
 for layer in range(0, path.layers, max(1, path.layers // 20)):
     start = time.perf_counter()
     lines = layer_lines(path, layer, False)
-    canvas.show_lines(LayerLines(lines, lines), QRectF(0, 0, 240, 240))
+    canvas.show_lines(lines, lines, QRectF(0, 0, 240, 240))
     canvas.grab()
     worst = max(worst, time.perf_counter() - start)
 print(worst)

@@ -363,5 +363,23 @@ class Limiting(InMatch):
     def test_times_can_be_figured_anew(self):
         self.choose_both()
         file = self.study().files[0]
-        operations.set_seconds(self.book, file_id=file.id, name=file.name, seconds={self.machines[0]: 12.5})
+        operations.keep_check(
+            self.book, study_id=1, piece_id=self.piece, result={}, seconds={file.id: {self.machines[0]: 12.5}}
+        )
         self.assertEqual(self.study().files[0].seconds, {self.machines[0]: 12.5})
+
+    def test_checking_again_predicts_what_was_forgotten(self):
+        self.choose_both()
+        before = [dict(file.seconds) for file in self.study().files]
+        operations.set_motion(
+            self.book, machine_id=self.machines[0], name="Marlow", motion={"acceleration": 200}
+        )
+        found = operations.check_files(self.book, self.study(), self.piece)
+        operations.keep_check(
+            self.book, study_id=1, piece_id=self.piece, result=found.result, seconds=found.seconds
+        )
+        for file, old in zip(self.study().files, before, strict=True):
+            self.assertEqual(set(file.seconds), set(self.machines))
+            self.assertGreater(file.seconds[self.machines[0]], 0)
+            self.assertEqual(file.seconds[self.machines[1]], old[self.machines[1]])
+        self.assertEqual(self.study().checks[0].result["same_bytes"], False)

@@ -8,9 +8,8 @@ from pathlib import Path
 from typing import Any, Final
 
 from oddtwin import operations
-from oddtwin.core.match import as_json, match_files
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
-from oddtwin.core.study import declared_factors, sliced_arms
+from oddtwin.core.study import sliced_arms
 from oddtwin.store import LabBook, load_study
 
 LAMP_RING: Final = Solid(width=110, height=25, round=True)
@@ -53,7 +52,7 @@ def give_files(book: LabBook, study_id: int, piece_id: int, solid: Solid, recipe
     with book.reading() as connection:
         study = load_study(connection, study_id)
     arms = sliced_arms(study)
-    machines = [study.machines[key] for key in study.plan.machine_ids] if study.plan else []
+    machines = operations.plan_machines(study)
     with tempfile.TemporaryDirectory() as folder:
         made: dict[str, Mapping[str, Any] | None] = {}
         for arm, recipe in zip(arms, recipes, strict=True):
@@ -72,12 +71,6 @@ def give_files(book: LabBook, study_id: int, piece_id: int, solid: Solid, recipe
 def _check(book: LabBook, study_id: int, piece_id: int) -> None:
     with book.reading() as connection:
         study = load_study(connection, study_id)
-    arms = sliced_arms(study)
-    limits = operations.machine_limits(study.machines[study.plan.machine_ids[0]] if study.plan else None)
-    kept = operations.kept_files(book, study, arms, piece_id)
-    found = match_files(
-        operations.load_files(kept, limits, operations.plan_filament(study)) or [],
-        declared_factors(study, arms),
-    )
+    found = operations.check_files(book, study, piece_id)
     if found is not None:
-        operations.keep_check(book, study_id=study_id, piece_id=piece_id, result=as_json(found))
+        operations.keep_check(book, study_id=study_id, piece_id=piece_id, result=found.result)

@@ -2,7 +2,6 @@ from .matching import choose_file as choose_file
 from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
 from .matching import set_motion as set_motion
-from .matching import set_seconds as set_seconds
 from .matching import take_estimates as take_estimates
 from .plans import add_repeats as add_repeats
 from .plans import add_rung as add_rung
@@ -44,12 +43,16 @@ from .runs import (
 from .settling import reopen as reopen
 from .settling import see_verdict as see_verdict
 from .settling import settle as settle
+from .sliced_files import CheckedFiles as CheckedFiles
 from .sliced_files import KeptFile as KeptFile
+from .sliced_files import check_files as check_files
 from .sliced_files import keep_file as keep_file
 from .sliced_files import kept_files as kept_files
 from .sliced_files import load_files as load_files
 from .sliced_files import machine_limits as machine_limits
 from .sliced_files import plan_filament as plan_filament
+from .sliced_files import plan_machine as plan_machine
+from .sliced_files import plan_machines as plan_machines
 from .studies import (
     add_factor as add_factor,
 )

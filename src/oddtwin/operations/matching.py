@@ -60,7 +60,7 @@ def choose_file(
             layers=layers,
             filament_mm=filament_mm,
             waste_mm=waste_mm,
-            seconds={str(key): value for key, value in seconds.items()},
+            seconds=_by_name(seconds),
         )
 
     return book.edit(f"choose the file {name}", change)
@@ -72,24 +72,35 @@ def remove_file(book: LabBook, *, arm_id: int, piece_id: int | None, name: str) 
 
 
 def keep_check(
-    book: LabBook, *, study_id: int, piece_id: int | None, result: Mapping[str, Any]
+    book: LabBook,
+    *,
+    study_id: int,
+    piece_id: int | None,
+    result: Mapping[str, Any],
+    seconds: Mapping[int, Mapping[int, float]] | None = None,
 ) -> Record | None:
-    """Keep what the twin check of one piece's files found, in place of an earlier one."""
+    """Keep what the twin check of one piece's files found, in place of an earlier one.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id, piece_id : int
+        Of which study and piece.
+    result : mapping
+        As `core.match.as_json` gives it.
+    seconds : mapping, optional
+        Seconds by machine id for each file id whose times were predicted anew.
+    """
 
     def change(edit: Edit) -> None:
         _drop_checks(edit, study_id, piece_id)
         at = datetime.now().isoformat(timespec="seconds")
         edit.insert(TWIN_CHECK, study_id=study_id, piece_id=piece_id, at=at, result=dict(result))
+        for file_id, by_machine in (seconds or {}).items():
+            edit.update(ARM_FILE, file_id, seconds=_by_name(by_machine))
 
     return book.edit("check the sliced files", change)
-
-
-def set_seconds(book: LabBook, *, file_id: int, name: str, seconds: Mapping[int, float]) -> Record | None:
-    """Keep the predicted seconds of a file by machine id."""
-    values = {str(key): value for key, value in seconds.items()}
-    return book.edit(
-        f"predict the time of {name}", lambda edit: edit.update(ARM_FILE, file_id, seconds=values)
-    )
 
 
 def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) -> Record | None:
@@ -155,6 +166,11 @@ def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str
             edit.update(ARM_FILE, row["id"], seconds=left)
 
     return book.edit(f"set the limits of {name}", change)
+
+
+def _by_name(seconds: Mapping[int, float]) -> dict[str, float]:
+    """Return seconds by machine id with the keys that JSON can have."""
+    return {str(key): value for key, value in seconds.items()}
 
 
 def _forget(edit: Edit, arm_id: int, piece_id: int | None) -> None:

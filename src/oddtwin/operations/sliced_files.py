@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from oddtwin.core.gcode import WASTE, GcodeError
-from oddtwin.core.match import MatchFile
+from oddtwin.core.gcode import GcodeError, Toolpath
+from oddtwin.core.match import MatchFile, as_json, match_files
 from oddtwin.core.motion import Limits, limits_from
 from oddtwin.core.sliced import Filament, Sliced, analyse
-from oddtwin.core.study import Arm, Machine, Study, filament_of
+from oddtwin.core.study import Arm, Machine, Study, declared_factors, filament_of, sliced_arms
 from oddtwin.store import LabBook, StoreError
 from oddtwin.store.exchange import SlicedFile
 
@@ -25,19 +25,21 @@ class KeptFile:
     path: Path
 
 
-def _no_progress(share: float) -> None:
-    """Tell nobody."""
-
-
-def _never() -> bool:
-    return False
-
-
 def machine_limits(machine: Machine | None) -> Limits:
     """Return what a machine can do, with its minutes for heating and homing; the usual for none."""
     if machine is None:
         return Limits()
     return replace(limits_from(machine.motion), overhead_s=machine.overhead_min * 60)
+
+
+def plan_machine(study: Study) -> Machine | None:
+    """Return the machine by which the times of a check are predicted: the plan's first."""
+    return study.machines.get(study.plan.machine_ids[0]) if study.plan and study.plan.machine_ids else None
+
+
+def plan_machines(study: Study) -> list[Machine]:
+    """Return the machines of the plan."""
+    return [study.machines[key] for key in study.plan.machine_ids] if study.plan else []
 
 
 def plan_filament(study: Study) -> Filament:
@@ -60,8 +62,8 @@ def keep_file(
     book: LabBook,
     path: Path,
     machines: Sequence[Machine],
-    progress: Callable[[float], None] = _no_progress,
-    cancelled: Callable[[], bool] = _never,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any] | None:
     """Read a sliced file and keep it in the lab book.
 
@@ -91,21 +93,19 @@ def keep_file(
     toolpath = _toolpath(path, lambda share: progress(0.7 * share), cancelled)
     if toolpath is None:
         return None
-    seconds, filament_mm, waste_mm = {}, 0.0, 0.0
-    for machine in machines:
-        sliced = analyse(toolpath, machine_limits(machine), cancelled=cancelled)
-        if sliced is None:
-            return None
-        seconds[machine.id] = sliced.raw_s - sliced.limits.overhead_s
-        filament_mm = sliced.total.filament_mm
-        features = sliced.by_feature().items()
-        waste_mm = sum(tally.filament_mm for feature, tally in features if feature in WASTE)
+    first, rest = (machines[0], machines[1:]) if machines else (None, machines)
+    sliced = analyse(toolpath, machine_limits(first), cancelled=cancelled)
+    seconds = _seconds(toolpath, rest, cancelled)
+    if seconds is None or sliced is None:
+        return None
+    if first is not None:
+        seconds[first.id] = _without_overhead(sliced)
     return {
         "sha256": book.keep_sliced(path),
         "size": path.stat().st_size,
         "layers": toolpath.layers,
-        "filament_mm": filament_mm,
-        "waste_mm": waste_mm,
+        "filament_mm": sliced.total.filament_mm,
+        "waste_mm": sliced.waste_mm,
         "seconds": seconds,
     }
 
@@ -114,8 +114,8 @@ def load_files(
     files: Sequence[KeptFile],
     limits: Limits,
     filament: Filament,
-    progress: Callable[[float], None] = _no_progress,
-    cancelled: Callable[[], bool] = _never,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
 ) -> list[MatchFile] | None:
     """Read and plan kept files; the same content is read once. None when it was cancelled.
 
@@ -141,7 +141,104 @@ def load_files(
     return found
 
 
-def _toolpath(path: Path, progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Any:
+@dataclass(frozen=True, slots=True)
+class CheckedFiles:
+    """Files that were read and checked: what was found, and seconds by machine id for each file id."""
+
+    files: list[MatchFile]
+    result: dict[str, Any]
+    seconds: dict[int, dict[int, float]]
+
+
+def check_files(
+    book: LabBook,
+    study: Study,
+    piece_id: int | None,
+    exported: Mapping[str, Mapping[str, str]] | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> CheckedFiles | None:
+    """Check the chosen files of one piece as twins.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps them.
+    study : Study
+        Whole, with its order drawn.
+    piece_id : int or None
+        Which piece.
+    exported : mapping, optional
+        Settings that were exported apart, by hash of the file that they belong to.
+    progress : callable
+        Called with the share done, 0 to 1.
+    cancelled : callable
+        Asked between blocks.
+
+    Returns
+    -------
+    CheckedFiles or None
+        What ``keep_check`` takes; times that were forgotten with old limits are predicted
+        anew. None when it was cancelled, or there are no files.
+
+    Raises
+    ------
+    StoreError
+        A file is gone or damaged.
+    """
+    arms = sliced_arms(study)
+    kept = kept_files(book, study, arms, piece_id)
+    limits, filament = machine_limits(plan_machine(study)), plan_filament(study)
+    files = load_files(kept, limits, filament, lambda share: progress(share / 2), cancelled)
+    if not files:
+        return None
+    found = match_files(
+        [_with_settings(file, (exported or {}).get(file.sha256)) for file in files],
+        declared_factors(study, arms),
+        progress=lambda share: progress(0.5 + share / 2),
+        cancelled=cancelled,
+    )
+    seconds = {}
+    for chosen in study.files:
+        file = next((one for one in files if one.sha256 == chosen.sha256), None)
+        lacking = [machine for machine in plan_machines(study) if machine.id not in chosen.seconds]
+        if chosen.piece_id == piece_id and file is not None and lacking:
+            more = _seconds(file.sliced.path, lacking, cancelled)
+            if more is None:
+                return None
+            seconds[chosen.id] = {**chosen.seconds, **more}
+    return None if found is None else CheckedFiles(files, as_json(found), seconds)
+
+
+def _seconds(
+    path: Toolpath, machines: Sequence[Machine], cancelled: Callable[[], bool]
+) -> dict[int, float] | None:
+    """Return the seconds of moves and waits on some machines; None when it was cancelled."""
+    found = {}
+    for machine in machines:
+        sliced = analyse(path, machine_limits(machine), cancelled=cancelled)
+        if sliced is None:
+            return None
+        found[machine.id] = _without_overhead(sliced)
+    return found
+
+
+def _without_overhead(sliced: Sliced) -> float:
+    """Return seconds of moves and waits: heating and homing are the machine's, and come on top."""
+    return sliced.raw_s - sliced.limits.overhead_s
+
+
+def _with_settings(file: MatchFile, exported: Mapping[str, str] | None) -> MatchFile:
+    """Give a file settings that were exported apart."""
+    if exported is None:
+        return file
+    path = replace(file.sliced.path, settings=exported)
+    return replace(file, sliced=replace(file.sliced, path=path))
+
+
+def _toolpath(
+    path: Path, progress: Callable[[float], None], cancelled: Callable[[], bool]
+) -> Toolpath | None:
     try:
         return SlicedFile(path).read(progress, cancelled)
     except GcodeError as error:

@@ -448,6 +448,11 @@ class ArmFile:
     waste_mm: float = 0.0
     seconds: Mapping[int, float] = field(default_factory=dict)
 
+    def minutes_on(self, machine: Machine) -> float | None:
+        """Return the predicted minutes on a machine with heating and homing; None where not predicted."""
+        seconds = self.seconds.get(machine.id)
+        return None if seconds is None else seconds / 60 + machine.overhead_min
+
 
 @dataclass(frozen=True, slots=True)
 class TwinCheckResult:
@@ -540,6 +545,12 @@ class Study:
     def file_of(self, arm_id: int, piece_id: int | None) -> ArmFile | None:
         """Return the sliced file of an arm and piece, if one was chosen."""
         return next((file for file in self.files if (file.arm_id, file.piece_id) == (arm_id, piece_id)), None)
+
+    def file_for(self, run: Run) -> ArmFile | None:
+        """Return the sliced file that a run is to be printed from; a control prints the baseline's."""
+        arm = self.arm_of(run)
+        sliced = self.baseline if arm.role is ArmRole.CONTROL else arm
+        return self.file_of(sliced.id, self.block_of(run).piece_id)
 
     def machine_of(self, run: Run) -> Machine | None:
         """Return the machine that a run is planned on."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
@@ -18,15 +17,6 @@ Floats = NDArray[np.float64]
 MARGIN: Final = 28.0
 CLUSTER_PX: Final = 26.0
 MOST_MARKS: Final = 40
-
-
-@dataclass(frozen=True, slots=True)
-class LayerLines:
-    """What is drawn: lines of both files as (x1, y1, x2, y2) in mm, and places where they part."""
-
-    baseline: Floats = field(default_factory=lambda: np.zeros((0, 4)))
-    change: Floats = field(default_factory=lambda: np.zeros((0, 4)))
-    parted: Floats = field(default_factory=lambda: np.zeros((0, 2)))
 
 
 class LayerCanvas(QWidget):
@@ -46,7 +36,7 @@ class LayerCanvas(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(300)
         self._theme = theme
-        self._lines = LayerLines()
+        self._parted: Floats = np.zeros((0, 2))
         self._baseline: list[QLineF] = []
         self._change: list[QLineF] = []
         self._view = QRectF(0, 0, 100, 100)
@@ -58,11 +48,19 @@ class LayerCanvas(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(700, 380)
 
-    def show_lines(self, lines: LayerLines, whole: QRectF) -> None:
-        """Show a layer; ``whole`` is the part of the plate that all layers take, mm."""
-        self._lines, self._view = lines, whole
-        self._baseline = [QLineF(*line) for line in lines.baseline.tolist()]
-        self._change = [QLineF(*line) for line in lines.change.tolist()]
+    def show_lines(self, baseline: Floats, change: Floats, whole: QRectF) -> None:
+        """Show the lines of a layer, rows of (x1, y1, x2, y2), without marks.
+
+        ``whole`` is the part of the plate that all layers take; all in mm.
+        """
+        self._view = whole
+        self._baseline = [QLineF(*line) for line in baseline.tolist()]
+        self._change = [QLineF(*line) for line in change.tolist()]
+        self.show_parted(np.zeros((0, 2)))
+
+    def show_parted(self, places: Floats) -> None:
+        """Mark the places where the paths part, rows of (x, y) in mm."""
+        self._parted = places
         self.update()
 
     def show_whole(self) -> None:
@@ -104,7 +102,7 @@ class LayerCanvas(QWidget):
 
     def _marks(self, way: QTransform) -> list[QPointF]:
         """Return where to mark that the paths part, in pixels: one for places close together."""
-        places = self._lines.parted
+        places = self._parted
         if not len(places):
             return []
         x = places[:, 0] * way.m11() + way.dx()

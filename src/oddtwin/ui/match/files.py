@@ -120,8 +120,8 @@ class FilesPanel(QWidget):
         parts, far = [], False
         for arm in self._shelf.arms:
             file = study.file_of(arm.id, self._shelf.piece_id)
-            if file is not None and machine.id in file.seconds:
-                raw = file.seconds[machine.id] / 60 + machine.overhead_min
+            raw = file.minutes_on(machine) if file else None
+            if raw is not None:
                 value, half = calibration.predict(raw)
                 far |= not calibration.covers(raw)
                 parts.append(f"{arm.name} {format_minutes(value)}" + (f" ± {half:.0f} min" if half else ""))
@@ -167,12 +167,11 @@ class FilesPanel(QWidget):
     def _says(self, file: ArmFile) -> str:
         study, machine = self._shelf.study, self._shelf.machine
         parts = [_size(file.size), f"{file.layers} layers"]
-        if machine is not None and machine.id in file.seconds:
-            raw = file.seconds[machine.id] / 60 + machine.overhead_min
+        raw = file.minutes_on(machine) if machine else None
+        if machine is not None and raw is not None:
             parts.append(f"{format_minutes(raw)} on {machine.name}")
         if study is not None:
-            filament = operations.plan_filament(study)
-            grams = filament.grams(file.filament_mm * filament.area_mm2)
+            grams = operations.plan_filament(study).grams_along(file.filament_mm)
             parts.append(with_unit(format_number(grams, 1), "g"))
         return " · ".join([*parts, file.sha256[:8]])
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING, Final
 
 import numpy as np
@@ -11,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QSlider, QVBoxLayout, QWidge
 
 from oddtwin.core.picture import Circle, Drawing, Text
 from oddtwin.core.quantities import format_number, with_unit
-from oddtwin.ui.match.canvas import LayerCanvas, LayerLines
+from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.theme import Theme
@@ -46,7 +45,6 @@ class LayersPanel(QWidget):
         self._pairs: dict[int, int] = {}
         self._seconds: list[np.ndarray] = []
         self._whole = QRectF(0, 0, 100, 100)
-        self._lines = LayerLines()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
@@ -134,11 +132,9 @@ class LayersPanel(QWidget):
         mine = self._slider.value()
         other = self._pairs.get(mine)
         travel = self._travel.isChecked()
-        nothing = np.zeros((0, 4))
-        self._lines = LayerLines(
-            layer_lines(ours, mine, travel), nothing if other is None else layer_lines(theirs, other, travel)
-        )
-        self._canvas.show_lines(self._lines, self._whole)
+        baseline = layer_lines(ours, mine, travel)
+        change = layer_lines(theirs, other, travel) if other is not None else np.zeros((0, 4))
+        self._canvas.show_lines(baseline, change, self._whole)
         height = with_unit(format_number(float(ours.layer_z[mine]), 2), "mm")
         words = [f"Layer {mine + 1} of {ours.layers}, at {height}"]
         words.append(f"{self._files[0].name}: {self._seconds[0][mine]:.1f} s")
@@ -148,7 +144,7 @@ class LayersPanel(QWidget):
         self._says.setText("   ·   ".join(words))
         self._parted.setText("")
         # Looking where many lines part takes longer than a step of the slider.
-        if len(self._lines.baseline) < MANY_LINES:
+        if len(baseline) < MANY_LINES:
             self._mark()
         else:
             self._rest.start()
@@ -162,10 +158,16 @@ class LayersPanel(QWidget):
         ours, theirs = self._toolpaths()
         mine = self._slider.value()
         other = self._pairs.get(mine)
-        if other is not None:
-            self._lines = replace(self._lines, parted=parted_points(ours, theirs, mine, other))
-            self._canvas.show_lines(self._lines, self._whole)
-        self._parted.setText(_parting(other, len(self._lines.parted)))
+        if other is None:
+            self._parted.setText("The other file has no layer at this height.")
+            return
+        places = parted_points(ours, theirs, mine, other)
+        self._canvas.show_parted(places)
+        self._parted.setText(
+            "The paths part where they are marked."
+            if len(places)
+            else "The paths of this layer are the same."
+        )
 
     def _draw_legend(self, width: float) -> Drawing:
         names = [file.name for file in self._files] or ["Baseline", "Change"]
@@ -191,22 +193,14 @@ class LayersPanel(QWidget):
 def layer_lines(path: Toolpath, layer: int, travel: bool) -> np.ndarray:
     """Return the lines of a layer as rows of x1, y1, x2, y2."""
     span = path.span(layer)
-    laid = (path.e[span] > 0) & (path.length[span] > 0)
-    if travel:
-        laid |= path.length[span] > 0
+    drawn = path.length[span] > 0 if travel else path.lays(span)
     found = np.column_stack([path.start("x", span), path.start("y", span), path.x[span], path.y[span]])
-    return np.asarray(found[laid])
+    return np.asarray(found[drawn])
 
 
 def _bounds(path: Toolpath) -> QRectF:
-    laid = (path.e > 0) & (path.length > 0)
+    laid = path.lays()
     laid[: int(path.layer_start[0])] = False
     x, y = path.x[laid], path.y[laid]
     left, low = float(x.min()), float(y.min())
     return QRectF(left, low, max(1.0, float(x.max()) - left), max(1.0, float(y.max()) - low))
-
-
-def _parting(other: int | None, places: int) -> str:
-    if other is None:
-        return "The other file has no layer at this height."
-    return "The paths part where they are marked." if places else "The paths of this layer are the same."

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -62,12 +61,7 @@ class Shelf(QObject):
     @property
     def machine(self) -> Machine | None:
         """The machine by which times are predicted: the plan's first."""
-        plan = self._study.plan if self._study else None
-        return (
-            self._study.machines.get(plan.machine_ids[0])
-            if self._study and plan and plan.machine_ids
-            else None
-        )
+        return operations.plan_machine(self._study) if self._study else None
 
     @property
     def check(self) -> TwinCheckResult | None:
@@ -101,7 +95,7 @@ class Shelf(QObject):
         if study is None:
             return
         piece_id, book = self._piece_id, self._workbench.book
-        machines = [study.machines[key] for key in study.plan.machine_ids] if study.plan else []
+        machines = operations.plan_machines(study)
 
         def work(progress: Progress) -> Any:
             return operations.keep_file(book, path, machines, progress.tell, progress.cancelled)
@@ -127,29 +121,23 @@ class Shelf(QObject):
 
     def check_now(self) -> None:
         """Check the files of the piece, and keep what was found."""
-        from oddtwin.core.study import declared_factors
-
         study, piece_id = self._study, self._piece_id
         if study is None or not self.complete:
             return
-        declared = declared_factors(study, self.arms)
-        load, exported = self._loader(study), dict(self._exported)
+        book, exported = self._workbench.book, dict(self._exported)
 
-        def work(progress: Progress) -> Any:
-            from oddtwin.core.match import as_json, match_files
+        def work(progress: Progress) -> operations.CheckedFiles | None:
+            return operations.check_files(book, study, piece_id, exported, progress.tell, progress.cancelled)
 
-            files = load(lambda share: progress.tell(share / 2), progress.cancelled)
-            found = files and match_files(
-                [_with_settings(file, exported.get(file.sha256)) for file in files],
-                declared,
-                progress=lambda share: progress.tell(0.5 + share / 2),
-                cancelled=progress.cancelled,
+        def done(found: operations.CheckedFiles) -> None:
+            self._files, self._key = found.files, self._key_of()
+            self._workbench.do(
+                operations.keep_check,
+                study_id=study.id,
+                piece_id=piece_id,
+                result=found.result,
+                seconds=found.seconds,
             )
-            return (files, as_json(found)) if found else None
-
-        def done(found: tuple[list[MatchFile], dict[str, Any]]) -> None:
-            self._files, self._key = found[0], self._key_of()
-            self._workbench.do(operations.keep_check, study_id=study.id, piece_id=piece_id, result=found[1])
             self.loaded.emit()
 
         self._figure(work, done)
@@ -162,24 +150,19 @@ class Shelf(QObject):
         if self._study is None:
             return
         self._loading = key
-        load = self._loader(self._study)
+        study, wanted = self._study, self._wanted()
+
+        def work(progress: Progress) -> list[MatchFile] | None:
+            limits = operations.machine_limits(operations.plan_machine(study))
+            filament = operations.plan_filament(study)
+            return operations.load_files(wanted, limits, filament, progress.tell, progress.cancelled)
 
         def done(found: list[MatchFile]) -> None:
             if key == self._key_of():
                 self._files, self._key = found, key
                 self.loaded.emit()
 
-        self._figure(lambda progress: load(progress.tell, progress.cancelled), done)
-
-    def _loader(self, study: Study) -> Callable[..., list[MatchFile] | None]:
-        """Return what reads the files of the piece, for another thread."""
-        wanted, machine = self._wanted(), self.machine
-
-        def load(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> list[MatchFile] | None:
-            limits, filament = operations.machine_limits(machine), operations.plan_filament(study)
-            return operations.load_files(wanted, limits, filament, progress, cancelled)
-
-        return load
+        self._figure(work, done)
 
     def _figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         """Do work that may refuse a file; ``done`` is called with its result unless there is none."""
@@ -215,11 +198,3 @@ class Shelf(QObject):
         machine = self.machine
         motion = repr(sorted(machine.motion.items())) if machine else ""
         return (*((item.name, item.sha256) for item in self._wanted()), motion) if self._wanted() else ()
-
-
-def _with_settings(file: MatchFile, exported: dict[str, str] | None) -> MatchFile:
-    """Give a file settings that were exported apart."""
-    if exported is None:
-        return file
-    path = replace(file.sliced.path, settings=exported)
-    return replace(file, sliced=replace(file.sliced, path=path))

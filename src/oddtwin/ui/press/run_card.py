@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from oddtwin import operations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes
-from oddtwin.core.study import ArmRole, Run, RunState, Study, checks_by_run, trade
+from oddtwin.core.study import Run, RunState, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -152,9 +152,7 @@ def _file(study: Study, run: Run) -> str:
     """Name the sliced file of a run until it is printed: afterwards it would tell the arm."""
     if run.finished or run.set_aside:
         return ""
-    arm = study.arm_of(run)
-    sliced = study.baseline if arm.role is ArmRole.CONTROL else arm
-    file = study.file_of(sliced.id, study.block_of(run).piece_id)
+    file = study.file_for(run)
     if file is None:
         return ""
     mark = run.sha256 or file.sha256
