@@ -275,6 +275,9 @@ class Running(InMatch):
         started = next(item for item in self.study().runs if item.id == run.id)
         self.assertEqual(started.sha256, study.file_of(study.baseline.id, self.piece).sha256)
         self.assertEqual(sliced_threats(self.study()), [])
+        self.choose(0, self.sliced("later", walls=6))
+        (threat,) = sliced_threats(self.study())
+        self.assertIn(run.code, threat.sentence)
 
 
 class Predicting(InMatch):

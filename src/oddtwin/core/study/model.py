@@ -546,11 +546,13 @@ class Study:
         """Return the sliced file of an arm and piece, if one was chosen."""
         return next((file for file in self.files if (file.arm_id, file.piece_id) == (arm_id, piece_id)), None)
 
+    def sliced_arm(self, arm: Arm) -> Arm:
+        """Return the arm whose sliced files an arm prints: a control prints the baseline's."""
+        return self.baseline if arm.role is ArmRole.CONTROL else arm
+
     def file_for(self, run: Run) -> ArmFile | None:
-        """Return the sliced file that a run is to be printed from; a control prints the baseline's."""
-        arm = self.arm_of(run)
-        sliced = self.baseline if arm.role is ArmRole.CONTROL else arm
-        return self.file_of(sliced.id, self.block_of(run).piece_id)
+        """Return the sliced file that a run is to be printed from."""
+        return self.file_of(self.sliced_arm(self.arm_of(run)).id, self.block_of(run).piece_id)
 
     def machine_of(self, run: Run) -> Machine | None:
         """Return the machine that a run is planned on."""

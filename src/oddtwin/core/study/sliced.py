@@ -115,9 +115,10 @@ def sliced_threats(study: Study) -> list[Threat]:
 
 def _other_files(study: Study) -> list[Threat]:
     pieces = {block.id: block.piece_id for block in study.blocks}
+    arms = {arm.id: study.sliced_arm(arm).id for arm in study.arms}
     strays = []
     for run in study.runs:
-        file = study.file_of(run.arm_id, pieces[run.block_id])
+        file = study.file_of(arms[run.arm_id], pieces[run.block_id])
         if run.sha256 and not run.set_aside and file is not None and file.sha256 != run.sha256:
             strays.append(run.code)
     if not strays:
