@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta, timezone
 from typing import Any
 
 import numpy as np
@@ -31,7 +31,7 @@ SHOES_B = [14.0, 8.8, 11.2, 14.2, 11.8, 6.4, 9.8, 11.3, 9.3, 13.6]
 SLEEP_A = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
 SLEEP_B = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
 
-NOON = datetime(2026, 3, 9, 12, 0)
+NOON = datetime(2026, 3, 9, 12, 0, tzinfo=timezone(timedelta(hours=1)))
 
 
 def pairs(baseline: Sequence[float | None], change: Sequence[float | None], **more: Any) -> list[Reading]:
@@ -106,6 +106,6 @@ def study(runs: Sequence[Run] = (), **more: Any) -> Study:
 
 def run(number: int, arm: int, block: int, **more: Any) -> Run:
     """A finished run, one hour after the one before."""
-    started = datetime(2026, 3, 9, 8 + number % 12, 0)
+    started = NOON.replace(hour=8 + number % 12)
     values: dict[str, Any] = {"started": started, "finished": started.replace(minute=50), "spool": "lot 1"}
     return Run(number, f"R{number}", number, arm, block, **(values | more))

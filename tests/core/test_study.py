@@ -2,7 +2,6 @@
 
 import dataclasses
 import unittest
-from datetime import datetime
 
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.readings import Better, Combine, Reading, ResponseType, read_table, write_table
@@ -212,10 +211,10 @@ class StudyThreats(unittest.TestCase):
 
     def test_of_looking_early(self):
         whole = printed()
-        seen = dataclasses.replace(whole, verdict_seen=datetime(2026, 3, 9, 11, 0))
+        seen = dataclasses.replace(whole, verdict_seen=NOON.replace(hour=11))
         threat = next(t for t in study_threats(seen) if t.code == "early-look")
         self.assertIn("after 2 of 6 prints", threat.sentence)
-        late = dataclasses.replace(whole, verdict_seen=datetime(2026, 3, 10))
+        late = dataclasses.replace(whole, verdict_seen=NOON.replace(day=10))
         self.assertNotIn("early-look", self.codes(late))
 
     def test_of_the_plan(self):
@@ -228,7 +227,7 @@ class StudyThreats(unittest.TestCase):
         self.assertIn("other spool (R2)", threat.sentence)
 
     def test_of_the_order(self):
-        early = datetime(2026, 3, 9, 6)
+        early = NOON.replace(hour=6)
         runs = (run(1, 1, 1), run(2, 2, 1), run(3, 1, 2, started=early))
         self.assertIn("order-not-random", self.codes(study(runs, readings=(RunReading(1, 1, 1, "", 1.0),))))
         # The order counts on each machine by itself.

@@ -2,7 +2,7 @@
 
 import json
 import math
-from datetime import datetime
+from datetime import UTC, datetime
 
 from oddtwin import operations
 from oddtwin.core.match import as_json, match_files
@@ -227,14 +227,14 @@ class Threatened(InMatch):
     def test_the_report_shows_findings_and_hashes(self):
         self.choose_both()
         self.check()
-        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0))
+        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0, tzinfo=UTC))
         self.assertIn("1 setting differs; 1 was declared; 0 can move this result.", page)
         for file in self.study().files:
             self.assertIn(file.sha256, page)
             self.assertIn(file.name, page)
 
     def test_a_report_without_files_does_not_speak_of_them(self):
-        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0))
+        page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0, tzinfo=UTC))
         self.assertNotIn("SHA-256", page)
 
     def test_a_settings_pack_is_declared_as_one(self):

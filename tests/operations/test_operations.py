@@ -1,11 +1,12 @@
 """What a user can do, one operation after another, and what is refused."""
 
 import unittest
-from datetime import datetime
+from datetime import UTC, datetime, timedelta, timezone
 
 from oddtwin import operations
+from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import DecisionKind, RunState, trade
+from oddtwin.core.study import DecisionKind, RunState, study_threats, trade
 from oddtwin.store import StoreError, load_machine_changes
 from tests.cases import InBook
 
@@ -179,12 +180,27 @@ class Printing(InBook):
         self.assertIs(self.now().state, RunState.PRINTING)
         with self.assertRaises(StoreError):
             operations.start_run(self.book, **self.key)
-        with self.assertRaisesRegex(StoreError, "check the clock"):
-            operations.finish_run(self.book, at=datetime(2026, 3, 9, 8, 0), **self.key)
         operations.finish_run(self.book, at=datetime(2026, 3, 9, 10, 30), **self.key)
         self.assertIs(self.now().state, RunState.PRINTED)
         operations.clear_stamps(self.book, **self.key)
         self.assertIs(self.now().state, RunState.PLANNED)
+
+    def test_a_clock_that_was_set_back_is_told_and_stored(self):
+        operations.start_run(self.book, at=datetime(2026, 3, 9, 9, 0, tzinfo=UTC), **self.key)
+        operations.finish_run(self.book, at=datetime(2026, 3, 9, 8, 0, tzinfo=UTC), **self.key)
+        self.assertIs(self.now().state, RunState.PRINTED)
+        told = [item.sentence for item in study_threats(self.study()) if item.code == "clock"]
+        self.assertEqual(len(told), 1)
+        self.assertIn(self.key["code"], told[0])
+
+    def test_a_print_across_the_autumn_change_lasts_as_long_as_it_did(self):
+        summer, winter = timezone(timedelta(hours=2)), timezone(timedelta(hours=1))
+        operations.start_run(self.book, at=datetime(2026, 10, 25, 2, 50, tzinfo=summer), **self.key)
+        operations.finish_run(self.book, at=datetime(2026, 10, 25, 2, 20, tzinfo=winter), **self.key)
+        run = self.now()
+        self.assertEqual(minutes_between(run.started, run.finished), 30)
+        self.assertNotIn("clock", [item.code for item in study_threats(self.study())])
+        self.assertEqual(run.finished.isoformat(), "2026-10-25T02:20:00+01:00")
 
     def test_the_spool_is_taken_over_from_the_last_start(self):
         operations.edit_run(self.book, spool="lot 7", **self.key)

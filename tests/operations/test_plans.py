@@ -1,9 +1,10 @@
 """Edits of plans of every design, of times, checks and the workshop: made, refused, undone."""
 
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
+from oddtwin.core.quantities import now
 from oddtwin.core.study import CARDS, ArmRole, DecisionKind, Slot, study_threats
 from oddtwin.store import StoreError, load_machine_changes, load_pieces, load_rates, load_spools
 from oddtwin.store.exchange import read_study, write_study
@@ -60,7 +61,7 @@ class Drawing(WithStudy):
         value = self.draw(DesignKind.SPLIT_PLOT, hard_factor=0, whole_plots=4, repeats=1, spools=["red"])
         design = value.plan.design
         self.assertEqual((design.kind, design.whole_plots, design.levels), (DesignKind.SPLIT_PLOT, 4, (2, 2)))
-        self.assertLess(datetime.now() - value.plan.frozen, timedelta(minutes=1))
+        self.assertLess(now() - value.plan.frozen, timedelta(minutes=1))
         self.assertEqual({run.spool for run in value.runs}, {"red"})
 
     def test_control_arm_and_centre_points_come_and_go(self):
@@ -145,7 +146,7 @@ class Times(WithStudy):
     def test_times_are_kept_replaced_and_undone(self):
         self.asked("height")
         value = self.draw()
-        start = datetime(2026, 12, 1, 17, 5)
+        start = datetime(2026, 12, 1, 17, 5, tzinfo=UTC)
         slots = {
             run.id: Slot(start + timedelta(hours=n), start + timedelta(hours=n + 1), n == 0)
             for n, run in enumerate(value.runs)
@@ -300,7 +301,9 @@ class Whole(WithStudy):
                 value = self.study(number)
                 run = value.runs[0]
                 operations.answer_recheck(self.book, run_id=run.id, code=run.code, text="flow", waived="x")
-                slot = Slot(datetime(2026, 12, 1, 17, 5), datetime(2026, 12, 1, 18, 5), True)
+                slot = Slot(
+                    datetime(2026, 12, 1, 17, 5, tzinfo=UTC), datetime(2026, 12, 1, 18, 5, tzinfo=UTC), True
+                )
                 operations.give_times(self.book, study_id=number, slots={run.id: slot})
                 text = write_study(self.study(number))
                 again = read_study(text, "study.json")

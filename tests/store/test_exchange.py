@@ -4,7 +4,7 @@ import html.parser
 import json
 import re
 import unittest
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
 from oddtwin import operations
@@ -171,10 +171,13 @@ class StudyFiles(WholeStudies):
             with self.subTest(words), self.assertRaisesRegex(StoreError, words):
                 read_study(json.dumps({**bare, **change}), "x.json")
 
-    def test_moments_with_a_zone_become_local(self):
+    def test_moments_keep_their_offset_and_older_ones_are_local_time(self):
         good = json.loads(write_study(self.finished()))
-        good["created"] = "2026-03-09T12:00:00+00:00"
-        self.assertIsNone(read_study(json.dumps(good), "x").created.tzinfo)
+        good["created"] = "2026-03-09T12:00:00+05:00"
+        kept = read_study(json.dumps(good), "x").created
+        self.assertEqual(kept.isoformat(), "2026-03-09T12:00:00+05:00")
+        good["created"] = "2026-03-09T12:00:00"
+        self.assertEqual(read_study(json.dumps(good), "x").created, datetime(2026, 3, 9, 12).astimezone())
 
 
 class Schemas(unittest.TestCase):
@@ -186,7 +189,11 @@ class Schemas(unittest.TestCase):
 class Reports(WholeStudies):
     def page(self):
         value = self.finished()
-        return value, analyse(value), report_html(value, analyse(value), datetime(2026, 3, 9, 18, 0))
+        return (
+            value,
+            analyse(value),
+            report_html(value, analyse(value), datetime(2026, 3, 9, 18, 0, tzinfo=UTC)),
+        )
 
     def test_every_sentence_threat_run_and_reading_is_there(self):
         value, analysis, page = self.page()

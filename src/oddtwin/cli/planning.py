@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from oddtwin.cli.errors import InputError, read_text
+from oddtwin.core.quantities import now, read_moment, with_offset
 
 if TYPE_CHECKING:
     from oddtwin.core.schedule import Timetable
@@ -118,9 +119,9 @@ def _study(arguments: argparse.Namespace) -> Study:
 
 def _start(text: str | None) -> datetime:
     if text is None:
-        return datetime.combine(datetime.now().date() + timedelta(days=1), datetime.min.time())
+        return with_offset(datetime.combine(now().date() + timedelta(days=1), datetime.min.time()))
     try:
-        return datetime.fromisoformat(text).replace(tzinfo=None)
+        return read_moment(text)
     except ValueError:
         raise InputError(f"--start {text}: give a day such as 2026-12-01") from None
 

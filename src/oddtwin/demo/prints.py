@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from oddtwin import operations
+from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
 from oddtwin.store import LabBook, load_study
@@ -49,7 +50,7 @@ class Printing:
         self._spool = spool
         self._clock: dict[tuple[int, int | None], datetime] = {}
         self._days: dict[int, int] = {}
-        self._first = datetime.fromisoformat(f"{first_day}T13:30:00")
+        self._first = read_moment(f"{first_day}T13:30:00")
 
     def make(
         self,

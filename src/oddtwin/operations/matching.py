@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
 from statistics import fmean
 from typing import Any
 
 from oddtwin.core.motion import LimitsError, limits_from
-from oddtwin.core.quantities import capitalized
+from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.operations.sliced_files import plan_filament
 from oddtwin.operations.workshop import put_estimate
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
@@ -95,7 +94,7 @@ def keep_check(
 
     def change(edit: Edit) -> None:
         _drop_checks(edit, study_id, piece_id)
-        at = datetime.now().isoformat(timespec="seconds")
+        at = write_moment(now())
         edit.insert(TWIN_CHECK, study_id=study_id, piece_id=piece_id, at=at, result=dict(result))
         for file_id, by_machine in (seconds or {}).items():
             edit.update(ARM_FILE, file_id, seconds=_by_name(by_machine))

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from datetime import datetime
 
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
-from oddtwin.core.quantities import capitalized
+from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.record import Row
@@ -57,7 +56,7 @@ def draw_runs(
         piece_ids=tuple(piece_ids),
         design=design or Design(),
         spools=tuple(spools),
-        frozen=datetime.now(),
+        frozen=now(),
     )
 
     def change(edit: Edit) -> None:
@@ -172,8 +171,8 @@ def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Re
 def slot_row(slot: Slot) -> Row:
     """Return a slot as the columns of its row."""
     return {
-        "start": slot.start.isoformat(timespec="minutes"),
-        "end": slot.end.isoformat(timespec="minutes"),
+        "start": write_moment(slot.start),
+        "end": write_moment(slot.end),
         "pinned": slot.pinned,
     }
 
@@ -191,7 +190,7 @@ def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
         piece_ids=list(plan.piece_ids),
         design=design_values(plan.design),
         spools=list(plan.spools),
-        frozen=plan.frozen.isoformat(timespec="seconds") if plan.frozen else "",
+        frozen=write_moment(plan.frozen) if plan.frozen else "",
     )
 
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind
 from oddtwin.operations.workshop import insert_machine_change
 from oddtwin.store import Edit, Kind, LabBook, Record, StoreError, load_study
@@ -15,7 +14,7 @@ def see_verdict(book: LabBook, *, study_id: int) -> Record | None:
 
     def change(edit: Edit) -> None:
         if not edit.get(STUDY, study_id)["verdict_seen"]:
-            edit.update(STUDY, study_id, verdict_seen=datetime.now().isoformat(timespec="seconds"))
+            edit.update(STUDY, study_id, verdict_seen=write_moment(now()))
 
     return book.edit("see the verdict", change, Kind.MARK)
 
@@ -57,7 +56,7 @@ def settle(
             study_id,
             decision=kind.value,
             decision_reason=reason.strip(),
-            decided=datetime.now().isoformat(timespec="seconds"),
+            decided=write_moment(now()),
         )
 
     return book.edit(f"settle: {kind.value}", change)

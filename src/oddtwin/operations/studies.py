@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any, Final
 
 from sqlalchemy import Table
 
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import ArmRole, Plan, QuestionCard, Role, trade
 from oddtwin.operations.plans import insert_plan
@@ -44,7 +44,7 @@ def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> 
     _needs(name, "a name")
 
     def change(edit: Edit) -> None:
-        created = datetime.now().isoformat(timespec="seconds")
+        created = write_moment(now())
         study = edit.insert(STUDY, name=name.strip(), created=created)
         edit.insert(ARM, study_id=study, name="Baseline", is_baseline=True)
         edit.insert(ARM, study_id=study, name="Change", is_baseline=False)

@@ -6,6 +6,7 @@ from dataclasses import asdict, replace
 
 from sqlalchemy import Table
 
+from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
 from oddtwin.store import Edit, LabBook, Record
@@ -85,7 +86,7 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
                 {
                     "run_id": runs[item.run_id],
                     "text": item.text,
-                    "at": item.at.isoformat(timespec="seconds"),
+                    "at": write_moment(item.at),
                     "waived": item.waived,
                 }
                 for item in study.rechecks
@@ -101,11 +102,11 @@ def _insert_study(edit: Edit, study: Study) -> int:
         STUDY,
         name=study.name,
         question=study.question,
-        created=study.created.isoformat(timespec="seconds"),
-        verdict_seen=study.verdict_seen.isoformat(timespec="seconds") if study.verdict_seen else "",
+        created=write_moment(study.created),
+        verdict_seen=write_moment(study.verdict_seen) if study.verdict_seen else "",
         decision=decision.kind.value if decision else "",
         decision_reason=decision.reason if decision else "",
-        decided=decision.at.isoformat(timespec="seconds") if decision else "",
+        decided=write_moment(decision.at) if decision else "",
     )
 
 
@@ -185,8 +186,8 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, mac
             "block_id": blocks[run.block_id],
             "arm_id": arms[run.arm_id],
             "code": run.code,
-            "started": run.started.isoformat(timespec="seconds") if run.started else "",
-            "finished": run.finished.isoformat(timespec="seconds") if run.finished else "",
+            "started": write_moment(run.started) if run.started else "",
+            "finished": write_moment(run.finished) if run.finished else "",
             "spool": run.spool,
             "note": run.note,
             "set_aside": run.set_aside,
@@ -225,7 +226,7 @@ def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, 
             {
                 "study_id": new,
                 "piece_id": pieces.get(check.piece_id or 0),
-                "at": check.at.isoformat(timespec="seconds"),
+                "at": write_moment(check.at),
                 "result": dict(check.result),
             }
             for check in study.checks

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
-from datetime import datetime
 from typing import Any, Final
 
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -65,7 +65,7 @@ def log_machine_change(
 
 def insert_machine_change(edit: Edit, **values: Any) -> None:
     """Add a line to a machine's change log inside a larger edit, dated now."""
-    edit.insert(MACHINE_CHANGE, at=datetime.now().isoformat(timespec="seconds"), **values)
+    edit.insert(MACHINE_CHANGE, at=write_moment(now()), **values)
 
 
 def add_piece(

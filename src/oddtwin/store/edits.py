@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Sequence
-from datetime import datetime
 from itertools import groupby
 from typing import Any
 
 from sqlalchemy import JSON, Column, Connection, DefaultClause, Table, delete, func, insert, select, update
 
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
 
@@ -106,7 +106,7 @@ class Edit:
 def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[RowChange]) -> Record:
     """Append an edit or a mark to the log; an edit becomes what the next undo takes back."""
     entry = {
-        "at": datetime.now().isoformat(timespec="seconds"),
+        "at": write_moment(now()),
         "kind": kind.value,
         "title": title,
         "parent": next_undo(connection),

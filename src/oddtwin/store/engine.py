@@ -5,12 +5,12 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy import Engine, QueuePool, create_engine, event, insert
 from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.errors import StoreError
 from oddtwin.store.glance import file_uri
 from oddtwin.store.revisions import APPLICATION_ID, REVISIONS
@@ -53,7 +53,7 @@ def make_tables(engine: Engine, name: str) -> None:
         )
         connection.exec_driver_sql("INSERT INTO alembic_version VALUES (?)", (REVISIONS[-1],))
         connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-        created = datetime.now().isoformat(timespec="seconds")
+        created = write_moment(now())
         connection.execute(insert(BOOK).values(id=1, name=name, created=created))
 
 

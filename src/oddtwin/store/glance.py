@@ -15,6 +15,7 @@ from datetime import datetime
 from pathlib import Path
 from urllib.parse import quote
 
+from oddtwin.core.quantities import read_moment
 from oddtwin.store.errors import NotALabBookError
 from oddtwin.store.revisions import APPLICATION_ID
 
@@ -110,7 +111,7 @@ def read_summaries(database: Path, before: int | None, most: int) -> list[StudyS
             {"before": before, "most": most},
         ).fetchall()
     return [
-        StudySummary(id_, name, question, datetime.fromisoformat(created), decision, *counts)
+        StudySummary(id_, name, question, read_moment(created), decision, *counts)
         for id_, name, question, created, decision, *counts in rows
     ]
 

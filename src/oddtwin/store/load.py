@@ -10,6 +10,7 @@ from sqlalchemy import Connection, RowMapping, Select, Table, func, select
 
 from oddtwin.core.design import design_from_values
 from oddtwin.core.effects import NoiseFloor, noise_from_twins
+from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import (
     Arm,
@@ -90,7 +91,7 @@ def load_study(connection: Connection, study_id: int) -> Study:
         id=study_id,
         name=head["name"],
         question=head["question"],
-        created=datetime.fromisoformat(head["created"]),
+        created=read_moment(head["created"]),
         arms=_arms(connection, of_study["arm"]),
         factors=_factors(connection, of_study["factor"]),
         responses=tuple(_response(row) for row in of_study["response"]),
@@ -239,14 +240,14 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
     if plan.frozen is None:
         return ()
     of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
-    since = MACHINE_CHANGE.c.at > plan.frozen.isoformat(timespec="seconds")
-    return tuple(_changes(connection, select(MACHINE_CHANGE).where(of_plan, since)))
+    made = _changes(connection, select(MACHINE_CHANGE).where(of_plan))
+    return tuple(change for change in made if change.at > plan.frozen)
 
 
 def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
-    newest = query.order_by(MACHINE_CHANGE.c.at.desc(), MACHINE_CHANGE.c.id.desc())
+    newest = query.order_by(func.julianday(MACHINE_CHANGE.c.at).desc(), MACHINE_CHANGE.c.id.desc())
     return [
-        MachineChange(**{**row, "at": datetime.fromisoformat(row["at"])})
+        MachineChange(**{**row, "at": read_moment(row["at"])})
         for row in connection.execute(newest).mappings()
     ]
 
@@ -285,17 +286,14 @@ def _rechecks(connection: Connection, study_id: int) -> tuple[Recheck, ...]:
         .order_by(RECHECK.c.id)
     )
     return tuple(
-        Recheck(**{**row, "at": datetime.fromisoformat(row["at"])})
-        for row in connection.execute(query).mappings()
+        Recheck(**{**row, "at": read_moment(row["at"])}) for row in connection.execute(query).mappings()
     )
 
 
 def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
     query = select(SLOT).join(RUN, RUN.c.id == SLOT.c.run_id).where(RUN.c.study_id == study_id)
     slots = {
-        row["run_id"]: Slot(
-            datetime.fromisoformat(row["start"]), datetime.fromisoformat(row["end"]), row["pinned"]
-        )
+        row["run_id"]: Slot(read_moment(row["start"]), read_moment(row["end"]), row["pinned"])
         for row in connection.execute(query).mappings()
     }
     return tuple(_run(row, slots.get(row["id"])) for row in rows)
@@ -311,7 +309,7 @@ def _files(connection: Connection, study_id: int) -> tuple[ArmFile, ...]:
 
 def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
     return tuple(
-        TwinCheckResult(row["id"], row["piece_id"], datetime.fromisoformat(row["at"]), row["result"])
+        TwinCheckResult(row["id"], row["piece_id"], read_moment(row["at"]), row["result"])
         for row in _rows(connection, TWIN_CHECK, TWIN_CHECK.c.study_id == study_id)
     )
 
@@ -379,9 +377,9 @@ def _run(row: RowMapping, slot: Slot | None) -> Run:
 def _decision(row: RowMapping) -> Decision | None:
     if not row["decision"]:
         return None
-    decided = datetime.fromisoformat(row["decided"])
+    decided = read_moment(row["decided"])
     return Decision(DecisionKind(row["decision"]), row["decision_reason"], decided)
 
 
 def _moment(text: str) -> datetime | None:
-    return datetime.fromisoformat(text) if text else None
+    return read_moment(text) if text else None

@@ -23,7 +23,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
         .join(ARM, ARM.c.study_id == RUN.c.study_id)
         .join(ARM_FILE, (ARM_FILE.c.arm_id == ARM.c.id) & (ARM_FILE.c.sha256 == RUN.c.sha256))
         .where(RUN.c.sha256 != "", RUN.c.finished != "", RUN.c.set_aside == "")
-        .order_by(RUN.c.finished, RUN.c.id)
+        .order_by(func.julianday(RUN.c.finished), RUN.c.id)
     )
     machines = {machine.id: machine for machine in load_machines(connection)}
     spools = {spool.name: spool for spool in load_spools(connection)}

@@ -25,6 +25,7 @@ from oddtwin.core.study import (
     Study,
     checks_between,
     plates_of,
+    printed_order,
     shares_plates,
 )
 
@@ -162,9 +163,7 @@ def _set_up_for(study: Study) -> dict[int, int]:
     """What each machine is set up for: the arm it printed last, else the baseline."""
     machines = study.machine_ids()
     last = dict.fromkeys(study.machines, study.baseline.id)
-    for run in sorted(
-        (run for run in study.runs if run.started and not run.set_aside), key=lambda run: str(run.started)
-    ):
+    for run in sorted((run for run in study.runs if run.started and not run.set_aside), key=printed_order):
         machine = machines[run.id]
         if machine is not None:
             last[machine] = run.arm_id

@@ -12,6 +12,14 @@ from oddtwin.core.quantities.format import (
     format_signed,
     with_unit,
 )
+from oddtwin.core.quantities.moment import (
+    minutes_between,
+    now,
+    read_moment,
+    seconds_of,
+    with_offset,
+    write_moment,
+)
 from oddtwin.core.quantities.parse import QuantityError, parse_number, parse_quantity
 from oddtwin.core.quantities.units import UNITS, convert
 
@@ -28,7 +36,13 @@ __all__ = [
     "format_p",
     "format_reading",
     "format_signed",
+    "minutes_between",
+    "now",
     "parse_number",
     "parse_quantity",
+    "read_moment",
+    "seconds_of",
+    "with_offset",
     "with_unit",
+    "write_moment",
 ]

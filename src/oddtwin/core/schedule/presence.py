@@ -9,6 +9,8 @@ from datetime import date, datetime, time, timedelta
 from itertools import pairwise
 from typing import Final
 
+from oddtwin.core.quantities import minutes_between, with_offset
+
 DAY_MIN: Final = 24 * 60
 _SPAN: Final = re.compile(r"(\d{1,2})(?:[:.h](\d{2})?)?\s*[-–—]\s*(\d{1,2})(?:[:.h](\d{2})?)?")
 
@@ -87,32 +89,44 @@ class Presence:
 
     def windows(self, start: datetime, days: int) -> list[Window]:
         """Return the windows from a moment on, in minutes after the midnight before it."""
-        found = []
-        first = start.hour * 60 + start.minute
-        for number in range(days):
-            for opens, closes in self.of_day(start.date() + timedelta(days=number)):
-                begin, end = number * DAY_MIN + opens, number * DAY_MIN + closes
-                if end > first:
-                    found.append((max(begin, first), end))
-        return found
+        return [window for _, window in self._by_day(start, days)]
 
     def waking(self, start: datetime, days: int) -> list[Window]:
         """Return the span of each day from its first window to the end of its last."""
         spans: dict[int, Window] = {}
-        for begin, end in self.windows(start, days):
-            day = begin // DAY_MIN
+        for day, (begin, end) in self._by_day(start, days):
             spans[day] = (spans[day][0] if day in spans else begin, end)
         return list(spans.values())
+
+    def _by_day(self, start: datetime, days: int) -> list[tuple[int, Window]]:
+        """Return the windows with the number of their day; hours on the wall are turned into minutes."""
+        found = []
+        first = minute_of(start, start)
+        for number in range(days):
+            day = start.date() + timedelta(days=number)
+            for hours in self.of_day(day):
+                begin, end = (minute_of(start, _on_the_wall(start, day, minute)) for minute in hours)
+                if end > first:
+                    found.append((number, (max(begin, first), end)))
+        return found
 
 
 def moment(start: datetime, minute: int) -> datetime:
     """Return the moment of a minute after the midnight before ``start``."""
-    return datetime.combine(start.date(), time()) + timedelta(minutes=minute)
+    later = _on_the_wall(start, start.date(), 0) + timedelta(minutes=minute)
+    # Minutes pass evenly; what the clock on the wall says of them may have changed in the night.
+    return later.astimezone() if start.tzinfo else later
 
 
 def minute_of(start: datetime, at: datetime) -> int:
     """Return the minute after the midnight before ``start`` of a moment."""
-    return int((at - datetime.combine(start.date(), time())).total_seconds() // 60)
+    return int(minutes_between(_on_the_wall(start, start.date(), 0), at) // 1)
+
+
+def _on_the_wall(start: datetime, day: date, minute: int) -> datetime:
+    """Return when the clock shows a minute of a day, with an offset where ``start`` has one."""
+    shown = datetime.combine(day, time()) + timedelta(minutes=minute)
+    return with_offset(shown) if start.tzinfo else shown
 
 
 def inside(window: Window, spans: Sequence[Window]) -> bool:

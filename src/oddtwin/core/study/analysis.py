@@ -11,12 +11,12 @@ import numpy as np
 from oddtwin.core.decide import Finding, Threat, find, held_threat, order_threat
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import Measure, NoiseFloor
-from oddtwin.core.quantities import format_list
+from oddtwin.core.quantities import format_list, minutes_between
 from oddtwin.core.readings import Reading
 from oddtwin.core.study.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.study.mixing import study_confounding
-from oddtwin.core.study.model import Response, Run, Study
+from oddtwin.core.study.model import Response, Run, Study, printed_order
 from oddtwin.core.study.recalibration import open_checks
 from oddtwin.core.study.sliced import sliced_threats
 from oddtwin.core.study.tidy import tidy_readings
@@ -95,6 +95,7 @@ def study_threats(study: Study) -> list[Threat]:
         + _mixed(study)
         + _many(study)
         + _orders(study)
+        + _clocks(study)
         + sliced_threats(study)
     )
 
@@ -295,11 +296,29 @@ def _orders(study: Study) -> list[Threat]:
     found = []
     for runs in by_machine.values():
         planned = [run.code for run in sorted(runs, key=lambda run: run.position)]
-        printed = [run.code for run in sorted(runs, key=lambda run: (str(run.started), run.position))]
+        printed = [run.code for run in sorted(runs, key=printed_order)]
         threat = order_threat(planned, printed)
         if threat:
             found.append(threat)
     return found
+
+
+def _clocks(study: Study) -> list[Threat]:
+    """A clock that was set back makes stamps, order and minutes of a print unsure."""
+    back = [
+        run.code
+        for run in study.runs
+        if run.started and run.finished and minutes_between(run.started, run.finished) < 0
+    ]
+    if not back:
+        return []
+    return [
+        Threat(
+            "clock",
+            f"By the stamps {format_list(back)} finished before it started: the clock was set back.",
+            "Type the minutes by hand, and check the clock of this computer.",
+        )
+    ]
 
 
 def _merge(general: list[Threat], findings: list[Finding]) -> list[Threat]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
 from oddtwin.core.readings import Better, Combine
-from oddtwin.core.study.model import RunState, Study
+from oddtwin.core.study.model import RunState, Study, printed_order
 from oddtwin.core.study.tidy import readings_by_run
 
 
@@ -50,7 +50,7 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     }
     values: list[tuple[int, float]] = []
     read = readings_by_run(study)
-    for run in sorted(study.runs, key=lambda run: (str(run.started or ""), run.position)):
+    for run in sorted(study.runs, key=printed_order):
         mine = [item.value for item in read.get(run.id, []) if item.response_id == deciding.id]
         if run.state is RunState.PRINTED and mine and study.arm_of(run).role == "":
             total = sum(mine)

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import TypeVar
 
 from oddtwin.core.design import SeededOrder
+from oddtwin.core.quantities import with_offset
 from oddtwin.core.readings import Combine, Reading, ResponseType
 from oddtwin.core.study.model import (
     Arm,
@@ -127,8 +128,8 @@ def _runs(
                 position=number - 1,
                 arm_id=arms[first.arm],
                 block_id=blocks[first.pair, first.machine, first.piece],
-                started=datetime.fromisoformat(day) if day else None,
-                finished=max(now, datetime.fromisoformat(day)) if day else now,
+                started=with_offset(datetime.fromisoformat(day)) if day else None,
+                finished=max(now, with_offset(datetime.fromisoformat(day))) if day else now,
                 spool=next((item.spool for item in rows if item.spool), ""),
                 set_aside=next((item.set_aside for item in rows if item.set_aside), ""),
             )

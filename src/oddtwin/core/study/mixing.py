@@ -5,7 +5,7 @@ from __future__ import annotations
 from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_confounding
 from oddtwin.core.design import DesignKind
 from oddtwin.core.study.contrast import whole_plots
-from oddtwin.core.study.model import Arm, ArmRole, Factor, Run, RunState, Study
+from oddtwin.core.study.model import Arm, ArmRole, Factor, Run, RunState, Study, printed_order
 from oddtwin.core.study.tidy import places
 
 
@@ -39,7 +39,7 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     arms = {arm.id: arm for arm in study.arms}
     found = [*_factor_columns(study, [arms[run.arm_id] for run in runs])]
     meant = {factor.kind for factor in study.factors}
-    order = sorted(runs, key=lambda run: (str(run.started or ""), run.position))
+    order = sorted(runs, key=printed_order)
     turn = {run.id: number for number, run in enumerate(order, 1)}
     nuisances = {
         "machine": [where[run.id][1] for run in runs] if "machine" not in meant else [],

@@ -9,6 +9,7 @@ from enum import StrEnum
 from typing import Any, Final
 
 from oddtwin.core.design import Design
+from oddtwin.core.quantities import seconds_of
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study.trade import WASTE_KINDS
 
@@ -343,7 +344,7 @@ class Run:
     ``place`` is its place on a shared plate (0 for a plate of its own), turned by
     ``turn_deg`` degrees. ``machine_id`` is set where the machine is what differs inside a
     block; elsewhere the block's machine holds. ``reprint_of`` is the run that this one
-    replaces. Times are naive local time. ``sha256`` is the hash of the sliced file that it was
+    replaces. Moments carry their offset from UTC. ``sha256`` is the hash of the sliced file that it was
     printed from, empty where none was kept.
     """
 
@@ -373,6 +374,11 @@ class Run:
         if self.finished:
             return RunState.PRINTED
         return RunState.PRINTING if self.started else RunState.PLANNED
+
+
+def printed_order(run: Run) -> tuple[bool, float, int]:
+    """Return a key that puts runs in the order in which they were started; planned ones follow."""
+    return run.started is None, seconds_of(run.started), run.position
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import asdict, replace
-from datetime import datetime
 
 from pydantic import ValidationError
 
 from oddtwin.core.design import Design, DesignKind, design_values
+from oddtwin.core.quantities import with_offset
 from oddtwin.core.study import (
     Arm,
     ArmFile,
@@ -308,7 +308,7 @@ def _to_study(file: StudyFile) -> Study:
         id=0,
         name=file.name,
         question=file.question,
-        created=_local(file.created),
+        created=with_offset(file.created),
         arms=_arms(file, numbers),
         factors=tuple(_factor(number, item, numbers) for number, item in enumerate(file.factors, 1)),
         responses=tuple(Response(id=number, **dict(item)) for number, item in enumerate(file.responses, 1)),
@@ -327,10 +327,10 @@ def _to_study(file: StudyFile) -> Study:
         deviations=tuple(
             Deviation(0, numbers.runs[run.code], text) for run in file.runs for text in run.departures
         ),
-        decision=Decision(decision.kind, decision.reason, _local(decision.at)) if decision else None,
-        verdict_seen=_local(file.verdict_seen) if file.verdict_seen else None,
+        decision=Decision(decision.kind, decision.reason, with_offset(decision.at)) if decision else None,
+        verdict_seen=with_offset(file.verdict_seen) if file.verdict_seen else None,
         rechecks=tuple(
-            Recheck(0, numbers.runs[run.code], item.text, _local(item.at), item.waived)
+            Recheck(0, numbers.runs[run.code], item.text, with_offset(item.at), item.waived)
             for run in file.runs
             for item in run.rechecks
         ),
@@ -359,7 +359,7 @@ def _to_study(file: StudyFile) -> Study:
             for item in arm.files
         ),
         checks=tuple(
-            TwinCheckResult(0, numbers.pieces.get(item.piece), _local(item.at), item.result)
+            TwinCheckResult(0, numbers.pieces.get(item.piece), with_offset(item.at), item.result)
             for item in file.twin_checks
         ),
     )
@@ -403,8 +403,8 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         position=position,
         arm_id=numbers.arms[run.arm],
         block_id=numbers.blocks[numbers.block(run)],
-        started=_local(run.started) if run.started else None,
-        finished=_local(run.finished) if run.finished else None,
+        started=with_offset(run.started) if run.started else None,
+        finished=with_offset(run.finished) if run.finished else None,
         spool=run.spool,
         note=run.note,
         set_aside=run.set_aside,
@@ -413,7 +413,9 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         turn_deg=run.turn_deg,
         operator=run.operator,
         machine_id=numbers.machines.get(run.machine) if numbers.machine_differs else None,
-        slot=Slot(_local(run.slot.start), _local(run.slot.end), run.slot.pinned) if run.slot else None,
+        slot=Slot(with_offset(run.slot.start), with_offset(run.slot.end), run.slot.pinned)
+        if run.slot
+        else None,
         sha256=run.sha256,
     )
 
@@ -461,14 +463,13 @@ def _plan(file: StudyFile, numbers: _Numbers) -> Plan | None:
             control=any(arm.role is ArmRole.CONTROL for arm in file.arms),
         ),
         spools=tuple(part.spools),
-        frozen=_local(part.frozen) if part.frozen else None,
+        frozen=with_offset(part.frozen) if part.frozen else None,
     )
+
+
+def _slot(part: SlotPart) -> Slot:
+    return Slot(with_offset(part.start), with_offset(part.end), part.pinned)
 
 
 def _ids(names: list[str]) -> dict[str, int]:
     return {name: number for number, name in enumerate(dict.fromkeys(names), 1)}
-
-
-def _local(moment: datetime) -> datetime:
-    """Lab books keep local time without a zone."""
-    return moment.astimezone().replace(tzinfo=None) if moment.tzinfo else moment

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.motion import limits_from
+from oddtwin.core.quantities import now
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import ArmRole, DecisionKind, Role
 from oddtwin.store.exchange.readings_schema import ReadingRow
@@ -284,7 +285,7 @@ class StudyFile(_Part):
     version: Literal[1, 2, 3] = 3
     name: Name
     question: str = ""
-    created: datetime = Field(default_factory=datetime.now)
+    created: datetime = Field(default_factory=now)
     arms: list[ArmPart] = []
     factors: list[FactorPart] = []
     responses: list[ResponsePart] = []

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
 from oddtwin import operations
+from oddtwin.core.quantities import now
 from oddtwin.core.readings import Reading, TableError, read_table
 from oddtwin.core.study import Study, study_from_readings
 from oddtwin.store import StoreError
@@ -82,7 +82,7 @@ class ImportCard(Card):
             return read_study(_text(path), path.name)
         if not self._readings:
             raise StoreError("Choose a CSV file of readings or a study file first.")
-        return study_from_readings(self._readings, path.stem, self._arms.currentText(), datetime.now())
+        return study_from_readings(self._readings, path.stem, self._arms.currentText(), now())
 
 
 def _text(path: Path) -> str:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout,
 from oddtwin import operations
 from oddtwin.core.outlook import placed_of, slots_of, workload_of
 from oddtwin.core.picture import DayChart
-from oddtwin.core.quantities import capitalized, format_minutes
+from oddtwin.core.quantities import capitalized, format_minutes, now, read_moment
 from oddtwin.core.schedule import Presence, Timetable, as_icalendar, make_timetable
 from oddtwin.core.study import Study
 from oddtwin.ui.plan.chart import DayChartView
@@ -69,7 +69,7 @@ class DaysPanel(QWidget):
             self._answer = None
             self._path.show_text(proposed_path(study.name, ".ics"))
             self._written.setText("")
-            self._start.show_text((datetime.now().date() + timedelta(days=1)).isoformat())
+            self._start.show_text((now().date() + timedelta(days=1)).isoformat())
         self._weekdays.show_text(study.rates.weekdays)
         self._weekend.show_text(study.rates.weekend)
         set_quietly(self._overnight, self._overnight.setChecked, study.rates.overnight)
@@ -214,7 +214,7 @@ class DaysPanel(QWidget):
         if study is None:
             return
         try:
-            start = datetime.fromisoformat(self._start.text().strip())
+            start = read_moment(self._start.text().strip())
         except ValueError:
             self._start.show_error("Type a day such as 2026-12-01.")
             return

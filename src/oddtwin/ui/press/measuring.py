@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Response, Role, Run, Study
 from oddtwin.ui.theme import Theme
@@ -168,8 +169,9 @@ class MeasureCard(Card):
         if not isinstance(field, QuantityField):
             return
         minutes = None
-        if run.started and run.finished and run.finished > run.started:
-            minutes = float(round((run.finished - run.started).total_seconds() / 60))
+        passed = minutes_between(run.started, run.finished) if run.started and run.finished else 0.0
+        if passed > 0:
+            minutes = float(round(passed))
         field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
         field.suggestion = lambda: minutes or None
 

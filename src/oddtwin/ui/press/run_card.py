@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core.design import DesignKind
-from oddtwin.core.quantities import format_clock, format_minutes
+from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
 from oddtwin.core.study import Run, RunState, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
@@ -106,7 +104,7 @@ class RunCard(Card):
 
     def _show_clock(self) -> None:
         if self._run is not None and self._run.started is not None:
-            self._clock.setText(format_clock((datetime.now() - self._run.started).total_seconds()))
+            self._clock.setText(format_clock(60 * minutes_between(self._run.started, now())))
 
     def _on_go_clicked(self) -> None:
         run = self._run
@@ -163,7 +161,9 @@ def _stamps(run: Run) -> str:
     if run.set_aside:
         return f"Set aside: {run.set_aside}"
     if run.started and run.finished:
-        minutes = (run.finished - run.started).total_seconds() / 60
+        minutes = minutes_between(run.started, run.finished)
+        if minutes < 0:
+            return f"Finished {-minutes:.0f} min before it started by the stamps: the clock was set back"
         return f"Printed {run.started:%Y-%m-%d %H:%M}, {format_minutes(minutes)} by the stamps"
     if run.started:
         return f"since {run.started:%H:%M}"

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QFileDialog, QRadioButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, tidy_readings
 from oddtwin.ui.widgets import (
@@ -169,7 +168,7 @@ class SettleView(Page):
             return
         from oddtwin.store.exchange import report_html
 
-        self._write(".html", report_html(study, analysis, datetime.now()))
+        self._write(".html", report_html(study, analysis, now()))
 
     def _on_csv_clicked(self) -> None:
         if self._workbench.study is not None:
