@@ -7,7 +7,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import DecisionKind, RunState, study_threats, trade
-from oddtwin.store import StoreError, load_machine_changes
+from oddtwin.store import LabBook, StoreError, load_machine_changes
 from tests.cases import InBook
 
 
@@ -82,7 +82,8 @@ class Asking(InBook):
                 operations.edit_response(self.book, response_id=2, name="Shell mass", rename=wrong)
 
     def test_the_unit_stays_once_there_are_readings(self):
-        self.book.undo()
+        self.book = LabBook.create(self.folder / "second", "Shed")
+        self.addCleanup(self.book.close)
         self.planned()
         self.print_all()
         force = self.ids("response")["Force"]

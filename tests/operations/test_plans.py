@@ -286,10 +286,10 @@ class Whole(WithStudy):
         operations.add_spool(self.book, name="red")
         for number, card in enumerate(CARDS, 1):
             with self.subTest(card.title):
-                operations.add_study(self.book, name=card.title, card=card)
+                new = operations.add_study(self.book, name=card.title, card=card).new_id("study")
                 operations.draw_runs(
                     self.book,
-                    study_id=number,
+                    study_id=new,
                     repeats=card.repeats,
                     twins=card.twins,
                     seed=number,
@@ -298,14 +298,14 @@ class Whole(WithStudy):
                     design=card.design,
                     spools=["red"],
                 )
-                value = self.study(number)
+                value = self.study(new)
                 run = value.runs[0]
                 operations.answer_recheck(self.book, run_id=run.id, code=run.code, text="flow", waived="x")
                 slot = Slot(
                     datetime(2026, 12, 1, 17, 5, tzinfo=UTC), datetime(2026, 12, 1, 18, 5, tzinfo=UTC), True
                 )
-                operations.give_times(self.book, study_id=number, slots={run.id: slot})
-                text = write_study(self.study(number))
+                operations.give_times(self.book, study_id=new, slots={run.id: slot})
+                text = write_study(self.study(new))
                 again = read_study(text, "study.json")
                 self.assertEqual(write_study(again), text)
                 other = operations.add_whole_study(self.book, study=again)

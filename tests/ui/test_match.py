@@ -156,6 +156,18 @@ class Files(InMatch):
         self.settle()
         self.assertIn("cannot be read", self.texts())
 
+    def test_layers_and_charts_wait_for_the_file_that_was_taken_out(self):
+        self.choose_both()
+        arm = self.bench.study.arms[1]
+        for tab in ("matchLayers", "matchBy"):
+            self.click(tab)
+            self.settle()
+        self.bench.do(operations.remove_file, arm_id=arm.id, piece_id=1, name="x")
+        for tab in ("matchLayers", "matchBy"):
+            self.click(tab)
+            self.settle()
+            self.assertIn("files of all arms", self.texts())
+
     def test_reading_can_be_stopped(self):
         big = self.folder / "big.gcode"
         line = b"G1 X10.123 Y20.456 E0.01234\nG1 X11.123 Y21.456 E0.01234\n"
@@ -545,7 +557,7 @@ class OtherStates(InMatch):
         self.settle()
         self.stage(3)
         self.assertFalse(self.is_shown("layerSlider"))
-        self.assertIn("Choose the files under Files first", self.texts())
+        self.assertIn("Choose the files of all arms under Files first", self.texts())
 
     def test_undo_of_a_file_takes_its_findings_back(self):
         self.choose_both()

@@ -245,7 +245,9 @@ class AskScreen(InWindow):
         self.assertEqual(self.bench.study.responses[2].name, "Rubbish")
         self.type_into("name-Waste", "Print time")
         self.assertIn("already", self.message)
-        self.assertEqual(self.find("name-Waste").text(), "Rubbish")
+        self.assertEqual(self.find("name-Waste").text(), "Print time")
+        self.keys(Qt.Key.Key_Escape)
+        self.assertEqual((self.find("name-Waste").text(), self.message), ("Rubbish", ""))
         self.type_into("unit-Waste", "kg")
         self.type_into("margin-Waste", "1 lb")
         self.assertAlmostEqual(self.bench.study.responses[2].margin, 0.45359237)
@@ -253,6 +255,7 @@ class AskScreen(InWindow):
     def test_arms_need_different_names(self):
         self.type_into("changeName", "Baseline")
         self.assertIn("Two arms", self.message)
+        self.keys(Qt.Key.Key_Escape)
         self.assertEqual(self.find("changeName").text(), "Change")
 
     def test_the_deciding_response_and_directions(self):

@@ -43,6 +43,9 @@ class InWindow(InFolder):
 
     def _close(self):
         self.window.close()
+        if self.window.isVisible():
+            # An edit that cannot be stored is asked for once.
+            self.window.close()
         self.settle()
         self.window.deleteLater()
         self.bench.deleteLater()

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from oddtwin import __version__
-from oddtwin.cli import ahead, gcode, match, planning, verdict
+from oddtwin.cli import ahead, copies, gcode, match, planning, verdict
 from oddtwin.cli.errors import InputError
 
 
@@ -51,7 +51,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--book", type=Path, metavar="FOLDER", help="open this lab book")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
-    for part in (verdict, planning, ahead, gcode, match):
+    for part in (verdict, planning, ahead, gcode, match, copies):
         part.add_parser(commands)
     return parser
 

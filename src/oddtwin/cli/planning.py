@@ -6,7 +6,7 @@ import argparse
 import json
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -68,11 +68,12 @@ def run_timetable(arguments: argparse.Namespace) -> int:
     codes = {run.id: f"run {run.code}" for run in study.runs}
     machines = {key: machine.name for key, machine in study.machines.items()}
     if arguments.ics is not None:
-        text = as_icalendar(made, codes, machines, study.name, datetime.now(UTC))
+        from oddtwin.store import StoreError, write_file
+
         try:
-            arguments.ics.write_bytes(text)
-        except OSError as error:
-            raise InputError(f"{arguments.ics}: the file cannot be written ({error.strerror})") from None
+            write_file(arguments.ics, as_icalendar(made, codes, machines, study.name, now()))
+        except StoreError as error:
+            raise InputError(str(error).removesuffix(".")) from None
     if arguments.json:
         print(json.dumps(_timetable_values(study, made), indent=2, ensure_ascii=False))
         return 0

@@ -11,7 +11,7 @@ from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.operations.sliced_files import plan_filament
 from oddtwin.operations.workshop import put_estimate
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
-from oddtwin.store.schema import ARM, ARM_FILE, MACHINE, TWIN_CHECK
+from oddtwin.store.schema import ARM, ARM_FILE, MACHINE, PREDICTION, TWIN_CHECK
 
 
 def choose_file(
@@ -49,7 +49,7 @@ def choose_file(
 
     def change(edit: Edit) -> None:
         _forget(edit, arm_id, piece_id)
-        edit.insert(
+        new = edit.insert(
             ARM_FILE,
             arm_id=arm_id,
             piece_id=piece_id,
@@ -59,8 +59,8 @@ def choose_file(
             layers=layers,
             filament_mm=filament_mm,
             waste_mm=waste_mm,
-            seconds=_by_name(seconds),
         )
+        insert_predictions(edit, new, seconds)
 
     return book.edit(f"choose the file {name}", change)
 
@@ -97,7 +97,9 @@ def keep_check(
         at = write_moment(now())
         edit.insert(TWIN_CHECK, study_id=study_id, piece_id=piece_id, at=at, result=dict(result))
         for file_id, by_machine in (seconds or {}).items():
-            edit.update(ARM_FILE, file_id, seconds=_by_name(by_machine))
+            for row in edit.ids(PREDICTION, "arm_file_id", file_id):
+                edit.delete(PREDICTION, row)
+            insert_predictions(edit, file_id, by_machine)
 
     return book.edit("check the sliced files", change)
 
@@ -160,16 +162,18 @@ def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str
 
     def change(edit: Edit) -> None:
         edit.update(MACHINE, machine_id, motion=dict(motion))
-        for row in edit.connection.execute(ARM_FILE.select()).mappings().all():
-            left = {key: value for key, value in row["seconds"].items() if key != str(machine_id)}
-            edit.update(ARM_FILE, row["id"], seconds=left)
+        for row in edit.ids(PREDICTION, "machine_id", machine_id):
+            edit.delete(PREDICTION, row)
 
     return book.edit(f"set the limits of {name}", change)
 
 
-def _by_name(seconds: Mapping[int, float]) -> dict[str, float]:
-    """Return seconds by machine id with the keys that JSON can have."""
-    return {str(key): value for key, value in seconds.items()}
+def insert_predictions(edit: Edit, file_id: int, seconds: Mapping[int, float]) -> None:
+    """Add the predicted seconds of a sliced file, by machine id, inside a larger edit."""
+    rows = [
+        {"arm_file_id": file_id, "machine_id": key, "seconds": float(value)} for key, value in seconds.items()
+    ]
+    edit.insert_all(PREDICTION, rows)
 
 
 def _forget(edit: Edit, arm_id: int, piece_id: int | None) -> None:

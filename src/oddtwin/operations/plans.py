@@ -9,7 +9,7 @@ from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, RUN, SLOT
+from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, PLAN_MACHINE, PLAN_PIECE, RUN, SLOT
 
 
 def draw_runs(
@@ -179,19 +179,23 @@ def slot_row(slot: Slot) -> Row:
 
 def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
     """Write down a plan inside a larger edit."""
-    edit.insert(
+    new = edit.insert(
         PLAN,
         study_id=study_id,
         repeats=plan.repeats,
         twins=plan.twins,
         seed=plan.seed,
         order_version=plan.order_version,
-        machine_ids=list(plan.machine_ids),
-        piece_ids=list(plan.piece_ids),
         design=design_values(plan.design),
         spools=list(plan.spools),
         frozen=write_moment(plan.frozen) if plan.frozen else "",
     )
+    for table, column, ids in (
+        (PLAN_MACHINE, "machine_id", plan.machine_ids),
+        (PLAN_PIECE, "piece_id", plan.piece_ids),
+    ):
+        rows = [{"plan_id": new, column: key, "position": place} for place, key in enumerate(ids)]
+        edit.insert_all(table, rows)
 
 
 def insert_arm(edit: Edit, study_id: int, arm: Arm) -> int:

@@ -12,7 +12,7 @@ from oddtwin.core.match import MatchFile, as_json, match_files
 from oddtwin.core.motion import Limits, limits_from
 from oddtwin.core.sliced import Filament, Sliced, analyse
 from oddtwin.core.study import Arm, Machine, Study, declared_factors, filament_of, sliced_arms
-from oddtwin.store import LabBook, StoreError
+from oddtwin.store import LabBook, StoreError, verified_file
 from oddtwin.store.exchange import SlicedFile
 
 
@@ -122,7 +122,7 @@ def load_files(
     Raises
     ------
     StoreError
-        A file is gone or damaged.
+        A file is gone, or is not what was kept.
     """
     known: dict[str, Sliced] = {}
     found = []
@@ -132,7 +132,7 @@ def load_files(
             def tell(share: float, place: int = place) -> None:
                 progress((place + share) / len(files))
 
-            toolpath = _toolpath(item.path, tell, cancelled)
+            toolpath = _toolpath(verified_file(item.path), tell, cancelled)
             sliced = analyse(toolpath, limits, filament, cancelled=cancelled) if toolpath else None
             if sliced is None:
                 return None

@@ -8,6 +8,7 @@ from sqlalchemy import Table
 
 from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
+from oddtwin.operations.matching import insert_predictions
 from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.schema import (
@@ -208,18 +209,16 @@ def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, mac
 
 def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, pieces: Ids) -> None:
     """Insert sliced files and twin checks; the files' content is not in a study file."""
-    edit.insert_all(
-        ARM_FILE,
-        [
-            {
-                **{name: value for name, value in asdict(file).items() if name != "id"},
-                "arm_id": arms[file.arm_id],
-                "piece_id": pieces.get(file.piece_id or 0),
-                "seconds": {str(machines[key]): value for key, value in file.seconds.items()},
-            }
-            for file in study.files
-        ],
-    )
+    rows = [
+        {
+            **{name: value for name, value in asdict(file).items() if name not in ("id", "seconds")},
+            "arm_id": arms[file.arm_id],
+            "piece_id": pieces.get(file.piece_id or 0),
+        }
+        for file in study.files
+    ]
+    for key, file in zip(edit.insert_all(ARM_FILE, rows), study.files, strict=True):
+        insert_predictions(edit, key, {machines[number]: value for number, value in file.seconds.items()})
     edit.insert_all(
         TWIN_CHECK,
         [

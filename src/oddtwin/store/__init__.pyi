@@ -1,3 +1,6 @@
+from .atomic import fitting_name as fitting_name
+from .atomic import write_file as write_file
+from .copies import go_back as go_back
 from .edits import Edit as Edit
 from .errors import (
     NewerLabBookError as NewerLabBookError,
@@ -12,6 +15,8 @@ from .errors import (
     StoreError as StoreError,
 )
 from .glance import StudySummary as StudySummary
+from .kept import verified_file as verified_file
+from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
 from .load import (
     known_noise as known_noise,

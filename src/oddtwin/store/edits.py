@@ -49,7 +49,7 @@ class Edit:
         self.changes.append(RowChange(table.name, row_id, before, changed))
 
     def delete(self, table: Table, row_id: int) -> None:
-        """Delete a row after all rows that belong to it."""
+        """Delete a row after all rows that belong to it; rows that outlive it point nowhere then."""
         self._delete(table, [row_id])
 
     def ids(self, table: Table, column: str, value: Any) -> Sequence[int]:
@@ -84,12 +84,14 @@ class Edit:
     def _delete(self, table: Table, ids: Sequence[int]) -> None:
         if not ids:
             return
-        for child in TABLES.values():
-            for column in child.columns:
-                if any(key.column.table is table for key in column.foreign_keys):
-                    for some in _batches(ids):
-                        query = select(child.c.id).where(column.in_(some)).order_by(child.c.id)
-                        self._delete(child, self.connection.execute(query).scalars().all())
+        for child, column, outlives in _links_to(table):
+            for some in _batches(ids):
+                query = select(child.c.id).where(column.in_(some)).order_by(child.c.id)
+                pointing = self.connection.execute(query).scalars().all()
+                if not outlives:
+                    self._delete(child, pointing)
+                for key in pointing if outlives else ():
+                    self.update(child, key, **{column.name: None})
         for some in _batches(ids):
             rows = self.connection.execute(select(table).where(table.c.id.in_(some))).mappings().all()
             self.changes += [RowChange(table.name, row["id"], dict(row), None) for row in rows]
@@ -101,6 +103,15 @@ class Edit:
 
     def _row(self, table: Table, row_id: int) -> Row:
         return dict(self.connection.execute(select(table).where(table.c.id == row_id)).mappings().one())
+
+
+def _links_to(table: Table) -> Iterator[tuple[Table, Column[Any], bool]]:
+    """Yield every column that points to a table, and whether its row outlives what it points to."""
+    for child in TABLES.values():
+        for column in child.columns:
+            for key in column.foreign_keys:
+                if key.column.table is table:
+                    yield child, column, key.ondelete == "SET NULL"
 
 
 def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[RowChange]) -> Record:

@@ -3,58 +3,69 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Final
 
 from sqlalchemy import Engine, QueuePool, create_engine, event, insert
 from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.errors import StoreError
-from oddtwin.store.glance import file_uri
 from oddtwin.store.revisions import APPLICATION_ID, REVISIONS
 from oddtwin.store.schema import BOOK, metadata
+from oddtwin.store.wal import new_stamp
+
+PATIENCE_S: Final = 0.08
+"""How long an edit waits for another program; longer would be seen as a freeze."""
 
 
-def make_engine(database: Path, mode: str) -> Engine:
+def make_engine(address: str, opened: Callable[[sqlite3.Connection], None] = lambda raw: None) -> Engine:
     """Return an engine that writes through to the disk at every commit.
 
     Parameters
     ----------
-    database : Path
-        The SQLite file.
-    mode : str
-        ``ro`` to read, ``rw`` to write, ``rwc`` to make it too.
+    address : str
+        SQLite's address of the file, as ``file_uri`` makes it.
+    opened : callable
+        Told of every connection.
     """
-    address = file_uri(database, mode)
 
     def connect() -> sqlite3.Connection:
-        return sqlite3.connect(address, uri=True, timeout=10, check_same_thread=False)
+        return sqlite3.connect(address, uri=True, timeout=PATIENCE_S, check_same_thread=False)
 
     engine = create_engine("sqlite://", creator=connect, poolclass=QueuePool)
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: sqlite3.Connection, _: object) -> None:
+        opened(connection)
         connection.execute("PRAGMA foreign_keys = ON")
-        if mode != "ro":
-            connection.execute("PRAGMA journal_mode = WAL")
+        if "mode=ro" not in address:
             connection.execute("PRAGMA synchronous = FULL")
+            # The book itself says when: each checkpoint has to change the stamp.
+            connection.execute("PRAGMA wal_autocheckpoint = 0")
 
     return engine
 
 
-def make_tables(engine: Engine, name: str) -> None:
-    """Lay out an empty lab book in the current schema."""
-    with engine.begin() as connection:
-        metadata.create_all(connection)
-        connection.exec_driver_sql(
-            "CREATE TABLE alembic_version (version_num VARCHAR(32) NOT NULL PRIMARY KEY)"
-        )
-        connection.exec_driver_sql("INSERT INTO alembic_version VALUES (?)", (REVISIONS[-1],))
-        connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-        created = write_moment(now())
-        connection.execute(insert(BOOK).values(id=1, name=name, created=created))
+def make_tables(address: str, name: str) -> None:
+    """Lay out an empty lab book in the current schema, complete in its file when it returns."""
+    engine = make_engine(address)
+    try:
+        with engine.begin() as connection:
+            metadata.create_all(connection)
+            connection.exec_driver_sql(
+                "CREATE TABLE alembic_version (version_num VARCHAR(32) NOT NULL PRIMARY KEY)"
+            )
+            connection.exec_driver_sql("INSERT INTO alembic_version VALUES (?)", (REVISIONS[-1],))
+            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+            connection.exec_driver_sql(f"PRAGMA user_version = {new_stamp()}")
+            connection.execute(insert(BOOK).values(id=1, name=name, created=write_moment(now())))
+        with engine.connect() as connection:
+            connection.exec_driver_sql("PRAGMA journal_mode = WAL")
+    finally:
+        engine.dispose()
 
 
 def check_engine(engine: Engine, folder: Path) -> str | None:
@@ -70,8 +81,16 @@ def check_engine(engine: Engine, folder: Path) -> str | None:
 
 
 @contextmanager
-def sentences(folder: Path) -> Iterator[None]:
-    """Turn what the database says into sentences for the user."""
+def sentences(folder: Path, writing: bool) -> Iterator[None]:
+    """Turn what the database says into sentences for the user.
+
+    Parameters
+    ----------
+    folder : Path
+        Of the lab book.
+    writing : bool
+        Whether an edit is lost by it; a failed look at the book loses nothing.
+    """
     try:
         yield
     except IntegrityError as error:
@@ -79,14 +98,15 @@ def sentences(folder: Path) -> Iterator[None]:
             f"That would not fit with what is already in the lab book ({error.orig})."
         ) from error
     except OperationalError as error:
-        raise StoreError(_operational(folder, str(error.orig))) from error
+        raise StoreError(_operational(folder, str(error.orig), writing)) from error
     except DatabaseError as error:
         raise StoreError(f"The lab book in {folder} is damaged ({error.orig}).") from error
 
 
-def _operational(folder: Path, reason: str) -> str:
+def _operational(folder: Path, reason: str, writing: bool) -> str:
+    end = "The last edit was not kept" if writing else "Nothing was changed"
     if "full" in reason:
-        return f"The disk that holds {folder} is full. The last edit was not kept; make room and try again."
+        return f"The disk that holds {folder} is full. {end}; make room and try again."
     if "locked" in reason:
-        return f"Another program holds {folder} right now. The last edit was not kept; try again."
-    return f"The lab book in {folder} could not be written ({reason}). The last edit was not kept."
+        return f"Another program holds {folder} right now. {end}; try again."
+    return f"The lab book in {folder} could not be {'written' if writing else 'read'} ({reason}). {end}."

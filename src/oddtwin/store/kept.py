@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import tempfile
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import Final
 
+from oddtwin.store.atomic import PART, flush_folder, safe_part, seal
 from oddtwin.store.errors import StoreError
 
 CHUNK: Final = 1 << 20
@@ -21,22 +21,67 @@ def keep(source: Path, folder: Path) -> str:
     StoreError
         The file cannot be read, or the folder not be written.
     """
-    digest = hashlib.sha256()
-    part: Path | None = None
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with source.open("rb") as file, tempfile.NamedTemporaryFile(dir=folder, delete=False) as copy:
-            part = Path(copy.name)
-            while chunk := file.read(CHUNK):
-                digest.update(chunk)
-                copy.write(chunk)
-            copy.flush()
-            os.fsync(copy.fileno())
-            os.fchmod(copy.fileno(), 0o644)
-        name = digest.hexdigest()
-        part.replace(folder / name)
-    except OSError as error:
-        if part is not None:
-            part.unlink(missing_ok=True)
-        raise StoreError(f"{source} could not be kept in the lab book: {error.strerror}.") from None
+        with safe_part(folder) as (part, copy), source.open("rb") as file:
+            name = _hash(file.read, copy.write)
+            seal(copy)
+            part.replace(folder / name)
+        flush_folder(folder)
+    except (OSError, ValueError) as error:
+        reason = error.strerror if isinstance(error, OSError) else str(error)
+        raise StoreError(f"{source} could not be kept in the lab book: {reason}.") from None
     return name
+
+
+def verified_file(path: Path) -> Path:
+    """Return where a kept file lies, after its content was checked against its name.
+
+    Raises
+    ------
+    StoreError
+        It is gone, cannot be read, or is not what was kept.
+    """
+    try:
+        with path.open("rb") as file:
+            found = _hash(file.read)
+    except OSError as error:
+        raise StoreError(
+            f"The kept file {path} cannot be read: {error.strerror}. Choose the file again."
+        ) from None
+    if found != path.name:
+        raise StoreError(
+            f"The kept file {path} was changed since, so it proves nothing. Choose the file again."
+        )
+    return path
+
+
+def clear_orphans(folder: Path, wanted: Collection[str]) -> int:
+    """Delete kept files that nothing names any more, and parts of copies that were cut off.
+
+    Parameters
+    ----------
+    folder : Path
+        Of the kept files.
+    wanted : collection of str
+        Hashes that studies, runs or the log still name.
+
+    Returns
+    -------
+    int
+        How many were deleted.
+    """
+    gone = 0
+    for path in folder.iterdir() if folder.is_dir() else ():
+        if path.name.startswith(PART) or (len(path.name) == 64 and path.name not in wanted):
+            path.unlink(missing_ok=True)
+            gone += 1
+    return gone
+
+
+def _hash(read: Callable[[int], bytes], write: Callable[[bytes], object] = lambda chunk: None) -> str:
+    digest = hashlib.sha256()
+    while chunk := read(CHUNK):
+        digest.update(chunk)
+        write(chunk)
+    return digest.hexdigest()

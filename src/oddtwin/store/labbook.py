@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-import fcntl
+import ctypes
+import os
+import re
+import shutil
+import sqlite3
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import IO, TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Any, Final
 
+from oddtwin.store.access import Access, file_uri, identity
+from oddtwin.store.atomic import PART, flush_folder
 from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError
 from oddtwin.store.glance import StudySummary, read_head, read_summaries
 from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
+from oddtwin.store.wal import checkpoint, read_wal, wal_of
 
 if TYPE_CHECKING:
     from sqlalchemy import Connection, Engine
@@ -20,9 +27,10 @@ if TYPE_CHECKING:
     from oddtwin.store.edits import Edit
 
 DATABASE: Final = "labbook.sqlite"
-LOCK: Final = "labbook.lock"
 SLICED: Final = "gcode"
 FOLDERS: Final = ("photos", SLICED)
+LONG_LOG: Final = 4 << 20
+"""Bytes from which on the log is written into the database."""
 
 
 class LabBook:
@@ -41,19 +49,25 @@ class LabBook:
         Whether it cannot be edited.
     reason : str
         Why not, as a sentence; empty otherwise.
+    notice : str
+        What was found and done on opening, as a sentence; empty for nothing.
     backup : Path or None
         Copy that was made before an older lab book was brought up to date.
     """
 
-    def __init__(self, folder: Path, name: str, lock: IO[str] | None, reason: str = "") -> None:
+    def __init__(self, folder: Path, name: str, access: Access) -> None:
         self.folder = folder
         self.name = name
-        self.read_only = lock is None
-        self.reason = reason
+        self.read_only = not access.writable
+        self.reason = access.reason
+        self.notice = access.notice
         self.backup: Path | None = None
-        self._lock = lock
+        self._access = access
+        self._stamp = access.stamp
+        self._log: tuple[int, int] | None = None
         self._made: Engine | None = None
         self._making = threading.Lock()
+        self._connections: list[sqlite3.Connection] = []
 
     @classmethod
     def create(cls, folder: Path, name: str) -> LabBook:
@@ -69,27 +83,32 @@ class LabBook:
         Raises
         ------
         StoreError
-            The folder holds something, or cannot be written.
+            The folder holds something, or cannot be written; nothing half made is left.
         """
-        from oddtwin.store.engine import make_engine, make_tables, sentences
+        from oddtwin.store.engine import make_tables, sentences
 
-        try:
-            if folder.exists() and any(folder.iterdir()):
+        new = not folder.exists()
+        part = folder / f"{PART}{DATABASE}"
+        with suppress(OSError, ValueError):
+            if not new and any(not _half_made(path) for path in folder.iterdir()):
                 raise StoreError(f"{folder} is not empty; choose a new folder for the lab book.")
-            for part in (folder, *(folder / part for part in FOLDERS)):
-                part.mkdir(parents=True, exist_ok=True)
-            lock = _take_lock(folder)
-        except OSError as error:
-            raise StoreError(f"{folder} cannot be made into a lab book: {error.strerror}.") from None
-        book = cls(folder, name, lock)
-        book._made = make_engine(folder / DATABASE, "rwc")
         try:
-            with sentences(folder):
-                make_tables(book._made, name)
+            for one in (folder, *(folder / one for one in FOLDERS)):
+                one.mkdir(parents=True, exist_ok=True)
+            with sentences(folder, writing=True):
+                for left in folder.glob(f"{PART}*"):
+                    left.unlink()
+                make_tables(file_uri(part, "rwc"), name)
+            part.replace(folder / DATABASE)
+            flush_folder(folder)
+        except (OSError, ValueError) as error:
+            _clear_half_made(folder, part, new)
+            reason = error.strerror if isinstance(error, OSError) else str(error)
+            raise StoreError(f"{folder} cannot be made into a lab book: {reason}.") from None
         except StoreError:
-            book.close()
+            _clear_half_made(folder, part, new)
             raise
-        return book
+        return cls.open(folder)
 
     @classmethod
     def open(cls, folder: Path) -> LabBook:
@@ -108,23 +127,23 @@ class LabBook:
             A newer Odd Twin wrote it; nothing was changed.
         """
         folder = folder.parent if folder.name == DATABASE else folder
-        head = read_head(folder / DATABASE)
-        if head.revision not in REVISIONS:
-            raise NewerLabBookError(
-                f"{folder} was written by a newer version of Odd Twin (schema {head.revision}). "
-                "Update Odd Twin to open it; nothing was changed."
-            )
-        lock, reason = _lock_or_reason(folder)
-        book = cls(folder, head.name, lock, reason)
-        if head.revision != REVISIONS[-1]:
-            if lock is None:
-                raise StoreError(f"{folder} is older and must be brought up to date, but {reason}")
-            book.backup = _migrated(folder / DATABASE, head.revision, lock)
+        access = Access.take(folder / DATABASE)
+        try:
+            head = read_head(access.database, access.address)
+            _refuse_newer(folder, head.revision)
+            book = cls(folder, head.name, access)
+            if head.revision != REVISIONS[-1]:
+                book._bring_up_to_date(head.revision)
+            if access.writable:
+                book._settle_log()
+        except BaseException:
+            access.close()
+            raise
         return book
 
     def summaries(self, before: int | None = None, most: int = 10_000) -> list[StudySummary]:
         """Read studies, newest first; with ``before`` only those older than that id."""
-        return read_summaries(self.folder / DATABASE, before, most)
+        return read_summaries(self._access.database, self._access.address, before, most)
 
     @property
     def warm(self) -> bool:
@@ -136,7 +155,10 @@ class LabBook:
         """Give a connection for reading; any thread may ask for one."""
         from oddtwin.store.engine import sentences
 
-        with sentences(self.folder), self._engine().connect() as connection:
+        # Of a book that another window writes, the stamp changes and the file does not.
+        if self._access.replaced(None if self.read_only else self._stamp):
+            raise StoreError(f"{self._replaced()}. Nothing was read; open the lab book again.")
+        with sentences(self.folder, writing=False), self._engine().connect() as connection:
             yield connection
 
     def edit(self, title: str, change: Callable[[Edit], None], kind: Kind = Kind.EDIT) -> Record | None:
@@ -216,25 +238,53 @@ class LabBook:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
         return keep(source, self.folder / SLICED)
 
+    def clear_orphans(self) -> int:
+        """Delete kept files that neither a study nor an edit that can be undone names; returns how many."""
+        from sqlalchemy import text
+
+        from oddtwin.store.kept import clear_orphans
+
+        if self.read_only:
+            return 0
+        with self.reading() as connection:
+            named = " UNION ".join(
+                (
+                    "SELECT sha256 FROM arm_file",
+                    "SELECT sha256 FROM run",
+                    "SELECT changes FROM log WHERE changes LIKE '%sha256%'",
+                )
+            )
+            told = "\n".join(connection.execute(text(named)).scalars())
+        return clear_orphans(self.folder / SLICED, frozenset(re.findall(r"[0-9a-f]{64}", told)))
+
     def sliced(self, sha256: str) -> Path:
-        """Return where a kept sliced file lies; it may be missing where a book was copied in part."""
+        """Return where a kept sliced file lies; ``verified_file`` reads it, for it may be gone or changed."""
         return self.folder / SLICED / sha256
 
     def close(self) -> None:
-        """Close the database and let go of the lock."""
-        if self._made is not None:
+        """Write the log into the database, close it, and let go of the lock."""
+        if self._access.closed:
+            return
+        replaced = self._access.replaced(None if self.read_only else self._stamp)
+        if replaced:
+            self._leave_replaced()
+        elif not self.read_only:
+            # Before SQLite's own last checkpoint, which would leave the stamp as it is. What cannot
+            # be written stays in the log, and belongs to the stamp that it was written with.
+            with suppress(StoreError):
+                self._settle_log()
+        if self._made is not None and not replaced:
             self._made.dispose()
-            self._made = None
-        if self._lock is not None:
-            self._lock.close()
-            self._lock = None
+        self._made = None
+        self._access.close()
 
     def _engine(self) -> Engine:
         from oddtwin.store.engine import make_engine
 
         with self._making:
             if self._made is None:
-                self._made = make_engine(self.folder / DATABASE, "ro" if self.read_only else "rw")
+                address = self._access.address if self.read_only else file_uri(self._access.database, "rw")
+                self._made = make_engine(address, self._connections.append)
             return self._made
 
     @contextmanager
@@ -243,11 +293,71 @@ class LabBook:
 
         if self.read_only:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
-        if not (self.folder / DATABASE).exists():
-            # An open file can still be written after it was deleted, and would be lost.
-            raise StoreError(f"{self.folder} is not there any more. The last edit was not kept.")
-        with sentences(self.folder), self._engine().begin() as connection:
+        # An open file can still be written after it was deleted or replaced, and would be lost.
+        if self._access.replaced(self._stamp):
+            raise StoreError(f"{self._replaced()}. The last edit was not kept; open the lab book again.")
+        with sentences(self.folder, writing=True), self._engine().begin() as connection:
             yield connection
+            raw: Any = connection.connection.driver_connection
+            if raw.in_transaction:
+                connection.exec_driver_sql(f"PRAGMA user_version = {self._stamp}")
+        self._log = identity(wal_of(self._access.database))
+        self._shorten_log()
+
+    def _shorten_log(self) -> None:
+        """Write a log that has grown long into the database, so that opening stays quick."""
+        with suppress(OSError):
+            if wal_of(self._access.database).stat().st_size > LONG_LOG:
+                with self._engine().connect() as connection, suppress(sqlite3.Error):
+                    raw: Any = connection.connection.driver_connection
+                    self._stamp = checkpoint(raw)
+
+    def _settle_log(self) -> None:
+        """Bring a log that was left by a kill into the database, under a stamp of its own."""
+        if self._stamp and read_wal(self._access.database) is None:
+            return
+        try:
+            connection = sqlite3.connect(file_uri(self._access.database, "rw"), uri=True, timeout=1)
+            try:
+                connection.execute("PRAGMA synchronous = FULL")
+                self._stamp = checkpoint(connection)
+            finally:
+                connection.close()
+        except sqlite3.Error as error:
+            raise StoreError(f"{self.folder} could not be opened for writing ({error}).") from None
+
+    def _bring_up_to_date(self, revision: str) -> None:
+        from oddtwin.store.migrate import migrate
+
+        if self.read_only:
+            raise StoreError(f"{self.folder} is older and must be brought up to date, but {self.reason}")
+        self.backup = migrate(self._access.database, revision)
+        self._stamp = self._access.stamp
+
+    def _replaced(self) -> str:
+        there = self._access.database.exists()
+        return f"{self.folder} {'was replaced by another file' if there else 'is not there any more'}"
+
+    def _leave_replaced(self) -> None:
+        """Close the connections to a file that was replaced, so that nothing of its log reaches the new one.
+
+        When the last connection is closed, SQLite writes the log into the database; from an
+        emptied log it can write nothing. A log that is another program's by now is not touched:
+        then the connections stay open for good.
+        """
+        log = wal_of(self._access.database)
+        if self._made is None:
+            return
+        if self.read_only or identity(log) != self._log:
+            for raw in self._connections:
+                ctypes.pythonapi.Py_IncRef(ctypes.py_object(raw))
+            return
+        with suppress(OSError):
+            shutil.copyfile(log, log.with_name(f"{self._access.database.stem}-wal-of-replaced"))
+        os.truncate(log, 0)
+        self._made.dispose()
+        log.unlink(missing_ok=True)
+        log.with_name(f"{self._access.database.name}-shm").unlink(missing_ok=True)
 
     def _title(self, which: Callable[[Connection], int | None]) -> str | None:
         from oddtwin.store.edits import title_of
@@ -259,30 +369,27 @@ class LabBook:
             return title_of(connection, entry) if entry is not None else None
 
 
-def _migrated(database: Path, revision: str, lock: IO[str]) -> Path:
-    from oddtwin.store.migrate import migrate
-
-    try:
-        return migrate(database, revision)
-    except StoreError:
-        lock.close()
-        raise
+def _refuse_newer(folder: Path, revision: str) -> None:
+    if revision not in REVISIONS:
+        raise NewerLabBookError(
+            f"{folder} was written by a newer version of Odd Twin (schema {revision}). "
+            "Update Odd Twin to open it; nothing was changed."
+        )
 
 
-def _lock_or_reason(folder: Path) -> tuple[IO[str] | None, str]:
-    try:
-        return _take_lock(folder), ""
-    except BlockingIOError:
-        return None, "this lab book is open in another window, so here it can only be read."
-    except OSError:
-        return None, "this lab book lies where it cannot be written, so it can only be read."
+def _half_made(path: Path) -> bool:
+    """Whether something in a folder was left by a book that was cut off while it was made."""
+    return path.name.startswith(PART) or (path.name in FOLDERS and path.is_dir() and not any(path.iterdir()))
 
 
-def _take_lock(folder: Path) -> IO[str]:
-    lock = (folder / LOCK).open("a", encoding="utf-8")
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        lock.close()
-        raise
-    return lock
+def _clear_half_made(folder: Path, part: Path, new: bool) -> None:
+    """Take away what ``create`` made before it failed; what was there before stays."""
+    with suppress(OSError, ValueError):
+        for suffix in ("", "-journal", "-wal", "-shm"):
+            part.with_name(part.name + suffix).unlink(missing_ok=True)
+        if part.exists() or (folder / DATABASE).exists():
+            return
+        for one in FOLDERS:
+            (folder / one).rmdir()
+        if new:
+            folder.rmdir()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -56,6 +57,9 @@ from oddtwin.store.schema import (
     MACHINE_CHANGE,
     PIECE,
     PLAN,
+    PLAN_MACHINE,
+    PLAN_PIECE,
+    PREDICTION,
     RATES,
     READING,
     RECHECK,
@@ -83,7 +87,7 @@ def load_study(connection: Connection, study_id: int) -> Study:
         table.name: _rows(connection, table, table.c.study_id == study_id)
         for table in (ARM, FACTOR, RESPONSE, HELD, PLAN, BLOCK, RUN)
     }
-    plan = next((_plan(row) for row in of_study["plan"]), None)
+    plan = next((_plan(connection, row) for row in of_study["plan"]), None)
     in_run = RUN.c.study_id == study_id
     readings = select(READING).join(RUN, RUN.c.id == READING.c.run_id).where(in_run).order_by(READING.c.id)
     deviations = select(DEVIATION).join(RUN, RUN.c.id == DEVIATION.c.run_id).where(in_run)
@@ -301,10 +305,17 @@ def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tupl
 
 def _files(connection: Connection, study_id: int) -> tuple[ArmFile, ...]:
     query = select(ARM_FILE).join(ARM, ARM.c.id == ARM_FILE.c.arm_id).where(ARM.c.study_id == study_id)
-    return tuple(
-        ArmFile(**{**row, "seconds": {int(key): value for key, value in row["seconds"].items()}})
-        for row in connection.execute(query.order_by(ARM_FILE.c.id)).mappings()
-    )
+    rows = connection.execute(query.order_by(ARM_FILE.c.id)).mappings().all()
+    seconds = load_seconds(connection, [row["id"] for row in rows])
+    return tuple(ArmFile(**row, seconds=seconds[row["id"]]) for row in rows)
+
+
+def load_seconds(connection: Connection, file_ids: Sequence[int]) -> dict[int, dict[int, float]]:
+    """Read the predicted seconds of sliced files: by file id, then by machine id."""
+    found: dict[int, dict[int, float]] = {key: {} for key in file_ids}
+    for row in _rows(connection, PREDICTION, PREDICTION.c.arm_file_id.in_(file_ids)):
+        found[row["arm_file_id"]][row["machine_id"]] = row["seconds"]
+    return found
 
 
 def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
@@ -338,14 +349,16 @@ def _response(row: RowMapping) -> Response:
     )
 
 
-def _plan(row: RowMapping) -> Plan:
+def _plan(connection: Connection, row: RowMapping) -> Plan:
+    machines = _rows(connection, PLAN_MACHINE, PLAN_MACHINE.c.plan_id == row["id"])
+    pieces = _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"])
     return Plan(
         repeats=row["repeats"],
         twins=row["twins"],
         seed=row["seed"],
         order_version=row["order_version"],
-        machine_ids=tuple(row["machine_ids"]),
-        piece_ids=tuple(row["piece_ids"]),
+        machine_ids=tuple(item["machine_id"] for item in machines),
+        piece_ids=tuple(item["piece_id"] for item in pieces),
         design=design_from_values(row["design"]),
         spools=tuple(row["spools"]),
         frozen=_moment(row["frozen"]),

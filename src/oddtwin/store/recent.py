@@ -8,6 +8,9 @@ from typing import Final
 
 from platformdirs import user_state_path
 
+from oddtwin.store.atomic import write_file
+from oddtwin.store.errors import StoreError
+
 MOST: Final = 8
 
 
@@ -25,8 +28,8 @@ def remember_book(folder: Path) -> None:
     books = [folder.absolute(), *(book for book in recent_books() if book != folder.absolute())]
     try:
         _file().parent.mkdir(parents=True, exist_ok=True)
-        _file().write_text(json.dumps([str(book) for book in books[:MOST]]), encoding="utf-8")
-    except OSError:
+        write_file(_file(), json.dumps([str(book) for book in books[:MOST]]))
+    except (OSError, StoreError):
         return
 
 

@@ -1,12 +1,13 @@
 """The tables of a lab book.
 
-Moments are ISO 8601 text in local time, so that the log can keep rows as they are and
-the same tables serve any database. ``position`` keeps the order that the user sees.
+Moments are ISO 8601 text with their offset from UTC, so that the log can keep rows as they are
+and the same tables serve any database. ``position`` keeps the order that the user sees. Ids
+are never given again, also not after the newest row was removed: the log speaks of rows by id.
 """
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Any, Final
 
 from sqlalchemy import (
     JSON,
@@ -18,9 +19,9 @@ from sqlalchemy import (
     Integer,
     MetaData,
     String,
-    Table,
     UniqueConstraint,
 )
+from sqlalchemy import Table as _Table
 
 metadata = MetaData(
     naming_convention={
@@ -30,6 +31,11 @@ metadata = MetaData(
         "pk": "pk_%(table_name)s",
     }
 )
+
+
+def Table(name: str, *parts: Any) -> _Table:
+    """Declare a table whose ids are never given again."""
+    return _Table(name, metadata, *parts, sqlite_autoincrement=True)
 
 
 def _key() -> Column[int]:
@@ -44,6 +50,11 @@ def _of(table: str, nullable: bool = False) -> Column[int]:
     return Column(f"{table}_id", Integer, ForeignKey(f"{table}.id"), nullable=nullable, index=True)
 
 
+def _outlives(name: str, table: str) -> Column[int]:
+    """A link to a row that may be removed without this one, which then points nowhere."""
+    return Column(name, Integer, ForeignKey(f"{table}.id", ondelete="SET NULL"), index=True)
+
+
 def _amount(name: str) -> Column[float]:
     return Column(name, Float, nullable=False, server_default="0")
 
@@ -52,11 +63,10 @@ def _position() -> Column[int]:
     return Column("position", Integer, nullable=False, server_default="0")
 
 
-BOOK = Table("book", metadata, _key(), _text("name"), _text("created"), Column("head", Integer))
+BOOK = Table("book", _key(), _text("name"), _text("created"), Column("head", Integer))
 
 LOG = Table(
     "log",
-    metadata,
     _key(),
     _text("at"),
     _text("kind"),
@@ -67,7 +77,6 @@ LOG = Table(
 
 MACHINE = Table(
     "machine",
-    metadata,
     _key(),
     _text("name"),
     _amount("overhead_min"),
@@ -78,7 +87,6 @@ MACHINE = Table(
 
 MACHINE_CHANGE = Table(
     "machine_change",
-    metadata,
     _key(),
     _of("machine"),
     _text("at"),
@@ -87,7 +95,7 @@ MACHINE_CHANGE = Table(
     _text("before"),
     _text("after"),
     _text("note"),
-    Column("study_id", Integer, index=True),
+    _outlives("study_id", "study"),
     _amount("minutes"),
     _amount("cost"),
     _amount("mass_g"),
@@ -96,18 +104,17 @@ MACHINE_CHANGE = Table(
 
 SPOOL = Table(
     "spool",
-    metadata,
     _key(),
     _text("name"),
     _amount("price_per_kg"),
     Column("left_g", Float),
+    _text("material"),
     Column("diameter_mm", Float),
     Column("density_g_cm3", Float),
 )
 
 RATES = Table(
     "rates",
-    metadata,
     _key(),
     _text("currency"),
     _amount("energy_per_kwh"),
@@ -121,7 +128,6 @@ RATES = Table(
 
 PIECE = Table(
     "piece",
-    metadata,
     _key(),
     _text("name"),
     Column("zones", JSON, nullable=False),
@@ -134,7 +140,6 @@ PIECE = Table(
 
 ESTIMATE = Table(
     "estimate",
-    metadata,
     _key(),
     _of("piece"),
     _of("machine"),
@@ -145,7 +150,6 @@ ESTIMATE = Table(
 
 STUDY = Table(
     "study",
-    metadata,
     _key(),
     _text("name"),
     _text("question"),
@@ -156,30 +160,42 @@ STUDY = Table(
     _text("verdict_seen"),
 )
 
+# Who looked at what gives the arms or the verdict away, when, and whether the program had advised it.
+LOOK = Table(
+    "look",
+    _key(),
+    _of("study"),
+    _text("at"),
+    _text("who"),
+    _text("what"),
+    Column("advised", Boolean, nullable=False, server_default="0"),
+)
+
 ARM = Table(
     "arm",
-    metadata,
     _key(),
     _of("study"),
     _text("name"),
     Column("is_baseline", Boolean, nullable=False),
     _text("role"),
+    # A control stands on the baseline's levels, or on the change's: the new part and the old mass.
+    Column("of_change", Boolean, nullable=False, server_default="0"),
 )
 
 FACTOR = Table(
     "factor",
-    metadata,
     _key(),
     _of("study"),
     _position(),
     _text("kind"),
     _text("name"),
     _text("disturbs"),
+    # Otherwise it follows from kind and name, also after these are changed.
+    Column("disturbs_by_hand", Boolean, nullable=False, server_default="0"),
 )
 
 LEVEL = Table(
     "level",
-    metadata,
     _key(),
     _of("factor"),
     _position(),
@@ -191,11 +207,10 @@ LEVEL = Table(
     _amount("mass_g"),
 )
 
-ARM_LEVEL = Table("arm_level", metadata, _key(), _of("arm"), _of("level"))
+ARM_LEVEL = Table("arm_level", _key(), _of("arm"), _of("level"))
 
 RESPONSE = Table(
     "response",
-    metadata,
     _key(),
     _of("study"),
     _position(),
@@ -217,27 +232,27 @@ RESPONSE = Table(
     Index("ix_response_name", "name"),
 )
 
-HELD = Table("held", metadata, _key(), _of("study"), _position(), _text("text"))
+HELD = Table("held", _key(), _of("study"), _position(), _text("text"))
 
 PLAN = Table(
     "plan",
-    metadata,
     _key(),
     _of("study"),
     Column("repeats", Integer, nullable=False),
     Column("twins", Integer, nullable=False),
     Column("seed", Integer, nullable=False),
     Column("order_version", Integer, nullable=False),
-    Column("machine_ids", JSON, nullable=False),
-    Column("piece_ids", JSON, nullable=False),
     Column("design", JSON, nullable=False, server_default="{}"),
     Column("spools", JSON, nullable=False, server_default="[]"),
     _text("frozen"),
 )
 
+PLAN_MACHINE = Table("plan_machine", _key(), _of("plan"), _of("machine"), _position())
+
+PLAN_PIECE = Table("plan_piece", _key(), _of("plan"), _of("piece"), _position())
+
 BLOCK = Table(
     "block",
-    metadata,
     _key(),
     _of("study"),
     _position(),
@@ -248,7 +263,6 @@ BLOCK = Table(
 
 RUN = Table(
     "run",
-    metadata,
     _key(),
     _of("study"),
     _position(),
@@ -260,7 +274,7 @@ RUN = Table(
     _text("spool"),
     _text("note"),
     _text("set_aside"),
-    Column("reprint_of", Integer),
+    _outlives("reprint_of", "run"),
     Column("place", Integer, nullable=False, server_default="0"),
     Column("turn_deg", Integer, nullable=False, server_default="0"),
     _text("operator"),
@@ -274,7 +288,6 @@ RUN = Table(
 
 READING = Table(
     "reading",
-    metadata,
     _key(),
     _of("run"),
     _of("response"),
@@ -283,13 +296,12 @@ READING = Table(
     Index("ix_reading_run_response", "run_id", "response_id"),
 )
 
-DEVIATION = Table("deviation", metadata, _key(), _of("run"), _text("text"))
+DEVIATION = Table("deviation", _key(), _of("run"), _text("text"))
 
-RECHECK = Table("recheck", metadata, _key(), _of("run"), _text("text"), _text("at"), _text("waived"))
+RECHECK = Table("recheck", _key(), _of("run"), _text("text"), _text("at"), _text("waived"))
 
 SLOT = Table(
     "slot",
-    metadata,
     _key(),
     _of("run"),
     _text("start"),
@@ -299,7 +311,6 @@ SLOT = Table(
 
 ARM_FILE = Table(
     "arm_file",
-    metadata,
     _key(),
     _of("arm"),
     _of("piece", nullable=True),
@@ -309,13 +320,13 @@ ARM_FILE = Table(
     Column("layers", Integer, nullable=False, server_default="0"),
     _amount("filament_mm"),
     _amount("waste_mm"),
-    # Seconds of moves and waits by machine id.
-    Column("seconds", JSON, nullable=False, server_default="{}"),
 )
+
+# Seconds of moves and waits of a file on a machine.
+PREDICTION = Table("prediction", _key(), _of("arm_file"), _of("machine"), _amount("seconds"))
 
 TWIN_CHECK = Table(
     "twin_check",
-    metadata,
     _key(),
     _of("study"),
     _of("piece", nullable=True),

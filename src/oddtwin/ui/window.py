@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QByteArray, QSettings, Signal
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
+    QFileDialog,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -23,7 +25,7 @@ from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import ElidedLabel, IconButton, button, label, row
+from oddtwin.ui.widgets import UNSAVED, ElidedLabel, IconButton, button, label, row
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -55,6 +57,7 @@ class MainWindow(QMainWindow):
         self._workbench = workbench
         self._theme = theme
         self._stage: Stage | None = None
+        self._refused = self._warned = False
         self._build()
         self._connect()
         geometry = QSettings().value("geometry")
@@ -140,7 +143,8 @@ class MainWindow(QMainWindow):
         bench.analysis_changed.connect(self._on_analysis_changed)
         bench.failed.connect(self.show_message)
         bench.warmed.connect(self._show_undo)
-        self._track.chosen.connect(self.show_stage)
+        self._track.chosen.connect(self._on_stage_chosen)
+        UNSAVED.changed.connect(self._on_unsaved_changed)
         for key, slot in (
             (QKeySequence.StandardKey.Undo, self._on_undo),
             ("Ctrl+Shift+Z", self._on_redo),
@@ -272,6 +276,8 @@ class MainWindow(QMainWindow):
             self._where.setText(str(book.folder))
             if book.read_only:
                 self.show_message(f"Read only: {book.reason}")
+            elif book.notice:
+                self.show_message(book.notice)
             elif book.backup:
                 self.show_message(
                     f"This lab book was brought up to date; a copy as it was is in {book.backup}."
@@ -281,7 +287,8 @@ class MainWindow(QMainWindow):
     def _on_changed(self, record: Record) -> None:
         if record.kind is Kind.MARK:
             return
-        self._message_bar.hide()
+        if not UNSAVED.within(self):
+            self._message_bar.hide()
         word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
         self._saved.setText(f"Saved: {word}{record.title}")
 
@@ -300,14 +307,27 @@ class MainWindow(QMainWindow):
         if self._stage in (Stage.VERDICT, Stage.SETTLE):
             self._show(self._stage.name)
 
+    def _on_unsaved_changed(self) -> None:
+        """The reason of a refused edit stays until that edit is stored or given up."""
+        waiting = bool(UNSAVED.within(self))
+        if self._refused and not waiting:
+            self._message_bar.hide()
+        self._refused = waiting
+
+    def _on_stage_chosen(self, stage: Stage) -> None:
+        if self._may_leave():
+            self.show_stage(stage)
+        elif self._stage is not None:
+            self._track.show_stage(self._stage)
+
     def _on_home_clicked(self) -> None:
-        self._commit_typing()
-        self._show_home()
+        if self._may_leave():
+            self._show_home()
 
     def _on_next_clicked(self) -> None:
-        self._commit_typing()
         study = self._workbench.study
-        if study is not None:
+        if self._may_leave() and study is not None:
+            study = self._workbench.study or study
             self.show_stage(_progress(study).stage)
             self.advanced.emit()
 
@@ -329,12 +349,15 @@ class MainWindow(QMainWindow):
         self._message_bar.hide()
 
     def _on_help(self) -> None:
-        self._show("HELP")
+        if self._may_leave():
+            self._show("HELP")
 
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
         menu.addAction("All studies", self._on_home_clicked)
         menu.addAction("New or other lab book (Ctrl+O)", self._on_leave_book)
+        back = menu.addAction("Go back to a copy of this lab book…", self._on_go_back)
+        back.setEnabled(self._workbench.has_book)
         menu.addSeparator()
         menu.addAction("Light or dark", self._on_theme_clicked)
         menu.addAction("Keys and help (F1)", self._on_help)
@@ -343,9 +366,27 @@ class MainWindow(QMainWindow):
         menu.popup(self._menu_button.mapToGlobal(self._menu_button.rect().bottomLeft()))
 
     def _on_leave_book(self) -> None:
+        if self._may_leave():
+            self._workbench.close_book()
+            self._workbench.book_changed.emit()
+
+    def _on_go_back(self) -> None:
+        if not self._may_leave() or not self._workbench.has_book:
+            return
+        folder = str(self._workbench.book.folder)
+        path, _ = QFileDialog.getOpenFileName(self, "Go back to a copy", folder, "Lab book (*.sqlite)")
+        if path:
+            self._workbench.go_back(Path(path))
+
+    def _may_leave(self) -> bool:
+        """Commit what is being typed; where it cannot be stored, say so and stay with it."""
         self._commit_typing()
-        self._workbench.close_book()
-        self._workbench.book_changed.emit()
+        for field, sentence in UNSAVED.within(self).items():
+            if field.isVisible():
+                self.show_message(f"{sentence} Escape in the field gives it up.")
+                field.setFocus()
+                return False
+        return True
 
     def _commit_typing(self) -> None:
         """Fields commit when they lose the focus, so that a shortcut loses nothing typed."""
@@ -361,7 +402,11 @@ class MainWindow(QMainWindow):
             self._threats.set_folded(False)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._commit_typing()
+        # The second time it is meant.
+        if not self._may_leave() and not self._warned:
+            self._warned = True
+            event.ignore()
+            return
         QSettings().setValue("geometry", self.saveGeometry())
         self._workbench.close_book()
         super().closeEvent(event)

@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from oddtwin.store import LabBook, Record, StoreError, StudySummary, remember_book
+from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudySummary, remember_book
 from oddtwin.ui.tasks import Progress, TaskRunner
+from oddtwin.ui.widgets import UNSAVED
 
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
@@ -92,6 +93,22 @@ class Workbench(QObject):
     def open_book(self, folder: Path, remember: bool = True) -> bool:
         """Open a lab book; the one open before stays open when it cannot."""
         return self._use(lambda: LabBook.open(folder), remember)
+
+    def go_back(self, copy: Path) -> bool:
+        """Put a copy in the place of the open lab book and open that; says what was kept of the other."""
+        from oddtwin.store import go_back
+
+        folder = self.book.folder
+        self.close_book()
+        told = ""
+        try:
+            aside = go_back(folder / DATABASE, copy)
+            told = f"The lab book is as {copy.name} has it; as it was before, it lies in {aside.name}."
+        except StoreError as error:
+            told = str(error)
+        opened = self.open_book(folder)
+        self.failed.emit(told)
+        return opened
 
     def close_book(self) -> None:
         """Finish what runs, and close the lab book."""
@@ -175,6 +192,9 @@ class Workbench(QObject):
         try:
             record = act()
         except StoreError as error:
+            UNSAVED.refuse(str(error))
+            # What a control shows goes back to what is stored, before the reason is told.
+            self.study_changed.emit()
             self.failed.emit(str(error))
             return None
         if record is not None:
@@ -256,7 +276,10 @@ def _check_and_warm(book: LabBook) -> str | None:
     import_module("oddtwin.store.load")
     import_module("oddtwin.core.study.analysis")
     import_module("scipy.special")
-    return book.check()
+    damage = book.check()
+    if damage is None:
+        book.clear_orphans()
+    return damage
 
 
 def _analysed(book: LabBook, study: Study) -> Analysis:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import zlib
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import UTC, datetime
 
 from oddtwin.core.schedule.timetable import Placed, Timetable
 
@@ -30,7 +30,7 @@ def as_icalendar(
     Returns
     -------
     bytes
-        UTF-8, RFC 5545; times are local, without a zone.
+        UTF-8, RFC 5545; times in UTC, or without a zone where they have no offset.
     """
     from icalendar import Calendar, Event
 
@@ -43,11 +43,16 @@ def as_icalendar(
             event = Event()
             event.add("uid", f"{item.key}-{part}-{zlib.crc32(name.encode())}@odd-twin")
             event.add("dtstamp", now)
-            event.add("dtstart", begin)
-            event.add("dtend", end)
+            event.add("dtstart", _in_utc(begin))
+            event.add("dtend", _in_utc(end))
             event.add("summary", summary)
             calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def _in_utc(moment: datetime) -> datetime:
+    """An offset alone has no name that a calendar knows."""
+    return moment.astimezone(UTC) if moment.tzinfo else moment
 
 
 def _events(item: Placed, title: str, machine: str) -> list[tuple[str, datetime, datetime, str]]:

@@ -87,6 +87,7 @@ class Spool:
     name: str
     price_per_kg: float = 0.0
     left_g: float | None = None
+    material: str = ""
     diameter_mm: float | None = None
     density_g_cm3: float | None = None
 
@@ -221,7 +222,8 @@ HARD_MINUTES: Final = 10.0
 class Factor:
     """What is varied: its kind, name, and levels; the first is the baseline's.
 
-    ``disturbs`` names the line of the recalibration table that its change touches.
+    ``disturbs`` names the line of the recalibration table that its change touches; it follows
+    from kind and name unless ``disturbs_by_hand``.
     """
 
     id: int
@@ -229,6 +231,7 @@ class Factor:
     name: str
     levels: tuple[Level, ...]
     disturbs: str = ""
+    disturbs_by_hand: bool = False
 
     @property
     def hard_to_change(self) -> bool:
@@ -240,8 +243,9 @@ class Factor:
 class Arm:
     """One combination of levels (their ids); one arm of a study is the baseline.
 
-    A control arm is the baseline's levels with something done to them, which its name says;
-    a centre point lies in the middle of all factors.
+    A control arm is the baseline's levels with something done to them, which its name says, or
+    those of the change where ``of_change`` (the new part and the old mass); a centre point lies
+    in the middle of all factors.
     """
 
     id: int
@@ -249,6 +253,7 @@ class Arm:
     is_baseline: bool
     level_ids: tuple[int, ...] = ()
     role: ArmRole = ArmRole.LEVELS
+    of_change: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -34,7 +34,7 @@ class ChartsPanel(QWidget):
         self._chart = DrawingView(theme, self._draw)
         self._chart.setObjectName("layerChart")
         self._table = plain_table("featureTable", HEAD)
-        self._empty = label("Choose the files under Files first.", "quiet")
+        self._empty = label("Choose the files of all arms under Files first.", "quiet")
         self._features = Card(heading("By feature"), self._table)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -49,13 +49,13 @@ class ChartsPanel(QWidget):
         """Show the files that are read; those that are not are read now."""
         if self.isHidden():
             return
-        files = self._shelf.files()
+        files = self._shelf.pair()
         self._empty.setVisible(not files and not self._shelf.complete)
         self._chart.setVisible(bool(files))
         self._features.setVisible(bool(files))
         self._reach.setVisible(bool(files))
         self._other.setVisible(len(files) > 2)
-        if files is not self._files:
+        if files is not self._files and (files or self._files):
             self._files = files
             choose(self._other, [(file.name, place) for place, file in enumerate(files[1:], 1)], 1)
             self._take()

@@ -66,7 +66,7 @@ class LayersPanel(QWidget):
         self._parted = label("", "quiet")
         self._parted.setObjectName("layerParted")
         self._legend = DrawingView(theme, self._draw_legend)
-        self._empty = label("Choose the files under Files first.", "quiet")
+        self._empty = label("Choose the files of all arms under Files first.", "quiet")
         self._against = QWidget()
         against = row(column_label("Against"), self._other, None)
         against.setContentsMargins(0, 0, 0, 0)
@@ -92,12 +92,12 @@ class LayersPanel(QWidget):
         """Show the files that are read; those that are not are read now."""
         if self.isHidden():
             return
-        files = self._shelf.files()
+        files = self._shelf.pair()
         self._empty.setVisible(not files and not self._shelf.complete)
         for part in self._parts:
             part.setVisible(bool(files))
         self._against.setVisible(len(files) > 2)
-        if files is self._files:
+        if files is self._files or not (files or self._files):
             return
         self._files = files
         if files:

@@ -89,6 +89,11 @@ class Shelf(QObject):
             self._load(key)
         return []
 
+    def pair(self) -> list[MatchFile]:
+        """Return the files that are read where there are two or more to compare, else nothing."""
+        files = self.files()
+        return files if len(files) > 1 else []
+
     def choose(self, arm: Arm, path: Path) -> None:
         """Read a file, keep it in the lab book, and say that it is an arm's."""
         study = self._study

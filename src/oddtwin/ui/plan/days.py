@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from importlib import import_module
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
@@ -29,7 +29,7 @@ from oddtwin.ui.widgets import (
     proposed_path,
     row,
     set_quietly,
-    typed_path,
+    write_typed,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -259,19 +259,11 @@ class DaysPanel(QWidget):
         placed = placed_of(study) if study else ()
         if study is None or not placed:
             return
-        path = typed_path(self._path, ".ics")
-        if path is None:
-            return
         made = Timetable(placed, 0, 0, 0, False)
         titles = {run.id: f"run {run.code}" for run in study.runs}
         machines = {key: machine.name for key, machine in study.machines.items()}
-        try:
-            path.write_bytes(as_icalendar(made, titles, machines, study.name, datetime.now(UTC)))
-        except (OSError, ValueError) as error:
-            self._path.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
-            return
-        self._path.show_error("")
-        self._written.setText(f"Written: {path}")
+        path = write_typed(self._path, ".ics", as_icalendar(made, titles, machines, study.name, now()))
+        self._written.setText(f"Written: {path}" if path else "")
 
 
 def _sentence(answer: Timetable) -> str:

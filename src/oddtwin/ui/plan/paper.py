@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 from typing import Final
 
-from PySide6.QtCore import QMarginsF, QSize, QSizeF
+from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
 from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
 from PySide6.QtWidgets import QComboBox, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -25,7 +24,7 @@ from oddtwin.ui.widgets import (
     proposed_path,
     row,
     spin_box,
-    typed_path,
+    write_typed,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -145,15 +144,9 @@ class PaperPanel(QWidget):
             self._write(self._sheet_path, self._sheet_pages(self._workbench.study))
 
     def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
-        path = typed_path(field, ".pdf")
-        if path is None:
-            return
-        if not write_pdf(path, pages):
-            field.show_error(f"{path} could not be written; choose another place.")
-            return
-        field.show_error("")
+        path = write_typed(field, ".pdf", pdf_of(pages, field.text()))
         count = f"{len(pages)} {'page' if len(pages) == 1 else 'pages'}"
-        self._written.setText(f"Written: {path}, {count}")
+        self._written.setText(f"Written: {path}, {count}" if path else "")
 
 
 def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card:
@@ -170,14 +163,12 @@ def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card
     return Card(heading(title), body)
 
 
-def write_pdf(path: Path, pages: Sequence[Drawing]) -> bool:
-    """Write drawings, whose lengths are points, as the pages of a PDF; tells whether it could."""
-    try:
-        path.open("ab").close()
-    except OSError:
-        return False
-    writer = QPdfWriter(str(path))
-    writer.setTitle(path.stem)
+def pdf_of(pages: Sequence[Drawing], title: str) -> bytes:
+    """Return drawings, whose lengths are points, as the pages of a PDF."""
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setTitle(title)
     first = pages[0]
     size = QSizeF(first.width / POINTS_PER_MM, first.height / POINTS_PER_MM)
     layout = QPageLayout(
@@ -185,15 +176,14 @@ def write_pdf(path: Path, pages: Sequence[Drawing]) -> bool:
     )
     writer.setPageLayout(layout)
     writer.setResolution(720)
-    painter = QPainter()
-    if not painter.begin(writer):
-        return False
+    painter = QPainter(writer)
     painter.scale(10, 10)
     for number, page in enumerate(pages):
         if number:
             writer.newPage()
         paint(painter, page, OnPaper())
-    return painter.end()
+    painter.end()
+    return bytes(buffer.data().data())
 
 
 class PageView(QWidget):

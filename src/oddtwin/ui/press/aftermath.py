@@ -10,7 +10,7 @@ from oddtwin.ui.widgets import (
     Card,
     LineField,
     TextField,
-    UndoPasser,
+    TypingKeys,
     button,
     clear,
     heading,
@@ -45,7 +45,7 @@ class AftermathCard(Card):
         typing = self._reason.lineEdit()
         if typing is not None:
             typing.setPlaceholderText("Why it does not count")
-            UndoPasser(typing, lambda: False)
+            TypingKeys(typing, lambda: False)
         self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
         self._again = button("Count it again", self._on_again_clicked, name="countAgain")
         self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")

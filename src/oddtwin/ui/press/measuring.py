@@ -59,6 +59,10 @@ class MeasureCard(Card):
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show the readings of a run."""
+        if self._run is not None and run.id != self._run.id:
+            # What was typed belongs to the run before; its window has asked for it already.
+            for field in self._fields.values():
+                field.give_up()
         self._run = run
         shape = tuple(
             (item.id, item.name, item.unit, item.type, study.zones_of(item, run)) for item in study.responses

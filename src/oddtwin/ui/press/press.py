@@ -12,7 +12,7 @@ from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, Page, heading, label
+from oddtwin.ui.widgets import UNSAVED, Card, Page, heading, label
 from oddtwin.ui.workbench import Workbench
 
 _SIGNS = {
@@ -67,7 +67,7 @@ class PressView(QWidget):
     def show_next(self) -> None:
         """Go on to the next run that waits."""
         study = self._workbench.study
-        if study is not None:
+        if study is not None and not self._held_back():
             self._run_id = _waiting(study)
             self._show(study)
             self._page.verticalScrollBar().setValue(0)
@@ -105,10 +105,21 @@ class PressView(QWidget):
 
     def _on_run_chosen(self, run_id: int) -> None:
         study = self._workbench.study
-        if study is not None and run_id != self._run_id:
-            self._run_id = run_id
+        if study is None or run_id == self._run_id:
+            return
+        if self._held_back():
             self._show(study)
-            self.take_focus()
+            return
+        self._run_id = run_id
+        self._show(study)
+        self.take_focus()
+
+    def _held_back(self) -> bool:
+        """Stay with a reading of this run that could not be stored."""
+        waiting = [field for field in UNSAVED.within(self.window()) if self.isAncestorOf(field)]
+        for field in waiting[:1]:
+            field.setFocus()
+        return bool(waiting)
 
 
 class RunList(QFrame):

@@ -22,7 +22,7 @@ from oddtwin.ui.widgets import (
     proposed_path,
     row,
     spin_box,
-    typed_path,
+    write_typed,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -181,13 +181,5 @@ class SettleView(Page):
             self._write(".json", write_study(self._workbench.study))
 
     def _write(self, suffix: str, text: str) -> None:
-        path = typed_path(self._report, suffix)
-        if path is None:
-            return
-        try:
-            path.write_text(text, encoding="utf-8")
-        except (OSError, ValueError) as error:
-            self._report.show_error(f"{path} could not be written: {getattr(error, 'strerror', error)}.")
-            return
-        self._report.show_error("")
-        self._written.setText(f"Written: {path}")
+        path = write_typed(self._report, suffix, text)
+        self._written.setText(f"Written: {path}" if path else "")

@@ -2,7 +2,7 @@
 
 from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
-from oddtwin.ui.widgets.files import named_path, proposed_path, typed_path
+from oddtwin.ui.widgets.files import named_path, proposed_path, write_typed
 from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
     Card,
@@ -22,9 +22,11 @@ from oddtwin.ui.widgets.parts import (
 )
 from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.tabs import TabbedPage
-from oddtwin.ui.widgets.undo import UndoPasser
+from oddtwin.ui.widgets.typing_keys import TypingKeys
+from oddtwin.ui.widgets.unsaved import UNSAVED
 
 __all__ = [
+    "UNSAVED",
     "Card",
     "DrawingView",
     "ElidedLabel",
@@ -35,7 +37,7 @@ __all__ = [
     "QuantityField",
     "TabbedPage",
     "TextField",
-    "UndoPasser",
+    "TypingKeys",
     "button",
     "choose",
     "clear",
@@ -51,5 +53,5 @@ __all__ = [
     "set_quietly",
     "short",
     "spin_box",
-    "typed_path",
+    "write_typed",
 ]

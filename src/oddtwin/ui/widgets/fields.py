@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
 from oddtwin.ui.widgets.parts import label
-from oddtwin.ui.widgets.undo import UndoPasser
+from oddtwin.ui.widgets.typing_keys import TypingKeys
+from oddtwin.ui.widgets.unsaved import UNSAVED
 
 
 class LineField(QWidget):
@@ -18,7 +19,8 @@ class LineField(QWidget):
 
     ``committed`` is emitted with the text when it changed and the field is left or
     Enter is pressed; ``entered`` after every Enter that is not refused, so that the focus
-    can move on.
+    can move on. What cannot be stored stays in the field, with the focus and the reason, and
+    is tried again when it is committed again; Escape gives it up.
     """
 
     committed = Signal(str)
@@ -35,14 +37,14 @@ class LineField(QWidget):
         self._error = label(role="error")
         self._error.hide()
         self._shown = ""
+        self._refused: list[str] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self.edit)
         layout.addWidget(self._error)
         self.setFocusProxy(self.edit)
-        UndoPasser(self.edit, lambda: self.edit.text() != self._shown)
-        self.edit.editingFinished.connect(self._on_edit_finished)
+        TypingKeys(self.edit, lambda: self.edit.text() != self._shown, self.give_up, self._on_left)
         self.edit.returnPressed.connect(self._on_return_pressed)
 
     def text(self) -> str:
@@ -50,19 +52,19 @@ class LineField(QWidget):
 
     def show_text(self, text: str) -> None:
         """Show the stored text, unless the user is in the middle of other typing."""
-        if self.edit.hasFocus() and self.edit.text() != self._shown:
+        storing = self._refused is not None
+        typing = self.edit.text() != self._shown and (self.edit.hasFocus() or self.wrong)
+        if self._refused or (typing and not storing):
             return
-        self._shown = text
-        if self.edit.text() != text:
-            self.edit.setText(text)
-            self.edit.setCursorPosition(0)
-        self.show_error("")
+        self._show(text)
 
     def clear(self) -> None:
         """Empty the field, whatever is being typed."""
-        self._shown = ""
-        self.edit.clear()
-        self.show_error("")
+        self._show("")
+
+    def give_up(self) -> None:
+        """Show what is stored, whatever was typed."""
+        self._show(self._shown)
 
     def show_error(self, sentence: str) -> None:
         """Say what is wrong beneath the field; nothing takes it away."""
@@ -78,18 +80,33 @@ class LineField(QWidget):
     def wrong(self) -> bool:
         return not self._error.isHidden()
 
-    def _on_edit_finished(self) -> None:
+    def _show(self, text: str) -> None:
+        self._shown = text
+        if self.edit.text() != text:
+            self.edit.setText(text)
+            self.edit.setCursorPosition(0)
+        self.show_error("")
+        UNSAVED.drop(self)
+
+    def _on_left(self) -> None:
         if self.edit.text() != self._shown:
             self._commit(self.edit.text())
 
     def _commit(self, text: str) -> None:
-        self._shown = text
         self.show_error("")
-        self.committed.emit(text)
+        with UNSAVED.storing() as self._refused:
+            self.committed.emit(text)
+        refused, self._refused = self._refused, None
+        if refused:
+            self.show_error(refused[-1])
+            UNSAVED.add(self, refused[-1])
+            QTimer.singleShot(0, self.edit, self.edit.setFocus)
+        elif not self.wrong:
+            self._shown = self.edit.text()
+            UNSAVED.drop(self)
 
     def _on_return_pressed(self) -> None:
-        # Qt tells of Enter before it tells that editing has ended.
-        self._on_edit_finished()
+        self._on_left()
         if not self.wrong:
             self.entered.emit()
 
@@ -138,7 +155,6 @@ class QuantityField(LineField):
             values = [parse_quantity(part, self._unit) for part in parts]
         except QuantityError as error:
             self.show_error(f"{capitalized(str(error))}.")
-            self._shown = "\0"
             return
         self.quantity_committed.emit(values)
 
@@ -147,7 +163,6 @@ class QuantityField(LineField):
             suggested = self.suggestion()
             if suggested is not None:
                 self.edit.setText(format_reading(suggested))
-                self._on_edit_finished()
         super()._on_return_pressed()
 
 
@@ -162,17 +177,21 @@ class TextField(QPlainTextEdit):
         self.setAccessibleName(name)
         self.setPlaceholderText(placeholder)
         self.setTabChangesFocus(True)
-        UndoPasser(self, lambda: self.toPlainText() != self._shown)
+        TypingKeys(self, lambda: self.toPlainText() != self._shown, self.give_up)
         self.setFixedHeight(lines * self.fontMetrics().lineSpacing() + 24)
         self._shown = ""
+        self._refused: list[str] | None = None
 
     def show_text(self, text: str) -> None:
         """Show the stored text, unless the user is in the middle of other typing."""
-        if self.hasFocus() and self.toPlainText() != self._shown:
+        typing = self.toPlainText() != self._shown and (self.hasFocus() or self in UNSAVED)
+        if self._refused or (typing and self._refused is None):
             return
-        self._shown = text
-        if self.toPlainText() != text:
-            self.setPlainText(text)
+        self._show(text)
+
+    def give_up(self) -> None:
+        """Show what is stored, whatever was typed."""
+        self._show(self._shown)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -186,6 +205,29 @@ class TextField(QPlainTextEdit):
             super().keyPressEvent(event)
 
     def _commit(self) -> None:
-        if self.toPlainText() != self._shown:
-            self._shown = self.toPlainText()
-            self.committed.emit(self._shown)
+        text = self.toPlainText()
+        if text == self._shown:
+            return
+        with UNSAVED.storing() as self._refused:
+            self.committed.emit(text)
+        refused, self._refused = self._refused, None
+        if refused:
+            self._mark(refused[-1])
+            UNSAVED.add(self, refused[-1])
+            QTimer.singleShot(0, self, self.setFocus)
+        else:
+            self._show(self.toPlainText())
+
+    def _show(self, text: str) -> None:
+        self._shown = text
+        if self.toPlainText() != text:
+            self.setPlainText(text)
+        self._mark("")
+        UNSAVED.drop(self)
+
+    def _mark(self, sentence: str) -> None:
+        self.setToolTip(sentence)
+        self.setAccessibleDescription(sentence)
+        self.setProperty("wrong", bool(sentence))
+        self.style().unpolish(self)
+        self.style().polish(self)

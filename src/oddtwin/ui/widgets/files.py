@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Final
 
 from PySide6.QtCore import QUrl
 
+from oddtwin.store import StoreError, fitting_name, write_file
 from oddtwin.ui.widgets.fields import LineField
+
+ENDINGS: Final = (".html", ".csv", ".json", ".pdf", ".ics")
+"""Of what this program writes; any other dot belongs to the name."""
 
 
 def proposed_path(name: str, ending: str) -> str:
     """Return a path in the user's folder, named after a study."""
     stem = "".join(sign if sign.isalnum() else "-" for sign in name.lower()).strip("-")
-    return str(Path.home() / f"{stem or 'study'}{ending}")
+    return str(Path.home() / fitting_name(stem or "study", ending))
 
 
 def named_path(field: LineField) -> Path | None:
@@ -31,14 +36,43 @@ def named_path(field: LineField) -> Path | None:
         return None
 
 
-def typed_path(field: LineField, suffix: str) -> Path | None:
-    """Return the path in a field with its suffix; None, with the reason below it, where there is none."""
+def write_typed(field: LineField, suffix: str, content: bytes | str) -> Path | None:
+    """Write a file at the path in a field, with its suffix, whole or not at all.
+
+    Where a file of that name is there already, the field says so, and the same order once more
+    replaces it.
+
+    Returns
+    -------
+    Path or None
+        Where it lies; None, with the reason below the field, where it was not written.
+    """
+    path = _typed_path(field, suffix)
+    if path is None:
+        return None
+    if path.exists() and field.property("replacing") != str(path):
+        field.setProperty("replacing", str(path))
+        field.show_error(f"{path.name} is there already; press the button once more to replace it.")
+        return None
+    field.setProperty("replacing", None)
+    try:
+        write_file(path, content)
+    except StoreError as error:
+        field.show_error(str(error))
+        return None
+    field.show_error("")
+    return path
+
+
+def _typed_path(field: LineField, suffix: str) -> Path | None:
     if not field.text().strip():
         field.show_error("Please type where to write it.")
         return None
     path = named_path(field)
-    try:
-        return path and path.with_suffix(suffix)
-    except ValueError as error:
-        field.show_error(f"{field.text().strip()} is no place for a file ({error}).")
+    if path is None:
         return None
+    if not path.name or path.is_dir():
+        field.show_error(f"{field.text().strip()} is no place for a file; give it a name.")
+        return None
+    stem = path.stem if path.suffix.lower() in ENDINGS else path.name
+    return path.with_name(fitting_name(stem, suffix))

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.readings import GRADES
 from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.widgets.unsaved import UNSAVED
 
 _LINE = 38
 
@@ -50,8 +51,10 @@ class GradeField(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.text() in {"0", "1", "2", "3", "4"}:
-            self._set(int(event.text()))
-            self.entered.emit()
+            if self._set(int(event.text())):
+                self.entered.emit()
+        elif event.key() == Qt.Key.Key_Escape and self in UNSAVED:
+            self.give_up()
         elif event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
             self._set(None)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -89,7 +92,21 @@ class GradeField(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{grade} {word}")
         painter.end()
 
-    def _set(self, grade: int | None) -> None:
-        if grade != self._grade:
-            self.show_grade(grade)
+    def give_up(self) -> None:
+        """Leave the stored grade, which is shown, as it is."""
+        UNSAVED.drop(self)
+
+    def _set(self, grade: int | None) -> bool:
+        """Grade, and tell whether it is kept; what cannot be stored is not shown as if it were."""
+        if grade == self._grade:
+            return True
+        before = self._grade
+        self.show_grade(grade)
+        with UNSAVED.storing() as refused:
             self.graded.emit(grade)
+        if refused:
+            self.show_grade(before)
+            UNSAVED.add(self, refused[-1])
+        else:
+            UNSAVED.drop(self)
+        return not refused

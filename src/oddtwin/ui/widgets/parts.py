@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets.undo import UndoPasser
+from oddtwin.ui.widgets.typing_keys import TypingKeys
 
 
 def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
@@ -138,8 +138,8 @@ def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
     box.setSuffix(suffix)
     box.setFixedWidth(130 + 8 * len(suffix))
     box.lineEdit().setTextMargins(7, 0, 0, 0)
-    UndoPasser(box, lambda: False)
-    UndoPasser(box.lineEdit(), lambda: False)
+    TypingKeys(box, lambda: False)
+    TypingKeys(box.lineEdit(), lambda: False)
     return box
 
 
