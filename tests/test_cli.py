@@ -216,7 +216,8 @@ class Planning(Command):
         made = self.planned(runs=runs, arms=arms, plan=None, factors=[])
         self.assertEqual(made["confounding"][0]["columns"], ["change", "machine"])
         self.assertIn("cannot be told apart", made["confounding"][0]["sentence"])
-        self.assertIn("Swap two prints", made["confounding"][0]["repair"])
+        # A swap alone would leave them mixed with the order.
+        self.assertIn("Add a print with change Old and machine Tessel", made["confounding"][0]["repair"])
 
     def test_hostile_files_get_one_sentence_or_a_plan(self):
         rng = random.Random(11)
@@ -245,7 +246,7 @@ class Planning(Command):
             else:
                 planned += 1
                 json.loads(out, parse_constant=self.fail)
-        self.assertGreater(planned, 20)
+        self.assertGreater(planned, 15)
 
     def test_in_words(self):
         status, out, _ = self.run_cli("plan", self.study())

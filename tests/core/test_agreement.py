@@ -32,10 +32,21 @@ class Agreement(unittest.TestCase):
         self.assertEqual(limits_of_agreement(predicted, [63.0, 64.2, 63.1, 65.2, 64.1]).outside, ())
 
     def test_a_run_beyond_the_limits_of_many_is_pointed_out(self):
-        differences = [0.0, 1.0, -1.0] * 10 + [2.5]
-        found = limits_of_agreement([60.0] * 31, [60 + value for value in differences])
-        self.assertLess(found.upper, 2.5)
-        self.assertEqual(found.outside, (30,))
+        differences = [0.0, 1.0, -1.0] * 10
+        for odd, named in ((2.5, ()), (4.0, (30,))):
+            found = limits_of_agreement([60.0] * 31, [60 + value for value in (*differences, odd)])
+            self.assertLess(found.upper, odd)
+            self.assertEqual(found.outside, named)
+
+    def test_of_healthy_sets_one_in_twenty_has_a_run_named(self):
+        rng = np.random.default_rng(8)
+        for n in (4, 10, 40):
+            sets = 1500
+            named = sum(
+                bool(limits_of_agreement(np.full(n, 60.0), rng.normal(60, 2, n)).outside) for _ in range(sets)
+            )
+            # Binomial: 5 % of 1 500, three standard deviations either way.
+            self.assertLess(abs(named - 75), 26, n)
 
     def test_differences_that_grow_with_the_size_are_told_from_chance(self):
         predicted = [20.0, 40, 60, 90, 120, 150]

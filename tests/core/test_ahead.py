@@ -3,6 +3,7 @@
 import itertools
 import math
 import random
+import re
 import unittest
 
 from oddtwin.core.confounding import Column, ColumnKind, check_confounding
@@ -142,6 +143,25 @@ def column(name, kind, values):
     return Column(name, kind, tuple(str(value) for value in values))
 
 
+def repaired_columns(columns, found, names, labels):
+    """The columns after the repair that is advised; None where it advises to draw anew."""
+    factor, other = names.index("part"), names.index(found.columns[1])
+    values = [list(item.values) for item in columns]
+    if found.repair.startswith("Swap"):
+        one, two = (labels.index(word) for word in re.findall(r"R\d+", found.repair))
+        values[other][one], values[other][two] = values[other][two], values[other][one]
+    elif found.repair.startswith("Add"):
+        like = re.search(r"like (R\d+)", found.repair)
+        for level, value in re.findall(r"part (\w) and \w+ (\w)", found.repair):
+            row = labels.index(like[1]) if like else 0
+            for place, item in enumerate(values):
+                item.append(str(len(item)) if columns[place].kind is TREND else item[row])
+            values[factor][-1], values[other][-1] = level, value
+    else:
+        return None
+    return [column(item.name, item.kind, new) for item, new in zip(columns, values, strict=True)]
+
+
 class Mixing(unittest.TestCase):
     def check(self, *columns):
         return check_confounding(columns, [f"R{n}" for n in range(len(columns[0].values))])
@@ -208,13 +228,79 @@ class Mixing(unittest.TestCase):
         self.assertIn("changed together", found.sentence)
 
     def test_order_and_near_mixing(self):
-        (found,) = self.check(column("part", FACTOR, "aabb"), column("order", TREND, [1, 1, 2, 2]))
-        self.assertIn("in step", found.sentence)
+        (found,) = self.check(column("part", FACTOR, "aabb"), column("order", TREND, [1, 2, 3, 4]))
+        self.assertIn("any drift passes for the change", found.sentence)
+        self.assertEqual(found.repair, "Print part a once more at the end.")
+        # That one print parts them.
+        five = self.check(column("part", FACTOR, "aabba"), column("order", TREND, [1, 2, 3, 4, 5]))
+        self.assertEqual([item for item in five if item.vif is None], [])
+        (few,) = self.check(column("part", FACTOR, "abcd"), column("order", TREND, [2, 4, 3, 1]))
+        self.assertIn("too few prints to tell order from change", few.sentence)
+        self.assertNotIn("huffle", few.repair)
         (near,) = self.check(
             column("part", FACTOR, "a" * 10 + "b" * 10), column("machine", NUISANCE, "x" * 10 + "y" * 9 + "x")
         )
         # One print in twenty off: R² = 9/11, so the usual formula gives 1/(1 − R²) = 5.5.
         self.assertAlmostEqual(near.vif, 5.5)
+
+    def test_three_columns_together_hide_a_factor(self):
+        bits = [(a, b, c) for a in "01" for b in "01" for c in "01"]
+        part = ["new" if f"{a}{b}{c}".count("1") % 2 else "old" for a, b, c in bits]
+        # The parity of three is no sum of them; of the two that hold it half each, it is.
+        one = [f"{a}{b}" for a, b, _ in bits]
+        sums = [str(int(a) + int(b) + int(c)) for a, b, c in bits]
+        found = self.check(
+            column("part", FACTOR, sums),
+            *(
+                column(name, NUISANCE, [row[k] for row in bits])
+                for k, name in enumerate(("spool", "day", "room"))
+            ),
+        )
+        self.assertEqual(found[0].columns, ("part", "spool", "day", "room"))
+        self.assertIn("spool, day, room together", found[0].sentence)
+        self.assertEqual(self.check(column("part", FACTOR, part), column("pair", NUISANCE, one)), [])
+
+    def test_a_spool_that_only_one_arm_had(self):
+        for spools in ("1123", "1233", "112345"):
+            part = "aabbbb"[: len(spools)] if spools[0] == spools[1] else "aabb"
+            (found,) = self.check(column("part", FACTOR, part), column("spool", NUISANCE, spools))
+            self.assertEqual(found.columns, ("part", "spool"), spools)
+        # A day of its own for nearly every print is scatter.
+        self.assertEqual(self.check(column("part", FACTOR, "abab"), column("day", NUISANCE, "1223")), [])
+
+    def test_one_blank_hides_no_full_mix(self):
+        part, spool = ["a"] * 10 + ["b"] * 10, ["x"] * 10 + ["y"] * 9 + [""]
+        (found,) = self.check(column("part", FACTOR, part), column("spool", NUISANCE, spool))
+        self.assertIsNone(found.vif)
+        self.assertIn("of 1 print it is not recorded", found.sentence)
+        # Where only one arm is recorded nothing can be said.
+        half = column("spool", NUISANCE, [""] * 10 + ["x", "y"] * 5)
+        self.assertEqual(self.check(column("part", FACTOR, part), half), [])
+
+    def test_every_repair_holds_against_all_nuisances(self):
+        rng = random.Random(3)
+        repaired = 0
+        for _ in range(400):
+            prints = rng.randint(4, 9)
+            labels = [f"R{n}" for n in range(prints)]
+            columns = [column("part", FACTOR, [rng.choice("ab") for _ in range(prints)])]
+            if len(columns[0].levels) < 2:
+                continue
+            split = [{"a": "x", "b": "y"}[value] for value in columns[0].values]
+            other = rng.choice((split, split[::-1]))
+            columns += [column("machine", NUISANCE, split), column("spool", NUISANCE, other)]
+            columns.append(column("order", TREND, rng.sample(range(prints), prints)))
+            for found in check_confounding(columns, labels):
+                names = [item.name for item in columns]
+                if found.vif is not None or found.columns[1] not in ("machine", "spool"):
+                    continue
+                after = repaired_columns(columns, found, names, labels)
+                if after is None:
+                    continue
+                repaired += 1
+                again = check_confounding(after, [*labels, "A", "B"][: len(after[0].values)])
+                self.assertEqual([item for item in again if item.vif is None], [], found)
+        self.assertGreater(repaired, 20)
 
     def test_against_plain_rank_arithmetic_on_random_plans(self):
         import numpy as np

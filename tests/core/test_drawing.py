@@ -4,6 +4,7 @@ import dataclasses
 import itertools
 import random
 import unittest
+from collections import Counter
 from datetime import datetime
 
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
@@ -18,16 +19,21 @@ from oddtwin.core.study import (
     Level,
     Machine,
     Piece,
+    Role,
     Stage,
     analyse,
+    checks_by_run,
     contrasts,
+    draft_arms,
     draw_plan,
     extend_plan,
     faults_unseen,
     ladder_advice,
+    plate_of,
     progress,
     put_back,
     study_confounding,
+    study_threats,
     trade,
     whole_plots,
 )
@@ -36,6 +42,44 @@ from tests.core.test_outlook import drawn, factors, measured
 
 
 class Arms(unittest.TestCase):
+    def test_several_arms_print_every_level(self):
+        made = (Factor(1, "filament or lot", "filament", tuple(Level(n, f"lot {n}") for n in range(1, 5))),)
+        value = drawn(DesignKind.SEVERAL, made=made, repeats=2)
+        self.assertEqual(Counter(run.arm_id for run in value.runs), {arm.id: 2 for arm in value.arms})
+        # None of equals is called the baseline unless the user says so.
+        bare = draw_plan(
+            dataclasses.replace(value, arms=(Arm(1, "Baseline", True), Arm(2, "Change", False))), value.plan
+        )
+        self.assertEqual([arm.name for arm in bare.arms], ["lot 1", "lot 2", "lot 3", "lot 4"])
+        parts = drawn(DesignKind.SEVERAL, made=made, repeats=1, options={"block_size": 2})
+        self.assertEqual(len(parts.runs), 12)
+        for contrast in contrasts(parts):
+            self.assertEqual(len(contrast.blocks), 1)
+
+    def test_pairs_refuse_more_levels_than_two(self):
+        made = (Factor(1, "part", "fan", tuple(Level(n, f"{n}") for n in range(1, 4))),)
+        with self.assertRaisesRegex(ValueError, "here one factor has 3; choose Several arms"):
+            drawn(DesignKind.PAIRS, made=made)
+
+    def test_a_machine_that_no_level_names_is_refused(self):
+        made = (Factor(1, "machine", "machine", (Level(1, "Marlow"), Level(2, "Tessel"))),)
+        machines = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel"), 3: Machine(3, "Idle")}
+        value = study(plan=None, blocks=(), factors=made, machines=machines)
+        with self.assertRaisesRegex(ValueError, "Idle would print nothing"):
+            draw_plan(value, plan(machine_ids=(1, 3)))
+
+    def test_parts_and_places_share_no_plate(self):
+        for kind, refused in (("part", True), ("place", True), ("slicer setting", False)):
+            made = factors("a", kind=kind)
+            if refused:
+                with self.assertRaisesRegex(ValueError, "cannot differ between prints on one plate"):
+                    drawn(made=made, options={"copies": 2})
+            else:
+                value = drawn(made=made, options={"copies": 2})
+                self.assertEqual(len(plate_of(value, value.runs[0])), 2)
+                timed = dataclasses.replace(value, responses=(response(1, "Print time", role=Role.TIME),))
+                self.assertIn("plate-time", [item.code for item in study_threats(timed)])
+
     def test_names_say_what_differs_from_the_baseline(self):
         names = [arm.name for arm in drawn(DesignKind.FACTORIAL, ("heat", "speed")).arms]
         self.assertEqual(names, ["Old", "speed high", "heat high", "heat high + speed high"])
@@ -190,6 +234,34 @@ class Cards(unittest.TestCase):
                     if item.graded:
                         self.assertIn(item.name, trade.FAULTS)
 
+    def test_a_filament_is_tuned_once_on_a_machine(self):
+        made = factors("filament", kind="filament or lot", disturbs="filament, lot or colour")
+        value = drawn(made=made, repeats=4)
+        due = [checks for checks in checks_by_run(value).values() if checks]
+        first = trade.DISTURBS["filament, lot or colour"]
+        self.assertEqual(due[0], first)
+        self.assertEqual(due.count(first), 1)
+        self.assertEqual(set(due[1:]), {trade.SWAP_CHECKS})
+
+    def test_the_price_of_a_machine_is_none_of_the_study(self):
+        for kind, fittings in (("machine", 0.0), ("part", 40.0)):
+            made = tuple(
+                dataclasses.replace(
+                    item, kind=kind, levels=(item.levels[0], dataclasses.replace(item.levels[1], cost=40.0))
+                )
+                for item in factors("Marlow")
+            )
+            value = study(factors=made, arms=draft_arms(study(factors=made), Design()))
+            self.assertEqual(budget_of(value).fittings, fittings)
+
+    def test_what_a_comparison_of_machines_carries_is_said(self):
+        value = drawn(made=tuple(dataclasses.replace(f, kind="place") for f in factors("a")))
+        self.assertNotIn("machine-carries", [item.code for item in study_threats(value)])
+        value = dataclasses.replace(
+            value, factors=tuple(dataclasses.replace(f, kind="machine") for f in factors("a"))
+        )
+        self.assertIn("machine-carries", [item.code for item in study_threats(value)])
+
     def test_the_recalibration_table_has_its_lines(self):
         # Common practice, no source.
         self.assertEqual(len(trade.DISTURBS), 12)
@@ -216,6 +288,7 @@ class Cards(unittest.TestCase):
 class AnyDesign(unittest.TestCase):
     def test_whatever_is_drawn_can_be_judged_and_told(self):
         rng = random.Random(12)
+        refused = 0
         kinds = list(DesignKind)
         for number in range(60):
             kind = rng.choice(kinds)
@@ -237,6 +310,7 @@ class AnyDesign(unittest.TestCase):
             )
             design = Design(
                 kind,
+                block_size=2 if kind is DesignKind.SEVERAL else 0,
                 guard=rng.choice(list(DriftGuard)),
                 rule=rng.choice(list(LadderRule)),
                 whole_plots=rng.randint(3, 5),
@@ -245,10 +319,15 @@ class AnyDesign(unittest.TestCase):
             )
             control = (Arm(9, "control", False, (), ArmRole.CONTROL),) if rng.random() < 0.3 else ()
             value = study(plan=None, blocks=(), factors=made, arms=(*study().arms, *control))
+            repeats, twins = rng.randint(1, 3), rng.randint(0, 2)
             with self.subTest(f"{number}: {design}"):
-                value = draw_plan(
-                    value, plan(repeats=rng.randint(1, 3), twins=rng.randint(0, 2), design=design)
-                )
+                try:
+                    value = draw_plan(value, plan(repeats=repeats, twins=twins, design=design))
+                except ValueError as error:
+                    # What cannot be planned is said, and only what the plan would leave out.
+                    self.assertRegex(str(error), "twins|one print on a plate|no control")
+                    refused += 1
+                    continue
                 codes = [run.code for run in value.runs]
                 self.assertEqual(len(set(codes)), len(codes))
                 self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
@@ -259,12 +338,13 @@ class AnyDesign(unittest.TestCase):
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))
                 for finding in analyse(done).findings:
                     self.assertTrue(finding.sentence)
+        self.assertLess(refused, 45)
 
 
 class SharedPlates(unittest.TestCase):
     def test_a_plate_is_heated_taken_off_and_planned_once(self):
         options = {"copies": 2}
-        made = factors("a", minutes=15.0, kind="part", disturbs="nozzle")
+        made = factors("a", minutes=15.0, kind="slicer setting", disturbs="nozzle")
         machines = {1: Machine(1, "Marlow", overhead_min=8.0)}
         shared = drawn(made=made, repeats=3, options=options, machines=machines)
         alone = drawn(made=made, repeats=3, machines=machines)

@@ -187,7 +187,10 @@ class Threats(unittest.TestCase):
 
     def test_order(self):
         self.assertIsNone(order_threat(["a", "b", "c"], ["a", "b", "c"]))
-        self.assertIn("2 of 3", order_threat(["a", "b", "c"], ["b", "a", "c"]).sentence)
+        planned = list("abcdefghijkl")
+        self.assertIn("1 of 3 prints was", order_threat(["a", "b", "c"], ["b", "a", "c"]).sentence)
+        self.assertIn("1 of 12 prints was", order_threat(planned, [*planned[1:], "a"]).sentence)
+        self.assertIn("11 of 12 prints were", order_threat(planned, planned[::-1]).sentence)
 
     def test_departures(self):
         self.assertIsNone(held_threat([]))

@@ -17,6 +17,17 @@ def rng():
     return np.random.default_rng(1)
 
 
+class LargeValues(unittest.TestCase):
+    def test_ties_are_told_from_rounding(self):
+        # Every print of B lies above every one of A: 2 of the 70 arrangements are that far apart.
+        low, high = [0.001, 0.002, 0.0035, 0.0041], [0.0072, 0.0089, 0.0093, 0.0117]
+        for offset in (0.0, 1e3, 1e8):
+            result = reallocation_test(np.array(low) + offset, np.array(high) + offset, rng())
+            self.assertEqual((result.p, result.arrangements), (2 / 70, 70), offset)
+        differences = (np.array(high) + 1e8) - (np.array(low) + 1e8)
+        self.assertEqual(sign_flip_test(differences, rng(), 1e8).p, 2 / 16)
+
+
 class SignFlips(unittest.TestCase):
     def test_shoes_count_fourteen_of_1024(self):
         # Box, Hunter & Hunter: 7 of 1024 one-sided, ties included (recalled; recomputed by counting).

@@ -8,6 +8,7 @@ from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import DecisionKind, RunState, study_threats, trade
 from oddtwin.store import LabBook, StoreError, load_machine_changes
+from oddtwin.store.schema import FACTOR
 from tests.cases import InBook
 
 
@@ -256,6 +257,12 @@ class Settling(InBook):
         with self.book.reading() as connection:
             return load_machine_changes(connection)
 
+    def planned(self, *args, **more):
+        value = super().planned(*args, **more)
+        operations.start_run(self.book, run_id=value.runs[0].id, code=value.runs[0].code)
+        operations.finish_run(self.book, run_id=value.runs[0].id, code=value.runs[0].code)
+        return value
+
     def settle(self, kind, reason="less force"):
         operations.settle(self.book, study_id=1, kind=kind, reason=reason)
 
@@ -285,6 +292,49 @@ class Settling(InBook):
         self.assertIsNone(self.study().decision)
         self.book.undo()
         self.assertEqual(len(self.changes()), 1)
+
+    def test_nothing_printed_is_nothing_adopted(self):
+        super().planned()
+        with self.assertRaisesRegex(StoreError, "nothing to adopt"):
+            self.settle(DecisionKind.ADOPT)
+        self.settle(DecisionKind.KEEP)
+
+    def test_only_what_is_done_to_a_machine_is_logged_on_the_machines_ticked(self):
+        value = self.planned()
+        operations.add_machine(self.book, name="Tessel")
+        for kind, lines in (("machine", 0), ("filament or lot", 0), ("part", 1), ("place", 1)):
+            with self.subTest(kind):
+                self.book.edit("kind", lambda edit, kind=kind: edit.update(FACTOR, 1, kind=kind))
+                self.settle(DecisionKind.ADOPT)
+                self.assertEqual(len(self.changes()), lines)
+        operations.settle(self.book, study_id=1, kind=DecisionKind.ADOPT, reason="x", machine_ids=[2])
+        self.assertEqual({item.machine_id for item in self.changes()}, {2})
+        self.assertEqual(value.plan.machine_ids, (1,))
+
+    def test_a_settled_study_stays_as_it_is(self):
+        value = self.planned()
+        self.settle(DecisionKind.KEEP)
+        run = value.runs[0]
+        for act in (
+            lambda: operations.edit_study(self.book, study_id=1, name="Other"),
+            lambda: operations.add_response(
+                self.book, study_id=1, name="X", unit="", type=ResponseType.NUMBER
+            ),
+            lambda: operations.edit_level(self.book, level_id=1, value="9"),
+            lambda: operations.enter_readings(
+                self.book, run_id=run.id, response_id=1, values=[1.0], title="x"
+            ),
+            lambda: operations.set_aside(self.book, run_id=run.id, code=run.code, reason="x"),
+            lambda: operations.remove_response(self.book, response_id=1, name="x"),
+            lambda: operations.add_repeats(self.book, study_id=1, repeats=1),
+        ):
+            with self.assertRaisesRegex(StoreError, "settled"):
+                act()
+        operations.add_machine(self.book, name="Tessel")
+        operations.reopen(self.book, study_id=1)
+        operations.edit_study(self.book, study_id=1, name="Other")
+        self.settle(DecisionKind.MORE)
+        operations.add_repeats(self.book, study_id=1, repeats=1)
 
     def test_the_first_look_at_the_verdict_is_what_counts(self):
         self.planned()

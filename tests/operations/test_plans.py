@@ -80,13 +80,17 @@ class Drawing(WithStudy):
             lambda: operations.add_factor(self.book, study_id=1, kind="part", name=" Height"),
             lambda: operations.add_factor(self.book, study_id=1, kind="part", name="lid", levels=("a", "A ")),
             lambda: operations.add_level(self.book, factor_id=1, value="2"),
-            lambda: operations.edit_level(self.book, level_id=1, value="2"),
             lambda: operations.set_control(self.book, study_id=1, name="baseline"),
             lambda: operations.edit_factor(self.book, factor_id=1, name=" "),
         ):
             with self.assertRaises(StoreError):
                 act()
         operations.edit_level(self.book, level_id=1, value="1", minutes=3.0)
+        # A value that another level has: the two swap theirs.
+        operations.edit_level(self.book, level_id=1, value="2")
+        self.assertEqual([level.value for level in self.study().factors[0].levels], ["2", "1"])
+        operations.move_level(self.book, level_id=1, value="2", by=1)
+        self.assertEqual([level.value for level in self.study().factors[0].levels], ["1", "2"])
         operations.edit_factor(self.book, factor_id=1, name="height")
         operations.add_factor(self.book, study_id=1, kind="part", name="lid")
         with self.assertRaisesRegex(StoreError, "called “Lid” differs already"):
@@ -96,6 +100,32 @@ class Drawing(WithStudy):
         back = read_study(write_study(value), "x.json")
         self.assertEqual([level.value for level in back.factors[1].levels], ["level 1", "level 2"])
         self.assertEqual(len({arm.level_ids for arm in back.arms}), 2)
+
+    def test_what_a_change_disturbs_follows_its_name_until_it_is_set_by_hand(self):
+        operations.add_study(self.book, name="Trial")
+        operations.add_factor(self.book, study_id=1, kind="part", name="part", levels=("old", "new"))
+        for name, line in (("belts", "belts, pulleys, rails"), ("duct", "fan, duct"), ("lid", "")):
+            operations.edit_factor(self.book, factor_id=1, name=name)
+            self.assertEqual(self.study().factors[0].disturbs, line)
+        operations.edit_factor(self.book, factor_id=1, disturbs="nozzle")
+        operations.edit_factor(self.book, factor_id=1, name="belts")
+        self.assertEqual(self.study().factors[0].disturbs, "nozzle")
+
+    def test_a_factor_cannot_come_after_the_start(self):
+        self.asked("height")
+        run = self.draw().runs[0]
+        operations.start_run(self.book, run_id=run.id, code=run.code)
+        with self.assertRaisesRegex(StoreError, "started already"):
+            operations.add_factor(self.book, study_id=1, kind="part", name="lid")
+
+    def test_a_control_may_stand_on_the_changed_side(self):
+        self.asked("height")
+        operations.set_control(self.book, study_id=1, name="new part, old weight", of_change=True)
+        value = self.draw()
+        self.assertEqual(value.control.level_ids, value.change.level_ids)
+        operations.set_control(self.book, study_id=1, name="old part, new weight", of_change=False)
+        value = self.draw()
+        self.assertEqual(value.control.level_ids, value.baseline.level_ids)
 
     def test_levels_stay_once_runs_were_started(self):
         self.asked("height")
@@ -265,6 +295,9 @@ class Workshop(WithStudy):
             self.book, level_id=value.factors[0].levels[1].id, value="high", minutes=25.0, way_back="in a bag"
         )
         arm = next(arm for arm in value.arms if arm.name == "part high")
+        run = self.study().runs[0]
+        operations.start_run(self.book, run_id=run.id, code=run.code)
+        operations.finish_run(self.book, run_id=run.id, code=run.code)
         operations.settle(self.book, study_id=1, kind=DecisionKind.ADOPT, reason="Better", arm_id=arm.id)
         with self.book.reading() as connection:
             (change,) = load_machine_changes(connection)
@@ -293,7 +326,7 @@ class Whole(WithStudy):
                     repeats=card.repeats,
                     twins=card.twins,
                     seed=number,
-                    machine_ids=[1],
+                    machine_ids=[] if any(item.kind == "machine" for item in card.factors) else [1],
                     piece_ids=[1],
                     design=card.design,
                     spools=["red"],

@@ -69,7 +69,7 @@ class StudyFiles(WholeStudies):
             ("{", ""),
             ("[]", ""),
             (broken(lambda s: s.update(format="other")), "format"),
-            (broken(lambda s: s.update(version=4)), "version"),
+            (broken(lambda s: s.update(version=5)), "version"),
             (broken(lambda s: s.update(surprise=1)), "surprise"),
             (broken(lambda s: s["arms"].pop()), "arms"),
             (broken(lambda s: s["arms"][1].update(baseline=True)), "exactly one arm"),
@@ -108,7 +108,7 @@ class StudyFiles(WholeStudies):
         value = read_study(json.dumps(old), "old.json")
         self.assertEqual([level.value for level in value.factors[0].levels], ["thin", "thick"])
         self.assertEqual((value.plan.repeats, value.plan.design.kind.value), (2, "pairs"))
-        self.assertEqual(json.loads(write_study(value))["version"], 3)
+        self.assertEqual(json.loads(write_study(value))["version"], 4)
 
     def test_arms_follow_from_the_design_where_the_file_has_none(self):
         bare = {
@@ -236,6 +236,7 @@ class Reports(WholeStudies):
     def test_what_was_typed_cannot_break_the_page(self):
         _, _, page = self.page()
         self.assertIn("a &lt;loud&gt; noise", page)
+        operations.reopen(self.book, study_id=1)
         operations.edit_study(self.book, study_id=1, question="<script>alert(1)</script>")
         again = report_html(self.study(), analyse(self.study()), NOON)
         self.assertNotIn("<script>", again)

@@ -336,6 +336,7 @@ class OldBooks(InFolder):
                 # Edits made before 0005 speak of columns that are gone.
                 self.assertIsNone(book.undo_title())
                 self.assertIsNone(book.redo_title())
+                operations.reopen(book, study_id=1)
                 operations.edit_study(book, study_id=1, question="Still?")
                 book.close()
                 again = LabBook.open(folder)

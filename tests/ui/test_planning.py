@@ -406,7 +406,8 @@ class Printing(Planned):
             self.bench.do(operations.set_aside, run_id=run.id, code=run.code, reason="x")
             due = checks_by_run(self.study)
         self.stage(2)
-        self.stage(4)
+        self.click("next")
+        self.settle()
         self.click("check-input shaping")
         self.type_into("waive-acceleration limits", "same limits on purpose")
         answers = {item.text: item.waived for item in self.study.rechecks}
@@ -418,6 +419,9 @@ class Printing(Planned):
 
     def test_one_of_several_arms_is_adopted(self):
         self.drawn()
+        run = self.study.runs[0]
+        self.bench.do(operations.start_run, run_id=run.id, code=run.code)
+        self.bench.do(operations.finish_run, run_id=run.id, code=run.code)
         self.stage(6)
         self.choose("adoptArm", "second on")
         self.click("decide-adopt")

@@ -79,6 +79,7 @@ from .studies import (
 from .studies import (
     edit_study as edit_study,
 )
+from .studies import move_level as move_level
 from .studies import (
     remove_factor as remove_factor,
 )

@@ -8,6 +8,7 @@ from typing import Any
 
 from oddtwin.core.motion import LimitsError, limits_from
 from oddtwin.core.quantities import capitalized, now, write_moment
+from oddtwin.operations.settled import edit_open
 from oddtwin.operations.sliced_files import plan_filament
 from oddtwin.operations.workshop import put_estimate
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
@@ -62,12 +63,12 @@ def choose_file(
         )
         insert_predictions(edit, new, seconds)
 
-    return book.edit(f"choose the file {name}", change)
+    return edit_open(book, f"choose the file {name}", change)
 
 
 def remove_file(book: LabBook, *, arm_id: int, piece_id: int | None, name: str) -> Record | None:
     """Take an arm's sliced file out of the study; its content stays in the lab book."""
-    return book.edit(f"take out the file {name}", lambda edit: _forget(edit, arm_id, piece_id))
+    return edit_open(book, f"take out the file {name}", lambda edit: _forget(edit, arm_id, piece_id))
 
 
 def keep_check(
@@ -101,7 +102,7 @@ def keep_check(
                 edit.delete(PREDICTION, row)
             insert_predictions(edit, file_id, by_machine)
 
-    return book.edit("check the sliced files", change)
+    return edit_open(book, "check the sliced files", change)
 
 
 def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) -> Record | None:

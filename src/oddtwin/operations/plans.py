@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
 from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
+from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, PLAN_MACHINE, PLAN_PIECE, RUN, SLOT
@@ -72,7 +73,7 @@ def draw_runs(
         arms = _keep_arms(edit, study, drawn)
         _insert_runs(edit, study_id, drawn, arms, {})
 
-    return book.edit("draw the order of the runs", change)
+    return edit_open(book, "draw the order of the runs", change)
 
 
 def add_repeats(book: LabBook, *, study_id: int, repeats: int, twins: int = 0) -> Record | None:
@@ -92,7 +93,7 @@ def add_repeats(book: LabBook, *, study_id: int, repeats: int, twins: int = 0) -
                 edit.update(PLAN, row_id, repeats=longer.plan.repeats, twins=longer.plan.twins)
         _append(edit, study, longer)
 
-    return book.edit(f"add {repeats} {'block' if repeats == 1 else 'blocks'} to the plan", change)
+    return edit_open(book, f"add {repeats} {'block' if repeats == 1 else 'blocks'} to the plan", change)
 
 
 def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
@@ -117,7 +118,7 @@ def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
         study = load_study(edit.connection, study_id)
         _append(edit, study, _made(lambda: extend_ladder(study, level)))
 
-    return book.edit("add the proposed level", change)
+    return edit_open(book, "add the proposed level", change)
 
 
 def put_back_step(book: LabBook, *, study_id: int, arm_id: int, name: str) -> Record | None:
@@ -134,7 +135,7 @@ def put_back_step(book: LabBook, *, study_id: int, arm_id: int, name: str) -> Re
         arm = next(item for item in study.arms if item.id == arm_id)
         _keep_arms(edit, study, _made(lambda: put_back(study, arm)))
 
-    return book.edit(f"put back {name}", change)
+    return edit_open(book, f"put back {name}", change)
 
 
 def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Record | None:
@@ -165,7 +166,7 @@ def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Re
             else:
                 edit.insert(SLOT, run_id=run_id, **values)
 
-    return book.edit("make the timetable", change)
+    return edit_open(book, "make the timetable", change)
 
 
 def slot_row(slot: Slot) -> Row:
@@ -200,7 +201,14 @@ def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
 
 def insert_arm(edit: Edit, study_id: int, arm: Arm) -> int:
     """Add an arm with its levels inside a larger edit."""
-    new = edit.insert(ARM, study_id=study_id, name=arm.name, is_baseline=arm.is_baseline, role=arm.role.value)
+    new = edit.insert(
+        ARM,
+        study_id=study_id,
+        name=arm.name,
+        is_baseline=arm.is_baseline,
+        role=arm.role.value,
+        of_change=arm.of_change,
+    )
     edit.insert_all(ARM_LEVEL, [{"arm_id": new, "level_id": level} for level in arm.level_ids])
     return new
 

@@ -8,6 +8,7 @@ from datetime import datetime
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import now, read_moment, seconds_of, write_moment
 from oddtwin.core.study import ArmRole
+from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, DEVIATION, READING, RECHECK, RUN
@@ -28,7 +29,7 @@ def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = No
         taken_over = {name: run[name] or last[name] for name in ("spool", "operator")}
         edit.update(RUN, run_id, started=_stamp(at), sha256=_file_of(edit, run), **taken_over)
 
-    return book.edit(f"start run {code}", change)
+    return edit_open(book, f"start run {code}", change)
 
 
 def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
@@ -41,12 +42,13 @@ def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = N
         # A clock that was set back is told as a threat; the stamp is kept all the same.
         edit.update(RUN, run_id, finished=_stamp(at))
 
-    return book.edit(f"finish run {code}", change)
+    return edit_open(book, f"finish run {code}", change)
 
 
 def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """Take back the stamps of a run that was started by mistake."""
-    return book.edit(
+    return edit_open(
+        book,
         f"clear the stamps of run {code}",
         lambda edit: edit.update(RUN, run_id, started="", finished="", sha256=""),
     )
@@ -84,13 +86,15 @@ def enter_readings(
         for value in values[len(old) :]:
             edit.insert(READING, run_id=run_id, response_id=response_id, zone=zone, value=float(value))
 
-    return book.edit(f"enter {title}" if values else f"clear {title}", change)
+    return edit_open(book, f"enter {title}" if values else f"clear {title}", change)
 
 
 def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record | None:
     """Change the ``note``, the ``spool`` or the ``operator`` of a run."""
-    return book.edit(
-        f"edit the {' and '.join(values)} of run {code}", lambda edit: edit.update(RUN, run_id, **values)
+    return edit_open(
+        book,
+        f"edit the {' and '.join(values)} of run {code}",
+        lambda edit: edit.update(RUN, run_id, **values),
     )
 
 
@@ -98,12 +102,14 @@ def set_aside(book: LabBook, *, run_id: int, code: str, reason: str) -> Record |
     """Set a run aside with its reason; it is kept, counted and shown, but does not enter."""
     if not reason.strip():
         raise StoreError(f"Please say why run {code} is set aside.")
-    return book.edit(f"set aside run {code}", lambda edit: edit.update(RUN, run_id, set_aside=reason.strip()))
+    return edit_open(
+        book, f"set aside run {code}", lambda edit: edit.update(RUN, run_id, set_aside=reason.strip())
+    )
 
 
 def count_again(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """Let a run that was set aside count again."""
-    return book.edit(f"count run {code} again", lambda edit: edit.update(RUN, run_id, set_aside=""))
+    return edit_open(book, f"count run {code} again", lambda edit: edit.update(RUN, run_id, set_aside=""))
 
 
 def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
@@ -131,7 +137,7 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
             turn_deg=run["turn_deg"],
         )
 
-    return book.edit(f"reprint run {code}", change)
+    return edit_open(book, f"reprint run {code}", change)
 
 
 def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record | None:
@@ -142,13 +148,13 @@ def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record
     def change(edit: Edit) -> None:
         edit.insert(DEVIATION, run_id=run_id, text=text.strip())
 
-    return book.edit(f"note a departure in run {code}", change)
+    return edit_open(book, f"note a departure in run {code}", change)
 
 
 def remove_deviation(book: LabBook, *, deviation_id: int, code: str) -> Record | None:
     """Take back a departure that was noted by mistake."""
-    return book.edit(
-        f"take back a departure in run {code}", lambda edit: edit.delete(DEVIATION, deviation_id)
+    return edit_open(
+        book, f"take back a departure in run {code}", lambda edit: edit.delete(DEVIATION, deviation_id)
     )
 
 
@@ -161,12 +167,12 @@ def answer_recheck(book: LabBook, *, run_id: int, code: str, text: str, waived: 
                 edit.delete(RECHECK, row["id"])
         edit.insert(RECHECK, run_id=run_id, text=text, at=_stamp(None), waived=waived.strip())
 
-    return book.edit(f"{'waive' if waived.strip() else 'check'} {text} for run {code}", change)
+    return edit_open(book, f"{'waive' if waived.strip() else 'check'} {text} for run {code}", change)
 
 
 def open_recheck(book: LabBook, *, recheck_id: int, code: str) -> Record | None:
     """Take back the answer to a recalibration check."""
-    return book.edit(f"open a check of run {code} again", lambda edit: edit.delete(RECHECK, recheck_id))
+    return edit_open(book, f"open a check of run {code} again", lambda edit: edit.delete(RECHECK, recheck_id))
 
 
 def _file_of(edit: Edit, run: Row) -> str:

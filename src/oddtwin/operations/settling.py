@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.study import DecisionKind
+from oddtwin.core.study import DecisionKind, RunState, trade
 from oddtwin.operations.workshop import insert_machine_change
 from oddtwin.store import Edit, Kind, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
@@ -20,7 +22,13 @@ def see_verdict(book: LabBook, *, study_id: int) -> Record | None:
 
 
 def settle(
-    book: LabBook, *, study_id: int, kind: DecisionKind, reason: str, arm_id: int | None = None
+    book: LabBook,
+    *,
+    study_id: int,
+    kind: DecisionKind,
+    reason: str,
+    arm_id: int | None = None,
+    machine_ids: Sequence[int] | None = None,
 ) -> Record | None:
     """Settle a study.
 
@@ -31,17 +39,20 @@ def settle(
     study_id : int
         Which study.
     kind : DecisionKind
-        Adoption is also written to the change log of every machine of the plan; what an
-        earlier adoption of this study wrote there is taken out first.
+        What is done to machines by an adoption (parts, settings, adjustments, places; not which
+        machine or spool is chosen) is also written to their change logs; what an earlier
+        adoption of this study wrote there is taken out first.
     reason : str
         In the user's own words; needed.
     arm_id : int, optional
         Which arm is adopted; the change by default.
+    machine_ids : sequence of int, optional
+        On which machines; those of the plan by default.
 
     Raises
     ------
     StoreError
-        The reason is missing.
+        The reason is missing, or nothing that could be adopted was printed.
     """
     if not reason.strip():
         raise StoreError("Please write down the reason; in a year nobody will remember it.")
@@ -50,7 +61,7 @@ def settle(
         for row in edit.ids(MACHINE_CHANGE, "study_id", study_id):
             edit.delete(MACHINE_CHANGE, row)
         if kind is DecisionKind.ADOPT:
-            _log_adoption(edit, study_id, arm_id, reason.strip())
+            _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip())
         edit.update(
             STUDY,
             study_id,
@@ -73,14 +84,19 @@ def reopen(book: LabBook, *, study_id: int) -> Record | None:
     return book.edit("reopen the study", change)
 
 
-def _log_adoption(edit: Edit, study_id: int, arm_id: int | None, reason: str) -> None:
+def _log_adoption(
+    edit: Edit, study_id: int, arm_id: int | None, machine_ids: Sequence[int] | None, reason: str
+) -> None:
     study = load_study(edit.connection, study_id)
+    if not any(run.state is RunState.PRINTED for run in study.runs):
+        raise StoreError("No print of this study counts yet, so there is nothing to adopt.")
     arm = next((item for item in study.arms if item.id == arm_id), study.change)
     before = {factor.id: level for factor, level in study.levels_of(study.baseline)}
     after = study.levels_of(arm) if arm.level_ids else [(f, f.levels[-1]) for f in study.factors]
-    for machine_id in study.plan.machine_ids if study.plan else ():
+    ticked = (study.plan.machine_ids if study.plan else ()) if machine_ids is None else machine_ids
+    for machine_id in ticked:
         for factor, level in after:
-            if level != before[factor.id]:
+            if level != before[factor.id] and factor.kind in trade.DONE_TO_MACHINE:
                 insert_machine_change(
                     edit,
                     machine_id=machine_id,

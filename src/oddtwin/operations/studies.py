@@ -12,6 +12,7 @@ from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import ArmRole, Plan, QuestionCard, Role, trade
 from oddtwin.operations.plans import insert_plan
+from oddtwin.operations.settled import edit_open
 from oddtwin.operations.workshop import check_figures
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
@@ -89,7 +90,9 @@ def edit_study(book: LabBook, *, study_id: int, **values: str) -> Record | None:
     """Change the ``name`` or the ``question`` of a study."""
     if "name" in values:
         _needs(values["name"], "a name")
-    return book.edit(f"edit the {' and '.join(values)}", lambda edit: edit.update(STUDY, study_id, **values))
+    return edit_open(
+        book, f"edit the {' and '.join(values)}", lambda edit: edit.update(STUDY, study_id, **values)
+    )
 
 
 def remove_study(book: LabBook, *, study_id: int, name: str) -> Record | None:
@@ -107,7 +110,7 @@ def rename_arm(book: LabBook, *, arm_id: int, name: str) -> Record | None:
             raise StoreError(f"Two arms would be called “{name}”; give each its own name.")
         edit.update(ARM, arm_id, name=name)
 
-    return book.edit(f"name an arm {name}", change)
+    return edit_open(book, f"name an arm {name}", change)
 
 
 def add_factor(
@@ -133,13 +136,15 @@ def add_factor(
     def change(edit: Edit) -> None:
         insert_factor(edit, study_id, kind, name.strip(), levels, disturbs)
 
-    return book.edit(f"add what differs: {name.strip()}", change)
+    return edit_open(book, f"add what differs: {name.strip()}", change)
 
 
 def insert_factor(
     edit: Edit, study_id: int, kind: str, name: str, levels: Sequence[str], disturbs: str = ""
 ) -> None:
     """Add a factor with its levels inside a larger edit."""
+    # Its levels would belong to no arm that is printed.
+    _keeps_arms(edit, study_id)
     _own_name(edit, FACTOR, "study_id", study_id, "name", name, "Something called “{}” differs already")
     if len({level.strip().casefold() for level in levels if level.strip()}) < sum(
         map(bool, map(str.strip, levels))
@@ -152,6 +157,7 @@ def insert_factor(
         kind=kind,
         name=name,
         disturbs=disturbs or trade.usually_disturbs(kind, name),
+        disturbs_by_hand=bool(disturbs),
     )
     values = [*levels, "", ""][: max(2, len(levels))]
     rows = [
@@ -160,8 +166,11 @@ def insert_factor(
     edit.insert_all(LEVEL, rows)
 
 
-def edit_factor(book: LabBook, *, factor_id: int, **values: str) -> Record | None:
-    """Change ``kind``, ``name`` or ``disturbs``."""
+def edit_factor(book: LabBook, *, factor_id: int, **values: Any) -> Record | None:
+    """Change ``kind``, ``name`` or ``disturbs``.
+
+    What a change disturbs follows from its kind and name, until it is set by hand.
+    """
     if "name" in values:
         _needs(values["name"], "a name for what differs")
 
@@ -171,9 +180,14 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: str) -> Record | Non
             taken = "Something called “{}” differs already"
             _own_name(edit, FACTOR, "study_id", study, "name", values["name"], taken, factor_id)
             values["name"] = values["name"].strip()
+        row = {**edit.get(FACTOR, factor_id), **values}
+        if "disturbs" in values:
+            values["disturbs_by_hand"] = True
+        elif not row["disturbs_by_hand"]:
+            values["disturbs"] = trade.usually_disturbs(row["kind"], row["name"])
         edit.update(FACTOR, factor_id, **values)
 
-    return book.edit("edit what differs", change)
+    return edit_open(book, "edit what differs", change)
 
 
 def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
@@ -183,7 +197,7 @@ def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
         _keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
         edit.delete(FACTOR, factor_id)
 
-    return book.edit(f"remove what differs: {name}", change)
+    return edit_open(book, f"remove what differs: {name}", change)
 
 
 def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
@@ -201,7 +215,7 @@ def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
         position = max((row["position"] for row in there), default=-1) + 1
         edit.insert(LEVEL, factor_id=factor_id, position=position, value=value.strip())
 
-    return book.edit(f"add level {value.strip()}", change)
+    return edit_open(book, f"add level {value.strip()}", change)
 
 
 def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Record | None:
@@ -214,7 +228,8 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Re
     level_id : int
         Which one.
     value : str
-        Its value, new or as it is, for the title of the edit.
+        Its value, new or as it is, for the title of the edit. Where another level of the
+        factor has it, the two swap their values.
     **values
         ``how``, ``way_back``, ``minutes`` (to switch to it), ``cost``, ``mass_g``.
 
@@ -226,12 +241,36 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Re
     check_figures(value or "The level", {**values, "mass_g": abs(values.get("mass_g", 0.0))})
 
     def change(edit: Edit) -> None:
-        factor = edit.get(LEVEL, level_id)["factor_id"]
-        taken = "There is a level “{}” already"
-        _own_name(edit, LEVEL, "factor_id", factor, "value", value, taken, level_id)
+        row = edit.get(LEVEL, level_id)
+        for other in edit.rows(LEVEL, "factor_id", row["factor_id"]):
+            same = other["value"].strip().casefold() == value.strip().casefold()
+            if value.strip() and same and other["id"] != level_id:
+                edit.update(LEVEL, other["id"], value=row["value"])
         edit.update(LEVEL, level_id, value=value.strip(), **values)
 
-    return book.edit(f"edit level {value}", change)
+    return edit_open(book, f"edit level {value}", change)
+
+
+def move_level(book: LabBook, *, level_id: int, value: str, by: int) -> Record | None:
+    """Move a level up (``by`` below zero) or down among those of its factor; the first is the baseline's.
+
+    Raises
+    ------
+    StoreError
+        Runs were started, so that the levels behind them stay.
+    """
+
+    def change(edit: Edit) -> None:
+        factor = edit.get(LEVEL, level_id)["factor_id"]
+        _keeps_arms(edit, edit.get(FACTOR, factor)["study_id"])
+        order = sorted(edit.rows(LEVEL, "factor_id", factor), key=lambda row: (row["position"], row["id"]))
+        ids = [int(row["id"]) for row in order]
+        place = ids.index(level_id)
+        ids.insert(max(0, min(len(ids) - 1, place + by)), ids.pop(place))
+        for position, key in enumerate(ids):
+            edit.update(LEVEL, key, position=position)
+
+    return edit_open(book, f"move level {value}", change)
 
 
 def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
@@ -244,14 +283,15 @@ def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
         _keeps_arms(edit, edit.get(FACTOR, factor)["study_id"])
         edit.delete(LEVEL, level_id)
 
-    return book.edit(f"remove level {value}", change)
+    return edit_open(book, f"remove level {value}", change)
 
 
-def set_control(book: LabBook, *, study_id: int, name: str) -> Record | None:
+def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | None = None) -> Record | None:
     """Ask for a control arm, or for none with an empty name.
 
     A control arm has the baseline's levels and what its name says, such as the new part's
-    mass taped to the old part; it is printed once in every block.
+    mass taped to the old part; with ``of_change`` it has those of the change, such as the new
+    part with the old weight. It is printed once in every block.
     """
 
     def change(edit: Edit) -> None:
@@ -262,17 +302,25 @@ def set_control(book: LabBook, *, study_id: int, name: str) -> Record | None:
         controls = [row for row in edit.rows(ARM, "study_id", study_id) if row["role"] == ArmRole.CONTROL]
         if not controls and name.strip():
             edit.insert(
-                ARM, study_id=study_id, name=name.strip(), is_baseline=False, role=ArmRole.CONTROL.value
+                ARM,
+                study_id=study_id,
+                name=name.strip(),
+                is_baseline=False,
+                role=ArmRole.CONTROL.value,
+                of_change=bool(of_change),
             )
         for row in controls:
             if name.strip():
-                edit.update(ARM, row["id"], name=name.strip())
+                side = row["of_change"] if of_change is None else of_change
+                if side != row["of_change"]:
+                    _keeps_arms(edit, study_id)
+                edit.update(ARM, row["id"], name=name.strip(), of_change=side)
             elif edit.ids(RUN, "arm_id", row["id"]):
                 raise StoreError("The control arm has runs already; draw the order anew without it first.")
             else:
                 edit.delete(ARM, row["id"])
 
-    return book.edit("control arm" if name.strip() else "no control arm", change)
+    return edit_open(book, "control arm" if name.strip() else "no control arm", change)
 
 
 def _keeps_arms(edit: Edit, study_id: int) -> None:
@@ -298,7 +346,7 @@ def add_response(
         values["primary"] = not any(row["primary"] for row in there)
         edit.insert(RESPONSE, **_response(study_id, _next(edit, RESPONSE, study_id), values))
 
-    return book.edit(f"add response {name.strip()}", change)
+    return edit_open(book, f"add response {name.strip()}", change)
 
 
 def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) -> Record | None:
@@ -360,7 +408,7 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
         "primary": "what decides to",
     }
     shown = ", ".join(words.get(field, field) for field in values)
-    return book.edit(f"edit {shown} of {name}", change)
+    return edit_open(book, f"edit {shown} of {name}", change)
 
 
 def _free_name(edit: Edit, row: Row, wanted: str) -> str:
@@ -373,7 +421,7 @@ def _free_name(edit: Edit, row: Row, wanted: str) -> str:
 
 def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | None:
     """Stop measuring something; its readings go too, and undo brings them back."""
-    return book.edit(f"remove response {name}", lambda edit: edit.delete(RESPONSE, response_id))
+    return edit_open(book, f"remove response {name}", lambda edit: edit.delete(RESPONSE, response_id))
 
 
 def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
@@ -384,18 +432,20 @@ def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
         position = _next(edit, HELD, study_id)
         edit.insert(HELD, study_id=study_id, position=position, text=text.strip())
 
-    return book.edit("add to what must stay the same", change)
+    return edit_open(book, "add to what must stay the same", change)
 
 
 def edit_held(book: LabBook, *, held_id: int, text: str) -> Record | None:
     """Reword a line of what must stay the same."""
     _needs(text, "what must stay the same")
-    return book.edit("reword what must stay the same", lambda edit: edit.update(HELD, held_id, text=text))
+    return edit_open(
+        book, "reword what must stay the same", lambda edit: edit.update(HELD, held_id, text=text)
+    )
 
 
 def remove_held(book: LabBook, *, held_id: int) -> Record | None:
     """Take a line out of what must stay the same."""
-    return book.edit("remove from what must stay the same", lambda edit: edit.delete(HELD, held_id))
+    return edit_open(book, "remove from what must stay the same", lambda edit: edit.delete(HELD, held_id))
 
 
 def _response(study_id: int, position: int, values: dict[str, Any]) -> dict[str, Any]:

@@ -132,6 +132,7 @@ def _insert_asked(edit: Edit, study: Study, new: int) -> Ids:
             kind=factor.kind,
             name=factor.name,
             disturbs=factor.disturbs,
+            disturbs_by_hand=factor.disturbs_by_hand,
         )
         for place, level in enumerate(factor.levels):
             values = {name: value for name, value in asdict(level).items() if name != "id"}

@@ -264,7 +264,14 @@ def _arms(connection: Connection, rows: list[RowMapping]) -> tuple[Arm, ...]:
     for link in connection.execute(query).mappings():
         levels[link["arm_id"]].append(link["level_id"])
     return tuple(
-        Arm(row["id"], row["name"], row["is_baseline"], tuple(levels[row["id"]]), ArmRole(row["role"]))
+        Arm(
+            row["id"],
+            row["name"],
+            row["is_baseline"],
+            tuple(levels[row["id"]]),
+            ArmRole(row["role"]),
+            row["of_change"],
+        )
         for row in rows
     )
 
@@ -278,7 +285,15 @@ def _factors(connection: Connection, rows: list[RowMapping]) -> tuple[Factor, ..
         values = {name: value for name, value in item.items() if name not in ("factor_id", "position")}
         levels[item["factor_id"]].append(Level(**values))
     return tuple(
-        Factor(row["id"], row["kind"], row["name"], tuple(levels[row["id"]]), row["disturbs"]) for row in rows
+        Factor(
+            row["id"],
+            row["kind"],
+            row["name"],
+            tuple(levels[row["id"]]),
+            row["disturbs"],
+            row["disturbs_by_hand"],
+        )
+        for row in rows
     )
 
 

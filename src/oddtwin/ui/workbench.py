@@ -86,6 +86,12 @@ class Workbench(QObject):
     def can_edit(self) -> bool:
         return self._book is not None and not self._book.read_only
 
+    @property
+    def can_edit_study(self) -> bool:
+        """Whether the study in hand may be edited: a settled one stays as it is until it is reopened."""
+        decision = self._study.decision if self._study else None
+        return self.can_edit and (decision is None or decision.kind.value == "more prints")
+
     def create_book(self, folder: Path, name: str) -> bool:
         """Make and open a new lab book; says so when it cannot."""
         return self._use(lambda: LabBook.create(folder, name))

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,6 +45,44 @@ class Column:
         """Recorded values, each once, in the order of first appearance."""
         return list(dict.fromkeys(value for value in self.values if value))
 
+    @property
+    def repeats(self) -> bool:
+        """Whether enough values stand more than once for a nuisance to be more than scatter."""
+        return self.kind is not ColumnKind.NUISANCE or len(self.levels) < max(len(self.values) - 1, 3)
+
+    def of(self, rows: Sequence[int]) -> Column:
+        """Return the column of some prints only."""
+        return replace(self, values=tuple(self.values[row] for row in rows))
+
+    def numbers(self, factor: Column, level: str) -> tuple[float, float]:
+        """Return, of a trend, the lowest and highest number of the prints with a level of a factor."""
+        found = [
+            float(number) for number, value in zip(self.values, factor.values, strict=True) if value == level
+        ]
+        return min(found), max(found)
+
+    def separated_by(self, trend: Column) -> bool:
+        """Return whether a trend parts the levels: all prints of one before all of the next."""
+        spans = sorted(trend.numbers(self, level) for level in self.levels)
+        return all(one[1] < two[0] for one, two in pairwise(spans))
+
+    def telling(self, other: Column) -> tuple[str, list[str]] | None:
+        """Return a level that shares no value of another column with the others, and its values."""
+        for level in reversed(self.levels):
+            here = {o for f, o in zip(self.values, other.values, strict=True) if f == level and o}
+            elsewhere = {o for f, o in zip(self.values, other.values, strict=True) if f != level and o}
+            if here and not here & elsewhere:
+                return level, sorted(here)
+        return None
+
+    def stands_alone_in(self, other: Column) -> bool:
+        """Return whether some level has several prints, and all of them one value of another column."""
+        for level in self.levels:
+            here = [o for f, o in zip(self.values, other.values, strict=True) if f == level and o]
+            if len(here) > 1 and len(set(here)) == 1:
+                return True
+        return False
+
     def coded(self) -> Floats:
         """Return the columns of the model matrix, of shape (prints, levels − 1), centred.
 
@@ -63,11 +102,10 @@ class Column:
 
 
 def varying(columns: Sequence[Column]) -> list[Column]:
-    """Return the columns that can say anything: at least two values, and not one for every print."""
-    prints = len(columns[0].values) if columns else 0
+    """Return the columns that can say anything: two values at least, and not one for every print."""
     return [
         column
         for column in columns
         if len(column.levels) > 1
-        and (column.kind is not ColumnKind.NUISANCE or len(column.levels) < max(prints - 1, 3))
+        and (column.kind is not ColumnKind.NUISANCE or len(column.levels) < sum(map(bool, column.values)))
     ]

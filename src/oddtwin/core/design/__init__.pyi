@@ -1,3 +1,4 @@
+from .balance import BalancedOrder as BalancedOrder
 from .blueprint import EXPLAINED as EXPLAINED
 from .blueprint import ArmIndex as ArmIndex
 from .blueprint import Design as Design
@@ -10,6 +11,7 @@ from .factorial import FRACTIONS as FRACTIONS
 from .factorial import Combination as Combination
 from .factorial import Fraction as Fraction
 from .factorial import full_factorial as full_factorial
+from .incomplete import balanced_blocks as balanced_blocks
 from .ladder import LadderAdvice as LadderAdvice
 from .ladder import LadderRule as LadderRule
 from .ladder import Rung as Rung

@@ -18,6 +18,7 @@ class DesignKind(StrEnum):
     """The families of designs."""
 
     PAIRS = "pairs"
+    SEVERAL = "several arms"
     LADDER = "ladder"
     CHAIN = "chain"
     FACTORIAL = "factorial"
@@ -59,6 +60,8 @@ class Design:
         Whether a control arm is printed too.
     copies : int
         Copies that share a plate; 1 for one print at a time.
+    block_size : int
+        Of several arms: how many a block holds (prints of an evening or of a plate); 0 for all.
     """
 
     kind: DesignKind = DesignKind.PAIRS
@@ -71,6 +74,7 @@ class Design:
     whole_plots: int = 3
     control: bool = False
     copies: int = 1
+    block_size: int = 0
 
     def combinations(self) -> list[Combination]:
         """Return the level of each factor in each arm, the baseline first.
@@ -86,8 +90,8 @@ class Design:
         factors = len(self.levels)
         if self.kind is DesignKind.PAIRS:
             return [(0,) * factors, (1,) * factors]
-        if self.kind is DesignKind.LADDER:
-            return [(level,) for level in range(self.levels[0])]
+        if self.kind in (DesignKind.LADDER, DesignKind.SEVERAL):
+            return [(level,) * factors for level in range(self.levels[0])]
         if self.kind is DesignKind.CHAIN:
             return [(1,) * step + (0,) * (factors - step) for step in range(factors + 1)]
         if self.kind is DesignKind.FRACTION:
@@ -106,6 +110,28 @@ class Design:
         if key not in FRACTIONS:
             raise ValueError(f"there is no fraction 2^({key[0]}−{key[1]}); take another size")
         return Fraction(len(self.levels), FRACTIONS[key])
+
+    @property
+    def walks(self) -> bool:
+        """Whether it is a ladder whose next level follows from the prints so far."""
+        return self.kind is DesignKind.LADDER and self.rule is not LadderRule.RANDOM
+
+    @property
+    def no_twins(self) -> str:
+        """Why further prints of the baseline cannot be planned; empty where they can."""
+        if self.kind is DesignKind.CHAIN:
+            return (
+                "a chain prints its baseline again at the end; plan more prints of each step instead of twins"
+            )
+        if self.kind is DesignKind.SPLIT_PLOT:
+            return "the whole plots of one level are each other’s twins; plan more switches instead of twins"
+        if self.walks:
+            return "a ladder that walks prints one level at a time; walk it at random to have twins"
+        if self.kind is DesignKind.PAIRS and self.guard is DriftGuard.ABBA:
+            return "every block prints the baseline twice already; plan no twins besides"
+        if self.block_size and self.block_size < self.levels[0]:
+            return "blocks that cannot hold all arms have no room for twins"
+        return ""
 
     @property
     def resolution(self) -> int | None:
@@ -145,6 +171,13 @@ class Design:
             raise ValueError("say what differs between the arms first")
         if any(count < 2 for count in self.levels):
             raise ValueError("every factor needs at least two levels")
+        if kind is DesignKind.PAIRS and max(self.levels) > 2:
+            raise ValueError(
+                f"pairs compare two levels, and here one factor has {max(self.levels)}; choose Several arms, "
+                "or a ladder where the levels have an order"
+            )
+        if kind is DesignKind.SEVERAL:
+            self._check_several()
         if kind is DesignKind.LADDER and factors != 1:
             raise ValueError("a ladder has one factor with its levels; take a factorial for several")
         if kind is DesignKind.CROSSOVER and factors != 2:
@@ -166,8 +199,33 @@ class Design:
                 raise ValueError(f"that makes {arms} arms; take a fraction, or fewer levels")
         if kind is DesignKind.SPLIT_PLOT and not 0 <= self.hard_factor < factors:
             raise ValueError("say which factor is hard to change")
+        self._check_extras()
+
+    def _check_several(self) -> None:
+        if len(set(self.levels)) > 1:
+            raise ValueError(
+                "several arms that differ in more than one thing need as many levels of each; take a "
+                "factorial to cross them"
+            )
+        if self.block_size and not 2 <= self.block_size <= self.levels[0]:
+            raise ValueError(f"a block holds 2 to {self.levels[0]} of {self.levels[0]} arms")
+
+    def _check_extras(self) -> None:
+        """Refuse what a kind of design would otherwise leave out without a word."""
         if self.copies < 1 or self.centre_points < 0:
             raise ValueError("copies and centre points are whole numbers")
+        if self.centre_points and self.kind not in (DesignKind.FACTORIAL, DesignKind.FRACTION):
+            raise ValueError("centre points belong to a factorial or a fraction; take none")
+        if self.walks and self.control:
+            raise ValueError(
+                "a ladder that walks prints one level at a time and no control; walk it at random, or take "
+                "the control arm out"
+            )
+        if self.copies > 1 and (self.walks or self.kind in _ONE_BY_ONE):
+            raise ValueError("prints of this design follow one another; take one print on a plate")
+
+
+_ONE_BY_ONE: Final = (DesignKind.CHAIN, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,6 +255,11 @@ EXPLAINED: Final[Mapping[DesignKind, Explained]] = {
         "Pairs",
         "One print of the baseline and one of the change, side by side in time, again and again.",
         "One change, or a whole pack taken as one.",
+    ),
+    DesignKind.SEVERAL: Explained(
+        "Several arms",
+        "Every level once in each block; where a block cannot hold all, balanced parts of them.",
+        "Three or more levels without an order: machines, filaments, places.",
     ),
     DesignKind.LADDER: Explained(
         "Ladder",

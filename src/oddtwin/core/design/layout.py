@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 from typing import Final
 
+from oddtwin.core.design.balance import BalancedOrder
 from oddtwin.core.design.blueprint import ArmIndex, Design, DesignKind, DriftGuard
+from oddtwin.core.design.incomplete import balanced_blocks
 from oddtwin.core.design.ladder import LadderRule
 from oddtwin.core.design.latin import latin_square
 from oddtwin.core.design.order import SeededOrder
@@ -70,6 +72,7 @@ def lay_out(
     seed: int,
     first_block: int = 1,
     taken: Collection[str] = (),
+    before: Iterable[tuple[Cell, Sequence[int]]] = (),
 ) -> list[PlannedRun]:
     """Draw the run list of a design.
 
@@ -91,6 +94,9 @@ def lay_out(
         Number of the first block.
     taken : collection of str
         Codes already in use.
+    before : iterable of (Cell, sequence of int)
+        Blocks that are there already, with their arms in printed order: the new ones even
+        them out.
 
     Returns
     -------
@@ -108,13 +114,18 @@ def lay_out(
         raise ValueError("plan at least one pair, or one print of each arm")
     if twins < 0 or seed < 0:
         raise ValueError("twins and seed must be zero or more")
+    if twins and design.no_twins:
+        raise ValueError(design.no_twins)
     order = SeededOrder(seed)
+    fair = BalancedOrder(order)
+    for cell, there in before:
+        fair.seen(cell, there)
     arms = ArmIndex.of(design)
-    blocks = _blocks(design, arms, cells, repeats, twins, order)
+    blocks = _blocks(design, arms, cells, repeats, twins, order, fair)
     used = set(taken)
     runs = []
     for number, block in enumerate(blocks, first_block):
-        for arm in order.shuffled(block.arms) if block.shuffled else block.arms:
+        for arm in fair.draw(block.cell, block.arms) if block.shuffled else block.arms:
             code = order.code(used)
             used.add(code)
             runs.append(PlannedRun(code, arm, number, block.cell))
@@ -124,29 +135,58 @@ def lay_out(
 
 
 def _blocks(
-    design: Design, arms: ArmIndex, cells: Sequence[Cell], repeats: int, twins: int, order: SeededOrder
+    design: Design,
+    arms: ArmIndex,
+    cells: Sequence[Cell],
+    repeats: int,
+    twins: int,
+    order: SeededOrder,
+    fair: BalancedOrder,
 ) -> list[_Block]:
     if design.kind is DesignKind.CHAIN:
         steps = [*arms.of_a_block, 0]
         return [_Block(cell, steps, shuffled=False) for _ in range(repeats) for cell in cells]
     if design.kind is DesignKind.SPLIT_PLOT:
         return _whole_plots(design, arms, cells, repeats, order)
-    if design.kind is DesignKind.LADDER and design.rule is not LadderRule.RANDOM:
+    if design.walks:
         return [_Block(cell, _first_rungs(design)) for _ in range(repeats) for cell in cells]
     if design.kind is DesignKind.PAIRS and design.guard is DriftGuard.ABBA:
-        swung = [[0, 1, 1, 0], [1, 0, 0, 1]]
         middle = [] if arms.control is None else [arms.control]
         return [
-            _Block(cell, [*way[:2], *middle, *way[2:]], shuffled=False)
+            _Block(cell, [*way, *middle, *reversed(way)], shuffled=False)
             for _ in range(repeats)
             for cell in order.shuffled(cells)
-            for way in [swung[order.below(2)]]
+            for way in [fair.draw(cell, (0, 1))]
         ]
-    return _complete(design, arms, cells, repeats, twins, order)
+    if design.kind is DesignKind.SEVERAL and 0 < design.block_size < len(arms.combinations):
+        return _incomplete(design, arms, cells, repeats, order)
+    return _complete(design, arms, cells, repeats, twins, order, fair)
+
+
+def _incomplete(
+    design: Design, arms: ArmIndex, cells: Sequence[Cell], repeats: int, order: SeededOrder
+) -> list[_Block]:
+    """Balanced sets of blocks, each with the control where there is one."""
+    control = [] if arms.control is None else [arms.control]
+    blocks = []
+    for _ in range(repeats):
+        sets = [
+            (cell, part)
+            for cell in cells
+            for part in balanced_blocks(len(arms.combinations), design.block_size)
+        ]
+        blocks += [_Block(cell, [*part, *control]) for cell, part in order.shuffled(sets)]
+    return blocks
 
 
 def _complete(
-    design: Design, arms: ArmIndex, cells: Sequence[Cell], repeats: int, twins: int, order: SeededOrder
+    design: Design,
+    arms: ArmIndex,
+    cells: Sequence[Cell],
+    repeats: int,
+    twins: int,
+    order: SeededOrder,
+    fair: BalancedOrder,
 ) -> list[_Block]:
     """Randomised complete blocks, with the twins spread over them."""
     places = [cell for _ in range(repeats) for cell in order.shuffled(cells)]
@@ -160,7 +200,7 @@ def _complete(
     ]
     if design.guard is DriftGuard.BASELINE_LAST and design.kind is DesignKind.PAIRS:
         for index in range(len(blocks) - len(cells), len(blocks)):
-            settled = order.shuffled(blocks[index].arms)
+            settled = fair.draw(blocks[index].cell, blocks[index].arms)
             blocks[index] = _Block(blocks[index].cell, [*settled, 0], shuffled=False)
     return blocks
 

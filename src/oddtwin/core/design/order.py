@@ -9,8 +9,11 @@ import numpy as np
 
 T = TypeVar("T")
 
-ORDER_VERSION: Final = 1
-"""Version of the drawing below; a plan keeps the version that it was drawn with."""
+ORDER_VERSION: Final = 2
+"""Version of how orders are drawn; a plan keeps the version that it was drawn with.
+
+Version 1 shuffled every block by itself; version 2 balances the places of the arms over the blocks.
+"""
 
 # No vowels, so that no word appears; no sign that can be taken for another.
 _LETTERS: Final = "CDFHJKMNPRTVWXY"

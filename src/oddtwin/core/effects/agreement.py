@@ -14,6 +14,9 @@ from typing import Final
 import numpy as np
 
 Z: Final = 1.96
+LEVEL: Final = 0.05
+"""Share of sets without an odd pair in which one is named all the same."""
+
 FEWEST: Final = 4
 """Runs from which on one can be called outside of the others."""
 
@@ -39,7 +42,7 @@ class Agreement:
         one pair of limits does not fit small and large alike. None with fewer than three pairs, or
         where nothing varies.
     outside : tuple of int
-        Places of the pairs that lie outside of the limits, or of what all others set.
+        Places of the pairs that lie outside of what all others let expect.
     """
 
     n: int
@@ -66,9 +69,10 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     Returns
     -------
     Agreement
-        The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). An odd pair widens the
-        limits to which it belongs, and among few could never lie outside of them; so all others
-        are asked too, by their 99 % prediction interval, m ± t·s·√(1 + 1/n).
+        The standard error of a limit is s·√(1/n + 1.96²/(2(n − 1))). One in twenty healthy pairs
+        lies outside of the limits; named is only a pair whose externally studentised residual
+        exceeds t at .05/n, so that of all sets without an odd pair one in twenty has one named
+        (Cook and Weisberg 1982, Residuals and Influence in Regression, 2.2.2; from memory).
 
     Raises
     ------
@@ -101,7 +105,7 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
         (lower - of_limit, lower + of_limit),
         (upper - of_limit, upper + of_limit),
         *_trend((np.asarray(predicted) + np.asarray(measured)) / 2, difference),
-        tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k, Z * sd)),
+        tuple(k for k in range(n) if n >= FEWEST and _is_outside(difference, k)),
     )
 
 
@@ -120,13 +124,14 @@ def _trend(mean: np.ndarray, difference: np.ndarray) -> tuple[float | None, floa
     return r, float(2 * stdtr(n - 2, -t))
 
 
-def _is_outside(difference: np.ndarray, place: int, limit: float) -> bool:
+def _is_outside(difference: np.ndarray, place: int) -> bool:
     from scipy.special import stdtrit
 
     others = np.delete(difference, place)
-    n = len(others)
-    reach = float(stdtrit(n - 1, 0.995)) * others.std(ddof=1) * math.sqrt(1 + 1 / n)
+    n = len(difference)
+    # Asked of every pair: the level is shared among them (Bonferroni).
+    t = float(stdtrit(n - 2, 1 - LEVEL / (2 * n)))
+    reach = t * others.std(ddof=1) * math.sqrt(1 + 1 / (n - 1))
     # Readings are rounded: what differs by less is not outside.
     smallest = 1e-6 * max(1.0, float(np.abs(difference).max()))
-    beyond_limits = abs(difference[place] - difference.mean()) > max(limit, smallest)
-    return bool(beyond_limits or abs(difference[place] - others.mean()) > max(reach, smallest))
+    return bool(abs(difference[place] - others.mean()) > max(reach, smallest))

@@ -207,7 +207,8 @@ def _permute(
     differences: Floats, baseline: Floats, change: Floats, rng: np.random.Generator
 ) -> PermutationTest | None:
     if len(differences):
-        return sign_flip_test(differences, rng) if len(differences) > 1 else None
+        largest = max((float(np.abs(side).max()) for side in (baseline, change) if len(side)), default=0.0)
+        return sign_flip_test(differences, rng, largest) if len(differences) > 1 else None
     if min(len(baseline), len(change)) < 2:
         return None
     return reallocation_test(baseline, change, rng)

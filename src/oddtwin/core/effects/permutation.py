@@ -46,7 +46,7 @@ class PermutationTest:
     exact: bool
 
 
-def sign_flip_test(differences: Floats, rng: np.random.Generator) -> PermutationTest:
+def sign_flip_test(differences: Floats, rng: np.random.Generator, largest: float = 0.0) -> PermutationTest:
     """Test pairs by swapping the two arms inside each pair.
 
     Parameters
@@ -55,6 +55,9 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator) -> Permutation
         Change minus baseline for each pair; at least one.
     rng : numpy.random.Generator
         Used only where there are more than 20 000 arrangements.
+    largest : float
+        Largest size of the values behind the differences, in their unit: their last digits are
+        rounding, and sums that differ by no more are ties.
 
     Notes
     -----
@@ -73,7 +76,8 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator) -> Permutation
         eight[: len(some)] = some
         drawn = np.frombuffer(rng.bytes(arrangements), dtype=np.uint8) if not exact else numbers[:, place]
         sums -= (2 * (_BITS @ eight))[drawn]
-    return _counted(np.abs(sums), abs(total), float(np.abs(differences).sum()), exact)
+    tie = _tie(float(np.abs(differences).sum()), largest, 2 * n)
+    return _counted(np.abs(sums), abs(total), tie, exact)
 
 
 def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator) -> PermutationTest:
@@ -91,6 +95,7 @@ def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator
     Two-sided by the absolute difference of means, as exact one-way tests do.
     """
     pooled = np.concatenate([baseline, change])
+    largest = float(np.abs(pooled).max())
     pooled = pooled - pooled.mean()
     n, k = len(pooled), len(change)
     # Counting the ways is itself costly for many prints, and then they are far too many.
@@ -98,7 +103,7 @@ def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator
     sums = pooled[_subsets(n, k)].sum(axis=1) if exact else _drawn_sums(pooled, k, rng)
     # The pooled values sum to zero, so the difference of means is sum·(1/k + 1/(n-k)).
     observed = abs(float(pooled[len(baseline) :].sum()))
-    return _counted(np.abs(sums), observed, float(np.abs(pooled).sum()), exact)
+    return _counted(np.abs(sums), observed, _tie(float(np.abs(pooled).sum()), largest, n), exact)
 
 
 def _drawn_sums(pooled: Floats, k: int, rng: np.random.Generator) -> Floats:
@@ -120,8 +125,13 @@ def _subsets(n: int, k: int) -> NDArray[np.intp]:
     return chosen
 
 
-def _counted(sums: Floats, observed: float, scale: float, exact: bool) -> PermutationTest:
-    hits = int(np.count_nonzero(sums >= observed - TIE * scale))
+def _tie(scale: float, largest: float, values: int) -> float:
+    """Return how close two sums are ties: a share of the largest sum, and the rounding of the values."""
+    return max(TIE * scale, float(np.finfo(np.float64).eps) * largest * values)
+
+
+def _counted(sums: Floats, observed: float, tie: float, exact: bool) -> PermutationTest:
+    hits = int(np.count_nonzero(sums >= observed - tie))
     if exact:
         return PermutationTest(hits / len(sums), len(sums), True)
     return PermutationTest((hits + 1) / (len(sums) + 1), len(sums), False)

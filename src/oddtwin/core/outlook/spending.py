@@ -193,5 +193,11 @@ def between(study: Study, before: Arm, after: Arm) -> float:
 
 def _fittings(study: Study) -> float:
     """What the levels cost that some arm needs, each bought once."""
-    needed = {level.id: level.cost for arm in study.arms for _, level in study.levels_of(arm)}
+    needed = {
+        level.id: level.cost
+        for arm in study.arms
+        for factor, level in study.levels_of(arm)
+        # A machine is there, or is the question; its price is none of the study's.
+        if factor.kind != "machine"
+    }
     return sum(needed.values())

@@ -99,6 +99,7 @@ from .model import (
 )
 from .model import TwinCheckResult as TwinCheckResult
 from .model import printed_order as printed_order
+from .plates import plate_of as plate_of
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
 from .recalibration import arms_before as arms_before

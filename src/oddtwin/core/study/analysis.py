@@ -16,7 +16,8 @@ from oddtwin.core.readings import Reading
 from oddtwin.core.study.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.study.mixing import study_confounding
-from oddtwin.core.study.model import Response, Run, Study, printed_order
+from oddtwin.core.study.model import Response, Role, Run, Study, printed_order
+from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.recalibration import open_checks
 from oddtwin.core.study.sliced import sliced_threats
 from oddtwin.core.study.tidy import tidy_readings
@@ -96,6 +97,7 @@ def study_threats(study: Study) -> list[Threat]:
         + _many(study)
         + _orders(study)
         + _clocks(study)
+        + _carried(study)
         + sliced_threats(study)
     )
 
@@ -300,6 +302,32 @@ def _orders(study: Study) -> list[Threat]:
         threat = order_threat(planned, printed)
         if threat:
             found.append(threat)
+    return found
+
+
+def _carried(study: Study) -> list[Threat]:
+    """What a comparison carries along by its very nature."""
+    found = []
+    if any(factor.kind == "machine" for factor in study.factors):
+        found.append(
+            Threat(
+                "machine-carries",
+                "Whatever goes with a machine (its profile, its slicer, its place, its wear) is compared "
+                "with it, and cannot be told from it.",
+                "Say “this machine as it is set up”; to know what makes the difference, swap one thing at a "
+                "time.",
+            )
+        )
+    timed = any(response.role is Role.TIME for response in study.responses)
+    if timed and shares_plates(study):
+        found.append(
+            Threat(
+                "plate-time",
+                "Prints that share a plate take their minutes together, so print time cannot tell their arms "
+                "apart.",
+                "Compare the minutes of the sliced files, or print a plate of each arm.",
+            )
+        )
     return found
 
 

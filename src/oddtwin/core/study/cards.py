@@ -97,6 +97,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardResponse("Layer inconsistency"), _STRINGS),
         design=Design(DesignKind.LADDER, (5,), rule=LadderRule.EXTREMES),
         repeats=1,
+        twins=0,
         piece="the fault that comes when it goes too far",
     ),
     QuestionCard(
@@ -145,7 +146,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "Does the adjustment show on the print at all?",
         (CardFactor("adjustment", "tension", ("as it should be", "far too low", "far too high")),),
         (CardResponse("Vertical banding"), CardResponse("Loss of fine detail")),
-        design=Design(DesignKind.LADDER, (3,), rule=LadderRule.RANDOM),
+        design=Design(DesignKind.SEVERAL, (3,)),
         repeats=2,
         piece="flat faces and lettering",
     ),
@@ -156,6 +157,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor("place", "place", ("shelf", "floor")),),
         (_RINGING, CardResponse("Vertical banding")),
         ("Nothing else stands on the same furniture",),
+        design=Design(DesignKind.SEVERAL, (2,)),
         piece="flat faces and sharp corners",
     ),
     QuestionCard(
@@ -165,6 +167,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor("machine", "machine", ("first", "second")),),
         (CardResponse("Layer inconsistency"), _RINGING),
         ("Each machine with its own tuned profile",),
+        design=Design(DesignKind.SEVERAL, (2,)),
         piece="something a customer would really buy",
     ),
     QuestionCard(
@@ -174,6 +177,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor("settings pack", "slicer", ("first", "second")),),
         (CardResponse("Scars from supports"), CardResponse("Seam")),
         ("Layer height, infill, temperature and speeds the same in both",),
+        design=Design(DesignKind.SEVERAL, (2,)),
         piece="supports, a seam and a top surface",
     ),
     QuestionCard(
@@ -183,6 +187,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor("filament or lot", "filament", ("usual", "other")),),
         (_STRINGS, CardResponse("Size error", "mm", "target", graded=False)),
         ("Both dried the same",),
+        design=Design(DesignKind.SEVERAL, (2,)),
         piece="gaps to string over and sizes to calliper",
     ),
     QuestionCard(
@@ -194,6 +199,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         ("Same temperature at every step",),
         design=Design(DesignKind.LADDER, (5,), rule=LadderRule.CLIMB),
         repeats=1,
+        twins=0,
         piece="a strand of known length, to be weighed",
     ),
     QuestionCard(
@@ -205,6 +211,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         ("Same order of colours",),
         design=Design(DesignKind.LADDER, (4,), rule=LadderRule.HALVE),
         repeats=1,
+        twins=0,
         piece="a dark and a light colour side by side",
     ),
     QuestionCard(

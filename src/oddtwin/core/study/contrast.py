@@ -65,6 +65,8 @@ class Contrast:
         Of "machine" and "spool", what differs because it is the question itself.
     title : str
         What is compared, where the two sides do not say it.
+    blocks : frozenset of str, optional
+        Names of the blocks that were drawn with both sides; None where all are.
     """
 
     baseline: str
@@ -75,6 +77,7 @@ class Contrast:
     plots: bool = False
     meant: frozenset[str] = frozenset()
     title: str = ""
+    blocks: frozenset[str] | None = None
 
     @property
     def about(self) -> str:
@@ -91,7 +94,11 @@ class Contrast:
         plots : mapping of str to str
             Whole plot of each run by its code; used where whole plots are compared.
         """
-        chosen = [item for item in rows if item.arm in self.sides]
+        chosen = [
+            item
+            for item in rows
+            if item.arm in self.sides and (self.blocks is None or item.pair in self.blocks)
+        ]
         if self.plots:
             return _of_plots([self._relabelled(item, "") for item in chosen], plots)
         return [self._relabelled(item, self._pair(item)) for item in chosen]
@@ -112,6 +119,8 @@ class Contrast:
             name = arms[run.arm_id]
             if name in self.sides and run.reprint_of is None:
                 pair, machine, piece = where[run.id]
+                if self.blocks is not None and pair not in self.blocks:
+                    continue
                 row = self._relabelled(Reading(name, None, pair=pair, machine=machine, piece=piece), pair)
                 kind = PlannedPrint(
                     block=(machine or "all") if self.plots else self._pair(replace(row, arm=name, pair=pair)),
@@ -236,7 +245,26 @@ def _two(study: Study, baseline: Arm, change: Arm) -> Contrast:
     # Arms that were named without levels differ in every factor.
     moved = moved if change.level_ids else list(study.factors)
     meant = frozenset(_MEANT[factor.kind] for factor in moved if factor.kind in _MEANT)
-    return Contrast(baseline.name, change.name, sides, dict.fromkeys(sides, ""), meant=meant)
+    return Contrast(
+        baseline.name,
+        change.name,
+        sides,
+        dict.fromkeys(sides, ""),
+        meant=meant,
+        blocks=_blocks_with(study, baseline, change),
+    )
+
+
+def _blocks_with(study: Study, one: Arm, two: Arm) -> frozenset[str] | None:
+    """Name the blocks that hold two arms, where the design has blocks that cannot hold all."""
+    if study.plan is None or study.plan.design.kind is not DesignKind.SEVERAL:
+        return None
+    if not study.plan.design.block_size:
+        return None
+    there: dict[int, set[int]] = defaultdict(set)
+    for run in study.runs:
+        there[run.block_id].add(run.arm_id)
+    return frozenset(block.label for block in study.blocks if {one.id, two.id} <= there[block.id])
 
 
 def _effects(study: Study, factor: Factor, place: int) -> list[Contrast]:

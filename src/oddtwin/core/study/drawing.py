@@ -9,6 +9,7 @@ from itertools import count
 from typing import Final
 
 from oddtwin.core.design import (
+    ORDER_VERSION,
     ArmIndex,
     Cell,
     Combination,
@@ -16,11 +17,16 @@ from oddtwin.core.design import (
     DesignKind,
     PlannedRun,
     SeededOrder,
+    balanced_blocks,
     lay_out,
 )
+from oddtwin.core.quantities import format_list
 from oddtwin.core.study.model import Arm, ArmRole, Factor, Plan, Run, Study, StudyBlock
+from oddtwin.core.study.trade import EQUALS, WHOLE_PLATE_KINDS
 
 MOST_RUNS: Final = 2000
+BASELINE: Final = "Baseline"
+"""What the arm that things are as now is called until the user names it."""
 
 _NUMBER: Final = re.compile(r"([-+]?\d+(?:[.,]\d+)?)(.*)")
 
@@ -51,7 +57,8 @@ def draw_plan(study: Study, plan: Plan) -> Study:
     arms = draft_arms(study, design)
     machines = machines_of_levels(study)
     where = tuple(dict.fromkeys(machines.values())) if machines else plan.machine_ids
-    whole = replace(plan, design=design, machine_ids=where)
+    _refuse_left_out(study, plan, design, where)
+    whole = replace(plan, design=design, machine_ids=where, order_version=ORDER_VERSION)
     planned = _drawn(whole, bool(machines), plan.repeats, plan.twins, plan.seed, 1, ())
     fresh = replace(study, arms=arms, plan=whole, blocks=(), runs=(), readings=(), deviations=())
     return _with_runs(fresh, planned)
@@ -86,6 +93,7 @@ def extend_plan(study: Study, repeats: int, twins: int = 0) -> Study:
         plan.seed + first,
         first,
         [run.code for run in study.runs],
+        _blocks_there(study),
     )
     more = replace(plan, repeats=plan.repeats + repeats, twins=plan.twins + twins)
     return _with_runs(replace(study, plan=more), planned)
@@ -113,14 +121,17 @@ def extend_ladder(study: Study, level: int) -> Study:
     taken = {run.code for run in study.runs}
     order = SeededOrder(study.id * MOST_RUNS + len(study.runs))
     position = max((run.position for run in study.runs), default=-1) + 1
+    arm = rungs[level]
     spools = {run.block_id: run.spool for run in study.runs}
+    own_spool, machine = _spools_of_arms(study).get(arm.id), _machines_of_arms(study).get(arm.id)
     numbers = count(max((run.id for run in study.runs), default=0) + 1)
     runs = []
     for offset, block in enumerate(study.blocks):
         code = order.code(taken)
         taken.add(code)
-        spool = spools.get(block.id, "")
-        runs.append(Run(next(numbers), code, position + offset, rungs[level].id, block.id, spool=spool))
+        spool = own_spool or spools.get(block.id, "")
+        place = position + offset
+        runs.append(Run(next(numbers), code, place, arm.id, block.id, spool=spool, machine_id=machine))
     return replace(study, runs=(*study.runs, *runs))
 
 
@@ -193,11 +204,15 @@ def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
     for place, combination in enumerate(_easiest_first(design, index.combinations, study.factors)):
         old = there[place] if place < len(there) else None
         levels = tuple(f.levels[level].id for f, level in zip(study.factors, combination, strict=True))
+        # Where no level is the one of now, none is called the baseline, unless the user says so.
+        equals = design.kind is DesignKind.SEVERAL and all(f.kind in EQUALS for f in study.factors)
         keeps = old is not None and (not place or design.kind is DesignKind.PAIRS)
-        name = old.name if old and keeps else _name(design, study.factors, combination)
+        keeps = keeps and not (equals and old is not None and old.name == BASELINE)
+        name = old.name if old and keeps else _name(design, study.factors, combination, equals)
         arms.append(Arm(old.id if old else next(numbers), name, not place, levels))
     if study.control is not None:
-        arms.append(replace(study.control, level_ids=tuple(f.levels[0].id for f in study.factors)))
+        side = arms[min(1, len(arms) - 1)] if study.control.of_change else arms[0]
+        arms.append(replace(study.control, level_ids=side.level_ids))
     if index.centre is not None:
         old = next((arm for arm in study.arms if arm.role is ArmRole.CENTRE), None)
         arms.append(Arm(old.id if old else next(numbers), _middle(study.factors), False, (), ArmRole.CENTRE))
@@ -268,18 +283,20 @@ def _easiest_first(
     return steps
 
 
-def _name(design: Design, factors: Sequence[Factor], combination: Combination) -> str:
-    if not any(combination):
-        return "Baseline"
+def _name(design: Design, factors: Sequence[Factor], combination: Combination, equals: bool) -> str:
+    if not any(combination) and not equals:
+        return BASELINE
     if design.kind is DesignKind.PAIRS:
         return "Change"
     moved = [
         (factor.name, factor.levels[level].value or f"level {level + 1}")
         for factor, level in zip(factors, combination, strict=True)
-        if level
+        if level or equals
     ]
     if len(factors) == 1:
         return moved[0][1]
+    if design.kind is DesignKind.SEVERAL:
+        return ", ".join(value for _, value in moved)
     return " + ".join(f"{name} {value}" for name, value in moved)
 
 
@@ -307,15 +324,46 @@ def _drawn(
     seed: int,
     first: int,
     taken: Sequence[str],
+    before: Sequence[tuple[Cell, Sequence[int]]] = (),
 ) -> list[PlannedRun]:
     design = plan.design
     machines = (0,) if machine_differs else plan.machine_ids
     cells = [Cell(machine, piece) for machine in machines for piece in plan.piece_ids]
     arms = len(design.combinations()) + design.control + design.centre_points
-    plots = design.whole_plots if design.kind is DesignKind.SPLIT_PLOT else 1
-    if len(cells) * arms * plots * max(repeats, 0) + max(twins, 0) > MOST_RUNS:
+    times = design.whole_plots if design.kind is DesignKind.SPLIT_PLOT else 1
+    if design.kind is DesignKind.SEVERAL and design.block_size:
+        times = len(balanced_blocks(len(design.combinations()), design.block_size))
+        arms = design.block_size + design.control
+    if len(cells) * arms * times * max(repeats, 0) + max(twins, 0) > MOST_RUNS:
         raise ValueError(f"that would be more than {MOST_RUNS} runs; plan fewer")
-    return lay_out(design, cells, repeats, twins, seed, first, taken)
+    return lay_out(design, cells, repeats, twins, seed, first, taken, before)
+
+
+def _blocks_there(study: Study) -> list[tuple[Cell, list[int]]]:
+    """Return the arms of each block that is drawn already, as indices into the design, in their order."""
+    index = {arm.id: number for number, arm in _by_index(study).items()}
+    cells = {block.id: Cell(block.machine_id or 0, block.piece_id or 0) for block in study.blocks}
+    orders: dict[int, list[int]] = {}
+    for run in sorted(study.runs, key=lambda run: run.position):
+        if run.reprint_of is None:
+            orders.setdefault(run.block_id, []).append(index[run.arm_id])
+    return [(cells[block], order) for block, order in orders.items()]
+
+
+def _refuse_left_out(study: Study, plan: Plan, design: Design, where: Sequence[int]) -> None:
+    """Refuse what would be left out of a plan without a word."""
+    left_out = [study.machines[key].name for key in plan.machine_ids if key not in where]
+    if left_out:
+        raise ValueError(
+            f"{format_list(left_out)} would print nothing, since the levels name the machines; make it a "
+            "level, or untick it"
+        )
+    whole = [factor for factor in study.factors if factor.kind in WHOLE_PLATE_KINDS]
+    if design.copies > 1 and whole:
+        raise ValueError(
+            f"{format_list([factor.name for factor in whole])} cannot differ between prints on one plate; "
+            "take one print on a plate"
+        )
 
 
 def _with_runs(study: Study, planned: Sequence[PlannedRun]) -> Study:

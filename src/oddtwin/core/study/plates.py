@@ -33,6 +33,11 @@ def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
     return [tuple(group) for group in together.values()]
 
 
+def plate_of(study: Study, run: Run) -> tuple[Run, ...]:
+    """Return the runs that share a plate with one, itself included; set-aside ones took their time too."""
+    return next(plate for plate in plates_of(study, study.runs) if run in plate)
+
+
 def shares_plates(study: Study) -> bool:
     """Whether the prints of a block share a plate, so that nothing is set up between them."""
     return study.plan is not None and study.plan.design.copies > 1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from oddtwin.core.study.model import Arm, Level, Run, Study
 from oddtwin.core.study.plates import shares_plates
-from oddtwin.core.study.trade import DISTURBS
+from oddtwin.core.study.trade import DISTURBS, FILAMENT_LINE, SWAP_CHECKS
 
 
 def arms_before(study: Study) -> list[tuple[Run, Arm]]:
@@ -34,7 +34,8 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
 
     A run whose arm has other levels than the run before it on the same machine disturbs
     what the recalibration table says of those factors; so does other mass on the moving
-    axis. The first run of a machine is compared with the baseline. Prints that share a
+    axis. The first run of a machine is compared with the baseline. A filament is tuned when it
+    comes to a machine first; later a swap asks only what a swap disturbs. Prints that share a
     plate are set up together, and disturb nothing.
 
     Parameters
@@ -45,14 +46,25 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
     arms = {arm.id: arm for arm in study.arms}
     if shares_plates(study):
         return {run.id: () for run in study.runs}
-    known: dict[tuple[int, int], tuple[str, ...]] = {}
+    known: dict[tuple[int, int, frozenset[int]], tuple[str, ...]] = {}
+    machines = study.machine_ids()
+    tuned: dict[int | None, frozenset[int]] = {}
     due = {}
     for run, last in arms_before(study):
-        arm = arms[run.arm_id]
-        if (last.id, arm.id) not in known:
-            known[last.id, arm.id] = checks_between(study, last, arm)
-        due[run.id] = known[last.id, arm.id]
+        arm, machine = arms[run.arm_id], machines[run.id]
+        # A machine comes with the baseline's filament tuned.
+        there = tuned.get(machine, _filaments(study, study.baseline))
+        if (last.id, arm.id, there) not in known:
+            known[last.id, arm.id, there] = checks_between(study, last, arm, there)
+        due[run.id] = known[last.id, arm.id, there]
+        if not run.set_aside:
+            tuned[machine] = there | _filaments(study, arm)
     return due
+
+
+def _filaments(study: Study, arm: Arm) -> frozenset[int]:
+    """Return the ids of the levels of an arm that are filaments."""
+    return frozenset(level.id for factor, level in study.levels_of(arm) if factor.disturbs == FILAMENT_LINE)
 
 
 def planned_checks(study: Study) -> list[tuple[str, tuple[str, ...]]]:
@@ -76,21 +88,34 @@ def open_checks(study: Study) -> dict[int, tuple[str, ...]]:
     }
 
 
-def checks_between(study: Study, before: Arm, after: Arm) -> tuple[str, ...]:
-    """Return the checks that going from one arm to another on a machine disturbs."""
+def checks_between(
+    study: Study, before: Arm, after: Arm, tuned: frozenset[int] = frozenset()
+) -> tuple[str, ...]:
+    """Return the checks that going from one arm to another on a machine disturbs.
+
+    Parameters
+    ----------
+    study : Study
+        With its factors.
+    before, after : Arm
+        What the machine was, and is to be, set up for.
+    tuned : frozenset of int
+        Ids of the levels whose filament was tuned on the machine already.
+    """
     if before.id == after.id:
         return ()
     old = _levels(study, before)
     new = _levels(study, after)
-    lines = []
+    checks: list[str] = []
     for factor_id, level in new.items():
         factor = next(item for item in study.factors if item.id == factor_id)
         moved = old.get(factor_id) != level or before.role != after.role
         if moved and factor.disturbs:
-            lines.append(factor.disturbs)
+            swap = factor.disturbs == FILAMENT_LINE and level.id in tuned
+            checks += SWAP_CHECKS if swap else DISTURBS.get(factor.disturbs, ())
         if moved and level.mass_g != (old[factor_id].mass_g if factor_id in old else 0.0):
-            lines.append("mass that moves")
-    return tuple(dict.fromkeys(check for line in lines for check in DISTURBS.get(line, ())))
+            checks += DISTURBS["mass that moves"]
+    return tuple(dict.fromkeys(checks))
 
 
 def _levels(study: Study, arm: Arm) -> dict[int, Level]:

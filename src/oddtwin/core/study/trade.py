@@ -16,6 +16,15 @@ CHANGE_KINDS: Final = (
     "machine",
 )
 
+WHOLE_PLATE_KINDS: Final = ("part", "adjustment", "calibration", "place", "machine")
+"""Kinds of change that hold for all that is on a plate."""
+
+DONE_TO_MACHINE: Final = tuple(kind for kind in CHANGE_KINDS if kind not in ("machine", "filament or lot"))
+"""Kinds of change that belong to the make-up of a machine; a machine or a spool is chosen, not fitted."""
+
+EQUALS: Final = ("machine", "filament or lot")
+"""Kinds of which no level is the one that things are as now."""
+
 SLICED_KINDS: Final = ("slicer setting", "settings pack")
 """Kinds of change that are in the sliced file."""
 
@@ -68,6 +77,10 @@ FAULTS: Final = (
     "Melted tips",
 )
 """Faults that are graded by eye, 0 to 4."""
+
+FILAMENT_LINE: Final = "filament, lot or colour"
+SWAP_CHECKS: Final = ("purged clean of the last filament, its own profile chosen",)
+"""What going back to a filament asks for that was tuned on the machine before."""
 
 DISTURBS: Final[Mapping[str, tuple[str, ...]]] = {
     "nozzle": (

@@ -140,7 +140,14 @@ def _arm_part(study: Study, arm: Arm) -> ArmPart:
         if level.id in arm.level_ids
     }
     files = [_file_part(study, file) for file in study.files if file.arm_id == arm.id]
-    return ArmPart(name=arm.name, baseline=arm.is_baseline, role=arm.role, levels=values, files=files)
+    return ArmPart(
+        name=arm.name,
+        baseline=arm.is_baseline,
+        role=arm.role,
+        of_change=arm.of_change,
+        levels=values,
+        files=files,
+    )
 
 
 def _file_part(study: Study, file: ArmFile) -> ArmFilePart:
@@ -169,7 +176,13 @@ def _factor_part(factor: Factor) -> FactorPart:
         LevelPart.model_validate(replace(level, value=level.value or f"level {number}"), from_attributes=True)
         for number, level in enumerate(factor.levels, 1)
     ]
-    return FactorPart(kind=factor.kind, name=factor.name, levels=levels, disturbs=factor.disturbs)
+    return FactorPart(
+        kind=factor.kind,
+        name=factor.name,
+        levels=levels,
+        disturbs=factor.disturbs,
+        disturbs_by_hand=factor.disturbs_by_hand,
+    )
 
 
 def _piece_part(study: Study, piece: Piece) -> PiecePart:
@@ -296,7 +309,7 @@ def _with_factor(file: StudyFile) -> StudyFile:
     arms = [arm if arm.role else arm.model_copy(update={"levels": {"arm": arm.name}}) for arm in file.arms]
     plan = file.plan
     if len(named) > 2 and plan.design.kind is DesignKind.PAIRS:
-        design = plan.design.model_copy(update={"kind": DesignKind.LADDER})
+        design = plan.design.model_copy(update={"kind": DesignKind.SEVERAL})
         plan = plan.model_copy(update={"design": design})
     return file.model_copy(update={"factors": [factor], "arms": arms, "plan": plan})
 
@@ -376,7 +389,8 @@ def _arms(file: StudyFile, numbers: _Numbers) -> tuple[Arm, ...]:
             values = [level.value for level in factor.levels]
             value = part.levels.get(factor.name, values[0])
             levels.append(numbers.levels[factor.name, values.index(value)])
-        arms.append(Arm(numbers.arms[part.name], part.name, part.baseline, tuple(levels), part.role))
+        ids = tuple(levels)
+        arms.append(Arm(numbers.arms[part.name], part.name, part.baseline, ids, part.role, part.of_change))
     return tuple(arms)
 
 
@@ -384,7 +398,7 @@ def _factor(number: int, part: FactorPart, numbers: _Numbers) -> Factor:
     levels = tuple(
         Level(numbers.levels[part.name, place], **dict(level)) for place, level in enumerate(part.levels)
     )
-    return Factor(number, part.kind, part.name, levels, part.disturbs)
+    return Factor(number, part.kind, part.name, levels, part.disturbs, part.disturbs_by_hand)
 
 
 def _machines(file: StudyFile, numbers: _Numbers) -> dict[int, Machine]:

@@ -53,6 +53,7 @@ class ArmPart(_Part):
     name: Name
     baseline: bool = False
     role: ArmRole = Field(default=ArmRole.LEVELS, description="empty, or “control” or “centre”")
+    of_change: bool = Field(default=False, description="whether a control has the levels of the change")
     levels: dict[str, str] = Field(
         default={}, description="value of each factor by its name; what is missing has the baseline’s"
     )
@@ -77,6 +78,7 @@ class FactorPart(_Part):
     name: Name
     levels: Annotated[list[LevelPart], Field(min_length=2)]
     disturbs: str = Field(default="", description="line of the recalibration table")
+    disturbs_by_hand: bool = Field(default=False, description="otherwise it follows from kind and name")
 
     @field_validator("levels", mode="before")
     @classmethod
@@ -168,6 +170,7 @@ class SpoolPart(_Part):
     name: Name
     price_per_kg: NotNegative = 0.0
     left_g: NotNegative | None = None
+    material: str = Field(default="", description="such as PLA; its density counts where none is given")
     diameter_mm: Annotated[float, Field(gt=0, lt=100)] | None = None
     density_g_cm3: Annotated[float, Field(gt=0, lt=100)] | None = None
 
@@ -200,6 +203,9 @@ class DesignPart(_Part):
     )
     whole_plots: Annotated[int, Field(ge=2)] = Field(default=3, description="of a split plot: switches + 1")
     copies: Annotated[int, Field(ge=1)] = Field(default=1, description="prints that share a plate")
+    block_size: Annotated[int, Field(ge=0)] = Field(
+        default=0, description="of several arms: how many a block holds; 0 for all"
+    )
 
 
 class PlanPart(_Part):
@@ -282,7 +288,7 @@ class StudyFile(_Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3] = 3
+    version: Literal[1, 2, 3, 4] = 4
     name: Name
     question: str = ""
     created: datetime = Field(default_factory=now)
@@ -304,7 +310,7 @@ class StudyFile(_Part):
     @classmethod
     def _from_version_1(cls, value: Any) -> Any:
         """Read version 1, in which a factor had two levels and a plan had pairs."""
-        if not isinstance(value, dict) or value.get("version", 3) != 1:
+        if not isinstance(value, dict) or value.get("version", 4) != 1:
             return value
         newer = dict(value)
         newer["factors"] = [

@@ -52,7 +52,7 @@ class AskView(Page):
         self._question.show_text(study.question)
         for part in self._parts:
             part.refresh(study)
-        self.content.setEnabled(self._workbench.can_edit)
+        self.content.setEnabled(self._workbench.can_edit_study)
 
     def _edit(self, **values: str) -> None:
         study = self._workbench.study

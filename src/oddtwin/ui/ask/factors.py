@@ -28,8 +28,8 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
-_HEAD: Final = ("", "Level", "What to do to get there", "Switch, min", "Cost", "Mass, g", "Way back", "")
-_STRETCH: Final = (0, 3, 4, 0, 0, 0, 3, 0)
+_HEAD: Final = ("", "Level", "What to do to get there", "Switch, min", "Cost", "Mass, g", "Way back", "", "")
+_STRETCH: Final = (0, 3, 4, 0, 0, 0, 3, 0, 0)
 _NUMBERS: Final = (("minutes", "min"), ("cost", ""), ("mass_g", "g"))
 
 
@@ -74,6 +74,9 @@ class FactorsCard(Card):
         if pair:
             self._change.show_text(study.change.name)
         self._control.show_text(study.control.name if study.control else "")
+        self._control_side.setVisible(study.control is not None)
+        of_change = study.control is not None and study.control.of_change
+        set_quietly(self._control_side, self._control_side.setCurrentIndex, int(of_change))
         self._disturbs.setText(_disturbed(study))
         self._disturbs.setVisible(bool(self._disturbs.text()))
 
@@ -119,7 +122,15 @@ class FactorsCard(Card):
         grid.setHorizontalSpacing(8)
         grid.addWidget(self._arm_names, 0, 0, 1, 2)
         grid.addWidget(column_label("Control arm, for a side effect"), 1, 0)
-        grid.addWidget(self._control, 1, 1)
+        self._control_side = QComboBox()
+        self._control_side.setObjectName("controlSide")
+        choose(
+            self._control_side, [("on the baseline’s levels", False), ("on the change’s levels", True)], False
+        )
+        self._control_side.currentIndexChanged.connect(self._on_side_chosen)
+        side = row(self._control, self._control_side)
+        side.setStretch(0, 1)
+        grid.addLayout(side, 1, 1)
         grid.setColumnStretch(1, 1)
         return grid
 
@@ -134,6 +145,13 @@ class FactorsCard(Card):
         study = self._workbench.study
         if study is not None:
             self._workbench.do(operations.set_control, study_id=study.id, name=text)
+
+    def _on_side_chosen(self, place: int) -> None:
+        study = self._workbench.study
+        if study is not None and study.control is not None:
+            self._workbench.do(
+                operations.set_control, study_id=study.id, name=study.control.name, of_change=bool(place)
+            )
 
     def _on_add_clicked(self) -> None:
         study = self._workbench.study
@@ -214,11 +232,20 @@ class FactorPart(QWidget):
         self._hard.setVisible(factor.hard_to_change)
         self._rows.refresh(factor.levels)
         for number, level in enumerate(factor.levels, 1):
-            self._levels[level.id].tag("baseline" if number == 1 else f"level {number}")
+            self._levels[level.id].tag(self._word(factor, number), number == 1)
+
+    @staticmethod
+    def _word(factor: Factor, number: int) -> str:
+        """Where things are compared as equals, the first level is no baseline."""
+        return "baseline" if number == 1 and factor.kind not in trade.EQUALS else f"level {number}"
 
     def _make_row(self, level: Level) -> FieldRow[Level]:
         made = LevelRow(
-            level, self._theme, partial(self._edit_level, level.id), partial(self._drop, level.id)
+            level,
+            self._theme,
+            partial(self._edit_level, level.id),
+            partial(self._move, level.id),
+            partial(self._drop, level.id),
         )
         self._levels[level.id] = made
         return made
@@ -229,6 +256,10 @@ class FactorPart(QWidget):
     def _edit_level(self, level_id: int, **values: Any) -> None:
         stored = next(level.value for level in self._factor.levels if level.id == level_id)
         self._workbench.do(operations.edit_level, level_id=level_id, **{"value": stored, **values})
+
+    def _move(self, level_id: int) -> None:
+        stored = next(level.value for level in self._factor.levels if level.id == level_id)
+        self._workbench.do(operations.move_level, level_id=level_id, value=stored, by=-1)
 
     def _drop(self, level_id: int) -> None:
         stored = next(level.value for level in self._factor.levels if level.id == level_id)
@@ -246,7 +277,12 @@ class LevelRow(FieldRow[Level]):
     """The fields of one level."""
 
     def __init__(
-        self, level: Level, theme: Theme, edit: Callable[..., None], drop: Callable[[], None]
+        self,
+        level: Level,
+        theme: Theme,
+        edit: Callable[..., None],
+        rise: Callable[[], None],
+        drop: Callable[[], None],
     ) -> None:
         self._tag = label("", "column", wrap=False)
         self._value = LineField(f"value-{level.id}", "number with unit, or a name")
@@ -261,10 +297,11 @@ class LevelRow(FieldRow[Level]):
                 lambda values, name=name: edit(**{name: values[0] if values else 0.0})
             )
             self._numbers[name] = field
+        self._rise = IconButton(theme, "up", "Move this level up", rise, f"rise-{level.id}")
         removing = IconButton(theme, "remove", "Remove this level", drop)
-        super().__init__(
-            [self._tag, self._value, self._how, *self._numbers.values(), self._back, removing], self._show
-        )
+        numbers = self._numbers.values()
+        parts = [self._tag, self._value, self._how, *numbers, self._back, self._rise, removing]
+        super().__init__(parts, self._show)
 
     def _show(self, level: Level) -> None:
         self._value.show_text(level.value)
@@ -274,9 +311,10 @@ class LevelRow(FieldRow[Level]):
             stored = getattr(level, name)
             field.show_values([stored] if stored else [])
 
-    def tag(self, text: str) -> None:
-        """Say beside the level what it is."""
+    def tag(self, text: str, first: bool) -> None:
+        """Say beside the level what it is; the first one cannot rise."""
         self._tag.setText(text)
+        self._rise.setEnabled(not first)
 
 
 def _disturbed(study: Study) -> str:

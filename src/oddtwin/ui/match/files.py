@@ -83,7 +83,7 @@ class FilesPanel(QWidget):
             return
         planned = bool(study.plan and study.runs)
         self._rows.refresh(self._shelf.arms if planned else [])
-        can_edit = self._workbench.can_edit
+        can_edit = self._workbench.can_edit_study
         self._choose.setEnabled(can_edit)
         self._again.setVisible(self._shelf.complete)
         self._take.setVisible(self._shelf.complete)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any, Final
 
 from PySide6.QtCore import Signal
@@ -22,6 +23,7 @@ from oddtwin.ui.widgets import choose, column_label, label, spin_box
 
 _REPEATS: Final = {
     DesignKind.PAIRS: ("Pairs", "for each machine and piece: one print of the baseline, one of the change"),
+    DesignKind.SEVERAL: ("Blocks", "for each machine and piece: one print of each arm"),
     DesignKind.LADDER: ("Ladders", "for each machine and piece: one print of each level"),
     DesignKind.CHAIN: ("Prints of each step", "for each machine and piece"),
     DesignKind.FACTORIAL: ("Blocks", "for each machine and piece: one print of each combination"),
@@ -29,6 +31,13 @@ _REPEATS: Final = {
     DesignKind.CROSSOVER: ("Blocks", "for each piece: one print of each combination"),
     DesignKind.SPLIT_PLOT: ("Prints inside", "of each easy combination, between two switches"),
 }
+
+
+_SHARING: Final = (
+    *(DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER),
+    *(DesignKind.FACTORIAL, DesignKind.FRACTION),
+)
+"""Designs whose prints may share a plate."""
 
 
 class DesignOptions(QWidget):
@@ -49,19 +58,29 @@ class DesignOptions(QWidget):
         self.twins = spin_box("twins", 0, 200)
         self._centre = spin_box("centrePoints", 0, 20)
         self._copies = spin_box("copies", 1, 36)
+        self._block = spin_box("blockSize", 0, 0)
+        self._kind = DesignKind.PAIRS
         self._guard, self._rule = QComboBox(), QComboBox()
         self._fraction, self._hard, self._switches = QComboBox(), QComboBox(), QComboBox()
         choose(self._guard, [(item.value, item) for item in DriftGuard], DriftGuard.RANDOM)
         choose(self._rule, [(item.value, item) for item in LadderRule], LadderRule.RANDOM)
         every = tuple(DesignKind)
         crossed = (DesignKind.FACTORIAL, DesignKind.FRACTION)
-        twins = tuple(kind for kind in every if kind not in (DesignKind.CHAIN, DesignKind.SPLIT_PLOT))
         self._repeats_label = self._add(self.repeats, "Pairs", "", every)
-        self._add(
+        self._twins_row = (
             self.twins,
-            "Twins",
-            "further prints of the baseline in all; they show how much twins differ anyway",
-            twins,
+            *self._add(
+                self.twins,
+                "Twins",
+                "further prints of the baseline in all; they show how much twins differ anyway",
+                every,
+            ),
+        )
+        self._add(
+            self._block,
+            "A block holds",
+            "arms; where it cannot hold all, balanced parts of them are printed together (0: all)",
+            (DesignKind.SEVERAL,),
         )
         self._add(self._guard, "Against drift", "", (DesignKind.PAIRS,), "guard")
         self._add(self._rule, "Walk", "", (DesignKind.LADDER,), "rule")
@@ -81,7 +100,7 @@ class DesignOptions(QWidget):
             self._copies,
             "On one plate",
             "prints that share a plate; their places rotate by a Latin square",
-            (DesignKind.PAIRS, DesignKind.LADDER, *crossed),
+            _SHARING,
         )
 
     def design(self, kind: DesignKind) -> Design:
@@ -95,7 +114,8 @@ class DesignOptions(QWidget):
             centre_points=self._centre.value() if kind in (DesignKind.FACTORIAL, DesignKind.FRACTION) else 0,
             hard_factor=self._hard.currentData() or 0,
             whole_plots=(self._switches.currentData() or 2) + 1,
-            copies=self._copies.value(),
+            copies=self._copies.value() if kind in _SHARING else 1,
+            block_size=self._block.value() if kind is DesignKind.SEVERAL else 0,
         )
 
     def show_design(self, design: Design, repeats: int, twins: int) -> None:
@@ -107,6 +127,7 @@ class DesignOptions(QWidget):
         self._rule.setCurrentIndex(self._rule.findData(design.rule))
         self._centre.setValue(design.centre_points)
         self._copies.setValue(design.copies)
+        self._block.setValue(design.block_size)
         self._wanted = (design.fraction_p, design.hard_factor, design.whole_plots - 1)
         self.blockSignals(False)
 
@@ -143,7 +164,17 @@ class DesignOptions(QWidget):
         for widgets, kinds in self._rows:
             for widget in widgets:
                 widget.setVisible(kind in kinds)
+        self._kind = kind
+        self._block.setMaximum(max([0, *(len(factor.levels) for factor in study.factors)]))
+        self._show_twins()
         self.blockSignals(False)
+
+    def _show_twins(self) -> None:
+        """Ask for twins only where the design can print them."""
+        levels = self._block.maximum()
+        reason = replace(self.design(self._kind), levels=(max(2, levels),)).no_twins
+        for widget in self._twins_row:
+            widget.setVisible(not reason)
 
     def _add(
         self, field: QWidget, text: str, hint: str, kinds: tuple[DesignKind, ...], name: str = ""
@@ -170,6 +201,7 @@ class DesignOptions(QWidget):
         return title, tail
 
     def _on_changed(self) -> None:
+        self._show_twins()
         self.changed.emit()
 
 

@@ -26,7 +26,10 @@ class PlanView(TabbedPage):
         """Show the study in hand."""
         if self._workbench.study is not None:
             super().refresh()
-            self.content.setEnabled(self._workbench.can_edit)
+            # What changes nothing, such as chances and paper, can be looked at and written always.
+            for name in (TABS[0], TABS[2]):
+                if name in self._panels:
+                    self._panels[name].setEnabled(self._workbench.can_edit_study)
 
     def make_tab(self, name: str) -> QWidget:
         """Make a tab; its modules are loaded only now."""

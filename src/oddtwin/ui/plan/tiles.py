@@ -17,6 +17,7 @@ from oddtwin.ui.widgets import paint
 _COLUMNS: Final = 4
 _USUAL: Final = {
     DesignKind.PAIRS: (2,),
+    DesignKind.SEVERAL: (4,),
     DesignKind.LADDER: (5,),
     DesignKind.CHAIN: (2, 2, 2),
     DesignKind.FACTORIAL: (2, 2),

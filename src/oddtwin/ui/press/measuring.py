@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Response, Role, Run, Study
+from oddtwin.core.study import Response, Role, Run, Study, plate_of
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -175,7 +175,8 @@ class MeasureCard(Card):
         minutes = None
         passed = minutes_between(run.started, run.finished) if run.started and run.finished else 0.0
         if passed > 0:
-            minutes = float(round(passed))
+            # The minutes of a plate belong to all that share it.
+            minutes = float(round(passed / len(plate_of(study, run))))
         field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
         field.suggestion = lambda: minutes or None
 

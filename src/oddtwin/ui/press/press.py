@@ -98,7 +98,7 @@ class PressView(QWidget):
         self._aftermath.show_run(study, run)
         self._measure.setVisible(run.finished is not None and not run.set_aside)
         for part in (self._card, self._rechecks, self._measure, self._aftermath):
-            part.setEnabled(self._workbench.can_edit)
+            part.setEnabled(self._workbench.can_edit_study)
 
     def _run(self, study: Study) -> Run | None:
         return next((run for run in study.runs if run.id == self._run_id), None)

@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QFileDialog, QRadioButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
-from oddtwin.core.study import DecisionKind, tidy_readings
+from oddtwin.core.study import DecisionKind, Study, tidy_readings, trade
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -30,7 +39,7 @@ _CHOICES = (
     (
         DecisionKind.ADOPT,
         "Adopt the change",
-        "It is written into the change log of every machine of the plan.",
+        "What is done to a machine is written into its change log.",
     ),
     (DecisionKind.KEEP, "Keep the baseline", "The change is put back; the study stays as a record."),
     (DecisionKind.MORE, "More prints", "Pairs are added to the run list, and the study stays open."),
@@ -43,6 +52,10 @@ class SettleView(Page):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
+        self._ticks: list[tuple[int, QCheckBox]] = []
+        self._machines = QHBoxLayout()
+        self._log = label("", "quiet")
+        self._log.setObjectName("adoptLog")
         self._found = QVBoxLayout()
         self._found.setSpacing(6)
         self._settled = label("", "lead")
@@ -70,6 +83,7 @@ class SettleView(Page):
         arms = [(arm.name, arm.id) for arm in study.changed_arms]
         choose(self._arm, arms, self._arm.currentData())
         self._arm_row.setVisible(len(arms) > 1)
+        self._show_machines(study)
         decision = study.decision
         settled = decision is not None and decision.kind is not DecisionKind.MORE
         self._done.setVisible(settled)
@@ -84,6 +98,23 @@ class SettleView(Page):
             self._report.setProperty("study", study.id)
             self._report.show_text(proposed_path(study.name, ".html"))
             self._written.setText("")
+
+    def _show_machines(self, study: Study) -> None:
+        """Offer the machines whose change log an adoption is written into."""
+        done = [factor.name for factor in study.factors if factor.kind in trade.DONE_TO_MACHINE]
+        keys = study.plan.machine_ids if study.plan and done else ()
+        if [key for key, _ in self._ticks] != list(keys):
+            clear(self._machines)
+            self._ticks = [(key, QCheckBox(study.machines[key].name)) for key in keys]
+            for key, box in self._ticks:
+                box.setObjectName(f"adoptOn-{key}")
+                box.setChecked(True)
+                self._machines.addWidget(box)
+        self._log.setText(
+            f"Written into the change log of the machines ticked: {', '.join(done)}."
+            if done
+            else "Nothing is done to a machine here, so no change log is written."
+        )
 
     def _decision_card(self) -> QWidget:
         self._buttons: dict[DecisionKind, QRadioButton] = {}
@@ -111,7 +142,15 @@ class SettleView(Page):
         )
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
         self._more.setEnabled(False)
-        return Card(heading("Decide"), choices, self._arm_row, self._reason, row(self._settle, None))
+        return Card(
+            heading("Decide"),
+            choices,
+            self._arm_row,
+            self._log,
+            self._machines,
+            self._reason,
+            row(self._settle, None),
+        )
 
     def _files_card(self) -> QWidget:
         self._report = LineField("reportPath", "Where to write the report")
@@ -146,7 +185,12 @@ class SettleView(Page):
             return
         reason = self._reason.toPlainText()
         done = self._workbench.do(
-            operations.settle, study_id=study.id, kind=kind, reason=reason, arm_id=self._arm.currentData()
+            operations.settle,
+            study_id=study.id,
+            kind=kind,
+            reason=reason,
+            arm_id=self._arm.currentData(),
+            machine_ids=[key for key, box in self._ticks if box.isChecked()],
         )
         if done and kind is DecisionKind.MORE:
             self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more.value())
