@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QApplication, QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
 from oddtwin.core.study import Stage, next_run  # noqa: E402
+from oddtwin.demo import fresh_demo  # noqa: E402
 from oddtwin.ui.app import make_application, make_window, open_demo  # noqa: E402
 from oddtwin.ui.window import MainWindow  # noqa: E402
 
@@ -69,6 +70,7 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
     window.show()
     folder.mkdir(parents=True, exist_ok=True)
     take(window, folder / "welcome.png")
+    fresh_demo()
     open_demo(window.workbench)
     listed = reversed(window.workbench.book.summaries())
     studies = {number: item.id for number, item in enumerate(listed, 1)}

@@ -11,6 +11,7 @@ from oddtwin.core.study import (
     Deviation,
     Factor,
     Level,
+    Look,
     Role,
     Run,
     RunReading,
@@ -53,7 +54,7 @@ class Standing(unittest.TestCase):
         whole = printed()
         self.assertEqual(progress(whole).stage, Stage.VERDICT)
         self.assertEqual((progress(whole).printed, progress(whole).planned), (6, 6))
-        seen = dataclasses.replace(whole, verdict_seen=NOON)
+        seen = dataclasses.replace(whole, looks=(Look(NOON),))
         self.assertEqual(progress(seen).stage, Stage.SETTLE)
         settled = dataclasses.replace(seen, decision=Decision(DecisionKind.KEEP, "no gain", NOON))
         self.assertEqual(progress(settled).next_step, "Settled")
@@ -211,10 +212,10 @@ class StudyThreats(unittest.TestCase):
 
     def test_of_looking_early(self):
         whole = printed()
-        seen = dataclasses.replace(whole, verdict_seen=NOON.replace(hour=11))
+        seen = dataclasses.replace(whole, looks=(Look(NOON.replace(hour=11)),))
         threat = next(t for t in study_threats(seen) if t.code == "early-look")
         self.assertIn("after 2 of 6 prints", threat.sentence)
-        late = dataclasses.replace(whole, verdict_seen=NOON.replace(day=10))
+        late = dataclasses.replace(whole, looks=(Look(NOON.replace(day=10)),))
         self.assertNotIn("early-look", self.codes(late))
 
     def test_of_the_plan(self):

@@ -9,6 +9,7 @@ from oddtwin.core.match import as_json, match_files
 from oddtwin.core.motion import Limits
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
 from oddtwin.core.study import (
+    LookAt,
     agreements,
     analyse,
     calibrations,
@@ -293,7 +294,7 @@ class Predicting(InMatch):
         self.assertEqual((there.measured_min, there.measured_g), (9.5, 2.0))
         self.assertEqual((there.machine, there.spool, there.code), ("Marlow", "Grey", run.code))
         self.assertTrue(there.sealed)
-        operations.see_verdict(self.book, study_id=1)
+        operations.reveal(self.book, study_id=1, what=LookAt.VERDICT)
         self.assertFalse(self.predictions()[run.id].sealed)
 
     def test_grams_follow_the_spool(self):

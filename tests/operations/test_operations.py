@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta, timezone
 from oddtwin import operations
 from oddtwin.core.quantities import minutes_between
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import DecisionKind, RunState, study_threats, trade
+from oddtwin.core.study import DecisionKind, LookAt, RunState, study_threats, trade
 from oddtwin.store import LabBook, StoreError, load_machine_changes
 from oddtwin.store.schema import FACTOR
 from tests.cases import InBook
@@ -102,7 +102,7 @@ class Asking(InBook):
     def test_a_margin_changed_after_the_verdict_was_seen_is_marked(self):
         operations.edit_response(self.book, response_id=1, name="Print time", margin=5.0)
         self.assertFalse(self.study().responses[0].margin_moved)
-        operations.see_verdict(self.book, study_id=1)
+        operations.reveal(self.book, study_id=1, what=LookAt.VERDICT)
         operations.edit_response(self.book, response_id=1, name="Print time", resolution=1.0)
         self.assertFalse(self.study().responses[0].margin_moved)
         operations.edit_response(self.book, response_id=1, name="Print time", margin=4.0)
@@ -338,9 +338,9 @@ class Settling(InBook):
 
     def test_the_first_look_at_the_verdict_is_what_counts(self):
         self.planned()
-        operations.see_verdict(self.book, study_id=1)
+        operations.reveal(self.book, study_id=1, what=LookAt.VERDICT)
         first = self.study().verdict_seen
-        self.assertIsNone(operations.see_verdict(self.book, study_id=1))
+        self.assertIsNone(operations.reveal(self.book, study_id=1, what=LookAt.VERDICT))
         self.assertEqual(self.study().verdict_seen, first)
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from oddtwin import operations
 from oddtwin.core.readings import read_table, write_table
-from oddtwin.core.study import DecisionKind, analyse, draw_plan, study_from_readings, tidy_readings
+from oddtwin.core.study import DecisionKind, LookAt, analyse, draw_plan, study_from_readings, tidy_readings
 from oddtwin.store import StoreError, known_noise, load_study
 from oddtwin.store.exchange import read_study, report_html, schemas, write_study
 from tests.builders import NOON
@@ -27,7 +27,7 @@ class WholeStudies(InBook):
         operations.edit_run(self.book, run_id=first.id, code=first.code, note="a <loud> noise", spool="lot 7")
         operations.set_aside(self.book, run_id=first.id, code=first.code, reason="fell over")
         operations.reprint(self.book, run_id=first.id, code=first.code)
-        operations.see_verdict(self.book, study_id=1)
+        operations.reveal(self.book, study_id=1, what=LookAt.VERDICT, who="Ada")
         operations.settle(self.book, study_id=1, kind=DecisionKind.ADOPT, reason="less force")
         return self.study()
 

@@ -11,6 +11,7 @@ from sqlalchemy import select, text
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
+from oddtwin.core.study import LookAt
 from oddtwin.store import (
     Kind,
     LabBook,
@@ -241,7 +242,7 @@ class Undoing(InBook):
 
     def test_marks_are_logged_but_not_undone(self):
         operations.add_study(self.book, name="One")
-        operations.see_verdict(self.book, study_id=1)
+        operations.reveal(self.book, study_id=1, what=LookAt.VERDICT)
         self.assertEqual(self.book.undo_title(), "new study One")
         operations.edit_study(self.book, study_id=1, question="Why?")
         self.book.undo()

@@ -57,6 +57,10 @@ class Ids(InBook):
         operations.draw_runs(
             self.book, study_id=study, repeats=1, twins=0, seed=1, machine_ids=[1], piece_ids=[1]
         )
+        with self.book.reading() as connection:
+            run = load_study(connection, study).runs[0]
+        operations.start_run(self.book, run_id=run.id, code=run.code)
+        operations.finish_run(self.book, run_id=run.id, code=run.code)
         operations.settle(self.book, study_id=study, kind=DecisionKind.ADOPT, reason="better")
         return study
 

@@ -77,8 +77,6 @@ class Journey(InWindow):
         self.assertEqual(len(self.bench.study.runs), 9)
         table = self.find("runs")
         self.assertEqual({table.item(line, 7).text() for line in range(9)}, {"hidden"})
-        self.click("showArms")
-        self.assertEqual({table.item(line, 7).text() for line in range(9)}, {"Old", "New"})
 
     def match(self):
         self.assertEqual(self.find("next").text(), "Choose the sliced files of the arms, and check them")

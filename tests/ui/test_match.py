@@ -14,6 +14,7 @@ from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.gcode import read_gcode
 from oddtwin.core.match.paths import segments
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.study import LookAt
 from oddtwin.store import LabBook, load_machines, load_predictions, load_spools
 from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.waiting import Waiting
@@ -384,7 +385,7 @@ class Predictions(InMatch):
         # What is predicted of a run tells its arm, and the verdict was not looked at.
         table = self.find("predictedRuns")
         self.assertEqual(table.item(0, 4).text(), "blind until the verdict")
-        self.bench.do(operations.see_verdict, study_id=self.bench.study.id)
+        self.bench.do(operations.reveal, study_id=self.bench.study.id, what=LookAt.VERDICT)
         self.settle()
         self.assertIn("min", table.item(0, 4).text())
         box = self.find("agreementGroup")

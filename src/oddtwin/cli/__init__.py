@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -26,6 +27,10 @@ def main(argv: Sequence[str] | None = None) -> int:
     int
         Exit status: 0 for success, 2 for input that cannot be used.
     """
+    for stream in (sys.stdout, sys.stderr):
+        # A name that is no text, such as of an old folder, is shown escaped.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     arguments = _parser().parse_args(argv)
     try:
         status: int = arguments.run(arguments)
@@ -34,6 +39,11 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 2
     except BrokenPipeError:
         return 0
+    except KeyboardInterrupt:
+        return 130
+    except Exception as error:  # noqa: BLE001 - the border: no traceback reaches a user
+        print(f"odd-twin: something went wrong inside Odd Twin ({error}); please report it", file=sys.stderr)
+        return 2
     return status
 
 

@@ -17,10 +17,9 @@ def read_text(path: Path) -> str:
     InputError
         It cannot be read, or is not UTF-8.
     """
+    from oddtwin.store import StoreError, read_text_file
+
     try:
-        return path.read_bytes().decode("utf-8")
-    except OSError as error:
-        raise InputError(f"{path}: the file cannot be read ({error.strerror})") from None
-    except UnicodeDecodeError as error:
-        line = error.object[: error.start].count(b"\n") + 1
-        raise InputError(f"{path}, line {line}: this is not UTF-8 text; save it as UTF-8") from None
+        return read_text_file(path)
+    except StoreError as error:
+        raise InputError(str(error)) from None

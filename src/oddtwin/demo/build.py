@@ -10,7 +10,7 @@ import numpy as np
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
-from oddtwin.core.study import DecisionKind
+from oddtwin.core.study import DecisionKind, LookAt
 from oddtwin.demo.fresh import NAME, SEED
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.sliced import (
@@ -161,7 +161,7 @@ def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
             "Stringing": Effect(2.2, 0.45, change=-1.5),
         }
     )
-    operations.see_verdict(book, study_id=study)
+    operations.reveal(book, study_id=study, what=LookAt.VERDICT, who="Ada")
     operations.settle(
         book,
         study_id=study,

@@ -22,7 +22,7 @@ def fresh_demo() -> Path:
     The book is built once for each schema and each wording of the demo, and kept in the
     user's cache; every call copies it to a new folder, so that nothing done in a demo stays.
     """
-    kept = user_cache_path("odd-twin") / f"demo-{REVISIONS[-1]}-{_wording()}"
+    kept = _kept()
     target = Path(tempfile.mkdtemp(prefix="odd-twin-demo-")) / NAME
     if not (kept / "ready").exists():
         shutil.rmtree(kept, ignore_errors=True)
@@ -32,6 +32,15 @@ def fresh_demo() -> Path:
         (kept / "ready").touch()
     shutil.copytree(kept / "book", target)
     return target
+
+
+def demo_is_built() -> bool:
+    """Return whether a copy can be made at once; building it takes seconds."""
+    return (_kept() / "ready").exists()
+
+
+def _kept() -> Path:
+    return user_cache_path("odd-twin") / f"demo-{REVISIONS[-1]}-{_wording()}"
 
 
 def _wording() -> str:

@@ -1,3 +1,4 @@
+from .looking import reveal as reveal
 from .matching import choose_file as choose_file
 from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
@@ -41,7 +42,6 @@ from .runs import (
     start_run as start_run,
 )
 from .settling import reopen as reopen
-from .settling import see_verdict as see_verdict
 from .settling import settle as settle
 from .sliced_files import CheckedFiles as CheckedFiles
 from .sliced_files import KeptFile as KeptFile

@@ -1,4 +1,4 @@
-"""Edits at the end: having seen the verdict, and settling the study."""
+"""Edits at the end: settling a study, and reopening it."""
 
 from __future__ import annotations
 
@@ -7,18 +7,8 @@ from collections.abc import Sequence
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState, trade
 from oddtwin.operations.workshop import insert_machine_change
-from oddtwin.store import Edit, Kind, LabBook, Record, StoreError, load_study
+from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
-
-
-def see_verdict(book: LabBook, *, study_id: int) -> Record | None:
-    """Mark when the verdict was first looked at; margins moved later are shown as moved."""
-
-    def change(edit: Edit) -> None:
-        if not edit.get(STUDY, study_id)["verdict_seen"]:
-            edit.update(STUDY, study_id, verdict_seen=write_moment(now()))
-
-    return book.edit("see the verdict", change, Kind.MARK)
 
 
 def settle(

@@ -10,13 +10,13 @@ from sqlalchemy import Table
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Combine, ResponseType
-from oddtwin.core.study import ArmRole, Plan, QuestionCard, Role, trade
+from oddtwin.core.study import ArmRole, LookAt, Plan, QuestionCard, Role, trade
 from oddtwin.operations.plans import insert_plan
 from oddtwin.operations.settled import edit_open
 from oddtwin.operations.workshop import check_figures
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, READING, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import ARM, FACTOR, HELD, LEVEL, LOOK, READING, RESPONSE, RUN, STUDY
 
 SMALLEST_FIGURE, LARGEST_FIGURE = 1e-12, 1e12
 """Margins, steps and scatter beyond these are slips of the keys."""
@@ -390,7 +390,7 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
             values["name"] = _free_name(edit, row, values.pop("rename"))
         if values.get("unit", row["unit"]) != row["unit"] and edit.ids(READING, "response_id", response_id):
             raise StoreError(f"{name} has readings in {row['unit']} already, so its unit stays.")
-        seen = edit.get(STUDY, row["study_id"])["verdict_seen"]
+        seen = any(look["what"] != LookAt.ARMS for look in edit.rows(LOOK, "study_id", row["study_id"]))
         if seen and "margin" in values and values["margin"] != row["margin"]:
             values["margin_moved"] = True
         if values.get("primary"):

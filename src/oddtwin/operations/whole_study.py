@@ -19,6 +19,7 @@ from oddtwin.store.schema import (
     FACTOR,
     HELD,
     LEVEL,
+    LOOK,
     MACHINE,
     PIECE,
     READING,
@@ -53,6 +54,19 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
             _spool(edit, spool)
         new = _insert_study(edit, study)
         _insert_plan(edit, study, new, machines, pieces)
+        edit.insert_all(
+            LOOK,
+            [
+                {
+                    "study_id": new,
+                    "at": write_moment(look.at),
+                    "who": look.who,
+                    "what": look.what.value,
+                    "advised": look.advised,
+                }
+                for look in study.looks
+            ],
+        )
         levels = _insert_asked(edit, study, new)
         arms = {
             arm.id: insert_arm(edit, new, replace(arm, level_ids=tuple(levels[key] for key in arm.level_ids)))
@@ -104,7 +118,6 @@ def _insert_study(edit: Edit, study: Study) -> int:
         name=study.name,
         question=study.question,
         created=write_moment(study.created),
-        verdict_seen=write_moment(study.verdict_seen) if study.verdict_seen else "",
         decision=decision.kind.value if decision else "",
         decision_reason=decision.reason if decision else "",
         decided=write_moment(decision.at) if decision else "",

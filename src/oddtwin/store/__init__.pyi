@@ -44,3 +44,5 @@ from .recent import remember_book as remember_book
 from .record import Kind as Kind
 from .record import Record as Record
 from .record import RowChange as RowChange
+from .textfile import read_text_file as read_text_file
+from .textfile import refuse_odd_file as refuse_odd_file

@@ -10,10 +10,8 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import datetime
 from pathlib import Path
 
-from oddtwin.core.quantities import read_moment
 from oddtwin.store.errors import NotALabBookError, StoreError
 from oddtwin.store.revisions import APPLICATION_ID
 
@@ -25,7 +23,6 @@ class StudySummary:
     id: int
     name: str
     question: str
-    created: datetime
     decision: str
     runs: int
     finished: int
@@ -84,7 +81,7 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
     with _reading(database, address) as connection:
         rows = connection.execute(
             f"""
-            SELECT study.id, name, question, created, decision,
+            SELECT study.id, name, question, decision,
                    coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0)
             FROM study LEFT JOIN (
                 SELECT study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
@@ -97,8 +94,8 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
             {"before": before, "most": most},
         ).fetchall()
     return [
-        StudySummary(id_, name, question, read_moment(created), decision, *counts)
-        for id_, name, question, created, decision, *counts in rows
+        StudySummary(id_, str(name), str(question), str(decision), *counts)
+        for id_, name, question, decision, *counts in rows
     ]
 
 

@@ -9,6 +9,7 @@ from typing import Final
 
 from oddtwin.store.atomic import PART, flush_folder, safe_part, seal
 from oddtwin.store.errors import StoreError
+from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 20
 
@@ -21,6 +22,7 @@ def keep(source: Path, folder: Path) -> str:
     StoreError
         The file cannot be read, or the folder not be written.
     """
+    refuse_odd_file(source)
     try:
         folder.mkdir(parents=True, exist_ok=True)
         with safe_part(folder) as (part, copy), source.open("rb") as file:

@@ -11,6 +11,7 @@ from sqlalchemy import Connection, RowMapping, Select, Table, func, select
 
 from oddtwin.core.design import design_from_values
 from oddtwin.core.effects import NoiseFloor, noise_from_twins
+from oddtwin.core.motion import limits_from
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import (
@@ -24,6 +25,8 @@ from oddtwin.core.study import (
     Factor,
     HeldItem,
     Level,
+    Look,
+    LookAt,
     Machine,
     MachineChange,
     NominalSize,
@@ -41,6 +44,8 @@ from oddtwin.core.study import (
     StudyBlock,
     TwinCheckResult,
 )
+from oddtwin.store.border import check_links, finite, made, telling
+from oddtwin.store.columns import PLAIN, SIZES, TEXTS, checked_result
 from oddtwin.store.errors import StoreError
 from oddtwin.store.schema import (
     ARM,
@@ -53,6 +58,7 @@ from oddtwin.store.schema import (
     HELD,
     LEVEL,
     LOG,
+    LOOK,
     MACHINE,
     MACHINE_CHANGE,
     PIECE,
@@ -78,16 +84,23 @@ def load_study(connection: Connection, study_id: int) -> Study:
     Raises
     ------
     StoreError
-        There is no such study.
+        There is no such study, or something in it cannot be: the sentence names study and row.
     """
     head = connection.execute(select(STUDY).where(STUDY.c.id == study_id)).mappings().first()
     if head is None:
         raise StoreError("That study is no longer in the lab book.")
+    with telling(f"The study “{head['name']}”"):
+        study = _load(connection, study_id, head)
+        check_links(study)
+    return study
+
+
+def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
     of_study = {
         table.name: _rows(connection, table, table.c.study_id == study_id)
         for table in (ARM, FACTOR, RESPONSE, HELD, PLAN, BLOCK, RUN)
     }
-    plan = next((_plan(connection, row) for row in of_study["plan"]), None)
+    plan = next((made(PLAN, row, lambda row: _plan(connection, row)) for row in of_study["plan"]), None)
     in_run = RUN.c.study_id == study_id
     readings = select(READING).join(RUN, RUN.c.id == READING.c.run_id).where(in_run).order_by(READING.c.id)
     deviations = select(DEVIATION).join(RUN, RUN.c.id == DEVIATION.c.run_id).where(in_run)
@@ -98,7 +111,7 @@ def load_study(connection: Connection, study_id: int) -> Study:
         created=read_moment(head["created"]),
         arms=_arms(connection, of_study["arm"]),
         factors=_factors(connection, of_study["factor"]),
-        responses=tuple(_response(row) for row in of_study["response"]),
+        responses=tuple(made(RESPONSE, row, _response) for row in of_study["response"]),
         held=tuple(HeldItem(row["id"], row["text"]) for row in of_study["held"]),
         plan=plan,
         blocks=tuple(
@@ -106,16 +119,13 @@ def load_study(connection: Connection, study_id: int) -> Study:
             for row in of_study["block"]
         ),
         runs=_runs(connection, study_id, of_study["run"]),
-        readings=tuple(
-            RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], row["value"])
-            for row in connection.execute(readings).mappings()
-        ),
+        readings=tuple(made(READING, row, _reading) for row in connection.execute(readings).mappings()),
         deviations=tuple(
             Deviation(row["id"], row["run_id"], row["text"])
             for row in connection.execute(deviations.order_by(DEVIATION.c.id)).mappings()
         ),
         decision=_decision(head),
-        verdict_seen=_moment(head["verdict_seen"]),
+        looks=_looks(connection, study_id),
         rechecks=_rechecks(connection, study_id),
         machines={machine.id: machine for machine in load_machines(connection)},
         pieces={piece.id: piece for piece in load_pieces(connection)},
@@ -130,7 +140,7 @@ def load_study(connection: Connection, study_id: int) -> Study:
 def load_machines(connection: Connection) -> list[Machine]:
     """Read all machines by name."""
     query = select(MACHINE).order_by(MACHINE.c.name, MACHINE.c.id)
-    return [Machine(**row) for row in connection.execute(query).mappings()]
+    return [made(MACHINE, row, _machine) for row in connection.execute(query).mappings()]
 
 
 def load_pieces(connection: Connection) -> list[Piece]:
@@ -141,17 +151,7 @@ def load_pieces(connection: Connection) -> list[Piece]:
         on_machines[row["piece_id"]][row["machine_id"]] = takes
     query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
     return [
-        Piece(
-            id=row["id"],
-            name=row["name"],
-            zones=tuple(row["zones"]),
-            minutes=row["minutes"],
-            part_g=row["part_g"],
-            waste_g=row["waste_g"],
-            faults=tuple(row["faults"]),
-            sizes=tuple(NominalSize(size["name"], size["mm"]) for size in row["sizes"]),
-            on_machines=on_machines[row["id"]],
-        )
+        made(PIECE, row, lambda row: _piece(row, on_machines[row["id"]]))
         for row in connection.execute(query).mappings()
     ]
 
@@ -159,7 +159,7 @@ def load_pieces(connection: Connection) -> list[Piece]:
 def load_spools(connection: Connection) -> tuple[Spool, ...]:
     """Read all spools by name."""
     query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
-    return tuple(Spool(**row) for row in connection.execute(query).mappings())
+    return tuple(made(SPOOL, row, lambda row: Spool(**row)) for row in connection.execute(query).mappings())
 
 
 def load_rates(connection: Connection) -> Rates:
@@ -251,7 +251,7 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
 def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
     newest = query.order_by(func.julianday(MACHINE_CHANGE.c.at).desc(), MACHINE_CHANGE.c.id.desc())
     return [
-        MachineChange(**{**row, "at": read_moment(row["at"])})
+        made(MACHINE_CHANGE, row, lambda row: MachineChange(**{**row, "at": read_moment(row["at"])}))
         for row in connection.execute(newest).mappings()
     ]
 
@@ -311,11 +311,19 @@ def _rechecks(connection: Connection, study_id: int) -> tuple[Recheck, ...]:
 
 def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
     query = select(SLOT).join(RUN, RUN.c.id == SLOT.c.run_id).where(RUN.c.study_id == study_id)
-    slots = {
-        row["run_id"]: Slot(read_moment(row["start"]), read_moment(row["end"]), row["pinned"])
-        for row in connection.execute(query).mappings()
-    }
-    return tuple(_run(row, slots.get(row["id"])) for row in rows)
+    slots = {row["run_id"]: made(SLOT, row, _slot) for row in connection.execute(query).mappings()}
+    return tuple(made(RUN, row, lambda row: _run(row, slots.get(row["id"]))) for row in rows)
+
+
+def _looks(connection: Connection, study_id: int) -> tuple[Look, ...]:
+    return tuple(
+        made(
+            LOOK,
+            row,
+            lambda row: Look(read_moment(row["at"]), row["who"], LookAt(row["what"]), row["advised"]),
+        )
+        for row in _rows(connection, LOOK, LOOK.c.study_id == study_id)
+    )
 
 
 def _files(connection: Connection, study_id: int) -> tuple[ArmFile, ...]:
@@ -335,7 +343,7 @@ def load_seconds(connection: Connection, file_ids: Sequence[int]) -> dict[int, d
 
 def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
     return tuple(
-        TwinCheckResult(row["id"], row["piece_id"], read_moment(row["at"]), row["result"])
+        made(TWIN_CHECK, row, _check)
         for row in _rows(connection, TWIN_CHECK, TWIN_CHECK.c.study_id == study_id)
     )
 
@@ -346,6 +354,8 @@ def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
 
 
 def _response(row: RowMapping) -> Response:
+    if (row["target"] is not None) != (row["better"] == Better.TARGET.value):
+        raise ValueError("a target goes with the direction “target”, and only with it")
     return Response(
         id=row["id"],
         name=row["name"],
@@ -367,6 +377,8 @@ def _response(row: RowMapping) -> Response:
 def _plan(connection: Connection, row: RowMapping) -> Plan:
     machines = _rows(connection, PLAN_MACHINE, PLAN_MACHINE.c.plan_id == row["id"])
     pieces = _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"])
+    if min(row["seed"], row["twins"], row["repeats"] - 1) < 0:
+        raise ValueError("its seed, twins and repeats are no counts")
     return Plan(
         repeats=row["repeats"],
         twins=row["twins"],
@@ -374,8 +386,8 @@ def _plan(connection: Connection, row: RowMapping) -> Plan:
         order_version=row["order_version"],
         machine_ids=tuple(item["machine_id"] for item in machines),
         piece_ids=tuple(item["piece_id"] for item in pieces),
-        design=design_from_values(row["design"]),
-        spools=tuple(row["spools"]),
+        design=design_from_values(PLAIN.validate_python(row["design"])),
+        spools=tuple(TEXTS.validate_python(row["spools"])),
         frozen=_moment(row["frozen"]),
     )
 
@@ -400,6 +412,38 @@ def _run(row: RowMapping, slot: Slot | None) -> Run:
         slot=slot,
         sha256=row["sha256"],
     )
+
+
+def _reading(row: RowMapping) -> RunReading:
+    return RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], finite(row["value"]))
+
+
+def _machine(row: RowMapping) -> Machine:
+    motion = PLAIN.validate_python(row["motion"])
+    limits_from(motion)
+    return Machine(**{**row, "motion": motion})
+
+
+def _piece(row: RowMapping, on_machines: dict[int, Estimate]) -> Piece:
+    return Piece(
+        id=row["id"],
+        name=row["name"],
+        zones=tuple(TEXTS.validate_python(row["zones"])),
+        minutes=finite(row["minutes"]),
+        part_g=finite(row["part_g"]),
+        waste_g=finite(row["waste_g"]),
+        faults=tuple(TEXTS.validate_python(row["faults"])),
+        sizes=tuple(NominalSize(size.name, size.mm) for size in SIZES.validate_python(row["sizes"])),
+        on_machines=on_machines,
+    )
+
+
+def _slot(row: RowMapping) -> Slot:
+    return Slot(read_moment(row["start"]), read_moment(row["end"]), row["pinned"])
+
+
+def _check(row: RowMapping) -> TwinCheckResult:
+    return TwinCheckResult(row["id"], row["piece_id"], read_moment(row["at"]), checked_result(row["result"]))
 
 
 def _decision(row: RowMapping) -> Decision | None:

@@ -10,14 +10,14 @@ from sqlalchemy import Connection, RowMapping, func, select
 from oddtwin.core.quantities import convert
 from oddtwin.core.study import PredictedRun, Role, Spool, filament_of
 from oddtwin.store.load import load_machines, load_seconds, load_spools
-from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, READING, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, LOOK, READING, RESPONSE, RUN, STUDY
 
 
 def load_predictions(connection: Connection) -> list[PredictedRun]:
     """Read every run that was printed from a kept file and measured; set-aside runs are left out."""
     query = (
         select(RUN, BLOCK.c.machine_id.label("of_block"), STUDY.c.name.label("study"), ARM_FILE.c.filament_mm)
-        .add_columns(ARM_FILE.c.id.label("file_id"), STUDY.c.verdict_seen, STUDY.c.decision)
+        .add_columns(ARM_FILE.c.id.label("file_id"), STUDY.c.decision)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
         .join(STUDY, STUDY.c.id == RUN.c.study_id)
         .join(ARM, ARM.c.study_id == RUN.c.study_id)
@@ -28,6 +28,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
     machines = {machine.id: machine for machine in load_machines(connection)}
     spools = {spool.name: spool for spool in load_spools(connection)}
     rows = {row["id"]: row for row in connection.execute(query).mappings()}
+    looked_at = set(connection.execute(select(LOOK.c.study_id)).scalars())
     predicted = load_seconds(connection, list({row["file_id"] for row in rows.values()}))
     measured = _measured(connection)
     found = []
@@ -51,7 +52,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
                 measured_min=values.get(Role.TIME.value),
                 predicted_g=_grams(row, spools),
                 measured_g=_sum_of(values),
-                sealed=not row["verdict_seen"] and not row["decision"],
+                sealed=row["study_id"] not in looked_at and not row["decision"],
             )
         )
     return found

@@ -157,7 +157,6 @@ STUDY = Table(
     _text("decision"),
     _text("decision_reason"),
     _text("decided"),
-    _text("verdict_seen"),
 )
 
 # Who looked at what gives the arms or the verdict away, when, and whether the program had advised it.

@@ -41,13 +41,16 @@ def run(book: Path | None, demo: bool) -> int:
     application = make_application()
     window = make_window(application)
     workbench = window.workbench
-    if demo:
-        open_demo(workbench)
-    else:
-        folder = book or next(iter(recent_books()), None)
-        if folder is not None:
-            workbench.open_book(folder)
     window.show()
+    try:
+        if demo:
+            open_demo(workbench)
+        else:
+            folder = book or next(iter(recent_books()), None)
+            if folder is not None:
+                workbench.open_book(folder)
+    except Exception:  # noqa: BLE001 - the border: whatever a book holds, the window is there
+        sys.excepthook(*sys.exc_info())
     return application.exec()
 
 
@@ -104,12 +107,17 @@ def _write_error(details: str) -> str:
 
 
 def open_demo(workbench: Workbench) -> None:
-    """Open a fresh copy of the demo lab book, without remembering it."""
-    from oddtwin.demo import fresh_demo
+    """Open a fresh copy of the demo lab book, without remembering it; the first one is built meanwhile."""
+    from oddtwin.demo import demo_is_built, fresh_demo
 
+    def opened(folder: Path) -> None:
+        workbench.open_book(folder, remember=False)
+
+    if not demo_is_built():
+        workbench.failed.emit("The demo lab book is being made; this takes a few seconds, once.")
+        workbench.tasks.run(fresh_demo, opened)
+        return
     try:
-        folder = fresh_demo()
+        opened(fresh_demo())
     except (OSError, StoreError) as error:
         workbench.failed.emit(f"The demo could not be made ({error}).")
-        return
-    workbench.open_book(folder, remember=False)

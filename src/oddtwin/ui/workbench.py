@@ -17,7 +17,7 @@ from oddtwin.ui.widgets import UNSAVED
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
     from oddtwin.core.outlook import EarlierNoise
-    from oddtwin.core.study import Analysis, Study
+    from oddtwin.core.study import Analysis, LookAt, Study
 
 AFTER_PAINT_MS = 60
 
@@ -60,6 +60,7 @@ class Workbench(QObject):
         self._under_way: Progress | None = None
         self._book: LabBook | None = None
         self._study: Study | None = None
+        self._seen: tuple[Study, Study] | None = None
         self._analysis: Analysis | None = None
         self._earlier: dict[int, EarlierNoise] | None = None
         self._generation = 0
@@ -77,6 +78,17 @@ class Workbench(QObject):
     @property
     def study(self) -> Study | None:
         return self._study
+
+    @property
+    def seen(self) -> Study | None:
+        """The study in hand as a view may show it: without what tells the arm of a print to be judged."""
+        if self._study is None:
+            return None
+        if self._seen is None or self._seen[0] is not self._study:
+            from oddtwin.core.study import blinded
+
+            self._seen = (self._study, blinded(self._study))
+        return self._seen[1]
 
     @property
     def analysis(self) -> Analysis | None:
@@ -137,6 +149,16 @@ class Workbench(QObject):
     def do(self, operation: Operation, **arguments: Any) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
         return self._commit(lambda: operation(self.book, **arguments))
+
+    def reveal(self, what: LookAt) -> None:
+        """Write down a look at the verdict, the arms, a report or an export, before it is given.
+
+        A book that can only be read is shown all the same.
+        """
+        from oddtwin import operations
+
+        if self._study is not None and self.can_edit:
+            self.do(operations.reveal, study_id=self._study.id, what=what)
 
     def figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> Progress:
         """Do long work beside the lab book; what was under way is asked to stop.

@@ -19,6 +19,8 @@ MOTION: Final = frozenset({"G0", "G1", "G2", "G3"})
 MODAL: Final = ""
 """The command of a line that has axis words only: it repeats the last motion."""
 
+LARGEST: Final = 1e15
+"""Numbers beyond this are unreadable; fifteen digits are what a scanned word may have."""
 WORD: Final = re.compile(r"([A-Za-z])[ \t]*([+-]?(?:\d+\.?\d*|\.\d+))?", re.ASCII)
 EXPONENT: Final = re.compile(r"e[+-]?\d+", re.ASCII | re.IGNORECASE)
 NAME: Final = re.compile(r"[A-Za-z_]{2}\w*(?=[ \t]|$)", re.ASCII)
@@ -117,7 +119,11 @@ def _words(code: str) -> list[tuple[str, float]] | None:
         if exponent and (letter in "Ee" or (code[at] == "e" and letter.isupper())):
             number += exponent.group()
             at = exponent.end()
-        words.append((letter.upper(), float(number)))
+        value = float(number)
+        # Beyond the digits of a coordinate lies an exponent, and its square overflows.
+        if abs(value) > LARGEST:
+            return None
+        words.append((letter.upper(), value))
     return words
 
 

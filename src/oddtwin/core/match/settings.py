@@ -126,10 +126,15 @@ def _from_ini(text: str, name: str) -> dict[str, str]:
     parser.optionxform = str  # type: ignore[assignment, method-assign]
     try:
         parser.read_string(text if text.lstrip().startswith("[") else f"[all]\n{text}", name)
-    except configparser.Error as error:
-        first = str(error).splitlines()[0]
+    except (configparser.Error, AttributeError) as error:
+        # The parser stumbles itself over an indented line below a key without a value.
+        first = (
+            str(error).splitlines()[0]
+            if isinstance(error, configparser.Error)
+            else "a line continues nothing"
+        )
         raise SettingsError(f"{name}: this is neither INI nor JSON ({first})") from None
-    return {key: value or "" for section in parser.sections() for key, value in parser.items(section)}
+    return {key: str(value or "") for section in parser.sections() for key, value in parser.items(section)}
 
 
 def _flatten(data: Any, key: str, found: dict[str, str]) -> None:

@@ -68,6 +68,10 @@ class Limits:
                 raise LimitsError(f"{field.name}: give zero or more seconds, not {value:g}")
 
 
+OPTIONAL: Final = ("travel_acceleration", "retract_acceleration", "junction_deviation")
+"""Limits that may be left open with null."""
+
+
 def limits_from(data: Mapping[str, Any]) -> Limits:
     """Return limits from what a JSON file says.
 
@@ -91,7 +95,7 @@ def limits_from(data: Mapping[str, Any]) -> Limits:
         if key in ("jerk", "max_speed", "max_acceleration"):
             values[key] = _axes(key, value)
         else:
-            values[key] = None if value is None else _number(key, value)
+            values[key] = None if value is None and key in OPTIONAL else _number(key, value)
     return Limits(**values)
 
 
@@ -113,7 +117,10 @@ def limits_as_json(limits: Limits) -> dict[str, Any]:
 def _number(key: str, value: object) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise LimitsError(f"{key}: “{value}” is not a number")
-    return float(value)
+    number = float(value) if abs(value) < 1e300 else math.inf
+    if not math.isfinite(number):
+        raise LimitsError(f"{key}: “{value}” is too large; leave out what is not limited")
+    return number
 
 
 def _axes(key: str, value: object) -> tuple[float, ...]:

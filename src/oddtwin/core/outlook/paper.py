@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Final
 
 from oddtwin.core.picture import RunLabel, SheetRow
+from oddtwin.core.quantities import seconds_of
 from oddtwin.core.study import RunState, Study, checks_by_run, places
+
+LONGEST_NAME: Final = 80
+"""Letters of a study's name in a QR code; a code holds some 2 000 at most."""
 
 
 def labels_of(study: Study) -> list[RunLabel]:
@@ -31,7 +36,7 @@ def labels_of(study: Study) -> list[RunLabel]:
             study.name,
         )
         kept = tuple(line for line in lines if line)
-        found.append(RunLabel(run.code, kept, f"odd-twin run {run.code} of {study.name}"))
+        found.append(RunLabel(run.code, kept, f"odd-twin run {run.code} of {study.name[:LONGEST_NAME]}"))
     return found
 
 
@@ -41,7 +46,7 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
     arms = {arm.id: arm for arm in study.arms}
     found: dict[str, list[SheetRow]] = {}
     runs = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
-    for run in sorted(runs, key=lambda run: (str(run.slot.start) if run.slot else "", run.position)):
+    for run in sorted(runs, key=lambda run: (seconds_of(run.slot.start if run.slot else None), run.position)):
         _, machine, piece = where[run.id]
         arm = arms[run.arm_id]
         rows = found.setdefault(machine or "Any machine", [])

@@ -9,8 +9,8 @@ from datetime import UTC, datetime
 
 
 def now() -> datetime:
-    """Return this moment, to the second, with the offset of this computer."""
-    return datetime.now().astimezone().replace(microsecond=0)
+    """Return this moment with the offset of this computer; fine enough to tell what came first."""
+    return datetime.now().astimezone()
 
 
 def with_offset(moment: datetime) -> datetime:
@@ -43,7 +43,7 @@ def read_moment(text: str) -> datetime:
 
 def write_moment(moment: datetime) -> str:
     """Write a moment as ISO 8601 text with its offset, such as ``2026-10-25T02:30:00+02:00``."""
-    return with_offset(moment).isoformat(timespec="seconds")
+    return with_offset(moment).isoformat()
 
 
 def seconds_of(moment: datetime | None) -> float:

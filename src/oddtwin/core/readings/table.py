@@ -20,6 +20,12 @@ COLUMNS: Final = (
 )  # fmt: skip
 REQUIRED: Final = ("arm", "value")
 
+_FORMULA: Final = frozenset("=+-@\t\r")
+"""Spreadsheets take a cell that begins with one of these for a formula."""
+
+_BLANK: Final = " \u00a0"
+"""What stands around a cell by accident; a line separator or a tab inside a name is meant."""
+
 _NOT_ASIDE: Final = frozenset({"", "0", "false", "no", "n"})
 _ASIDE_UNSAID: Final = frozenset({"1", "true", "yes", "y", "x"})
 
@@ -74,7 +80,11 @@ def read_table(text: str) -> list[Reading]:
             continue
         if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
             raise TableError(f"it has {len(cells)} cells where the header has {len(header)}", line)
-        row = {name: cells[index].strip() for name, index in columns.items() if index < len(cells)}
+        row = {
+            name: cells[index].strip() if name == "value" else _unguarded(cells[index].strip(_BLANK))
+            for name, index in columns.items()
+            if index < len(cells)
+        }
         readings.append(_reading(row, line, first))
     if not readings:
         raise TableError("there are no readings below the header", header_line)
@@ -94,8 +104,22 @@ def write_table(readings: Iterable[Reading]) -> str:
     writer.writerow(COLUMNS)
     for item in readings:
         value = "" if item.value is None else repr(item.value).removesuffix(".0")
-        writer.writerow(value if name == "value" else str(getattr(item, name)) for name in COLUMNS)
+        writer.writerow(value if name == "value" else _guarded(str(getattr(item, name))) for name in COLUMNS)
     return out.getvalue()
+
+
+def _guarded(text: str) -> str:
+    """Put an apostrophe before a text that a spreadsheet would take for a formula."""
+    return f"'{text}" if _is_formula(text) else text
+
+
+def _unguarded(text: str) -> str:
+    return text[1:] if text.startswith("'") and _is_formula(text[1:]) else text
+
+
+def _is_formula(text: str) -> bool:
+    # Also what only looks guarded already, so that it comes back as it was.
+    return text.lstrip("'")[:1] in _FORMULA if text.lstrip("'") else False
 
 
 def _aside_whole(readings: list[Reading]) -> list[Reading]:

@@ -32,12 +32,13 @@ def as_icalendar(
     bytes
         UTF-8, RFC 5545; times in UTC, or without a zone where they have no offset.
     """
-    from icalendar import Calendar, Event
+    from icalendar import Calendar, Event, vText
 
     calendar = Calendar()
     calendar.add("prodid", "-//Odd Twin//timetable//EN")
     calendar.add("version", "2.0")
-    calendar.add("x-wr-calname", name)
+    # The library escapes only properties of the standard by itself.
+    calendar.add("x-wr-calname", vText(_plain(name)))
     for item in timetable.placed:
         for part, begin, end, summary in _events(item, titles[item.key], machines.get(item.machine, "")):
             event = Event()
@@ -45,9 +46,14 @@ def as_icalendar(
             event.add("dtstamp", now)
             event.add("dtstart", _in_utc(begin))
             event.add("dtend", _in_utc(end))
-            event.add("summary", summary)
+            event.add("summary", _plain(summary))
             calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def _plain(text: str) -> str:
+    """Return a text without control signs, which no calendar takes."""
+    return "".join(sign if sign >= " " or sign == "\n" else " " for sign in text)
 
 
 def _in_utc(moment: datetime) -> datetime:

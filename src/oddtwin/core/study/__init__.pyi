@@ -12,6 +12,10 @@ from .analysis import (
     study_threats as study_threats,
 )
 from .analysis import typed_noise as typed_noise
+from .blinding import advised_look as advised_look
+from .blinding import blinded as blinded
+from .blinding import is_sealed as is_sealed
+from .blinding import revealed as revealed
 from .cards import CARDS as CARDS
 from .cards import CardFactor as CardFactor
 from .cards import CardResponse as CardResponse
@@ -35,6 +39,7 @@ from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up
 from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
+from .model import HIDDEN as HIDDEN
 from .model import (
     Arm as Arm,
 )
@@ -59,6 +64,8 @@ from .model import (
     HeldItem as HeldItem,
 )
 from .model import Level as Level
+from .model import Look as Look
+from .model import LookAt as LookAt
 from .model import (
     Machine as Machine,
 )

@@ -11,12 +11,13 @@ import numpy as np
 from oddtwin.core.decide import Finding, Threat, find, held_threat, order_threat
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import Measure, NoiseFloor
-from oddtwin.core.quantities import format_list, minutes_between
-from oddtwin.core.readings import Reading
+from oddtwin.core.quantities import format_list, minutes_between, seconds_of
+from oddtwin.core.readings import Reading, ResponseType
+from oddtwin.core.study.blinding import revealed
 from oddtwin.core.study.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.study.mixing import study_confounding
-from oddtwin.core.study.model import Response, Role, Run, Study, printed_order
+from oddtwin.core.study.model import LookAt, Response, Role, Run, Study, printed_order
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.recalibration import open_checks
 from oddtwin.core.study.sliced import sliced_threats
@@ -187,18 +188,47 @@ def _asked(study: Study) -> list[Threat]:
 
 def _early_look(study: Study) -> list[Threat]:
     """Looking while printing goes on invites stopping at a lucky moment."""
-    seen = study.verdict_seen
-    counting = [run for run in study.runs if run.finished and not run.set_aside]
-    later = sum(run.finished > seen for run in counting if run.finished) if seen else 0
-    if not later:
-        return []
-    return [
-        Threat(
-            "early-look",
-            f"The verdict was first looked at after {len(counting) - later} of {len(counting)} prints.",
-            "Print all that was planned whatever it says: stopping when it looks good finds chance.",
-        )
+    made = sorted(seconds_of(run.finished) for run in study.runs if run.finished and not run.set_aside)
+    before = [
+        (sum(moment <= seconds_of(look.at) for moment in made), look)
+        for look in study.looks
+        if look.what is not LookAt.ARMS and any(moment > seconds_of(look.at) for moment in made)
     ]
+    found = []
+    early = [count for count, look in before if not look.advised]
+    if early:
+        times = "once" if len(early) == 1 else f"{len(early)} times"
+        found.append(
+            Threat(
+                "early-look",
+                f"The verdict was looked at {times} while prints were still to come, first after "
+                f"{early[0]} of {len(made)} prints.",
+                "Print all that was planned whatever it says: stopping when it looks good finds chance.",
+            )
+        )
+    advised = [count for count, look in before if look.advised]
+    if advised:
+        found.append(
+            Threat(
+                "advised-look",
+                f"The verdict was looked at, as planned, after {format_list([str(n) for n in advised])} of "
+                f"{len(made)} prints, and more prints were made since.",
+                "Nothing is wrong with that; say so when you tell others, since every further look is one "
+                "more chance for luck.",
+            )
+        )
+    arms = [look for look in study.looks if look.what is LookAt.ARMS]
+    graded = any(response.type is ResponseType.GRADE for response in study.responses)
+    if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
+        found.append(
+            Threat(
+                "arms-shown",
+                "The arms of the runs were shown before all prints were judged, so grades were not given by "
+                "code alone.",
+                "Let somebody grade again who has not seen the list.",
+            )
+        )
+    return found
 
 
 def _disturbed(study: Study) -> list[Threat]:
@@ -207,11 +237,18 @@ def _disturbed(study: Study) -> list[Threat]:
     found = []
     if open_runs:
         texts = dict.fromkeys(text for left in open_runs.values() for text in left)
+        # Codes would tell which prints changed the arm, before they are judged.
+        one = len(open_runs) == 1
+        where = (
+            format_list([codes[key] for key in open_runs])
+            if revealed(study)
+            else f"{len(open_runs)} {'print' if one else 'prints'}"
+        )
         found.append(
             Threat(
                 "recalibration-open",
-                f"Not everything that the change disturbs was checked before "
-                f"{format_list([codes[key] for key in open_runs])}: {format_list(list(texts))}.",
+                f"Not everything that the change disturbs was checked before {where}: "
+                f"{format_list(list(texts))}.",
                 "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
             )
         )

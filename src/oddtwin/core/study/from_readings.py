@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from datetime import datetime
+from itertools import count
 from typing import TypeVar
 
 from oddtwin.core.design import SeededOrder
@@ -137,13 +138,21 @@ def _runs(
     return runs
 
 
+def _unnamed(readings: Sequence[Reading]) -> str:
+    """Return a name for a response that the table does not name."""
+    taken = {item.response.casefold() for item in readings}
+    return next(
+        name for n in count(1) if (name := f"Value {n}" if n > 1 else "Value").casefold() not in taken
+    )
+
+
 def _responses(readings: Sequence[Reading]) -> dict[str, Response]:
     responses: dict[str, Response] = {}
     for item in readings:
         if item.response not in responses:
             responses[item.response] = Response(
                 id=len(responses) + 1,
-                name=item.response,
+                name=item.response or _unnamed(readings),
                 unit=item.unit,
                 type=item.type,
                 combine=item.combine,

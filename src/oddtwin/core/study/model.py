@@ -426,6 +426,46 @@ class Decision:
     at: datetime
 
 
+class LookAt(StrEnum):
+    """What can be looked at."""
+
+    VERDICT = "verdict"
+    ARMS = "arms"
+    REPORT = "report"
+    EXPORT = "export"
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Somebody looked at what gives the arms or the verdict away.
+
+    Parameters
+    ----------
+    at : datetime
+        When.
+    who : str
+        Who; empty where nobody knows.
+    what : LookAt
+        At what.
+    advised : bool
+        Whether all that was planned was printed, so that looking was the next step.
+    """
+
+    at: datetime
+    who: str = ""
+    what: LookAt = LookAt.VERDICT
+    advised: bool = False
+
+    @property
+    def of_arms(self) -> bool:
+        """Whether it told the arm of every run, also of those that are printed later."""
+        return self.what in (LookAt.ARMS, LookAt.EXPORT)
+
+
+HIDDEN: Final = 0
+"""Id of the arm of a run that is not to be told; the lab book counts from 1."""
+
+
 @dataclass(frozen=True, slots=True)
 class ArmFile:
     """The sliced file of one arm and piece.
@@ -479,8 +519,8 @@ class TwinCheckResult:
 class Study:
     """One question, from Ask to Settle.
 
-    Tuples are in the order in which the user sees them; ``verdict_seen`` is when the
-    verdict was first looked at.
+    Tuples are in the order in which the user sees them; ``looks`` are all looks at
+    what gives the arms or the verdict away, oldest first.
     """
 
     id: int
@@ -497,7 +537,7 @@ class Study:
     readings: tuple[RunReading, ...] = ()
     deviations: tuple[Deviation, ...] = ()
     decision: Decision | None = None
-    verdict_seen: datetime | None = None
+    looks: tuple[Look, ...] = ()
     rechecks: tuple[Recheck, ...] = ()
     machines: Mapping[int, Machine] = field(default_factory=dict)
     pieces: Mapping[int, Piece] = field(default_factory=dict)
@@ -506,6 +546,12 @@ class Study:
     changes: tuple[MachineChange, ...] = ()
     files: tuple[ArmFile, ...] = ()
     checks: tuple[TwinCheckResult, ...] = ()
+
+    @property
+    def verdict_seen(self) -> datetime | None:
+        """When the verdict was first looked at, on the screen or in a report."""
+        seen = [look.at for look in self.looks if look.what in (LookAt.VERDICT, LookAt.REPORT)]
+        return min(seen, key=seconds_of, default=None)
 
     @property
     def baseline(self) -> Arm:

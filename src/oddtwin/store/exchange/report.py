@@ -17,6 +17,10 @@ from oddtwin.core.study import Analysis, Run, RunReading, Study, places, reading
 
 WIDTH = 760.0
 
+# What no text on a page needs: NUL, and signs that turn the direction of what follows, so that a
+# name could make the sentence beside it read differently.
+_NEUTRAL = dict.fromkeys((0, *range(0x202A, 0x202F), *range(0x2066, 0x206A)), "\N{REPLACEMENT CHARACTER}")
+
 
 def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     """Write the report of a study.
@@ -39,7 +43,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
     )
-    return environment.get_template("report.html").render(
+    page = environment.get_template("report.html").render(
         study=study,
         analysis=analysis,
         findings=[_finding(finding) for finding in analysis.findings],
@@ -54,6 +58,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         version=__version__,
         aside=sum(bool(run.set_aside) for run in study.runs),
     )
+    return page.translate(_NEUTRAL)
 
 
 def _finding(finding: Finding) -> dict[str, Any]:

@@ -11,6 +11,8 @@ from pathlib import Path
 from typing import IO, Final
 
 from oddtwin.core.gcode import GcodeError, Toolpath, read_gcode
+from oddtwin.store.errors import StoreError
+from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 19
 LARGEST: Final = 4 << 30
@@ -82,6 +84,10 @@ class SlicedFile:
         GcodeError
             It cannot be read, is damaged, or unpacks to far more than a sliced file.
         """
+        try:
+            refuse_odd_file(self.path)
+        except StoreError as error:
+            raise GcodeError(str(error)) from None
         try:
             with self.path.open("rb") as file:
                 size = max(1, self.path.stat().st_size)

@@ -7,7 +7,6 @@ from dataclasses import asdict, replace
 from pydantic import ValidationError
 
 from oddtwin.core.design import Design, DesignKind, design_values
-from oddtwin.core.quantities import with_offset
 from oddtwin.core.study import (
     Arm,
     ArmFile,
@@ -18,6 +17,7 @@ from oddtwin.core.study import (
     Factor,
     HeldItem,
     Level,
+    Look,
     Machine,
     NominalSize,
     Piece,
@@ -35,6 +35,7 @@ from oddtwin.core.study import (
     places,
     readings_by_run,
 )
+from oddtwin.store.columns import first_fault
 from oddtwin.store.errors import StoreError
 from oddtwin.store.exchange.study_parts import (
     ArmFilePart,
@@ -44,6 +45,7 @@ from oddtwin.store.exchange.study_parts import (
     EstimatePart,
     FactorPart,
     LevelPart,
+    LookPart,
     MachinePart,
     PiecePart,
     PlanPart,
@@ -88,10 +90,9 @@ def read_study(text: str, source: str) -> Study:
     try:
         return _to_study(_with_factor(StudyFile.model_validate_json(text)))
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " › ".join(str(part) for part in first["loc"])
-        where = f"{source}, at {place}" if place else source
-        raise StoreError(f"{where}: {first['msg']}. Nothing was imported.") from None
+        raise StoreError(f"{source}, at {first_fault(error)}. Nothing was imported.") from None
+    except (ValueError, RecursionError) as error:
+        raise StoreError(f"{source}: {error}. Nothing was imported.") from None
 
 
 def _to_file(study: Study) -> StudyFile:
@@ -128,7 +129,7 @@ def _to_file(study: Study) -> StudyFile:
         decision=DecisionPart.model_validate(study.decision, from_attributes=True)
         if study.decision
         else None,
-        verdict_seen=study.verdict_seen,
+        looks=[LookPart.model_validate(look, from_attributes=True) for look in study.looks],
     )
 
 
@@ -321,7 +322,7 @@ def _to_study(file: StudyFile) -> Study:
         id=0,
         name=file.name,
         question=file.question,
-        created=with_offset(file.created),
+        created=file.created,
         arms=_arms(file, numbers),
         factors=tuple(_factor(number, item, numbers) for number, item in enumerate(file.factors, 1)),
         responses=tuple(Response(id=number, **dict(item)) for number, item in enumerate(file.responses, 1)),
@@ -340,10 +341,10 @@ def _to_study(file: StudyFile) -> Study:
         deviations=tuple(
             Deviation(0, numbers.runs[run.code], text) for run in file.runs for text in run.departures
         ),
-        decision=Decision(decision.kind, decision.reason, with_offset(decision.at)) if decision else None,
-        verdict_seen=with_offset(file.verdict_seen) if file.verdict_seen else None,
+        decision=Decision(decision.kind, decision.reason, decision.at) if decision else None,
+        looks=tuple(Look(item.at, item.who, item.what, item.advised) for item in file.looks),
         rechecks=tuple(
-            Recheck(0, numbers.runs[run.code], item.text, with_offset(item.at), item.waived)
+            Recheck(0, numbers.runs[run.code], item.text, item.at, item.waived)
             for run in file.runs
             for item in run.rechecks
         ),
@@ -372,7 +373,7 @@ def _to_study(file: StudyFile) -> Study:
             for item in arm.files
         ),
         checks=tuple(
-            TwinCheckResult(0, numbers.pieces.get(item.piece), with_offset(item.at), item.result)
+            TwinCheckResult(0, numbers.pieces.get(item.piece), item.at, item.result)
             for item in file.twin_checks
         ),
     )
@@ -417,8 +418,8 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         position=position,
         arm_id=numbers.arms[run.arm],
         block_id=numbers.blocks[numbers.block(run)],
-        started=with_offset(run.started) if run.started else None,
-        finished=with_offset(run.finished) if run.finished else None,
+        started=run.started if run.started else None,
+        finished=run.finished if run.finished else None,
         spool=run.spool,
         note=run.note,
         set_aside=run.set_aside,
@@ -427,9 +428,7 @@ def _run(run: RunPart, position: int, numbers: _Numbers) -> Run:
         turn_deg=run.turn_deg,
         operator=run.operator,
         machine_id=numbers.machines.get(run.machine) if numbers.machine_differs else None,
-        slot=Slot(with_offset(run.slot.start), with_offset(run.slot.end), run.slot.pinned)
-        if run.slot
-        else None,
+        slot=Slot(run.slot.start, run.slot.end, run.slot.pinned) if run.slot else None,
         sha256=run.sha256,
     )
 
@@ -477,12 +476,12 @@ def _plan(file: StudyFile, numbers: _Numbers) -> Plan | None:
             control=any(arm.role is ArmRole.CONTROL for arm in file.arms),
         ),
         spools=tuple(part.spools),
-        frozen=with_offset(part.frozen) if part.frozen else None,
+        frozen=part.frozen if part.frozen else None,
     )
 
 
 def _slot(part: SlotPart) -> Slot:
-    return Slot(with_offset(part.start), with_offset(part.end), part.pinned)
+    return Slot(part.start, part.end, part.pinned)
 
 
 def _ids(names: list[str]) -> dict[str, int]:

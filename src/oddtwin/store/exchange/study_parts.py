@@ -6,19 +6,20 @@ import json
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.motion import limits_from
-from oddtwin.core.quantities import now
+from oddtwin.core.quantities import now, with_offset
 from oddtwin.core.readings import Better, Combine, ResponseType
-from oddtwin.core.study import ArmRole, DecisionKind, Role
+from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
+from oddtwin.store.columns import Finite, checked_result
 from oddtwin.store.exchange.readings_schema import ReadingRow
 
 # A thousand million of anything is a slip of the keys, and sums of such slips overflow.
 Positive = Annotated[float, Field(ge=1e-12, le=1e12, allow_inf_nan=False)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
-Finite = Annotated[float, Field(allow_inf_nan=False)]
+Moment = Annotated[datetime, AfterValidator(with_offset)]
 Name = Annotated[str, Field(min_length=1)]
 
 
@@ -32,8 +33,8 @@ class ArmFilePart(_Part):
     piece: str = ""
     name: Name
     sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
-    size: Annotated[int, Field(ge=0)] = Field(default=0, description="bytes")
-    layers: Annotated[int, Field(ge=0)] = 0
+    size: Annotated[int, Field(ge=0, le=2**53)] = Field(default=0, description="bytes")
+    layers: Annotated[int, Field(ge=0, le=10**9)] = 0
     filament_mm: NotNegative = 0.0
     waste_mm: NotNegative = Field(default=0.0, description="of it what does not stay on the part")
     seconds: dict[str, NotNegative] = Field(default={}, description="predicted, by name of the machine")
@@ -43,8 +44,13 @@ class TwinCheckPart(_Part):
     """What the check of one piece's files found, as the command “match --json” gives it."""
 
     piece: str = ""
-    at: datetime
+    at: Moment
     result: dict[str, Any]
+
+    @field_validator("result")
+    @classmethod
+    def _known(cls, value: dict[str, Any]) -> dict[str, Any]:
+        return checked_result(value)
 
 
 class ArmPart(_Part):
@@ -196,14 +202,18 @@ class DesignPart(_Part):
     rule: LadderRule = Field(
         default=LadderRule.RANDOM, description="of a ladder: in which order it is walked"
     )
-    fraction_p: Annotated[int, Field(ge=1)] = Field(default=1, description="of a fraction 2^(k-p): p")
-    centre_points: Annotated[int, Field(ge=0)] = Field(default=0, description="of a factorial, in each block")
+    fraction_p: Annotated[int, Field(ge=1, le=7)] = Field(default=1, description="of a fraction 2^(k-p): p")
+    centre_points: Annotated[int, Field(ge=0, le=1000)] = Field(
+        default=0, description="of a factorial, in each block"
+    )
     hard_factor: str = Field(
         default="", description="of a split plot: name of the factor that is hard to change"
     )
-    whole_plots: Annotated[int, Field(ge=2)] = Field(default=3, description="of a split plot: switches + 1")
-    copies: Annotated[int, Field(ge=1)] = Field(default=1, description="prints that share a plate")
-    block_size: Annotated[int, Field(ge=0)] = Field(
+    whole_plots: Annotated[int, Field(ge=2, le=1000)] = Field(
+        default=3, description="of a split plot: switches + 1"
+    )
+    copies: Annotated[int, Field(ge=1, le=1000)] = Field(default=1, description="prints that share a plate")
+    block_size: Annotated[int, Field(ge=0, le=128)] = Field(
         default=0, description="of several arms: how many a block holds; 0 for all"
     )
 
@@ -211,24 +221,24 @@ class DesignPart(_Part):
 class PlanPart(_Part):
     """How many prints are planned, where, and the seed of their order."""
 
-    repeats: Annotated[int, Field(ge=1)] = Field(
+    repeats: Annotated[int, Field(ge=1, le=10_000)] = Field(
         default=4, description="blocks on each machine and piece: pairs"
     )
-    twins: Annotated[int, Field(ge=0)] = 0
-    seed: Annotated[int, Field(ge=0)] = 0
-    order_version: int = ORDER_VERSION
+    twins: Annotated[int, Field(ge=0, le=10_000)] = 0
+    seed: Annotated[int, Field(ge=0, le=2**53)] = 0
+    order_version: Annotated[int, Field(ge=1, le=1000)] = ORDER_VERSION
     machines: list[str]
     pieces: list[str]
     design: DesignPart = DesignPart()
     spools: list[str] = Field(default=[], description="taken in turn by the blocks")
-    frozen: datetime | None = Field(default=None, description="when the make-up of the machines was frozen")
+    frozen: Moment | None = Field(default=None, description="when the make-up of the machines was frozen")
 
 
 class RecheckPart(_Part):
     """A recalibration check of a run: done, or waived with a reason."""
 
     text: Name
-    at: datetime
+    at: Moment
     waived: str = ""
 
 
@@ -243,8 +253,8 @@ class ReadingPart(_Part):
 class SlotPart(_Part):
     """When a run is to be started and will be done."""
 
-    start: datetime
-    end: datetime
+    start: Moment
+    end: Moment
     pinned: bool = Field(default=False, description="whether the user put it there")
 
 
@@ -256,17 +266,19 @@ class RunPart(_Part):
     pair: str = ""
     machine: str = ""
     piece: str = ""
-    started: datetime | None = None
-    finished: datetime | None = None
+    started: Moment | None = None
+    finished: Moment | None = None
     spool: str = ""
     note: str = ""
     set_aside: str = Field(default="", description="reason why it does not count; empty when it does")
     reprint_of: str = Field(default="", description="code of the run that it replaces")
     operator: str = ""
-    place: Annotated[int, Field(ge=0)] = Field(
+    place: Annotated[int, Field(ge=0, le=10_000)] = Field(
         default=0, description="on a shared plate; 0 for its own plate"
     )
-    turn_deg: int = Field(default=0, description="orientation on the plate")
+    turn_deg: Annotated[int, Field(ge=-360, le=360)] = Field(
+        default=0, description="orientation on the plate"
+    )
     sha256: str = Field(
         default="", pattern="^([0-9a-f]{64})?$", description="of the sliced file printed from"
     )
@@ -281,7 +293,16 @@ class DecisionPart(_Part):
 
     kind: DecisionKind
     reason: str
-    at: datetime
+    at: Moment
+
+
+class LookPart(_Part):
+    """Somebody looked at the verdict, the arms, a report or an export."""
+
+    at: Moment
+    who: str = ""
+    what: LookAt = LookAt.VERDICT
+    advised: bool = Field(default=False, description="whether all that was planned was printed")
 
 
 class StudyFile(_Part):
@@ -291,7 +312,7 @@ class StudyFile(_Part):
     version: Literal[1, 2, 3, 4] = 4
     name: Name
     question: str = ""
-    created: datetime = Field(default_factory=now)
+    created: Moment = Field(default_factory=now)
     arms: list[ArmPart] = []
     factors: list[FactorPart] = []
     responses: list[ResponsePart] = []
@@ -304,15 +325,20 @@ class StudyFile(_Part):
     runs: list[RunPart] = []
     twin_checks: list[TwinCheckPart] = []
     decision: DecisionPart | None = None
-    verdict_seen: datetime | None = None
+    looks: list[LookPart] = Field(default=[], description="looks at what gives the verdict away")
 
     @model_validator(mode="before")
     @classmethod
-    def _from_version_1(cls, value: Any) -> Any:
-        """Read version 1, in which a factor had two levels and a plan had pairs."""
-        if not isinstance(value, dict) or value.get("version", 4) != 1:
+    def _from_older(cls, value: Any) -> Any:
+        """Read versions 1 to 3: the first look alone was kept; in 1 a factor had two levels, a plan pairs."""
+        if not isinstance(value, dict) or value.get("version", 4) not in (1, 2, 3):
             return value
         newer = dict(value)
+        seen = newer.pop("verdict_seen", None)
+        if seen is not None:
+            newer["looks"] = [{"at": seen}]
+        if value["version"] != 1:
+            return newer
         newer["factors"] = [
             {
                 "kind": item.get("kind", ""),

@@ -11,7 +11,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Reading, TableError, read_table
 from oddtwin.core.study import Study, study_from_readings
-from oddtwin.store import StoreError
+from oddtwin.store import StoreError, read_text_file
 from oddtwin.store.exchange import read_study
 from oddtwin.ui.widgets import Card, LineField, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
@@ -57,10 +57,10 @@ class ImportCard(Card):
             self._show_arms([])
             return
         try:
-            self._readings = read_table(_text(path))
+            self._readings = read_table(read_text_file(path))
             self._show_arms(list(dict.fromkeys(item.arm for item in self._readings)))
         except (TableError, StoreError) as error:
-            self._file.show_error(f"{path.name}, {error}" if isinstance(error, TableError) else str(error))
+            self._file.show_error(f"{path.name}, {error}." if isinstance(error, TableError) else str(error))
             self._show_arms([])
 
     def _on_go_clicked(self) -> None:
@@ -79,16 +79,7 @@ class ImportCard(Card):
     def _study(self) -> Study:
         path = Path(self._file.text().strip()).expanduser()
         if path.suffix.lower() == ".json":
-            return read_study(_text(path), path.name)
+            return read_study(read_text_file(path), path.name)
         if not self._readings:
             raise StoreError("Choose a CSV file of readings or a study file first.")
         return study_from_readings(self._readings, path.stem, self._arms.currentText(), now())
-
-
-def _text(path: Path) -> str:
-    try:
-        return path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise StoreError(f"{path} cannot be read: {error.strerror}.") from None
-    except UnicodeDecodeError:
-        raise StoreError(f"{path} is not UTF-8 text; save it as UTF-8 and try again.") from None

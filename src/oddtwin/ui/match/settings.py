@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.study import Arm
+from oddtwin.store import StoreError, read_text_file
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.widgets import (
@@ -109,10 +110,8 @@ class SettingsPanel(QWidget):
             if path is None:
                 continue
             try:
-                found.append(read_settings(path.read_text(encoding="utf-8"), path.name))
-            except (OSError, UnicodeDecodeError):
-                field.show_error(f"{path} cannot be read as text.")
-            except SettingsError as error:
+                found.append(read_settings(read_text_file(path), path.name))
+            except (StoreError, SettingsError) as error:
                 field.show_error(f"{error}.")
         if len(found) == len(self._shelf.arms):
             self._shelf.use_settings(found)

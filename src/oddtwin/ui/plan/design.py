@@ -12,6 +12,7 @@ from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import (
+    LookAt,
     Plan,
     Run,
     Study,
@@ -166,7 +167,7 @@ class DesignPanel(QWidget):
     def _list(self) -> QWidget:
         self._arms = QCheckBox("Show the arms")
         self._arms.setObjectName("showArms")
-        self._arms.toggled.connect(self.refresh)
+        self._arms.toggled.connect(self._on_arms_toggled)
         self._table = plain_table("runs", _HEAD)
         self._list_hint = label("", "quiet")
         return Card(row(heading("Run list"), None, self._arms), self._list_hint, self._table)
@@ -256,6 +257,8 @@ class DesignPanel(QWidget):
         choose(self._step, steps, self._step.currentData())
 
     def _show_runs(self, study: Study) -> None:
+        if not self._arms.isChecked():
+            study = self._workbench.seen or study
         shown = study.runs[:_MOST_SHOWN]
         arms = {arm.id: arm.name for arm in study.arms}
         where = places(study)
@@ -271,7 +274,7 @@ class DesignPanel(QWidget):
                     block or "–",
                     f"{run.place}, turned {run.turn_deg}°" if run.place else "–",
                     _state(run),
-                    arms[run.arm_id] if self._arms.isChecked() else "hidden",
+                    arms.get(run.arm_id, "hidden") if self._arms.isChecked() else "hidden",
                 )
             )
         fill_table(self._table, rows, fit_height=True)
@@ -309,6 +312,12 @@ class DesignPanel(QWidget):
             self._options.show_study(study, self._tiles.kind())
             self._show_design()
             self._show_totals()
+
+    def _on_arms_toggled(self, on: bool) -> None:
+        study = self._workbench.study
+        if on and study is not None and study.runs:
+            self._workbench.reveal(LookAt.ARMS)
+        self.refresh()
 
     def _on_another_clicked(self) -> None:
         self._seed.show_text(str(_new_seed()))

@@ -56,7 +56,7 @@ class PressView(QWidget):
 
     def refresh(self) -> None:
         """Show the study in hand; the run in hand stays the same until another is chosen."""
-        study = self._workbench.study
+        study = self._workbench.seen
         if study is None:
             return
         if study.id != self._study_id or self._run(study) is None:
@@ -66,7 +66,7 @@ class PressView(QWidget):
 
     def show_next(self) -> None:
         """Go on to the next run that waits."""
-        study = self._workbench.study
+        study = self._workbench.seen
         if study is not None and not self._held_back():
             self._run_id = _waiting(study)
             self._show(study)
@@ -104,7 +104,7 @@ class PressView(QWidget):
         return next((run for run in study.runs if run.id == self._run_id), None)
 
     def _on_run_chosen(self, run_id: int) -> None:
-        study = self._workbench.study
+        study = self._workbench.seen
         if study is None or run_id == self._run_id:
             return
         if self._held_back():

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
-from oddtwin.core.study import Recheck, Run, Study, checks_by_run, trade
+from oddtwin.core.study import HIDDEN, Recheck, Run, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, heading, label, set_quietly
 from oddtwin.ui.workbench import Workbench
 
@@ -36,7 +36,8 @@ class RechecksCard(Card):
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show the checks of a run; hidden where there are none."""
-        texts = checks_by_run(study)[run.id]
+        # What was to be checked again would tell the arm of a print that is judged by its code.
+        texts = () if run.arm_id == HIDDEN else self._due(run.id)
         if texts != self._texts or self._run is None or run.id != self._run.id:
             self._build(texts)
         self._run, self._texts = run, texts
@@ -49,6 +50,10 @@ class RechecksCard(Card):
         cautions = [caution for line, caution in trade.CAUTIONS.items() if line in touched]
         self._caution.setText(" ".join((*cautions, "The maker’s instructions come first.")))
         self.setVisible(bool(texts) and not run.set_aside)
+
+    def _due(self, run_id: int) -> tuple[str, ...]:
+        study = self._workbench.study
+        return checks_by_run(study)[run_id] if study else ()
 
     def _build(self, texts: tuple[str, ...]) -> None:
         for widget in (*self._boxes.values(), *self._reasons.values()):

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from oddtwin import operations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
-from oddtwin.core.study import Run, RunState, Study, checks_by_run, trade
+from oddtwin.core.study import HIDDEN, Run, RunState, Study, checks_by_run, trade
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -76,7 +76,7 @@ class RunCard(Card):
             chip.setText(short(text, 30))
             chip.setToolTip(text)
             chip.setVisible(bool(text))
-        self._setup.setText(_setup(study, run))
+        self._setup.setText(_setup(study, run, self._workbench.study))
         self._file.setText(_file(study, run))
         self._file.setVisible(bool(self._file.text()))
         self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
@@ -87,8 +87,11 @@ class RunCard(Card):
         self._state.setText(_stamps(run))
         self._spool.show_text(run.spool)
         self._operator.show_text(run.operator)
+        told = run.arm_id == HIDDEN and any(factor.kind == "filament or lot" for factor in study.factors)
+        self._spool.setEnabled(not told)
         spools = [item.spool for item in study.runs if item.spool and item.started]
-        self._spool.edit.setPlaceholderText(f"{spools[-1]}, as before" if spools else "Which spool")
+        usual = f"{spools[-1]}, as before" if spools else "Which spool"
+        self._spool.edit.setPlaceholderText("Hidden: it would tell the arm" if told else usual)
         if run.state is RunState.PRINTING:
             self._show_clock()
             self._timer.start()
@@ -136,19 +139,21 @@ def _block_noun(study: Study) -> str:
     return "pair" if pairs else "block"
 
 
-def _setup(study: Study, run: Run) -> str:
-    if run.finished or run.set_aside:
+def _setup(study: Study, run: Run, whole: Study | None) -> str:
+    if run.arm_id == HIDDEN:
         return "Arm hidden: measure and grade it by its code."
     arm = study.arm_of(run)
-    text = f"Set up {study.set_up(arm)}"
-    entered = bool(checks_by_run(study)[run.id])
+    if run.finished or run.set_aside:
+        return f"Arm: {study.set_up(arm)}."
+    entered = whole is not None and bool(checks_by_run(whole)[run.id])
     how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
+    text = f"Set up {study.set_up(arm)}"
     return f"{text}. {'; '.join(how).capitalize()}." if how else text
 
 
 def _file(study: Study, run: Run) -> str:
     """Name the sliced file of a run until it is printed: afterwards it would tell the arm."""
-    if run.finished or run.set_aside:
+    if run.arm_id == HIDDEN:
         return ""
     file = study.file_for(run)
     if file is None:

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
-from oddtwin.core.study import DecisionKind, Study, tidy_readings, trade
+from oddtwin.core.study import DecisionKind, LookAt, Study, revealed, tidy_readings, trade
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -62,7 +62,8 @@ class SettleView(Page):
         self._settled.setObjectName("settled")
         self._reopen = button("Reopen the study", self._on_reopen_clicked, name="reopen")
         self._done = Card(self._settled, row(self._reopen, None))
-        self.body.addWidget(Card(heading("What was found"), self._found))
+        self._look = button("Show what was found", self._on_look_clicked, name="showFound")
+        self.body.addWidget(Card(heading("What was found"), self._found, row(self._look, None)))
         self.body.addWidget(self._done)
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
@@ -76,9 +77,16 @@ class SettleView(Page):
         if study is None:
             return
         clear(self._found)
-        for finding in analysis.findings if analysis else ():
+        findings = analysis.findings if analysis else ()
+        sealed = bool(findings) and not revealed(study) and self._workbench.can_edit
+        self._look.setVisible(sealed)
+        if sealed:
+            self._found.addWidget(
+                label("The verdict was not looked at yet; a look is written down.", "quiet")
+            )
+        for finding in () if sealed else findings:
             self._found.addWidget(label(finding.sentence))
-        if not analysis or not analysis.findings:
+        if not findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
         arms = [(arm.name, arm.id) for arm in study.changed_arms]
         choose(self._arm, arms, self._arm.currentData())
@@ -200,6 +208,9 @@ class SettleView(Page):
         if study is not None:
             self._workbench.do(operations.reopen, study_id=study.id)
 
+    def _on_look_clicked(self) -> None:
+        self._workbench.reveal(LookAt.VERDICT)
+
     def _on_choose_clicked(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text(), "Web page (*.html)")
         if path:
@@ -212,15 +223,18 @@ class SettleView(Page):
             return
         from oddtwin.store.exchange import report_html
 
-        self._write(".html", report_html(study, analysis, now()))
+        self._workbench.reveal(LookAt.REPORT)
+        self._write(".html", report_html(self._workbench.study or study, analysis, now()))
 
     def _on_csv_clicked(self) -> None:
+        self._workbench.reveal(LookAt.EXPORT)
         if self._workbench.study is not None:
             self._write(".csv", write_table(tidy_readings(self._workbench.study)))
 
     def _on_json_clicked(self) -> None:
         from oddtwin.store.exchange import write_study
 
+        self._workbench.reveal(LookAt.EXPORT)
         if self._workbench.study is not None:
             self._write(".json", write_study(self._workbench.study))
 

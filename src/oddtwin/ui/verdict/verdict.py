@@ -5,11 +5,22 @@ from __future__ import annotations
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from oddtwin import operations
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.picture import difference_ruler, twin_mark
+from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, DrawingView, Page, clear, fill_table, heading, label, plain_table
+from oddtwin.ui.widgets import (
+    Card,
+    DrawingView,
+    Page,
+    button,
+    clear,
+    fill_table,
+    heading,
+    label,
+    plain_table,
+    row,
+)
 from oddtwin.ui.workbench import Workbench
 
 
@@ -22,11 +33,15 @@ class VerdictView(Page):
         self._theme = theme
         self._shown: tuple[Finding, ...] | None = None
         self._waiting = label("", "lead")
+        self._early = label()
+        look = button("Look at it now", self._on_look_clicked, name="lookNow")
+        self._gate = Card(heading("Not all prints are made"), self._early, row(look, None))
         self._cards = QVBoxLayout()
         self._cards.setSpacing(12)
         self._table = plain_table("figures", TABLE_HEAD)
         self._figures = Card(heading("Figures"), self._table)
         self.body.addWidget(self._waiting)
+        self.body.addWidget(self._gate)
         self.body.addLayout(self._cards)
         self.body.addWidget(self._figures)
         self.body.addStretch(1)
@@ -37,21 +52,40 @@ class VerdictView(Page):
         if study is None:
             return
         findings = analysis.findings if analysis else ()
-        self._figures.setVisible(bool(findings))
-        self._waiting.setVisible(not findings)
         self._waiting.setText(
             "No print is measured yet. The verdict appears here as soon as both arms have readings."
             if analysis
             else "Working out the figures…"
         )
-        if findings and study.verdict_seen is None and self._workbench.can_edit:
-            self._workbench.do(operations.see_verdict, study_id=study.id)
+        if findings and not revealed(study) and advised_look(study):
+            # All that was planned is printed: this look is the next step.
+            self._workbench.reveal(LookAt.VERDICT)
+            study = self._workbench.study or study
+        sealed = bool(findings) and not revealed(study) and self._workbench.can_edit
+        self._gate.setVisible(sealed)
+        self._early.setText(_early(study))
+        findings = () if sealed else findings
+        self._figures.setVisible(bool(findings))
+        self._waiting.setVisible(not findings and not sealed)
         if findings != self._shown:
             self._shown = findings
             clear(self._cards)
             for finding in findings:
                 self._cards.addWidget(FindingCard(finding, self._theme))
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
+
+    def _on_look_clicked(self) -> None:
+        self._workbench.reveal(LookAt.VERDICT)
+
+
+def _early(study: Study) -> str:
+    counting = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
+    made = sum(run.state is RunState.PRINTED for run in counting)
+    return (
+        f"{made} of {len(counting)} prints are made. Who stops when it looks good finds chance, and who "
+        "knows the arms judges the rest by them. A look now is written down with its moment, and told in "
+        "the report."
+    )
 
 
 class FindingCard(Card):

@@ -76,6 +76,7 @@ def upgrade() -> None:
         "INSERT INTO look (study_id, at, what) SELECT id, verdict_seen, 'verdict' FROM study "
         "WHERE verdict_seen <> ''"
     )
+    op.execute("ALTER TABLE study DROP COLUMN verdict_seen")
     op.execute("UPDATE factor SET disturbs_by_hand = 1 WHERE disturbs <> ''")
     _never_again()
     # Edits made before this speak of columns that are gone, so undo reaches back to here only.

@@ -1,0 +1,135 @@
+"""The border between the database and the program: what cannot be becomes a sentence naming study and row."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import cache
+from types import UnionType
+from typing import Any, Final, TypeVar, get_args, get_origin, get_type_hints
+
+from pydantic import ValidationError
+from sqlalchemy import RowMapping, Table
+
+from oddtwin.core.study import Study
+from oddtwin.store.columns import first_fault
+from oddtwin.store.errors import StoreError
+
+T = TypeVar("T")
+
+LARGEST_WHOLE: Final = 2**53
+
+# What Python's own types and the core raise at values that they cannot take.
+_CANNOT_BE = (ValueError, KeyError, TypeError, IndexError, AttributeError, OverflowError, StopIteration)
+
+
+def made(table: Table, row: RowMapping, make: Callable[[RowMapping], T]) -> T:
+    """Make a value of a row.
+
+    Raises
+    ------
+    ValueError
+        The row cannot be made into one; the message names table and row.
+    """
+    try:
+        value = make(row)
+        _check_types(value)
+    except _CANNOT_BE as error:
+        noun = table.name.replace("_", " ")
+        raise ValueError(f"{noun} {row['id']} cannot be read: {_reason(error)}") from None
+    return value
+
+
+def _check_types(value: object) -> None:
+    """Refuse a value whose parts are not what it says they are: the database takes any for any."""
+    for name, kind in _plain_fields(value.__class__):
+        part: Any = getattr(value, name)
+        if part is None or isinstance(part, bool):
+            continue
+        if kind is float:
+            finite(part)
+        elif not isinstance(part, kind) or (kind is int and not -LARGEST_WHOLE <= part <= LARGEST_WHOLE):
+            raise ValueError(f"{name} is {part!r:.40}")
+
+
+@cache
+def _plain_fields(kind: type) -> tuple[tuple[str, type], ...]:
+    """Return the fields of a dataclass that are plain numbers and texts, with their types."""
+    found = []
+    for name, hint in get_type_hints(kind).items():
+        known = [part for part in (get_args(hint) or (hint,)) if part in (int, float, str)]
+        if len(known) == 1 and get_origin(hint) in (None, UnionType):
+            found.append((name, known[0]))
+    return tuple(found)
+
+
+@contextmanager
+def telling(what: str) -> Iterator[None]:
+    """Turn whatever a damaged book makes the program stumble over into a sentence.
+
+    Parameters
+    ----------
+    what : str
+        What is being read, such as ``The study “Trial”``.
+    """
+    try:
+        yield
+    except _CANNOT_BE as error:
+        raise StoreError(
+            f"{what} is damaged: {_reason(error)}. Nothing was changed; the others can be opened, and a "
+            "copy of the lab book may have it whole."
+        ) from error
+
+
+def finite(value: float) -> float:
+    """Return a number of the book.
+
+    Raises
+    ------
+    ValueError
+        It is none, or beyond what any reading can be.
+    """
+    number = float(value)
+    if not math.isfinite(number) or abs(number) > 1e12:
+        raise ValueError(f"{value} is no figure")
+    return number
+
+
+def check_links(study: Study) -> None:
+    """Refuse a study whose rows do not fit together.
+
+    Raises
+    ------
+    ValueError
+        Naming what is missing.
+    """
+    arms, blocks = {arm.id for arm in study.arms}, {block.id for block in study.blocks}
+    runs, responses = {run.id for run in study.runs}, {item.id for item in study.responses}
+    if sum(arm.is_baseline for arm in study.arms) != 1:
+        raise ValueError("it has not exactly one baseline")
+    if not study.changed_arms:
+        raise ValueError("it has no arm on trial")
+    for factor in study.factors:
+        if len(factor.levels) < 2:
+            raise ValueError(f"{factor.name} has fewer than two levels")
+    for run in study.runs:
+        if run.arm_id not in arms or run.block_id not in blocks:
+            raise ValueError(f"run {run.code} belongs to an arm or a block that is not there")
+    for reading in study.readings:
+        if reading.run_id not in runs or reading.response_id not in responses:
+            raise ValueError(f"reading {reading.id} belongs to a run or a response that is not there")
+    for key in study.plan.machine_ids if study.plan else ():
+        if key not in study.machines:
+            raise ValueError("its plan names a machine that is not there")
+    for key in study.plan.piece_ids if study.plan else ():
+        if key not in study.pieces:
+            raise ValueError("its plan names a piece that is not there")
+
+
+def _reason(error: BaseException) -> Any:
+    if isinstance(error, ValidationError):
+        return first_fault(error)
+    if isinstance(error, KeyError):
+        return f"{error.args[0] if error.args else 'something'} is not known"
+    return " ".join(str(error).split()).rstrip(".") or type(error).__name__

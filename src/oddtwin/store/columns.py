@@ -1,0 +1,83 @@
+"""What stands in columns that hold JSON, checked when it is read; the study file's parts use the same."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
+
+
+class _Values(BaseModel):
+    model_config = ConfigDict(extra="ignore", strict=False)
+
+
+class SizeValue(_Values):
+    """A nominal size of a piece, in millimetres."""
+
+    name: str
+    mm: Finite
+
+
+class ThreatValue(_Values):
+    """A threat that a twin check found."""
+
+    code: str
+    sentence: str
+    remedy: str
+
+
+class HarmlessValue(_Values):
+    """A setting that differs without effect, and why."""
+
+    values: list[str | None]
+    reason: str
+
+
+class SettingsValue(_Values):
+    """Settings that differ, by their key."""
+
+    declared: dict[str, list[str | None]] = {}
+    undeclared: dict[str, list[str | None]] = {}
+    harmless: dict[str, HarmlessValue] = {}
+    same: int = 0
+    carried: bool = True
+
+
+class CheckValue(_Values):
+    """What a twin check found, as ``core.match.as_json`` gives it."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    same_bytes: bool = False
+    settings: SettingsValue = SettingsValue()
+    paths: dict[str, Any] | list[dict[str, Any]] = {}
+    delta: Any = None
+    took_effect: list[dict[str, Any]] = []
+    can_show: list[dict[str, Any]] = []
+    sentences: list[str] = []
+    threats: list[ThreatValue] = []
+
+
+TEXTS: Final = TypeAdapter(list[str])
+SIZES: Final = TypeAdapter(list[SizeValue])
+PLAIN: Final = TypeAdapter(dict[str, Any])
+
+
+def checked_result(value: Any) -> dict[str, Any]:
+    """Return what a twin check found as plain values.
+
+    Raises
+    ------
+    ValueError
+        It is something else.
+    """
+    return CheckValue.model_validate(value).model_dump()
+
+
+def first_fault(error: ValidationError) -> str:
+    """Return where the first fault is, and what it is."""
+    fault = error.errors()[0]
+    place = " › ".join(str(part) for part in fault["loc"])
+    return f"{place}: {fault['msg']}" if place else f"the whole: {fault['msg']}"

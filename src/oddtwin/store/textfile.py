@@ -1,0 +1,49 @@
+"""Reading text that a user names: the one way, for window and command line."""
+
+from __future__ import annotations
+
+import stat
+from pathlib import Path
+from typing import Final
+
+from oddtwin.store.errors import StoreError
+
+LARGEST: Final = 256 << 20
+"""Bytes beyond which a file is no table of readings, study or settings."""
+
+
+def read_text_file(path: Path) -> str:
+    """Return the text of a file.
+
+    Raises
+    ------
+    StoreError
+        It cannot be read, is no ordinary file (which might never end), or is not UTF-8.
+    """
+    refuse_odd_file(path)
+    try:
+        return path.read_bytes().decode("utf-8")
+    except OSError as error:
+        raise StoreError(f"{path}: the file cannot be read ({error.strerror})") from None
+    except UnicodeDecodeError as error:
+        line = error.object[: error.start].count(b"\n") + 1
+        raise StoreError(f"{path}, line {line}: this is not UTF-8 text; save it as UTF-8") from None
+
+
+def refuse_odd_file(path: Path) -> None:
+    """Refuse what is no ordinary file before it is opened: a pipe would wait for ever.
+
+    Raises
+    ------
+    StoreError
+        Nothing is there, it is something else, or it is far too large for what it should hold.
+    """
+    try:
+        found = path.stat()
+    except (OSError, ValueError) as error:
+        reason = error.strerror if isinstance(error, OSError) else str(error)
+        raise StoreError(f"{path}: the file cannot be read ({reason})") from None
+    if not stat.S_ISREG(found.st_mode):
+        raise StoreError(f"{path}: the file cannot be read (it is no ordinary file)")
+    if found.st_size > LARGEST and path.suffix.lower() in (".csv", ".json", ".ini", ".cfg"):
+        raise StoreError(f"{path}: the file cannot be read (it is larger than {LARGEST >> 20} MB)")

@@ -1,0 +1,298 @@
+"""Feeds every reader with bent input: ``python -m tests.fuzzing N SEED``.
+
+Each reader has to answer or to refuse with its own kind of error, within two seconds, and to write
+nothing outside the folder it was given. Input is bent from sound examples by a seeded generator, so
+that a finding can be had again from its number; plain code, since the tests run where nothing but the
+program's own libraries is installed.
+"""
+
+from __future__ import annotations
+
+import json
+import random
+import signal
+import sqlite3
+import sys
+import tempfile
+import traceback
+import warnings
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from oddtwin.core.gcode import GcodeError, read_gcode
+from oddtwin.core.match import SettingsError, read_settings
+from oddtwin.core.motion import LimitsError, limits_from
+from oddtwin.core.quantities import QuantityError, parse_quantity
+from oddtwin.core.readings import TableError, read_table, write_table
+from oddtwin.core.schedule import parse_hours
+from oddtwin.core.sliced import analyse
+from oddtwin.core.study import analyse as analyse_study
+from oddtwin.core.study import progress, study_from_readings
+from oddtwin.store import LabBook, StoreError, load_study
+from oddtwin.store.exchange import read_study, write_study
+from oddtwin.store.labbook import DATABASE
+from tests.builders import NOON
+
+BOOKS = Path(__file__).parent / "store" / "books"
+SLOWEST_S = 2
+ODD = (
+    "",
+    "0",
+    "-1",
+    "1e308",
+    "1e155",
+    "nan",
+    "inf",
+    "'",
+    '"',
+    ";",
+    "\0",
+    "\u2028",
+    "\u202e",
+    "=1+1",
+    "ß" * 60,
+)
+ODD += (
+    "9" * 40,
+    "[",
+    "{",
+    "}",
+    "]",
+    "\n",
+    "\r",
+    "\t",
+    "  ",
+    "null",
+    "true",
+    "2**70",
+    "0001-01-01T00:00:00+14:00",
+)
+VALUES = (
+    None,
+    "",
+    0,
+    -1,
+    2**70,
+    1e308,
+    1e155,
+    "nan",
+    [],
+    {},
+    True,
+    "\u202eevil",
+    "x" * 300,
+    "0001-01-01T00:00:00+14:00",
+)
+
+
+@dataclass(frozen=True)
+class Reader:
+    """How one kind of input is made and read, and which errors are its own."""
+
+    name: str
+    make: Callable[[random.Random], object]
+    read: Callable[[object, Path], object]
+    refuses: tuple[type[Exception], ...]
+
+
+class TooSlowError(Exception):
+    """A reader took more than its time."""
+
+
+def bent_text(text: str, rng: random.Random) -> str:
+    """Cut, double, exchange and put in odd signs."""
+    for _ in range(rng.choice((0, 1, 1, 2, 4))):
+        at = rng.randrange(len(text) + 1)
+        end = min(len(text), at + rng.choice((0, 1, 3, 20)))
+        put = rng.choice(ODD)
+        ways = (text[:at] + put + text[end:], text[:at] + text[end:], text[:at], text[:end] + text[at:])
+        text = rng.choice(ways)
+    return text
+
+
+def bent_value(value: object, rng: random.Random, rate: float = 0.02) -> object:
+    """Exchange, drop and double parts of plain values."""
+    if rng.random() < rate:
+        return rng.choice(VALUES)
+    if isinstance(value, dict):
+        kept = {key: bent_value(item, rng, rate) for key, item in value.items() if rng.random() > rate / 2}
+        return {**kept, "surprise": 1} if rng.random() < rate / 4 else kept
+    if isinstance(value, list):
+        items = [bent_value(item, rng, rate) for item in value]
+        return items * 2 if rng.random() < rate / 2 else items
+    return value
+
+
+CSV = (
+    "arm,value,response,unit,pair,machine,piece,run,zone,type,set_aside,combine,spool,day\n"
+    "A,12.5,Force,N,1,Marlow,Ring,R1,,number,,mean,red,2026-03-09\n"
+    "B,10.1,Force,N,1,Marlow,Ring,R2,,number,fell over,mean,red,2026-03-09\n"
+    "A,clear,Strings,,1,Marlow,Ring,R1,rim,grade,,mean,,\nB,0,Strings,,1,Marlow,Ring,R2,rim,grade,,mean,,\n"
+)
+GCODE = (
+    "; layer_height = 0.2\nM83\nG28\nM104 S210\nG1 Z0.2 F600\nG1 X10 Y10 F3000\n;TYPE:Outer wall\n"
+    "G1 X20 Y10 E0.4\nG2 X30 Y20 I10 J0 E1\nG3 X20 Y30 R12 E1\nG1 X10 Y10 E-0.8\nT1\n"
+    "G4 P200\nM106 S255\nG92 E0\n"
+)
+INI = "[print]\nlayer_height = 0.2\nwalls = 3\n[filament]\ntemperature = 210\n"
+HOURS = "7:00-8:30, 17-22"
+MACHINE = {"acceleration": 1500, "jerk": {"x": 8, "y": 8}, "max_speed": {"x": 300}, "overhead_min": 7}
+
+
+def _readings(text: object, folder: Path) -> object:
+    rows = read_table(str(text))
+    if read_table(write_table(rows)) != rows:
+        raise AssertionError("readings do not come back equal")
+    try:
+        study = study_from_readings(rows, "fuzzed", rows[0].arm, NOON)
+    except ValueError:
+        return None
+    return read_study(write_study(study), "back")
+
+
+def _gcode(text: object, folder: Path) -> object:
+    data = str(text).encode("utf-8", "replace")
+    path = read_gcode([data[:50], data[50:]])
+    return analyse(path) if path is not None else None
+
+
+def _book(changes: object, folder: Path) -> object:
+    database = folder / DATABASE
+    database.write_bytes((BOOKS / "now.sqlite").read_bytes() if (BOOKS / "now.sqlite").exists() else _fresh())
+    raw = sqlite3.connect(database)
+    try:
+        raw.execute("PRAGMA writable_schema = ON")
+        raw.execute(str(changes))
+        raw.commit()
+    except (sqlite3.Error, ValueError):
+        return None
+    finally:
+        raw.close()
+    book = LabBook.open(folder)
+    try:
+        book.summaries()
+        with book.reading() as connection:
+            study = load_study(connection, 1)
+        return progress(study), analyse_study(study)
+    finally:
+        book.close()
+
+
+_MADE: list[bytes] = []
+
+
+def _fresh() -> bytes:
+    """A book in today's schema with a planned and half printed study."""
+    if not _MADE:
+        with tempfile.TemporaryDirectory() as name:
+            place = Path(name)
+            (place / DATABASE).write_bytes((BOOKS / "0004.sqlite").read_bytes())
+            LabBook.open(place).close()
+            _MADE.append((place / DATABASE).read_bytes())
+    return _MADE[0]
+
+
+COLUMNS = {
+    "run": ("started", "finished", "arm_id", "block_id", "machine_id", "place", "code", "spool"),
+    "arm": ("name", "role", "is_baseline", "of_change"),
+    "response": ("type", "combine", "better", "margin", "target", "role", "noise_df", "primary"),
+    "plan": ("design", "spools", "seed", "repeats", "frozen"),
+    "piece": ("zones", "sizes", "faults", "minutes"),
+    "machine": ("motion", "overhead_min", "name"),
+    "study": ("created", "decision", "decided", "name"),
+    "reading": ("value", "run_id", "response_id", "zone"),
+    "factor": ("kind", "name", "study_id"),
+    "level": ("factor_id", "minutes", "value"),
+    "plan_machine": ("machine_id", "position"),
+    "prediction": ("seconds", "machine_id"),
+    "book": ("name", "head"),
+}
+
+
+def _change(rng: random.Random) -> str:
+    table = rng.choice(list(COLUMNS))
+    column = rng.choice(COLUMNS[table])
+    odd = rng.choice(
+        ("NULL", "''", "'odd'", "-1", "9e999", "x'ff00'", "'[1]'", "'{'", "99", "0", "'{\"a\":1}'")
+    )
+    if rng.random() < 0.1:
+        return f"DELETE FROM {table}"
+    if rng.random() < 0.05:
+        return f"UPDATE sqlite_master SET sql = x'ff', name = x'ff' WHERE name = '{table}'"
+    return f'UPDATE {table} SET "{column}" = {odd}'
+
+
+def _study_text() -> dict[str, object]:
+    found: dict[str, object] = json.loads((BOOKS / "study-3.json").read_text(encoding="utf-8"))
+    return found
+
+
+def _study_json(rng: random.Random) -> str:
+    text = json.dumps(bent_value(_study_text(), rng))
+    return bent_text(text, rng) if rng.random() < 0.2 else text
+
+
+def _machine(data: object, folder: Path) -> object:
+    return limits_from(data) if isinstance(data, dict) else None
+
+
+def _settings(text: object, folder: Path) -> object:
+    return read_settings(str(text), "x")
+
+
+def _quantity(text: object, folder: Path) -> object:
+    return parse_quantity(str(text), "min")
+
+
+READERS = (
+    Reader("readings", lambda rng: bent_text(CSV, rng), _readings, (TableError, StoreError)),
+    Reader("gcode", lambda rng: bent_text(GCODE, rng), _gcode, (GcodeError,)),
+    Reader("settings", lambda rng: bent_text(INI, rng), _settings, (SettingsError,)),
+    Reader("study", _study_json, lambda text, _: read_study(str(text), "x"), (StoreError,)),
+    Reader("machine", lambda rng: bent_value(MACHINE, rng, 0.2), _machine, (LimitsError,)),
+    Reader("quantity", lambda rng: bent_text("1h37", rng), _quantity, (QuantityError,)),
+    Reader("hours", lambda rng: bent_text(HOURS, rng), lambda text, _: parse_hours(str(text)), (ValueError,)),
+    Reader("book", _change, _book, (StoreError,)),
+)
+
+
+def main(count: int, seed: int) -> int:
+    """Try that many inputs, in turn for each reader; returns how many were not answered as they should be."""
+    warnings.simplefilter("error")
+    signal.signal(signal.SIGALRM, _too_slow)
+    broken = 0
+    for number in range(count):
+        reader = READERS[number % len(READERS)]
+        rng = random.Random(f"{seed} {number}")
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name) / "in"
+            folder.mkdir()
+            given = reader.make(rng)
+            signal.setitimer(signal.ITIMER_REAL, SLOWEST_S)
+            try:
+                reader.read(given, folder)
+            except reader.refuses as error:
+                if not str(error).strip() or "Traceback" in str(error):
+                    broken += _report(number, reader, given, "it says nothing")
+            except BaseException:  # noqa: BLE001 - whatever else comes out is what is looked for
+                broken += _report(number, reader, given, traceback.format_exc(limit=-4))
+            finally:
+                signal.setitimer(signal.ITIMER_REAL, 0)
+            if [path.name for path in Path(name).iterdir()] != ["in"]:
+                broken += _report(number, reader, given, "it wrote outside of its folder")
+    print(f"{count} inputs, {broken} not answered as they should be")
+    return broken
+
+
+def _too_slow(*_: object) -> None:
+    raise TooSlowError(f"more than {SLOWEST_S} s")
+
+
+def _report(number: int, reader: Reader, given: object, found: str) -> int:
+    print(f"{reader.name} {number}: {str(given)[:400]!r}\n{found}", flush=True)
+    return 1
+
+
+if __name__ == "__main__":
+    sys.exit(min(1, main(int(sys.argv[1]), int(sys.argv[2]))))
