@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict, replace
+from typing import Final
 
 from sqlalchemy import Table
 
@@ -10,7 +12,7 @@ from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.matching import insert_predictions
 from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
-from oddtwin.store import Edit, LabBook, Record
+from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import (
     ARM_FILE,
     BLOCK,
@@ -34,8 +36,17 @@ from oddtwin.store.schema import (
 
 Ids = dict[int, int]
 
+PART: Final = 1000
+"""Readings that go in between two looks at whether to stop."""
 
-def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
+
+def add_whole_study(
+    book: LabBook,
+    *,
+    study: Study,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Record | None:
     """Add a study that came from a file, with its runs and readings.
 
     Parameters
@@ -45,6 +56,15 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
     study : Study
         Ids in it are its own; machines and pieces are matched by name and added where
         the lab book has none of that name.
+    progress : callable
+        Called with the share of the readings that are in, 0 to 1.
+    cancelled : callable
+        Asked between parts.
+
+    Raises
+    ------
+    StoreError
+        It was cancelled; nothing is kept.
     """
 
     def change(edit: Edit) -> None:
@@ -75,18 +95,22 @@ def add_whole_study(book: LabBook, *, study: Study) -> Record | None:
         responses = _insert_responses(edit, study, new)
         blocks = _insert_blocks(edit, study, new, machines, pieces)
         runs = _insert_runs(edit, study, new, blocks, arms, machines)
-        edit.insert_all(
-            READING,
-            [
-                {
-                    "run_id": runs[reading.run_id],
-                    "response_id": responses[reading.response_id],
-                    "zone": reading.zone,
-                    "value": reading.value,
-                }
-                for reading in study.readings
-            ],
-        )
+        for start in range(0, len(study.readings), PART):
+            if cancelled():
+                raise StoreError("The import was stopped; nothing of it is kept.")
+            progress(start / len(study.readings))
+            edit.insert_all(
+                READING,
+                [
+                    {
+                        "run_id": runs[reading.run_id],
+                        "response_id": responses[reading.response_id],
+                        "zone": reading.zone,
+                        "value": reading.value,
+                    }
+                    for reading in study.readings[start : start + PART]
+                ],
+            )
         _insert_files(edit, study, new, arms, machines, pieces)
         edit.insert_all(
             DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]

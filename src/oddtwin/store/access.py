@@ -60,6 +60,7 @@ class Access:
     notice: str = ""
     address: str = ""
     closed: bool = False
+    _own: tuple[int, int] | None = None
     _copy: tempfile.TemporaryDirectory[str] | None = field(default=None, repr=False)
 
     _open: ClassVar[dict[tuple[int, int] | None, list[Access]]] = {}
@@ -80,8 +81,8 @@ class Access:
             descriptor, reason = _descriptor(database)
         except OSError as error:
             raise NotALabBookError(f"{database} cannot be read: {error.strerror}.") from None
-        access = cls(database, descriptor, reason)
-        cls._open.setdefault(identity(descriptor), []).append(access)
+        access = cls(database, descriptor, reason, _own=identity(descriptor))
+        cls._open.setdefault(access._own, []).append(access)
         try:
             access._look()
         except BaseException:
@@ -101,7 +102,7 @@ class Access:
 
     def replaced(self, stamp: int | None = None) -> bool:
         """Return whether another file lies there now, or other content, by its stamp."""
-        if identity(self.database) != identity(self.descriptor):
+        if identity(self.database) != self._own:
             return True
         return stamp is not None and self.stamp != stamp
 
@@ -111,9 +112,8 @@ class Access:
             self.closed = True
             if self.writable:
                 fcntl.flock(self.descriptor, fcntl.LOCK_UN)
-            key = identity(self.descriptor)
-            if all(other.closed for other in self._open[key]):
-                for other in self._open.pop(key):
+            if all(other.closed for other in self._open[self._own]):
+                for other in self._open.pop(self._own):
                     os.close(other.descriptor)
         if self._copy is not None:
             self._copy.cleanup()

@@ -19,6 +19,7 @@ from oddtwin.store.errors import StoreError
 T = TypeVar("T")
 
 LARGEST_WHOLE: Final = 2**53
+LARGEST_FIGURE: Final = 1e12
 
 # What Python's own types and the core raise at values that they cannot take.
 _CANNOT_BE = (ValueError, KeyError, TypeError, IndexError, AttributeError, OverflowError, StopIteration)
@@ -41,20 +42,23 @@ def made(table: Table, row: RowMapping, make: Callable[[RowMapping], T]) -> T:
     return value
 
 
-def _check_types(value: object) -> None:
+def _check_types(value: Any) -> None:
     """Refuse a value whose parts are not what it says they are: the database takes any for any."""
-    for name, kind in _plain_fields(value.__class__):
+    kinds: Any = type(value)
+    for name, kind in _plain_fields(kinds):
         part: Any = getattr(value, name)
         if part is None or isinstance(part, bool):
             continue
         if kind is float:
             finite(part)
-        elif not isinstance(part, kind) or (kind is int and not -LARGEST_WHOLE <= part <= LARGEST_WHOLE):
+        elif not isinstance(part, kind):
             raise ValueError(f"{name} is {part!r:.40}")
+        elif isinstance(part, int) and abs(part) > LARGEST_WHOLE:
+            raise ValueError(f"{name} is too large")
 
 
 @cache
-def _plain_fields(kind: type) -> tuple[tuple[str, type], ...]:
+def _plain_fields(kind: Any) -> tuple[tuple[str, type], ...]:
     """Return the fields of a dataclass that are plain numbers and texts, with their types."""
     found = []
     for name, hint in get_type_hints(kind).items():
@@ -91,7 +95,7 @@ def finite(value: float) -> float:
         It is none, or beyond what any reading can be.
     """
     number = float(value)
-    if not math.isfinite(number) or abs(number) > 1e12:
+    if not math.isfinite(number) or abs(number) > LARGEST_FIGURE:
         raise ValueError(f"{value} is no figure")
     return number
 

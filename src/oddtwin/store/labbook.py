@@ -208,15 +208,24 @@ class LabBook:
 
     def undo_title(self) -> str | None:
         """Name of the edit that undo would take back."""
-        from oddtwin.store.edits import next_undo
-
-        return self._title(next_undo)
+        return self.titles()[0]
 
     def redo_title(self) -> str | None:
         """Name of the edit that redo would make again."""
-        from oddtwin.store.edits import next_redo
+        return self.titles()[1]
 
-        return self._title(next_redo)
+    def titles(self) -> tuple[str | None, str | None]:
+        """Names of the edits that undo and redo would touch; None where there is none."""
+        from oddtwin.store.edits import next_redo, next_undo, title_of
+
+        if self.read_only:
+            return None, None
+        with self.reading() as connection:
+            undo, redo = next_undo(connection), next_redo(connection)
+            return (
+                None if undo is None else title_of(connection, undo),
+                None if redo is None else title_of(connection, redo),
+            )
 
     def check(self) -> str | None:
         """Check the whole database for damage; returns a sentence when some is found."""
@@ -358,15 +367,6 @@ class LabBook:
         self._made.dispose()
         log.unlink(missing_ok=True)
         log.with_name(f"{self._access.database.name}-shm").unlink(missing_ok=True)
-
-    def _title(self, which: Callable[[Connection], int | None]) -> str | None:
-        from oddtwin.store.edits import title_of
-
-        if self.read_only:
-            return None
-        with self.reading() as connection:
-            entry = which(connection)
-            return title_of(connection, entry) if entry is not None else None
 
 
 def _refuse_newer(folder: Path, revision: str) -> None:

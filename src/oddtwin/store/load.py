@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Sequence
 from datetime import datetime
@@ -44,7 +45,7 @@ from oddtwin.core.study import (
     StudyBlock,
     TwinCheckResult,
 )
-from oddtwin.store.border import check_links, finite, made, telling
+from oddtwin.store.border import LARGEST_FIGURE, check_links, finite, made, telling
 from oddtwin.store.columns import PLAIN, SIZES, TEXTS, checked_result
 from oddtwin.store.errors import StoreError
 from oddtwin.store.schema import (
@@ -119,7 +120,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
             for row in of_study["block"]
         ),
         runs=_runs(connection, study_id, of_study["run"]),
-        readings=tuple(made(READING, row, _reading) for row in connection.execute(readings).mappings()),
+        readings=_readings(connection.execute(readings).mappings().all()),
         deviations=tuple(
             Deviation(row["id"], row["run_id"], row["text"])
             for row in connection.execute(deviations.order_by(DEVIATION.c.id)).mappings()
@@ -354,6 +355,11 @@ def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
 
 
 def _response(row: RowMapping) -> Response:
+    if any(
+        row[name] is not None and not row[name] > 0
+        for name in ("margin", "resolution", "noise_sd", "noise_df")
+    ):
+        raise ValueError("its margin, step and noise are figures above zero")
     if (row["target"] is not None) != (row["better"] == Better.TARGET.value):
         raise ValueError("a target goes with the direction “target”, and only with it")
     return Response(
@@ -411,6 +417,21 @@ def _run(row: RowMapping, slot: Slot | None) -> Run:
         machine_id=row["machine_id"],
         slot=slot,
         sha256=row["sha256"],
+    )
+
+
+def _readings(rows: Sequence[RowMapping]) -> tuple[RunReading, ...]:
+    """Make all readings at once; only where that fails is the row looked for that cannot be one."""
+    values = [row["value"] for row in rows]
+    try:
+        sound = math.isfinite(math.fsum(values)) and max(map(abs, values), default=0.0) <= LARGEST_FIGURE
+    except (TypeError, ValueError, OverflowError):
+        sound = False
+    if not sound:
+        return tuple(made(READING, row, _reading) for row in rows)
+    return tuple(
+        RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], value)
+        for row, value in zip(rows, values, strict=True)
     )
 
 

@@ -18,10 +18,12 @@ Task = tuple[Callable[[], Any], Callable[[Any], None], Callable[[], None] | None
 class Progress(QObject):
     """How far long work is, told from its thread, and the wish to stop it, told to it.
 
-    ``moved`` is emitted with the share that is done, at most some twenty times a second.
+    ``moved`` is emitted with the share that is done, at most some twenty times a second; ``ended``
+    when the work is over, however it ended.
     """
 
     moved = Signal(float)
+    ended = Signal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
-from PySide6.QtCore import QByteArray, QSettings, Signal
+from PySide6.QtCore import QByteArray, QEvent, QSettings, Signal
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -168,6 +169,12 @@ class MainWindow(QMainWindow):
     def open_study(self, study_id: int) -> None:
         """Open a study at the stage where its next step is."""
         self._workbench.open_study(study_id)
+        self._show_next_step()
+
+    def _on_study_chosen(self, study_id: int) -> None:
+        self._workbench.fetch_study(study_id, self._show_next_step)
+
+    def _show_next_step(self) -> None:
         study = self._workbench.study
         if study is not None:
             self.show_stage(_progress(study).stage)
@@ -192,10 +199,12 @@ class MainWindow(QMainWindow):
         """Show a screen, up to date; it is made when it is first asked for."""
         if name not in self._screens:
             self._screens[name] = self._make_screen(name)
-            self._stack.addWidget(self._screens[name])
         screen = self._screens[name]
         view: Screen = screen  # type: ignore[assignment]
         view.refresh()
+        if self._stack.indexOf(screen) < 0:
+            # Filled first: inside the window every part would be styled and laid out by itself.
+            self._stack.addWidget(screen)
         self._stack.setCurrentWidget(screen)
         self._show_frame()
         return screen
@@ -205,7 +214,7 @@ class MainWindow(QMainWindow):
             return WelcomeView(self._workbench, self._theme)
         if name == "BENCH":
             bench = BenchView(self._workbench, self._theme)
-            bench.study_chosen.connect(self.open_study)
+            bench.study_chosen.connect(self._on_study_chosen)
             return bench
         if name == "HELP":
             from oddtwin.ui.help import HelpView
@@ -340,7 +349,19 @@ class MainWindow(QMainWindow):
             self._workbench.redo()
 
     def _on_theme_clicked(self) -> None:
+        self._forget_hidden()
         self._theme.set_dark(not self._theme.dark)
+
+    def _forget_hidden(self) -> None:
+        """Let go of the screens that are not shown: styling them anew takes longer than making them anew."""
+        unsaved = UNSAVED.within(self)
+        for name, screen in list(self._screens.items()):
+            kept = screen is self._stack.currentWidget() or any(screen.isAncestorOf(one) for one in unsaved)
+            if not kept:
+                del self._screens[name]
+                self._stack.removeWidget(screen)
+                screen.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def _show_home_icon(self) -> None:
         self._home.setIcon(self._theme.icon("home", "change"))

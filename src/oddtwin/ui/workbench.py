@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Callable
 from functools import cache
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Final
 
+import shiboken6
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudySummary, remember_book
@@ -20,6 +22,16 @@ if TYPE_CHECKING:
     from oddtwin.core.study import Analysis, LookAt, Study
 
 AFTER_PAINT_MS = 60
+
+WARMED: Final = (
+    *("oddtwin.store.load", "oddtwin.core.study.analysis", "scipy.special", "oddtwin.operations.settled"),
+    *("oddtwin.operations.studies", "oddtwin.operations.runs", "oddtwin.operations.plans"),
+    *("oddtwin.operations.looking", "oddtwin.core.outlook.power", "oddtwin.core.match.check"),
+    *("oddtwin.ui.ask.ask", "oddtwin.ui.plan.design", "oddtwin.ui.plan.answer", "oddtwin.ui.plan.days"),
+    *("oddtwin.ui.plan.paper", "oddtwin.ui.match.files", "oddtwin.ui.match.match"),
+    *("oddtwin.ui.press.press", "oddtwin.ui.verdict.verdict", "oddtwin.ui.settle.settle"),
+)
+"""Loaded on another thread while the first screen is looked at, so that no stage waits for them."""
 
 Operation = Callable[..., Record | None]
 
@@ -61,6 +73,7 @@ class Workbench(QObject):
         self._book: LabBook | None = None
         self._study: Study | None = None
         self._seen: tuple[Study, Study] | None = None
+        self._storing = False
         self._analysis: Analysis | None = None
         self._earlier: dict[int, EarlierNoise] | None = None
         self._generation = 0
@@ -96,7 +109,7 @@ class Workbench(QObject):
 
     @property
     def can_edit(self) -> bool:
-        return self._book is not None and not self._book.read_only
+        return self._book is not None and not self._book.read_only and not self._storing
 
     @property
     def can_edit_study(self) -> bool:
@@ -146,9 +159,53 @@ class Workbench(QObject):
         self.study_changed.emit()
         self._analyse()
 
+    def fetch_study(self, study_id: int, done: Callable[[], None]) -> None:
+        """Take a study in hand that is read beside the window; ``done`` is called when it is."""
+        book = self.book
+
+        def taken(study: Study) -> None:
+            if self._book is book:
+                self._analysis, self._study = None, study
+                self.study_changed.emit()
+                self._analyse()
+                done()
+
+        self.tasks.run(lambda: _loaded(book, study_id), taken)
+
     def do(self, operation: Operation, **arguments: Any) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
         return self._commit(lambda: operation(self.book, **arguments))
+
+    def do_long(self, operation: Operation, done: Callable[[Record], None], **arguments: Any) -> Progress:
+        """Carry out an operation that takes seconds beside the window; until it ends nothing else is edited.
+
+        ``done`` is called with its record once it is committed; what refuses it is told.
+        """
+        book = self.book
+        self.stop_figuring()
+        self._storing = True
+
+        def work(progress: Progress) -> Record | StoreError | None:
+            try:
+                return operation(book, progress=progress.tell, cancelled=progress.cancelled, **arguments)
+            except StoreError as error:
+                return error
+
+        def finished(result: Record | StoreError | None) -> None:
+            self._storing = False
+            if self._book is not book:
+                return
+
+            def act() -> Record | None:
+                if isinstance(result, StoreError):
+                    raise result
+                return result
+
+            record = self._commit(act)
+            if record is not None:
+                done(record)
+
+        return self.figure(work, finished)
 
     def reveal(self, what: LookAt) -> None:
         """Write down a look at the verdict, the arms, a report or an export, before it is given.
@@ -165,14 +222,21 @@ class Workbench(QObject):
 
         ``done`` is called with the result, or with None where the work failed.
         """
-        self.stop_figuring()
+        if not self._storing:
+            self.stop_figuring()
         progress = self._under_way = Progress(self)
-        self.figuring.run(lambda: work(progress), done, lambda: done(None))
+
+        def ended(result: Any) -> None:
+            progress.ended.emit()
+            progress.deleteLater()
+            done(result)
+
+        self.figuring.run(lambda: work(progress), ended, lambda: ended(None))
         return progress
 
     def stop_figuring(self) -> None:
         """Ask the long work under way to stop."""
-        if self._under_way is not None:
+        if self._under_way is not None and shiboken6.isValid(self._under_way):
             self._under_way.cancel()
 
     def earlier_noise(self) -> dict[int, EarlierNoise]:
@@ -197,7 +261,7 @@ class Workbench(QObject):
         if self._book is None or not self._book.warm:
             return None, None
         try:
-            return self._book.undo_title(), self._book.redo_title()
+            return self._book.titles()
         except StoreError as error:
             self.failed.emit(str(error))
             return None, None
@@ -234,11 +298,8 @@ class Workbench(QObject):
         return record
 
     def _load(self, study_id: int, gone_is_fine: bool = False) -> Study | None:
-        from oddtwin.store import load_study
-
         try:
-            with self.book.reading() as connection:
-                return load_study(connection, study_id)
+            return _loaded(self.book, study_id)
         except StoreError as error:
             if not gone_is_fine:
                 self.failed.emit(str(error))
@@ -285,6 +346,9 @@ class Workbench(QObject):
             self.tasks.run(lambda: _check_and_warm(book), self._on_checked)
 
     def _on_checked(self, damage: str | None) -> None:
+        # What was loaded stays for good: looking through it for garbage again and again is felt.
+        gc.collect()
+        gc.freeze()
         if damage:
             self.failed.emit(damage)
         self.warmed.emit()
@@ -299,11 +363,17 @@ class Workbench(QObject):
             self.failed.emit(f"The figures could not be worked out ({error}). Your readings are safe.")
 
 
+def _loaded(book: LabBook, study_id: int) -> Study:
+    from oddtwin.store import load_study
+
+    with book.reading() as connection:
+        return load_study(connection, study_id)
+
+
 def _check_and_warm(book: LabBook) -> str | None:
     """Check a lab book for damage, and load what its studies will need, off the interface thread."""
-    import_module("oddtwin.store.load")
-    import_module("oddtwin.core.study.analysis")
-    import_module("scipy.special")
+    for name in WARMED:
+        import_module(name)
     damage = book.check()
     if damage is None:
         book.clear_orphans()

@@ -138,16 +138,21 @@ def certainty(
     noise : NoiseFloor or None
         Known noise floor.
     repeats : sequence of int
-        Blocks on each machine and piece; those that make too many runs are left out.
+        Blocks on each machine and piece, or whole plots where these are compared; those that make
+        too many runs are left out.
     comparison : int
         Which of the study's comparisons.
     """
     if study.plan is None:
         raise ValueError("draw the order first")
     steps = []
+    plots = contrasts(study)[comparison].plots
     for count in repeats:
+        # A factor that is hard to change is judged by its switches; prints between them help nothing.
+        design = replace(study.plan.design, whole_plots=count) if plots else study.plan.design
+        plan = replace(study.plan, repeats=study.plan.repeats if plots else count, design=design)
         try:
-            other = draw_plan(study, replace(study.plan, repeats=count))
+            other = draw_plan(study, plan)
         except ValueError:
             continue
         planned = power_of_plan(other, margin, noise, sd, comparison)
@@ -165,7 +170,10 @@ def power_of_plan(
 
 def unit_of(study: Study, comparison: int = 0) -> str:
     """Return what the chances count: complete pairs, or prints of each side where none are paired."""
-    return "pairs" if _shape(study, contrasts(study)[comparison]).pairs else "prints of each side"
+    contrast = contrasts(study)[comparison]
+    if contrast.plots:
+        return "pairs of whole plots"
+    return "pairs" if _shape(study, contrast).pairs else "prints of each side"
 
 
 def _chances(scatter: Scatter, margin: float, noise: NoiseFloor | None, pairs: int) -> Chances:

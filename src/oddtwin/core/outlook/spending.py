@@ -12,6 +12,7 @@ from oddtwin.core.study import (
     RunState,
     Spool,
     Study,
+    StudyBlock,
     arms_before,
     checks_by_run,
     plates_of,
@@ -122,7 +123,8 @@ def budget_of(study: Study) -> Budget:
     # A plate is heated, and taken off, once for all the prints that share it.
     first = {plate[0].id for plate in plates_of(study, runs)}
     spools = {spool.name: spool for spool in study.spools}
-    takes = [_takes(study, run, run.id in first, spools.get(run.spool)) for run in runs]
+    blocks = {block.id: block for block in study.blocks}
+    takes = [_takes(study, run, blocks[run.block_id], run.id in first, spools.get(run.spool)) for run in runs]
     due = checks_by_run(study)
     checking = sum(len(due[run.id]) for run in runs) * study.rates.check_min
     switching = sum(switch_minutes(study).values())
@@ -152,8 +154,9 @@ def budget_of(study: Study) -> Budget:
     )
 
 
-def _takes(study: Study, run: Run, heats: bool, spool: Spool | None) -> _Takes:
-    machine, piece = study.machine_of(run), study.piece_of(run)
+def _takes(study: Study, run: Run, block: StudyBlock, heats: bool, spool: Spool | None) -> _Takes:
+    machine = study.machines.get(run.machine_id or block.machine_id or 0)
+    piece = study.pieces.get(block.piece_id or 0)
     estimate = piece.on(machine.id if machine else None) if piece else Estimate()
     overhead = machine.overhead_min if machine and heats else 0.0
     busy = estimate.minutes + overhead

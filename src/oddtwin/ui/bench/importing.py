@@ -11,9 +11,9 @@ from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Reading, TableError, read_table
 from oddtwin.core.study import Study, study_from_readings
-from oddtwin.store import StoreError, read_text_file
+from oddtwin.store import Record, StoreError, read_text_file
 from oddtwin.store.exchange import read_study
-from oddtwin.ui.widgets import Card, LineField, button, heading, label, row
+from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 
@@ -34,7 +34,9 @@ class ImportCard(Card):
         self._go = button("Import", self._on_go_clicked, main=True, name="importGo")
         self.add(heading("Import"))
         self.add(row(self._file, button("Choose…", self._on_choose_clicked)))
+        self._bar = ProgressRow("importProgress", workbench.stop_figuring)
         self.add(row(self._asking, self._arms, None, self._go))
+        self.add(self._bar)
         self.setFocusProxy(self._file)
         self._show_arms([])
 
@@ -52,16 +54,23 @@ class ImportCard(Card):
 
     def _on_file_committed(self, text: str) -> None:
         self._readings = []
+        self._show_arms([])
         path = Path(text.strip()).expanduser()
         if not text.strip() or path.suffix.lower() == ".json":
-            self._show_arms([])
             return
-        try:
-            self._readings = read_table(read_text_file(path))
-            self._show_arms(list(dict.fromkeys(item.arm for item in self._readings)))
-        except (TableError, StoreError) as error:
-            self._file.show_error(f"{path.name}, {error}." if isinstance(error, TableError) else str(error))
-            self._show_arms([])
+
+        def done(found: list[Reading] | str | None) -> None:
+            if self._file.text().strip() != text.strip():
+                return
+            if isinstance(found, list):
+                self._readings = found
+                self._show_arms(list(dict.fromkeys(item.arm for item in found)))
+            elif found:
+                self._file.show_error(found)
+            self._go.setEnabled(True)
+
+        self._go.setEnabled(False)
+        self._workbench.figure(lambda _: _table(path), done)
 
     def _on_go_clicked(self) -> None:
         try:
@@ -69,12 +78,15 @@ class ImportCard(Card):
         except (StoreError, ValueError) as error:
             self._file.show_error(str(error))
             return
-        record = self._workbench.do(operations.add_whole_study, study=study)
-        if record is not None:
+
+        def done(record: Record) -> None:
             self._file.show_text("")
             self._show_arms([])
             self.hide()
             self.imported.emit(record.new_id("study"))
+
+        progress = self._workbench.do_long(operations.add_whole_study, done, study=study)
+        self._bar.follow(progress)
 
     def _study(self) -> Study:
         path = Path(self._file.text().strip()).expanduser()
@@ -83,3 +95,13 @@ class ImportCard(Card):
         if not self._readings:
             raise StoreError("Choose a CSV file of readings or a study file first.")
         return study_from_readings(self._readings, path.stem, self._arms.currentText(), now())
+
+
+def _table(path: Path) -> list[Reading] | str:
+    """Return the readings of a file, or a sentence that says what is wrong with it."""
+    try:
+        return read_table(read_text_file(path))
+    except TableError as error:
+        return f"{path.name}, {error}."
+    except StoreError as error:
+        return f"{error}."

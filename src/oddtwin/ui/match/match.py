@@ -30,7 +30,6 @@ class MatchView(TabbedPage):
         line.setContentsMargins(0, 0, 0, 0)
         self._pieces.setLayout(line)
         self.body.insertWidget(1, self._pieces)
-        self.show_tab(TABS[0])
 
     def refresh(self) -> None:
         """Show the study in hand."""

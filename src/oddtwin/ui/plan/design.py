@@ -44,7 +44,7 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 _HEAD = ("No.", "Run", "Machine", "Piece", "Block", "Place", "State", "Arm")
-_MOST_SHOWN = 400
+_MOST_SHOWN = 120
 
 
 class DesignPanel(QWidget):

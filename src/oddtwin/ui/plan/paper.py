@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from itertools import pairwise
 from typing import Final
 
 from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QComboBox, QLayout, QSizePolicy, QVBoxLayout, QWid
 from oddtwin.core.outlook import labels_of, sheet_rows
 from oddtwin.core.picture import GRIDS, LIGHT, POINTS_PER_MM, Drawing, label_sheets, run_sheet
 from oddtwin.core.study import Study
+from oddtwin.ui.tasks import Progress
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -121,27 +123,60 @@ class PaperPanel(QWidget):
     def _show(self) -> None:
         study = self._workbench.study
         if study is not None and study.runs:
-            self._labels.show_page(self._label_pages(study)[0])
-            self._sheets.show_page(self._sheet_pages(study)[0])
+            # Even one page of QR codes takes a while.
+            pages = (self._label_pages(study), self._sheet_pages(study))
+            self._workbench.figure(lambda _: [next(page) for page in pages], self._show_pages)
 
-    def _label_pages(self, study: Study) -> list[Drawing]:
+    def _show_pages(self, drawn: list[Drawing] | None) -> None:
+        for view, page in zip((self._labels, self._sheets), drawn or (), strict=False):
+            view.show_page(page)
+
+    def _label_pages(self, study: Study) -> Iterator[Drawing]:
+        """Return the pages of labels, drawn one by one: each holds as many QR codes as it has places."""
         grid = GRIDS[self._grid.currentData()]
-        return label_sheets(labels_of(study), grid, min(self._first.value(), grid.each))
+        labels, first = labels_of(study), min(self._first.value(), grid.each)
+        ends = [0, *range(grid.each - first + 1, len(labels), grid.each), len(labels)]
+        return (
+            page
+            for begin, end in pairwise(ends)
+            for page in label_sheets(labels[begin:end], grid, first if begin == 0 else 1)
+        )
 
-    def _sheet_pages(self, study: Study) -> list[Drawing]:
+    def _sheet_pages(self, study: Study) -> Iterator[Drawing]:
         size = _PAGES[self._page.currentData()][1]
-        return [
+        return (
             run_sheet(machine, f"{study.name} · {len(rows)} runs", rows, size)
             for machine, rows in sheet_rows(study).items()
-        ]
+        )
 
     def _on_labels_clicked(self) -> None:
-        if self._workbench.study is not None:
-            self._write(self._label_path, self._label_pages(self._workbench.study))
+        self._make(self._label_path, self._label_pages)
 
     def _on_sheets_clicked(self) -> None:
-        if self._workbench.study is not None:
-            self._write(self._sheet_path, self._sheet_pages(self._workbench.study))
+        self._make(self._sheet_path, self._sheet_pages)
+
+    def _make(self, field: LineField, pages: Callable[[Study], Iterator[Drawing]]) -> None:
+        """Draw the pages beside the window, which goes on; then write them."""
+        study = self._workbench.study
+        if study is None:
+            return
+        total, drawing = len(study.runs), pages(study)
+
+        def work(progress: Progress) -> list[Drawing] | None:
+            found = []
+            for page in drawing:
+                if progress.cancelled():
+                    return None
+                found.append(page)
+                progress.tell(min(1.0, len(found) * 21 / max(total, 1)))
+            return found
+
+        def done(found: list[Drawing] | None) -> None:
+            if found and self._workbench.study is study:
+                self._write(field, found)
+
+        self._written.setText("Drawing the pages…")
+        self._workbench.figure(work, done)
 
     def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
         path = write_typed(field, ".pdf", pdf_of(pages, field.text()))

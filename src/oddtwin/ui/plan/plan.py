@@ -20,7 +20,6 @@ class PlanView(TabbedPage):
         super().__init__(TABS, "plan")
         self._workbench = workbench
         self._theme = theme
-        self.show_tab(TABS[0])
 
     def refresh(self) -> None:
         """Show the study in hand."""

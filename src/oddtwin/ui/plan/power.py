@@ -194,7 +194,11 @@ def _needed(power: ResponsePower | None, unit: str) -> str:
 def _steps(study: Study, response: Response, known: KnownScatter, comparison: int) -> list[tuple[str, ...]]:
     """Rows around the planned number of blocks: what each takes, and what the last one adds."""
     planned = study.plan.repeats if study.plan else 1
-    counts = range(max(1, planned - 3), planned + 3)
+    plots = contrasts(study)[comparison].plots
+    if study.plan and plots:
+        planned = study.plan.design.whole_plots
+    noun = " whole plots" if plots else ""
+    counts = range(max(3 if plots else 1, planned - 3), planned + 3)
     rows: list[tuple[str, ...]] = []
     before: float | None = None
     for step in certainty(study, response.margin or 0.0, known.noise, known.sd, counts, comparison):
@@ -204,7 +208,7 @@ def _steps(study: Study, response: Response, known: KnownScatter, comparison: in
         )
         rows.append(
             (
-                f"{step.repeats}{' (planned)' if step.repeats == planned else ''}",
+                f"{step.repeats}{noun}{' (planned)' if step.repeats == planned else ''}",
                 str(budget.runs),
                 format_minutes(budget.machine_min),
                 format_minutes(budget.work_min),

@@ -67,7 +67,8 @@ class VerdictView(Page):
         findings = () if sealed else findings
         self._figures.setVisible(bool(findings))
         self._waiting.setVisible(not findings and not sealed)
-        if findings != self._shown:
+        # The same analysis again has the same findings; comparing them figure by figure takes long.
+        if findings is not self._shown:
             self._shown = findings
             clear(self._cards)
             for finding in findings:

@@ -20,6 +20,7 @@ from oddtwin.ui.widgets.parts import (
     short,
     spin_box,
 )
+from oddtwin.ui.widgets.progress import ProgressRow
 from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.tabs import TabbedPage
 from oddtwin.ui.widgets.typing_keys import TypingKeys
@@ -34,6 +35,7 @@ __all__ = [
     "IconButton",
     "LineField",
     "Page",
+    "ProgressRow",
     "QuantityField",
     "TabbedPage",
     "TextField",

@@ -28,6 +28,10 @@ def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
 
 def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: bool = False) -> None:
     """Show rows of text; with ``fit_height`` the table is as tall as they need."""
+    # Measuring the columns takes longer than all else; what stands there already is left alone.
+    if table.property("shown") == (shown := repr(rows)):
+        return
+    table.setProperty("shown", shown)
     if table.rowCount() != len(rows):
         table.setRowCount(len(rows))
     for line, cells in enumerate(rows):
