@@ -148,10 +148,10 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
     return book.edit(f"add spool {cleaned}", change)
 
 
-def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: float | None) -> Record | None:
-    """Change ``price_per_kg``, ``left_g``, ``diameter_mm`` or ``density_g_cm3`` of a spool.
+def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Any) -> Record | None:
+    """Change ``price_per_kg``, ``left_g``, ``material``, ``diameter_mm`` or ``density_g_cm3`` of a spool.
 
-    None where it was not weighed, or nobody said.
+    None where it was not weighed, or nobody said; the density then follows from the material.
     """
     check_figures(name, values)
     for field in ("diameter_mm", "density_g_cm3"):

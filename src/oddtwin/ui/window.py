@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -26,7 +27,7 @@ from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import UNSAVED, ElidedLabel, IconButton, button, label, row
+from oddtwin.ui.widgets import UNSAVED, ElidedLabel, IconButton, button, label, plain_caption, plain_tip, row
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -183,7 +184,9 @@ class MainWindow(QMainWindow):
         """Show the screen of a stage of the study in hand."""
         self._stage = stage
         self._track.show_stage(stage)
-        self._show(stage.name).setFocus()
+        screen = self._show(stage.name)
+        begin: Callable[[], None] = getattr(screen, "take_focus", screen.setFocus)
+        begin()
 
     def show_message(self, sentence: str) -> None:
         """Show a sentence above everything until it is closed or the next edit succeeds."""
@@ -258,7 +261,7 @@ class MainWindow(QMainWindow):
         self._track_frame.setVisible(in_study)
         self._threats.setVisible(in_study)
         book = self._workbench.book.name if self._workbench.has_book else "Odd Twin"
-        self._home.setText(book)
+        self._home.setText(plain_caption(book))
         self._title.setText(f"›  {study.name}" if in_study and study else "")
         self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
         if in_study and study:
@@ -272,7 +275,7 @@ class MainWindow(QMainWindow):
         undo, redo = self._workbench.undo_titles()
         for part, word, title in ((self._undo, "Undo", undo), (self._redo, "Redo", redo)):
             part.setEnabled(title is not None)
-            part.setToolTip(f"{word}: {title}" if title else f"Nothing to {word.lower()}")
+            part.setToolTip(plain_tip(f"{word}: {title}" if title else f"Nothing to {word.lower()}"))
 
     # ------------------------------------------------------------ events
 
@@ -338,7 +341,8 @@ class MainWindow(QMainWindow):
         if self._may_leave() and study is not None:
             study = self._workbench.study or study
             self.show_stage(_progress(study).stage)
-            self.advanced.emit()
+            if self._stage is Stage.PRINT:
+                self.advanced.emit()
 
     def _on_undo(self) -> None:
         if self._workbench.can_edit:

@@ -41,12 +41,23 @@ def measure_unit(comparison: Comparison) -> str:
     return "grade steps" if comparison.type is ResponseType.GRADE else comparison.unit
 
 
+def _measured(comparison: Comparison, number: str) -> str:
+    unit = measure_unit(comparison)
+    one = comparison.type is ResponseType.GRADE and number.lstrip("+−") == "1"
+    return with_unit(number, unit.removesuffix("s") if one else unit)
+
+
 def decimals_of(comparison: Comparison) -> int:
     """Return how many decimals the figures of a comparison are worth."""
-    interval = comparison.inference.ci95
-    if interval is None or not math.isfinite(interval[0] + interval[1]):
-        return decimals_for(abs(comparison.estimate or 0) / 10)
-    return decimals_for((interval[1] - interval[0]) / 2)
+    interval, values = comparison.inference.ci95, comparison.prints
+    sizes = [abs(item.value or 0.0) for item in (*values.baseline, *values.change)]
+    # Equal readings differ by the rounding of their sums alone, which is worth no digit.
+    rounding = 1e-9 * max(sizes, default=0.0)
+    half = (interval[1] - interval[0]) / 2 if interval else math.nan
+    if math.isfinite(half) and half > rounding:
+        return decimals_for(half)
+    estimate = abs(comparison.estimate or 0.0)
+    return decimals_for(estimate / 10 if estimate > rounding else 0.0)
 
 
 def _figures(comparison: Comparison, verdict: Verdict) -> str:
@@ -55,7 +66,7 @@ def _figures(comparison: Comparison, verdict: Verdict) -> str:
     decimals = decimals_of(comparison)
     change = format_signed(comparison.estimate, decimals)
     away = " from the target" if comparison.measure.better is Better.TARGET else ""
-    text = with_unit(change, measure_unit(comparison)) + away
+    text = _measured(comparison, change) + away
     inside = _interval(comparison, verdict, decimals)
     if comparison.percent is not None:
         inside = [with_unit(format_signed(comparison.percent, _percent_decimals(comparison)), "%"), *inside]
@@ -99,7 +110,7 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
 
 def _twin(comparison: Comparison) -> str:
     interval, margin = comparison.inference.ci95, comparison.measure.margin or 0.0
-    limit = with_unit(format_number(margin), measure_unit(comparison))
+    limit = _measured(comparison, format_number(margin))
     if interval and (interval[0] > 0 or interval[1] < 0):
         return f"a real difference, too small to matter (margin {limit})"
     return f"no difference that matters (margin {limit})"

@@ -153,7 +153,7 @@ def _sentence(test: BlindTest, trials: int, correct: int, chance: float, fewest:
             "them right."
         )
     if chance <= LEVEL:
-        return f"{done}: pure luck does that {times}, so the difference was really seen."
+        return f"{done}: pure luck does that {times}, so luck is unlikely."
     return (
         f"{done}: pure luck does that {times}, so nobody has shown to see a difference; it takes {fewest} "
         "right."

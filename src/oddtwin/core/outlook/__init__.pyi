@@ -7,6 +7,7 @@ from .paper import sheet_rows as sheet_rows
 from .power import ResponsePower as ResponsePower
 from .power import Step as Step
 from .power import certainty as certainty
+from .power import one_of as one_of
 from .power import power_of as power_of
 from .power import power_of_plan as power_of_plan
 from .power import power_table as power_table

@@ -176,6 +176,11 @@ def unit_of(study: Study, comparison: int = 0) -> str:
     return "pairs" if _shape(study, contrast).pairs else "prints of each side"
 
 
+def one_of(unit: str) -> str:
+    """Return the singular of what chances count."""
+    return unit.replace("pairs", "pair").replace("prints", "print")
+
+
 def _chances(scatter: Scatter, margin: float, noise: NoiseFloor | None, pairs: int) -> Chances:
     if pairs < 1:
         return Chances(pairs, None, None)

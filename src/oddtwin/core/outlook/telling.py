@@ -8,7 +8,7 @@ from typing import Any
 from oddtwin.core.design import EXPLAINED
 from oddtwin.core.effects import Chances, NoiseFloor, Scatter
 from oddtwin.core.outlook.calendar import days_of
-from oddtwin.core.outlook.power import PAIRS, power_of_plan, power_table, unit_of
+from oddtwin.core.outlook.power import PAIRS, one_of, power_of_plan, power_table, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.readings import ResponseType
@@ -234,7 +234,7 @@ def _power(study: Study) -> list[dict[str, Any]]:
 
 def _pairs(study: Study, planned: Chances, comparison: int) -> str:
     unit = unit_of(study, comparison)
-    return "1 pair" if (planned.pairs, unit) == (1, "pairs") else f"{planned.pairs} {unit}"
+    return f"{planned.pairs} {one_of(unit) if planned.pairs == 1 else unit}"
 
 
 def _degrees(noise: NoiseFloor) -> str:

@@ -12,6 +12,7 @@ LARGEST: Final = 1e9
 """Readings beyond this are slips of the keyboard, not measurements."""
 
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?", re.ASCII)
+_THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
@@ -20,13 +21,15 @@ class QuantityError(ValueError):
     """What was typed is no quantity; the message says what to type instead."""
 
 
-def parse_number(text: str) -> float:
+def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     """Read one plain number with a decimal point or a decimal comma.
 
     Parameters
     ----------
     text : str
         For example ``"12.5"``, ``"12,5"`` or ``"-0.2"``; a Unicode minus is accepted.
+    comma_is_decimal : bool
+        Whether a comma is known to stand before decimals; otherwise ``"1,250"`` is asked about.
 
     Returns
     -------
@@ -43,24 +46,29 @@ def parse_number(text: str) -> float:
         raise QuantityError("nothing was typed where a number is needed")
     if not _NUMBER.fullmatch(cleaned):
         raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 or 12,5")
+    if not comma_is_decimal and _THOUSANDS.fullmatch(cleaned):
+        point, whole = cleaned.replace(",", ".").rstrip("0").rstrip("."), cleaned.replace(",", "")
+        raise QuantityError(f"“{_shown(text)}” can be {point} or {whole}; type one of them")
     value = float(cleaned.replace(",", "."))
     if not math.isfinite(value) or abs(value) > LARGEST:
         raise QuantityError(f"“{_shown(text)}” is too large to be a reading")
     return value
 
 
-def parse_quantity(text: str, unit: str) -> float:
+def parse_quantity(text: str, unit: str, comma_is_decimal: bool = False) -> float:
     """Read a quantity and express it in the unit of its response.
 
     Parameters
     ----------
     text : str
         A number alone (then it is in ``unit``), or with a unit of the same family:
-        ``"1h37"``, ``"97 min"``, ``"12,5 g"``, ``"3 oz"``, ``"1:37"`` (hours and
+        ``"1h25"``, ``"85 min"``, ``"12,5 g"``, ``"3 oz"``, ``"1:25"`` (hours and
         minutes), ``"1 kg"``, ``"0.2 mm"``.
     unit : str
         The unit wanted; any text. Units outside time, mass and length are
         accepted only as themselves.
+    comma_is_decimal : bool
+        As for ``parse_number``.
 
     Returns
     -------
@@ -75,17 +83,17 @@ def parse_quantity(text: str, unit: str) -> float:
     wanted = canonical(unit)
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
     if not cleaned or _NUMBER.fullmatch(cleaned):
-        return parse_number(cleaned)
+        return parse_number(cleaned, comma_is_decimal)
     if family_of(wanted) is UNITS["time"]:
         return convert(_parse_minutes(cleaned), "min", wanted)
-    return _parse_single(cleaned, wanted)
+    return _parse_single(cleaned, wanted, comma_is_decimal)
 
 
-def _parse_single(text: str, wanted: str) -> float:
+def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
     match = _NUMBER.match(text)
     if match is None:
         raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 {wanted}".rstrip())
-    value = parse_number(match.group())
+    value = parse_number(match.group(), comma_is_decimal)
     typed = canonical(text[match.end() :])
     if typed.lower() == wanted.lower():
         return value
@@ -106,7 +114,7 @@ def _parse_minutes(text: str) -> float:
         match = _PART.match(text, position)
         factor = match and _time_factor(match.group(2), last_factor)
         if not match or not factor or factor >= last_factor:
-            raise QuantityError(f"“{_shown(text)}” is not a time; type it like 1h37, 97 min or 1:37")
+            raise QuantityError(f"“{_shown(text)}” is not a time; type it like 1h25, 85 min or 1:25")
         total += parse_number(match.group(1)) * factor
         position, last_factor = match.end(), factor
     return total

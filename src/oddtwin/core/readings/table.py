@@ -71,6 +71,8 @@ def read_table(text: str) -> list[Reading]:
         Naming line and column.
     """
     rows = _rows(text)
+    # Between commas a number with one was quoted, and may mean thousands.
+    commas = _delimiter(text) != ","
     header_line, header = next(rows, (1, []))
     columns = _columns(header, header_line)
     readings: list[Reading] = []
@@ -85,7 +87,7 @@ def read_table(text: str) -> list[Reading]:
             for name, index in columns.items()
             if index < len(cells)
         }
-        readings.append(_reading(row, line, first))
+        readings.append(_reading(row, line, first, commas))
     if not readings:
         raise TableError("there are no readings below the header", header_line)
     return _aside_whole(readings)
@@ -138,9 +140,7 @@ def _named(item: Reading) -> tuple[str, ...]:
 def _rows(text: str) -> Iterator[tuple[int, list[str]]]:
     """Yield line number and cells; the separator is the one that the header uses most."""
     cleaned = text.removeprefix("\ufeff")
-    top = cleaned.partition("\n")[0]
-    delimiter = max(",;\t", key=top.count)
-    reader = csv.reader(io.StringIO(cleaned, newline=""), delimiter=delimiter, strict=True)
+    reader = csv.reader(io.StringIO(cleaned, newline=""), delimiter=_delimiter(text), strict=True)
     line = 1
     try:
         for cells in reader:
@@ -148,6 +148,10 @@ def _rows(text: str) -> Iterator[tuple[int, list[str]]]:
             line = reader.line_num + 1
     except csv.Error as error:
         raise TableError(f"the cells cannot be separated ({error})", line) from None
+
+
+def _delimiter(text: str) -> str:
+    return max(",;\t", key=text.partition("\n")[0].count)
 
 
 def _columns(header: list[str], line: int) -> Mapping[str, int]:
@@ -161,7 +165,7 @@ def _columns(header: list[str], line: int) -> Mapping[str, int]:
     return {name: names.index(name) for name in COLUMNS if name in names}
 
 
-def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading]) -> Reading:
+def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], commas: bool) -> Reading:
     if not row.get("arm"):
         raise TableError("the arm is missing", line, "arm")
     response = row.get("response", "")
@@ -175,7 +179,7 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading]) -> Re
         raise TableError(f"{response or 'the response'} is a {before.combine} further up", line, "combine")
     reading = Reading(
         arm=row["arm"],
-        value=_value(row.get("value", ""), kind, unit, before.unit if before else unit, line),
+        value=_value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas),
         response=response,
         unit=before.unit if before else unit,
         type=kind,
@@ -188,7 +192,9 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading]) -> Re
     return reading
 
 
-def _value(text: str, kind: ResponseType, unit: str, first_unit: str, line: int) -> float | None:
+def _value(
+    text: str, kind: ResponseType, unit: str, first_unit: str, line: int, comma_is_decimal: bool
+) -> float | None:
     if not text:
         return None
     if kind is ResponseType.GRADE:
@@ -199,7 +205,7 @@ def _value(text: str, kind: ResponseType, unit: str, first_unit: str, line: int)
             )
         return grade
     try:
-        value = parse_quantity(text, unit)
+        value = parse_quantity(text, unit, comma_is_decimal)
     except QuantityError as error:
         raise TableError(str(error), line, "value") from None
     try:

@@ -6,6 +6,7 @@ from .figures import pushed_filament as pushed_filament
 from .figures import retraction_starts as retraction_starts
 from .figures import tool_changes as tool_changes
 from .filament import Filament as Filament
+from .filament import density_of as density_of
 from .layers import LayerFigures as LayerFigures
 from .layers import layer_figures as layer_figures
 from .reach import Reach as Reach

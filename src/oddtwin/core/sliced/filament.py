@@ -3,7 +3,35 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
+from typing import Final
+
+DENSITIES: Final = {
+    "PLA": 1.24,
+    "PETG": 1.27,
+    "ABS": 1.04,
+    "ASA": 1.07,
+    "TPU": 1.21,
+    "PA": 1.14,
+    "PC": 1.20,
+    "PP": 0.90,
+    "PVA": 1.23,
+    "HIPS": 1.04,
+}
+"""Usual density of a material, g/cm³ (common practice, no source; a maker's figure comes first)."""
+
+
+def density_of(material: str) -> float | None:
+    """Return the usual density of a material, g/cm³; None where it is not known.
+
+    Parameters
+    ----------
+    material : str
+        As the user writes it, such as "PLA" or "petg black".
+    """
+    words = re.findall(r"[A-Z]+", material.upper())
+    return next((DENSITIES[word] for word in words if word in DENSITIES), None)
 
 
 @dataclass(frozen=True, slots=True)

@@ -105,6 +105,7 @@ from .model import (
     StudyBlock as StudyBlock,
 )
 from .model import TwinCheckResult as TwinCheckResult
+from .model import can_show as can_show
 from .model import printed_order as printed_order
 from .plates import plate_of as plate_of
 from .plates import plates_of as plates_of

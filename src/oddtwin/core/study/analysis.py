@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Final
 
 import numpy as np
 
@@ -22,6 +23,9 @@ from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.recalibration import open_checks
 from oddtwin.core.study.sliced import sliced_threats
 from oddtwin.core.study.tidy import tidy_readings
+
+MOST_ALIKE: Final = 2
+"""Threats of one code that are told each by itself."""
 
 KnownNoise = Callable[[int], NoiseFloor | None]
 
@@ -132,7 +136,10 @@ def _find(
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
     own = find(rows, measure_of(contrast, response), rng, response.resolution)
     # Noise between prints says nothing of the noise between fittings of a part.
-    if own.comparison.noise is not None or contrast.plots:
+    if contrast.plots:
+        # The whole plots of one level are its twins.
+        return replace(own, threats=tuple(item for item in own.threats if item.code != "no-twins"))
+    if own.comparison.noise is not None:
         return own
     typed = typed_noise(response)
     borrowed = typed or (known_noise(response.id) if known_noise else None)
@@ -398,9 +405,20 @@ def _merge(general: list[Threat], findings: list[Finding]) -> list[Threat]:
             key = (threat.code, threat.sentence)
             merged.setdefault(key, threat)
             touched[key].append(finding.comparison.response)
-    return [
-        threat
-        if not touched[key] or len(touched[key]) == len(findings)
-        else Threat(threat.code, f"{', '.join(touched[key])}: {threat.sentence}", threat.remedy)
-        for key, threat in merged.items()
-    ]
+    told = []
+    for code in dict.fromkeys(key[0] for key in merged):
+        keys = [key for key in merged if key[0] == code]
+        # Of one cause the first is told whole; a dozen comparisons make no dozen threats of it.
+        for key in keys[:1] if len(keys) > MOST_ALIKE else keys:
+            told.append(_told(merged[key], touched[key], len(findings), len(keys)))
+    return told
+
+
+def _told(threat: Threat, touched: Sequence[str], findings: int, alike: int) -> Threat:
+    names = list(dict.fromkeys(touched))
+    sentence = threat.sentence
+    if touched and len(touched) < findings:
+        sentence = f"{', '.join(names)}: {sentence}"
+    if alike > MOST_ALIKE:
+        sentence = f"{sentence} The like holds for {alike - 1} more comparisons."
+    return Threat(threat.code, sentence, threat.remedy)

@@ -381,6 +381,13 @@ class Run:
         return RunState.PRINTING if self.started else RunState.PLANNED
 
 
+def can_show(piece: Piece | None, response: Response) -> bool:
+    """Return whether a piece can show what is graded; a piece of which no fault is noted may show any."""
+    if piece is None or not piece.faults or response.type is not ResponseType.GRADE:
+        return True
+    return response.name.casefold() in {fault.casefold() for fault in piece.faults}
+
+
 def printed_order(run: Run) -> tuple[bool, float, int]:
     """Return a key that puts runs in the order in which they were started; planned ones follow."""
     return run.started is None, seconds_of(run.started), run.position
@@ -625,10 +632,16 @@ class Study:
         return self.pieces.get(self.block_of(run).piece_id or 0)
 
     def zones_of(self, response: Response, run: Run) -> tuple[str, ...]:
-        """Return the zones that a response is read in on a run; one empty zone for the whole."""
+        """Return the zones that a response is read in on a run; one empty zone for the whole.
+
+        None where the piece cannot show it. Waste is weighed by its kind, or in one heap (an
+        empty zone).
+        """
         if response.role is Role.WASTE:
-            return WASTE_KINDS
+            return ("", *WASTE_KINDS)
         piece = self.piece_of(run)
+        if not can_show(piece, response):
+            return ()
         if response.type is ResponseType.GRADE and piece and piece.zones:
             return piece.zones
         return ("",)

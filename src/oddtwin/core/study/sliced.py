@@ -11,7 +11,7 @@ from oddtwin.core.effects import Agreement, limits_of_agreement
 from oddtwin.core.match import Declared
 from oddtwin.core.motion import Calibration, calibrate
 from oddtwin.core.quantities import format_list
-from oddtwin.core.sliced import Filament
+from oddtwin.core.sliced import Filament, density_of
 from oddtwin.core.study.model import Arm, ArmRole, Spool, Study
 from oddtwin.core.study.trade import SLICED_KINDS
 
@@ -100,7 +100,8 @@ def filament_of(spool: Spool | None) -> Filament:
     usual = Filament()
     if spool is None:
         return usual
-    return Filament(spool.diameter_mm or usual.diameter_mm, spool.density_g_cm3 or usual.density_g_cm3)
+    density = spool.density_g_cm3 or density_of(spool.material) or usual.density_g_cm3
+    return Filament(spool.diameter_mm or usual.diameter_mm, density)
 
 
 def sliced_threats(study: Study) -> list[Threat]:

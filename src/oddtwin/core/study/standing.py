@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from oddtwin.core.study.model import DecisionKind, Run, RunState, Study
+from oddtwin.core.study.model import DecisionKind, Role, Run, RunState, Study, can_show
 from oddtwin.core.study.stages import Stage
 from oddtwin.core.study.trade import SLICED_KINDS
 
@@ -106,10 +106,20 @@ def ask_gaps(study: Study) -> list[str]:
 
 
 def missing_readings(study: Study) -> dict[int, list[str]]:
-    """Return, by run id, the names of the responses that a run has no reading of yet."""
+    """Return, by run id, the names of the responses that a run has no reading of yet.
+
+    Waste that is left blank was none; what the piece cannot show is not asked for.
+    """
     read = {(item.run_id, item.response_id) for item in study.readings}
+    of_block = {block.id: study.pieces.get(block.piece_id or 0) for block in study.blocks}
+    asked = [item for item in study.responses if item.role is not Role.WASTE]
+    shown = {
+        key: [item for item in asked if can_show(of_block[key], item)]
+        for key in {run.block_id for run in study.runs}
+    }
     return {
-        run.id: [item.name for item in study.responses if (run.id, item.id) not in read] for run in study.runs
+        run.id: [item.name for item in shown[run.block_id] if (run.id, item.id) not in read]
+        for run in study.runs
     }
 
 
@@ -120,11 +130,11 @@ def next_run(study: Study) -> Run | None:
     next in the order, then one whose readings are not complete; None when all is done.
     """
     lacking = missing_readings(study)
-    everything = len(study.responses)
+    begun = {item.run_id for item in study.readings}
     by_state = {state: [run for run in study.runs if run.state is state] for state in RunState}
     printed = [run for run in by_state[RunState.PRINTED] if lacking[run.id]]
     order = [
-        *(run for run in printed if len(lacking[run.id]) == everything),
+        *(run for run in printed if run.id not in begun),
         *by_state[RunState.PRINTING],
         *by_state[RunState.PLANNED],
         *printed,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import RunReading, RunState, Study
+from oddtwin.core.study.model import RunReading, RunState, Study, can_show
 
 
 def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
@@ -55,6 +55,7 @@ def tidy_readings(study: Study) -> list[Reading]:
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
     days = {run.id: run.started.date().isoformat() if run.started else "" for run in made}
     missing: list[tuple[str, float | None]] = [("", None)]
+    of_block = {block.id: study.pieces.get(block.piece_id or 0) for block in study.blocks}
     return [
         Reading(
             arms[run.arm_id],
@@ -72,5 +73,6 @@ def tidy_readings(study: Study) -> list[Reading]:
         )
         for response in study.responses
         for run in made
-        for zone, value in values.get((run.id, response.id)) or missing
+        for zone, value in values.get((run.id, response.id))
+        or (missing if can_show(of_block[run.block_id], response) else ())
     ]

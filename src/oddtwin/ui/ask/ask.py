@@ -41,7 +41,7 @@ class AskView(Page):
         for part in self._parts:
             self.body.addWidget(part)
         self.body.addStretch(1)
-        self.setFocusProxy(self._question)
+        self.first = self._question
 
     def refresh(self) -> None:
         """Show the study in hand."""

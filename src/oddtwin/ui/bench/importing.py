@@ -37,8 +37,11 @@ class ImportCard(Card):
         self._bar = ProgressRow("importProgress", workbench.stop_figuring)
         self.add(row(self._asking, self._arms, None, self._go))
         self.add(self._bar)
-        self.setFocusProxy(self._file)
         self._show_arms([])
+
+    def take_focus(self) -> None:
+        """Put the keys into the path."""
+        self._file.setFocus()
 
     def _show_arms(self, arms: list[str]) -> None:
         self._arms.clear()

@@ -21,6 +21,7 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    plain_caption,
     row,
     set_quietly,
 )
@@ -116,7 +117,7 @@ class PieceCard(Card):
         faults = QGridLayout()
         faults.setVerticalSpacing(2)
         for place, fault in enumerate(trade.FAULTS):
-            box = QCheckBox(fault)
+            box = QCheckBox(plain_caption(fault))
             box.setObjectName(f"fault-{piece.id}-{fault}")
             box.toggled.connect(self._on_fault_toggled)
             self._boxes[fault] = box

@@ -18,6 +18,7 @@ from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
     from oddtwin.core.study import QuestionCard
+    from oddtwin.ui.bench.importing import ImportCard
 
 AT_ONCE = 10
 """Lines laid out at a time; more follow while the window is idle."""
@@ -42,7 +43,7 @@ class StudiesPanel(QWidget):
         self._import_button = button("Import…", self._on_import_clicked, name="importFile")
         self._cards_button = button("Question cards…", self._on_cards_clicked, name="questionCardsButton")
         self._cards: QWidget | None = None
-        self._import: QWidget | None = None
+        self._import: ImportCard | None = None
         self._empty = Card(
             heading("No study yet"),
             label(
@@ -135,7 +136,8 @@ class StudiesPanel(QWidget):
             self._layout.insertWidget(1, self._import)
         else:
             self._import.setVisible(not self._import.isVisible())
-        self._import.setFocus()
+        if self._import.isVisible():
+            self._import.take_focus()
 
 
 class StudyLine(Card):
@@ -185,12 +187,8 @@ class StudyLine(Card):
 
 
 def _mark(summary: StudySummary) -> Verdict | None:
-    """The mark tells how far a study is; what it found stands on its verdict screen."""
-    if summary.decision == "adopt":
-        return Verdict.ODD
-    if summary.decision == "keep the baseline":
-        return Verdict.TWIN
-    return Verdict.UNDECIDED if summary.finished else None
+    """A change that was adopted stands apart; what else was found stands on the verdict screen alone."""
+    return Verdict.ODD if summary.decision == "adopt" else None
 
 
 def _stands(summary: StudySummary) -> str:

@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.study import Rates, Spool
+from oddtwin.core.study import Rates, Spool, filament_of
 from oddtwin.store import load_rates, load_spools
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -62,10 +62,10 @@ class WorkshopPanel(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         for column, text in enumerate(
-            ("Spool", "Price for 1 kg", "Left on it, g", "Diameter, mm", "Density, g/cm³")
+            ("Spool", "Price for 1 kg", "Left on it, g", "Material", "Diameter, mm", "Density, g/cm³")
         ):
             grid.addWidget(column_label(text), 0, column)
-        grid.setColumnStretch(6, 1)
+        grid.setColumnStretch(7, 1)
         self._rows: Rows[Spool] = Rows(grid, self._make_row)
         self._name = LineField("newSpool", "Name of a spool, with its lot", 320)
         self._name.entered.connect(self._on_add_clicked)
@@ -89,6 +89,12 @@ class WorkshopPanel(QWidget):
         price.quantity_committed.connect(partial(edit, "price_per_kg", 0.0))
         left.quantity_committed.connect(partial(edit, "left_g", None))
         diameter = QuantityField(f"diameter-{spool.id}", "mm", "1.75", 110)
+        material = LineField(f"material-{spool.id}", "such as PLA", 130)
+        material.committed.connect(
+            lambda text: self._workbench.do(
+                operations.edit_spool, spool_id=spool.id, name=spool.name, material=text.strip()
+            )
+        )
         density = QuantityField(f"density-{spool.id}", "", "1.24", 110)
         diameter.quantity_committed.connect(partial(edit, "diameter_mm", None))
         density.quantity_committed.connect(partial(edit, "density_g_cm3", None))
@@ -101,6 +107,8 @@ class WorkshopPanel(QWidget):
 
         def show(value: Spool) -> None:
             price.show_values([value.price_per_kg] if value.price_per_kg else [])
+            material.show_text(value.material)
+            density.edit.setPlaceholderText(f"{filament_of(value).density_g_cm3:g}")
             for field, stored in (
                 (left, value.left_g),
                 (diameter, value.diameter_mm),
@@ -110,7 +118,7 @@ class WorkshopPanel(QWidget):
 
         name = label(spool.name, wrap=False)
         name.setMinimumWidth(240)
-        return FieldRow([name, price, left, diameter, density, remove], show)
+        return FieldRow([name, price, left, material, diameter, density, remove], show)
 
     def _rates_card(self) -> Card:
         self._currency = LineField("currency", "€", 110)

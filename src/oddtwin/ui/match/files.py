@@ -23,6 +23,7 @@ from oddtwin.ui.widgets import (
     heading,
     label,
     named_path,
+    plain_tip,
     row,
     short,
 )
@@ -154,7 +155,7 @@ class FilesPanel(QWidget):
 
         def show(value: Arm) -> None:
             name.setText(short(value.name, 28))
-            name.setToolTip(value.name)
+            name.setToolTip(plain_tip(value.name))
             study = self._shelf.study
             file = study.file_of(value.id, self._shelf.piece_id) if study else None
             if field is not self._asked or file is not None:

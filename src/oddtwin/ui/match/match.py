@@ -40,6 +40,7 @@ class MatchView(TabbedPage):
         choose(self._piece, asked, self._piece.currentData())
         self._pieces.setVisible(len(asked) > 1)
         self._shelf.take(study, self._piece.currentData())
+        self.begin(study.id)
         super().refresh()
 
     def make_tab(self, name: str) -> QWidget:

@@ -57,7 +57,7 @@ class DaysPanel(QWidget):
         layout.addWidget(self._result())
         # Loaded while the hours are being read, so that the first answer comes as fast as any other.
         workbench.figuring.run(lambda: import_module("ortools.sat.python.cp_model"), lambda _: None)
-        self.setFocusProxy(self._go)
+        self.first = self._go
 
     def refresh(self) -> None:
         """Show the study in hand."""

@@ -77,7 +77,7 @@ class DesignPanel(QWidget):
         self._layout.addLayout(where)
         self._layout.addWidget(self._design_card())
         self._layout.addWidget(self._list())
-        self.setFocusProxy(self._options.repeats)
+        self.first = self._options.repeats
 
     def refresh(self) -> None:
         """Show the study in hand."""

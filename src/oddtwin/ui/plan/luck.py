@@ -26,7 +26,10 @@ class LuckCard(Card):
         choose(self._test, [(words, test) for test, words in _WORDS.items()], BlindTest.TRIANGLE)
         self._trials, self._correct = spin_box("blindTrials", 1, 500), spin_box("blindCorrect", 0, 500)
         self._trials.setValue(12)
-        self._correct.setValue(8)
+        # Empty until somebody counted: what nobody typed is no result.
+        self._correct.setRange(-1, 500)
+        self._correct.setSpecialValueText("not counted")
+        self._correct.setValue(-1)
         self._needs, self._sentence = label(""), label("", "quiet")
         self._needs.setObjectName("luckNeeds")
         self._sentence.setObjectName("luckSentence")
@@ -55,11 +58,12 @@ class LuckCard(Card):
 
     def _show(self) -> None:
         self._correct.setMaximum(self._trials.value())
-        found = luck(BlindTest(self._test.currentData()), self._trials.value(), self._correct.value())
+        correct = self._correct.value()
+        found = luck(BlindTest(self._test.currentData()), self._trials.value(), max(correct, 0))
         noun = "prints" if found.test is BlindTest.MATCHING else "trials"
         self._needs.setText(
             f"With {found.trials} {noun}, {found.fewest_correct} right or more is beyond luck at 5 %."
             if found.fewest_correct is not None
             else f"With {found.trials} {noun} luck cannot be ruled out at 5 %; plan more."
         )
-        self._sentence.setText(found.sentence)
+        self._sentence.setText(found.sentence if correct >= 0 else "")

@@ -21,6 +21,8 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    plain_caption,
+    plain_tip,
     row,
     set_quietly,
     short,
@@ -69,8 +71,8 @@ class TickCard(Card):
 
     def box(self, thing: Any) -> QCheckBox:
         """Make the box of a thing."""
-        box = QCheckBox(short(thing.name, 22))
-        box.setToolTip(thing.name)
+        box = QCheckBox(plain_caption(short(thing.name, 22)))
+        box.setToolTip(plain_tip(thing.name))
         box.setObjectName(f"{self._noun}-{thing.name}")
         box.toggled.connect(self.chosen)
         self._boxes[thing.id] = box
@@ -139,7 +141,7 @@ class PiecesCard(TickCard):
             lambda text: edit(zones=list(dict.fromkeys(z.strip() for z in text.split(";") if z.strip())))
         )
         numbers = {
-            "minutes": QuantityField(f"minutes-{piece.name}", "min", "1h37", 84),
+            "minutes": QuantityField(f"minutes-{piece.name}", "min", "1h25", 84),
             "part_g": QuantityField(f"part-{piece.name}", "g", "g", 72),
             "waste_g": QuantityField(f"waste-{piece.name}", "g", "g", 72),
         }
@@ -186,9 +188,9 @@ class SpoolsRow(QWidget):
                 box.deleteLater()
             self._boxes = {}
             for place, name in enumerate(names, 1):
-                box = QCheckBox(short(name, 26))
+                box = QCheckBox(plain_caption(short(name, 26)))
                 box.setObjectName(f"spool-{name}")
-                box.setToolTip(name)
+                box.setToolTip(plain_tip(name))
                 box.toggled.connect(self.chosen)
                 self._boxes[name] = box
                 self._layout.insertWidget(place, box)

@@ -24,6 +24,7 @@ class PlanView(TabbedPage):
     def refresh(self) -> None:
         """Show the study in hand."""
         if self._workbench.study is not None:
+            self.begin(self._workbench.study.id)
             super().refresh()
             # What changes nothing, such as chances and paper, can be looked at and written always.
             for name in (TABS[0], TABS[2]):

@@ -12,6 +12,7 @@ from oddtwin.core.outlook import (
     ResponsePower,
     certainty,
     known_scatter,
+    one_of,
     power_of,
     power_sentence,
     unit_of,
@@ -180,11 +181,13 @@ def _needed(power: ResponsePower | None, unit: str) -> str:
     if power is None:
         return ""
     parts = [
-        f"{count} {unit} give {share} %" if count else f"{share} % is out of reach"
+        (f"1 {one_of(unit)} gives {share} %" if count == 1 else f"{count} {unit} give {share} %")
+        if count
+        else f"{share} % is out of reach"
         for count, share in ((power.for_80, 80), (power.for_90, 90))
     ]
     twin = (
-        f"{power.twin_80} {unit} give 80 % to establish a twin"
+        f"{power.twin_80} {one_of(unit) if power.twin_80 == 1 else unit} for 80 % to establish a twin"
         if power.twin_80
         else ("a twin cannot be established with 80 %")
     )

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QSizeP
 from oddtwin.core.design import EXPLAINED, Design, DesignKind
 from oddtwin.core.picture import design_picture
 from oddtwin.ui.theme import FAMILY, Theme
-from oddtwin.ui.widgets import paint
+from oddtwin.ui.widgets import paint, plain_tip
 
 _COLUMNS: Final = 4
 _USUAL: Final = {
@@ -95,7 +95,7 @@ class DesignTile(QAbstractButton):
             self._drawing = design_picture(Design(self._kind, _USUAL[self._kind]))
             self._reason = str(error)
         text = EXPLAINED[self._kind]
-        self.setToolTip(f"Not for this question: {self._reason}." if self._reason else text.use)
+        self.setToolTip(plain_tip(f"Not for this question: {self._reason}." if self._reason else text.use))
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -15,6 +15,7 @@ from oddtwin.ui.widgets import (
     clear,
     heading,
     label,
+    plain_caption,
     row,
     set_quietly,
 )
@@ -96,7 +97,7 @@ class AftermathCard(Card):
         clear(self._held)
         self._boxes = {}
         for text in texts:
-            box = QCheckBox(text)
+            box = QCheckBox(plain_caption(text))
             box.setObjectName(f"departure-{text}")
             box.clicked.connect(lambda ticked, text=text: self._on_box_clicked(text, ticked))
             self._boxes[text] = box

@@ -49,7 +49,7 @@ class MeasureCard(Card):
         self.add(heading("Measure"))
         self.add(
             label(
-                "Type with or without a unit: 1h37, 97 min, 12,5 g, 3 oz; repeated readings apart by “;”. "
+                "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz; repeated readings apart by “;”. "
                 "Keys 0 to 4 grade a fault. Enter goes on.",
                 "quiet",
             )
@@ -79,6 +79,7 @@ class MeasureCard(Card):
                 field.show_grade(values[key][0] if values[key] else None)
             else:
                 field.show_values(values[key])
+        self._show_heap(study)
         self._suggest_time(study, run)
 
     def take_focus(self) -> None:
@@ -100,7 +101,9 @@ class MeasureCard(Card):
         grid.setColumnStretch(2, 1)
         grid.setColumnMinimumWidth(0, 190)
         for response in study.responses:
-            self._add(grid, response, study.zones_of(response, run))
+            zones = study.zones_of(response, run)
+            if zones:
+                self._add(grid, response, zones)
         self._grid_holder.addWidget(holder)
 
     def _add(self, grid: QGridLayout, response: Response, zones: tuple[str, ...]) -> None:
@@ -125,9 +128,19 @@ class MeasureCard(Card):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(1)
         for column, zone in enumerate(zones):
-            grid.addWidget(column_label(zone), 0, column)
+            grid.addWidget(column_label(zone or "in one heap"), 0, column)
             grid.addWidget(self._field(response, zone), 1, column)
         return holder
+
+    def _show_heap(self, study: Study) -> None:
+        """Waste is weighed in one heap or by its kind, never both: it would count twice."""
+        for response in study.responses:
+            if response.role is Role.WASTE and (response.id, "") in self._fields:
+                kinds = [field for (key, zone), field in self._fields.items() if key == response.id and zone]
+                heap = self._fields[response.id, ""]
+                heap.setEnabled(_is_empty(heap) is False or all(map(_is_empty, kinds)))
+                for field in kinds:
+                    field.setEnabled(_is_empty(heap) or not _is_empty(field))
 
     def _field(self, response: Response, zone: str) -> QuantityField | GradeField:
         name = f"reading-{response.name}" + (f"-{zone}" if zone else "")
@@ -150,7 +163,9 @@ class MeasureCard(Card):
         def move() -> None:
             fields = list(self._fields.values())
             place = next(index for index, item in enumerate(fields) if item is field) + 1
-            (fields[place] if place < len(fields) else self._done).setFocus()
+            # A heap that was weighed leaves nothing to type by kind.
+            onward = next((item for item in fields[place:] if item.isEnabled()), self._done)
+            onward.setFocus()
 
         return move
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run
@@ -12,7 +11,7 @@ from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import UNSAVED, Card, Page, heading, label
+from oddtwin.ui.widgets import UNSAVED, Card, Page, heading, label, plain_tip
 from oddtwin.ui.workbench import Workbench
 
 _SIGNS = {
@@ -79,10 +78,6 @@ class PressView(QWidget):
             self._card.take_focus()
         else:
             self._measure.take_focus()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.take_focus()
 
     def _show(self, study: Study) -> None:
         run = self._run(study)
@@ -159,7 +154,8 @@ class RunList(QFrame):
             sign = "◔" if open_readings else _SIGNS[run.state]
             item.setText(f"{sign}  {run.code}" + ("  measure" if open_readings else ""))
             item.setData(Qt.ItemDataRole.UserRole, run.id)
-            item.setToolTip("readings are missing" if open_readings else run.set_aside or run.state.value)
+            tip = "readings are missing" if open_readings else run.set_aside or run.state.value
+            item.setToolTip(plain_tip(tip))
             if current is not None and run.id == current.id:
                 self._list.setCurrentRow(place)
         counting = sum(run.state is not RunState.SET_ASIDE for run in study.runs)

@@ -9,7 +9,7 @@ from oddtwin import operations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
 from oddtwin.core.study import HIDDEN, Run, RunState, Study, checks_by_run, trade
-from oddtwin.ui.widgets import Card, LineField, button, column_label, label, row, short
+from oddtwin.ui.widgets import Card, LineField, button, column_label, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
 
 
@@ -74,7 +74,7 @@ class RunCard(Card):
             strict=True,
         ):
             chip.setText(short(text, 30))
-            chip.setToolTip(text)
+            chip.setToolTip(plain_tip(text))
             chip.setVisible(bool(text))
         self._setup.setText(_setup(study, run, self._workbench.study))
         self._file.setText(_file(study, run))

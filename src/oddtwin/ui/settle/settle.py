@@ -28,6 +28,7 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    plain_caption,
     proposed_path,
     row,
     spin_box,
@@ -69,7 +70,7 @@ class SettleView(Page):
         self.body.addWidget(self._decide)
         self.body.addWidget(self._files_card())
         self.body.addStretch(1)
-        self.setFocusProxy(self._buttons[DecisionKind.ADOPT])
+        self.first = self._buttons[DecisionKind.ADOPT]
 
     def refresh(self) -> None:
         """Show the study in hand."""
@@ -113,7 +114,7 @@ class SettleView(Page):
         keys = study.plan.machine_ids if study.plan and done else ()
         if [key for key, _ in self._ticks] != list(keys):
             clear(self._machines)
-            self._ticks = [(key, QCheckBox(study.machines[key].name)) for key in keys]
+            self._ticks = [(key, QCheckBox(plain_caption(study.machines[key].name))) for key in keys]
             for key, box in self._ticks:
                 box.setObjectName(f"adoptOn-{key}")
                 box.setChecked(True)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
-from oddtwin.ui.widgets.parts import label
+from oddtwin.ui.widgets.parts import label, plain_tip
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
@@ -226,7 +226,7 @@ class TextField(QPlainTextEdit):
         UNSAVED.drop(self)
 
     def _mark(self, sentence: str) -> None:
-        self.setToolTip(sentence)
+        self.setToolTip(plain_tip(sentence))
         self.setAccessibleDescription(sentence)
         self.setProperty("wrong", bool(sentence))
         self.style().unpolish(self)

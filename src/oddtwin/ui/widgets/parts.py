@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from html import escape
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
@@ -35,6 +36,16 @@ def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
     return made
 
 
+def plain_tip(text: str) -> str:
+    """Return a tip that shows a text as it is: Qt would take what looks like a tag for one."""
+    return f"<qt>{escape(text)}</qt>" if "<" in text else text
+
+
+def plain_caption(text: str) -> str:
+    """Return a caption that shows a text as it is: Qt would take an ampersand for a key."""
+    return text.replace("&", "&&")
+
+
 def heading(text: str) -> QLabel:
     return label(text, "heading", wrap=False)
 
@@ -42,7 +53,7 @@ def heading(text: str) -> QLabel:
 def column_label(text: str, most: int = 40) -> QLabel:
     """Make a small quiet label; a long text is shortened, with the whole in its tip."""
     made = label(short(text, most), "column", wrap=False)
-    made.setToolTip(text if len(text) > most else "")
+    made.setToolTip(plain_tip(text) if len(text) > most else "")
     return made
 
 
@@ -68,7 +79,7 @@ def button(
     made.clicked.connect(lambda: on_click())
     if shortcut:
         QShortcut(QKeySequence(shortcut), made, made.click)
-    made.setToolTip(f"{tip} ({shortcut})".strip() if shortcut else tip)
+    made.setToolTip(plain_tip(f"{tip} ({shortcut})".strip() if shortcut else tip))
     return made
 
 
@@ -84,7 +95,7 @@ class IconButton(QPushButton):
         self.setObjectName(name)
         self.setProperty("flat", True)
         self.setAutoDefault(True)
-        self.setToolTip(tip)
+        self.setToolTip(plain_tip(tip))
         self.setAccessibleName(tip)
         self.setIconSize(QSize(18, 18))
         self.clicked.connect(lambda: on_click())
@@ -154,7 +165,7 @@ class ElidedLabel(QLabel):
 
     def setText(self, text: str) -> None:
         self._text = text
-        self.setToolTip(text)
+        self.setToolTip(plain_tip(text))
         self._elide()
 
     def sizeHint(self) -> QSize:
@@ -172,19 +183,27 @@ class ElidedLabel(QLabel):
 
 
 class Page(QScrollArea):
-    """A screen that scrolls: ``body`` lays the parts of its ``content`` below one another."""
+    """A screen that scrolls: ``body`` lays the parts of its ``content``; one begins at ``first``."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        # Tab goes from field to field; a page in between would be a stop without a use. A focus
+        # proxy would be one too many: Tab would pass over all that stands before it.
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.first: QWidget | None = None
         self.content = QWidget()
         self.content.setObjectName("page")
         self.body = QVBoxLayout(self.content)
         self.body.setContentsMargins(22, 18, 22, 22)
         self.body.setSpacing(14)
         self.setWidget(self.content)
+
+    def take_focus(self) -> None:
+        """Put the keys where one begins on this page."""
+        (self.first or self).setFocus()
 
 
 def clear(layout: QBoxLayout) -> None:

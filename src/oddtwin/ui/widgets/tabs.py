@@ -39,6 +39,15 @@ class TabbedPage(Page):
         self.body.addLayout(tabs)
         self.body.addStretch(1)
         self._shown = names[0]
+        self._key: object = None
+
+    def begin(self, key: object) -> None:
+        """Begin at the first tab where another thing is shown than before: a tab is no place for all."""
+        if key != self._key:
+            self._key = key
+            self._shown = next(iter(self._buttons))
+            if self._panels:
+                self.show_tab(self._shown)
 
     def make_tab(self, name: str) -> QWidget:
         """Make the panel of a tab."""
@@ -65,6 +74,6 @@ class TabbedPage(Page):
             panel.setVisible(other == name)
         for other, tab in self._buttons.items():
             tab.setChecked(other == name)
-        self.setFocusProxy(self._panels[name])
+        self.first = getattr(self._panels[name], "first", None) or self._buttons[name]
         self.verticalScrollBar().setValue(0)
         self.refresh()
