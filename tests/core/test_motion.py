@@ -175,7 +175,7 @@ class MachineFile(unittest.TestCase):
             ({"acceleration": -1}, "above zero"),
             ({"jerk": {"w": 1}}, "no axis"),
             ({"overhead_min": -1}, "zero or more"),
-            ({"acceleration": math.nan}, "above zero"),
+            ({"acceleration": math.nan}, "not a number"),
         ):
             with self.assertRaisesRegex(LimitsError, word):
                 limits_from(data)

@@ -138,7 +138,7 @@ class Journey(InWindow):
         self.press("22,5")
         self.enter()
         self.press("0.5")
-        self.enter(6)
+        self.enter()
         self.assertEqual(self.focused, "reading-Force")
         self.press(f"{force + 0.1:.1f}; {force - 0.1:.1f} N")
         self.enter()

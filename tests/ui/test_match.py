@@ -205,6 +205,7 @@ class Files(InMatch):
 
     def test_a_study_without_an_order_says_what_to_do_first(self):
         self.click("home")
+        self.settle()
         self.type_into("newStudyName", "Second")
         self.settle()
         self.stage(3)
@@ -554,9 +555,11 @@ class OtherStates(InMatch):
         self.tab("Layers")
         self.assertTrue(self.is_shown("layerSlider"))
         self.click("home")
+        self.settle()
         self.type_into("newStudyName", "Second")
         self.settle()
         self.stage(3)
+        self.tab("Layers")
         self.assertFalse(self.is_shown("layerSlider"))
         self.assertIn("Choose the files of all arms under Files first", self.texts())
 

@@ -22,6 +22,7 @@ class Planned(InWindow):
     def begin(self, card):
         self.click("questionCardsButton")
         self.click(f"begin-{card}")
+        self.settle()
         self.stage(1)
 
     def workshop(self):
@@ -328,6 +329,7 @@ class Paper(Planned):
         self.click("planPaper")
         for button, pages in (("writeLabels", 1), ("writeSheets", 1)):
             self.click(button)
+            self.settle()
             written = self.find("paperWritten").text()
             path = Path(written.removeprefix("Written: ").rsplit(",", 1)[0])
             data = path.read_bytes()
@@ -336,6 +338,7 @@ class Paper(Planned):
         self.choose("labelGrid", "Letter, 2")
         self.type_into("labelsPath", str(self.folder / "no" / "where.pdf"))
         self.click("writeLabels")
+        self.settle()
         self.assertIn("could not be written", self.texts())
 
 

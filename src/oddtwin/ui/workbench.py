@@ -74,6 +74,7 @@ class Workbench(QObject):
         self._study: Study | None = None
         self._seen: tuple[Study, Study] | None = None
         self._storing = False
+        self._wanted: object | None = None
         self._analysis: Analysis | None = None
         self._earlier: dict[int, EarlierNoise] | None = None
         self._generation = 0
@@ -154,18 +155,22 @@ class Workbench(QObject):
 
     def open_study(self, study_id: int | None) -> None:
         """Take a study in hand, or none."""
-        self._analysis = None
+        self._analysis = self._wanted = None
         self._study = self._load(study_id) if study_id is not None else None
         self.study_changed.emit()
         self._analyse()
 
     def fetch_study(self, study_id: int, done: Callable[[], None]) -> None:
-        """Take a study in hand that is read beside the window; ``done`` is called when it is."""
+        """Take a study in hand that is read beside the window; ``done`` is called when it is.
+
+        Whoever opens another study, or goes home, before it is read does not want it any more.
+        """
         book = self.book
+        wanted = self._wanted = object()
 
         def taken(study: Study) -> None:
-            if self._book is book:
-                self._analysis, self._study = None, study
+            if self._book is book and self._wanted is wanted:
+                self._analysis, self._wanted, self._study = None, None, study
                 self.study_changed.emit()
                 self._analyse()
                 done()

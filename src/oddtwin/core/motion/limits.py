@@ -115,7 +115,7 @@ def limits_as_json(limits: Limits) -> dict[str, Any]:
 
 
 def _number(key: str, value: object) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
+    if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
         raise LimitsError(f"{key}: “{value}” is not a number")
     number = float(value) if abs(value) < 1e300 else math.inf
     if not math.isfinite(number):

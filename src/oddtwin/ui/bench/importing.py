@@ -59,6 +59,7 @@ class ImportCard(Card):
         self._readings = []
         self._show_arms([])
         path = Path(text.strip()).expanduser()
+        self._go.setEnabled(True)
         if not text.strip() or path.suffix.lower() == ".json":
             return
 
