@@ -5,12 +5,14 @@ import gzip
 import io
 import json
 import random
+import shutil
 import unittest
 import zipfile
 
-from oddtwin import __version__, cli
+from oddtwin import __version__, cli, operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.store import LabBook
 from tests.builders import SHOES_A, SHOES_B, pairs
 from tests.cases import InFolder
 
@@ -329,6 +331,30 @@ class Ahead(Command):
                 status, out, err = self.run_cli(*arguments)
                 self.assertEqual((status, out, err.count("\n")), (2, "", 1))
                 self.assertIn(words, err)
+
+
+class Copies(Command):
+    def test_going_back_to_a_copy(self):
+        book = LabBook.create(self.folder / "shed", "Shed")
+        operations.add_study(book, name="Early")
+        book.close()
+        copy = self.folder / "copy.sqlite"
+        shutil.copy(self.folder / "shed" / "labbook.sqlite", copy)
+        book = LabBook.open(self.folder / "shed")
+        operations.add_study(book, name="Later")
+        status, out, err = self.run_cli("go-back", book.folder, copy)
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("is open", err)
+        book.close()
+        status, out, err = self.run_cli("go-back", book.folder, copy)
+        self.assertEqual((status, err), (0, ""))
+        self.assertIn("as it was before, it lies in", out)
+        book = LabBook.open(self.folder / "shed")
+        self.addCleanup(book.close)
+        self.assertEqual([item.name for item in book.summaries()], ["Early"])
+        status, out, err = self.run_cli("go-back", book.folder, self.file("no book"))
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("not a lab book", err)
 
 
 class SlicedFiles(Command):

@@ -11,7 +11,7 @@ from sqlalchemy import select, text
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import LookAt
+from oddtwin.core.study import LookAt, analyse
 from oddtwin.store import (
     Kind,
     LabBook,
@@ -19,9 +19,11 @@ from oddtwin.store import (
     NotALabBookError,
     ReadOnlyError,
     StoreError,
+    known_noise,
     load_log,
     load_study,
 )
+from oddtwin.store.exchange import read_study
 from oddtwin.store.labbook import DATABASE
 from oddtwin.store.schema import LOG, STUDY, TABLES
 from tests.cases import InBook, InFolder
@@ -343,6 +345,27 @@ class OldBooks(InFolder):
                 again = LabBook.open(folder)
                 self.addCleanup(again.close)
                 self.assertIsNone(again.backup)
+
+    def test_every_older_book_and_file_is_judged_as_by_the_program_that_made_it(self):
+        # Sentences of the program of revision 0004, before any of these books was migrated.
+        judged = json.loads((self.BOOKS / "judged.json").read_text(encoding="utf-8"))
+        for old in judged.keys() - {"json3"}:
+            (self.folder / old).mkdir()
+            shutil.copy(self.BOOKS / f"{old}.sqlite", self.folder / old / DATABASE)
+        LabBook.create(self.folder / "json3", "Shed").close()
+        for old, wanted in judged.items():
+            with self.subTest(old):
+                book = LabBook.open(self.folder / old)
+                self.addCleanup(book.close)
+                if old == "json3":
+                    path = self.BOOKS / "study-3.json"
+                    study = read_study(path.read_text(encoding="utf-8"), path.name)
+                    operations.add_whole_study(book, study=study)
+                with book.reading() as connection:
+                    study = load_study(connection, 1)
+                    found = analyse(study, known_noise(connection, study).get).findings
+                said = {item.comparison.response: item.sentence.replace("\u202f", " ") for item in found}
+                self.assertEqual(said, wanted)
 
     def test_a_migration_that_fails_leaves_the_book_as_it_was(self):
         shutil.copy(self.BOOKS / "0001.sqlite", self.folder / DATABASE)

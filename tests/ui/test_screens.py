@@ -583,6 +583,23 @@ class SettleScreen(WithPlan):
         study = read_study((self.folder / "out.json").read_text(encoding="utf-8"), "out.json")
         self.assertEqual(tidy_readings(study), tidy_readings(self.bench.study))
 
+    def test_a_file_that_is_there_is_replaced_only_when_asked_once_more(self):
+        path = self.folder / "report v1.2.html"
+        path.write_text("mine", encoding="utf-8")
+        self.type_into("reportPath", str(self.folder / "report v1.2"), enter=False)
+        self.click("writeReport")
+        self.assertIn("report v1.2.html is there already", self.texts())
+        self.assertEqual(path.read_text(encoding="utf-8"), "mine")
+        self.type_into("reportPath", str(self.folder / "report v1.3"), enter=False)
+        self.click("writeReport")
+        self.assertTrue((self.folder / "report v1.3.html").exists())
+        self.assertEqual(path.read_text(encoding="utf-8"), "mine")
+        self.type_into("reportPath", str(path), enter=False)
+        self.click("writeReport")
+        self.assertEqual(path.read_text(encoding="utf-8"), "mine")
+        self.click("writeReport")
+        self.assertIn("<html", path.read_text(encoding="utf-8"))
+
     def test_a_bare_name_is_written_into_the_users_folder(self):
         self.type_into("reportPath", "mine")
         self.assertTrue((self.folder / "home" / "mine.html").exists())
