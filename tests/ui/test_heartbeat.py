@@ -3,9 +3,9 @@
 import time
 import unittest
 
+from bench.books import wide_study
 from PySide6.QtCore import QTimer
 
-from bench.books import wide_study
 from oddtwin import operations
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import Stage, tidy_readings
@@ -51,7 +51,7 @@ class Heartbeat(InWindow):
         for number, stage in enumerate(Stage, start=1):
             self.timed(stage.name, lambda number=number: self.stage(number))
         self.stage(2)
-        for tab in ("planCan it answer?", "planTimetable", "planPaper"):
+        for tab in ("planCan", "planTimetable", "planPaper"):
             self.timed(tab, lambda name=tab: self.click(name))
         run, response = self.bench.study.runs[5], self.bench.study.responses[0]
         self.stage(4)
