@@ -41,8 +41,8 @@ PICTURES = (
     ("verdict-odd", 1, Stage.VERDICT, False),
     ("verdict-twin", 2, Stage.VERDICT, False),
     ("settle", 1, Stage.SETTLE, False),
-    ("verdict-dark", 3, Stage.VERDICT, True),
     ("measure", 3, Stage.PRINT, False),
+    ("verdict-dark", 3, Stage.VERDICT, True),
 )
 
 # Buttons to press before a picture is taken.
@@ -53,6 +53,7 @@ PRESSED = {
     "match": ("matchFiles",),
     "match-layers": ("matchLayers",),
     "predicted": ("matchPredicted",),
+    "verdict-dark": ("lookNow",),
 }
 
 
@@ -103,6 +104,7 @@ def take_bench(window: MainWindow, folder: Path) -> None:
 
 def press(window: MainWindow, buttons: Sequence[str]) -> None:
     """Click buttons by name, one after another; a date stands for the first day of the timetable."""
+    settle(window)
     for name in buttons:
         if name[:1].isdigit():
             visible(window, "firstDay").setText(name)  # type: ignore[attr-defined]

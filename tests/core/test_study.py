@@ -217,6 +217,10 @@ class StudyThreats(unittest.TestCase):
         self.assertIn("after 2 of 6 prints", threat.sentence)
         late = dataclasses.replace(whole, looks=(Look(NOON.replace(day=10)),))
         self.assertNotIn("early-look", self.codes(late))
+        # Stopping after a look is what looking early does harm by.
+        stopped = dataclasses.replace(late, runs=(*whole.runs, Run(99, "R99", 9, 1, 1)))
+        threat = next(t for t in study_threats(stopped) if t.code == "early-look")
+        self.assertIn("after 6 of 7 prints", threat.sentence)
 
     def test_of_the_plan(self):
         self.assertIn("no-twins", self.codes(study([Run(1, "R1", 1, 1, 1)])))

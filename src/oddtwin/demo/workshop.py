@@ -55,8 +55,14 @@ def furnish(book: LabBook) -> dict[str, int]:
         ("PLA slate blue, lot 12", 21.5, 240.0),
     ):
         record = operations.add_spool(book, name=spool)
+        material = spool.split()[0]
         operations.edit_spool(
-            book, spool_id=_new(record, "spool"), name=spool, price_per_kg=price, left_g=left_g
+            book,
+            spool_id=_new(record, "spool"),
+            name=spool,
+            price_per_kg=price,
+            left_g=left_g,
+            material=material,
         )
     pieces = (
         ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6, _RING),

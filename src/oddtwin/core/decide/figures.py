@@ -53,7 +53,8 @@ def detail_lines(finding: Finding) -> list[str]:
         )
         lines.append(
             f"Noise floor: standard deviation between twins {sd} {unit} with {comparison.noise.df:g} "
-            f"degrees of freedom (95 % interval {low} to {high}); repeatability limit {limit} {unit}."
+            f"degree{'s' * (comparison.noise.df != 1)} of freedom (95 % interval {low} to {high}); "
+            f"repeatability limit {limit} {unit}."
         )
     if comparison.cliff is not None:
         ends = comparison.cliff.ci95

@@ -195,11 +195,14 @@ def _asked(study: Study) -> list[Threat]:
 
 def _early_look(study: Study) -> list[Threat]:
     """Looking while printing goes on invites stopping at a lucky moment."""
-    made = sorted(seconds_of(run.finished) for run in study.runs if run.finished and not run.set_aside)
+    counting = [run for run in study.runs if not run.set_aside]
+    made = sorted(seconds_of(run.finished) for run in counting if run.finished)
+    # Whoever looks and then stops is told it too: stopping when it looks good is the harm.
+    unmade = len(made) < len(counting)
     before = [
         (sum(moment <= seconds_of(look.at) for moment in made), look)
         for look in study.looks
-        if look.what is not LookAt.ARMS and any(moment > seconds_of(look.at) for moment in made)
+        if look.what is not LookAt.ARMS and (unmade or any(moment > seconds_of(look.at) for moment in made))
     ]
     found = []
     early = [count for count, look in before if not look.advised]
@@ -209,11 +212,11 @@ def _early_look(study: Study) -> list[Threat]:
             Threat(
                 "early-look",
                 f"The verdict was looked at {times} while prints were still to come, first after "
-                f"{early[0]} of {len(made)} prints.",
+                f"{early[0]} of {len(counting)} prints.",
                 "Print all that was planned whatever it says: stopping when it looks good finds chance.",
             )
         )
-    advised = [count for count, look in before if look.advised]
+    advised = [count for count, look in before if look.advised and count < len(made)]
     if advised:
         found.append(
             Threat(

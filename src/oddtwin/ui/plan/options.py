@@ -151,7 +151,8 @@ class DesignOptions(QWidget):
             plans = switch_plans([level.minutes for level in study.factors[place].levels])
             shown = [
                 (
-                    f"{plan.switches}: {format_minutes(plan.minutes)}, {plan.error_df} degrees of freedom, "
+                    f"{plan.switches}: {format_minutes(plan.minutes)}, {plan.error_df} "
+                    f"degree{'s' * (plan.error_df != 1)} of freedom, "
                     f"interval ±{plan.critical_t:.1f} standard errors",
                     plan.switches,
                 )
