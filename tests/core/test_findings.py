@@ -235,7 +235,7 @@ class Figures(unittest.TestCase):
         text = " ".join(detail_lines(finding))
         self.assertIn("Cliff’s delta −1.00", text)
         self.assertIn("Worst zone: baseline bad, change trace", text)
-        self.assertIn("with 1 degrees of freedom", text)
+        self.assertIn("with 1 degree of freedom", text)
         self.assertEqual(worst_by_arm(finding.comparison), (3.0, 1.0))
         self.assertIsNone(worst_by_arm(found(pairs(*CLEAR)).comparison))
         self.assertTrue(math.isfinite(finding.comparison.noise.limit))

@@ -24,7 +24,7 @@ from tests.cases import InFolder
 
 class Demo(InFolder):
     def studies(self, name="demo"):
-        book = build_demo(self.folder / name)
+        book = build_demo(self.folder / name, "Shed")
         self.addCleanup(book.close)
         with book.reading() as connection:
             return {item.name: load_study(connection, item.id) for item in book.summaries()}

@@ -52,6 +52,7 @@ class Readers(InFolder):
             lambda s: s.update(created="0001-01-01T00:00:00+14:00"),
             lambda s: s.update(twin_checks=[{"at": "2026-01-01", "result": {"sentences": 3}}]),
             lambda s: s["runs"][0].update(place=2**40),
+            lambda s: s.update(version=True, factors=7),
         ):
             broken = json.loads(json.dumps(good))
             change(broken)

@@ -121,7 +121,7 @@ def _lines(figures: dict[str, Any]) -> list[str]:
     metres = with_unit(format_number(figures["filament_mm"] / 1000, 2), "m")
     lines = [
         f"{format_minutes(figures['time_s'] / 60)}, {with_unit(format_number(figures['mass_g'], 2), 'g')}, "
-        f"{figures['layers']} layers, {metres} of filament.",
+        f"{figures['layers']} layer{'s' * (figures['layers'] != 1)}, {metres} of filament.",
         f"{100 * reached['time_at_speed']:.0f} % of the printing time is at the speed asked for, "
         f"{100 * reached['time_accelerating']:.0f} % is spent speeding up or braking.",
         f"Layers take {layer['min']:.1f} to {layer['max']:.1f} s (median {layer['median']:.1f} s); "

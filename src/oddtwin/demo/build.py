@@ -11,7 +11,6 @@ import numpy as np
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.study import DecisionKind, LookAt
-from oddtwin.demo.fresh import NAME, SEED
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.sliced import (
     CASE_RECIPE,
@@ -27,16 +26,20 @@ from oddtwin.demo.sliced import (
 from oddtwin.demo.workshop import Question, ask, furnish
 from oddtwin.store import LabBook, load_study
 
+SEED: Final = 20260309
 
-def build_demo(folder: Path) -> LabBook:
+
+def build_demo(folder: Path, name: str) -> LabBook:
     """Build the demo lab book in a new folder and return it open.
 
     Parameters
     ----------
     folder : Path
         Empty or not there yet.
+    name : str
+        Of the lab book.
     """
-    book = LabBook.create(folder, NAME)
+    book = LabBook.create(folder, name)
     rng = np.random.default_rng(SEED)
     shop = furnish(book)
     _drying(book, shop, rng)

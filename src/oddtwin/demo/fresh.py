@@ -12,7 +12,6 @@ from platformdirs import user_cache_path
 
 from oddtwin.store.revisions import REVISIONS
 
-SEED: Final = 20260309
 NAME: Final = "Quay Street workshop"
 
 
@@ -28,7 +27,7 @@ def fresh_demo() -> Path:
         shutil.rmtree(kept, ignore_errors=True)
         from oddtwin.demo.build import build_demo
 
-        build_demo(kept / "book").close()
+        build_demo(kept / "book", NAME).close()
         (kept / "ready").touch()
     shutil.copytree(kept / "book", target)
     return target

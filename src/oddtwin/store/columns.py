@@ -80,4 +80,5 @@ def first_fault(error: ValidationError) -> str:
     """Return where the first fault is, and what it is."""
     fault = error.errors()[0]
     place = " › ".join(str(part) for part in fault["loc"])
-    return f"{place}: {fault['msg']}" if place else f"the whole: {fault['msg']}"
+    said = fault["msg"].removeprefix("Value error, ")
+    return f"{place or 'the whole'}: {said}"

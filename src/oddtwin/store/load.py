@@ -2,25 +2,19 @@
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any
 
 from sqlalchemy import Connection, RowMapping, Select, Table, func, select
 
-from oddtwin.core.design import design_from_values
 from oddtwin.core.effects import NoiseFloor, noise_from_twins
-from oddtwin.core.motion import limits_from
 from oddtwin.core.quantities import read_moment
-from oddtwin.core.readings import Better, Combine, ResponseType
+from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import (
     Arm,
     ArmFile,
     ArmRole,
-    Decision,
-    DecisionKind,
     Deviation,
     Estimate,
     Factor,
@@ -30,24 +24,30 @@ from oddtwin.core.study import (
     LookAt,
     Machine,
     MachineChange,
-    NominalSize,
     Piece,
     Plan,
     Rates,
     Recheck,
     Response,
-    Role,
     Run,
-    RunReading,
-    Slot,
     Spool,
     Study,
     StudyBlock,
     TwinCheckResult,
 )
-from oddtwin.store.border import LARGEST_FIGURE, check_links, finite, made, telling
-from oddtwin.store.columns import PLAIN, SIZES, TEXTS, checked_result
+from oddtwin.store.border import check_links, made, telling
 from oddtwin.store.errors import StoreError
+from oddtwin.store.rows import (
+    check_of,
+    decision_of,
+    machine_of,
+    piece_of,
+    plan_of,
+    readings_of,
+    response_of,
+    run_of,
+    slot_of,
+)
 from oddtwin.store.schema import (
     ARM,
     ARM_FILE,
@@ -112,7 +112,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         created=read_moment(head["created"]),
         arms=_arms(connection, of_study["arm"]),
         factors=_factors(connection, of_study["factor"]),
-        responses=tuple(made(RESPONSE, row, _response) for row in of_study["response"]),
+        responses=tuple(made(RESPONSE, row, response_of) for row in of_study["response"]),
         held=tuple(HeldItem(row["id"], row["text"]) for row in of_study["held"]),
         plan=plan,
         blocks=tuple(
@@ -120,12 +120,12 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
             for row in of_study["block"]
         ),
         runs=_runs(connection, study_id, of_study["run"]),
-        readings=_readings(connection.execute(readings).mappings().all()),
+        readings=readings_of(connection.execute(readings).mappings().all()),
         deviations=tuple(
             Deviation(row["id"], row["run_id"], row["text"])
             for row in connection.execute(deviations.order_by(DEVIATION.c.id)).mappings()
         ),
-        decision=_decision(head),
+        decision=decision_of(head),
         looks=_looks(connection, study_id),
         rechecks=_rechecks(connection, study_id),
         machines={machine.id: machine for machine in load_machines(connection)},
@@ -141,7 +141,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
 def load_machines(connection: Connection) -> list[Machine]:
     """Read all machines by name."""
     query = select(MACHINE).order_by(MACHINE.c.name, MACHINE.c.id)
-    return [made(MACHINE, row, _machine) for row in connection.execute(query).mappings()]
+    return [made(MACHINE, row, machine_of) for row in connection.execute(query).mappings()]
 
 
 def load_pieces(connection: Connection) -> list[Piece]:
@@ -152,7 +152,7 @@ def load_pieces(connection: Connection) -> list[Piece]:
         on_machines[row["piece_id"]][row["machine_id"]] = takes
     query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
     return [
-        made(PIECE, row, lambda row: _piece(row, on_machines[row["id"]]))
+        made(PIECE, row, lambda row: piece_of(row, on_machines[row["id"]]))
         for row in connection.execute(query).mappings()
     ]
 
@@ -312,8 +312,8 @@ def _rechecks(connection: Connection, study_id: int) -> tuple[Recheck, ...]:
 
 def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
     query = select(SLOT).join(RUN, RUN.c.id == SLOT.c.run_id).where(RUN.c.study_id == study_id)
-    slots = {row["run_id"]: made(SLOT, row, _slot) for row in connection.execute(query).mappings()}
-    return tuple(made(RUN, row, lambda row: _run(row, slots.get(row["id"]))) for row in rows)
+    slots = {row["run_id"]: made(SLOT, row, slot_of) for row in connection.execute(query).mappings()}
+    return tuple(made(RUN, row, lambda row: run_of(row, slots.get(row["id"]))) for row in rows)
 
 
 def _looks(connection: Connection, study_id: int) -> tuple[Look, ...]:
@@ -344,135 +344,16 @@ def load_seconds(connection: Connection, file_ids: Sequence[int]) -> dict[int, d
 
 def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
     return tuple(
-        made(TWIN_CHECK, row, _check)
+        made(TWIN_CHECK, row, check_of)
         for row in _rows(connection, TWIN_CHECK, TWIN_CHECK.c.study_id == study_id)
-    )
-
-
-def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
-    order = [table.c.position, table.c.id] if "position" in table.c else [table.c.id]
-    return list(connection.execute(select(table).where(where).order_by(*order)).mappings())
-
-
-def _response(row: RowMapping) -> Response:
-    if any(
-        row[name] is not None and not row[name] > 0
-        for name in ("margin", "resolution", "noise_sd", "noise_df")
-    ):
-        raise ValueError("its margin, step and noise are figures above zero")
-    if (row["target"] is not None) != (row["better"] == Better.TARGET.value):
-        raise ValueError("a target goes with the direction “target”, and only with it")
-    return Response(
-        id=row["id"],
-        name=row["name"],
-        unit=row["unit"],
-        type=ResponseType(row["type"]),
-        combine=Combine(row["combine"]),
-        better=Better(row["better"]) if row["better"] else None,
-        target=row["target"],
-        margin=row["margin"],
-        resolution=row["resolution"],
-        primary=row["primary"],
-        role=Role(row["role"]) if row["role"] else None,
-        margin_moved=row["margin_moved"],
-        noise_sd=row["noise_sd"],
-        noise_df=row["noise_df"],
     )
 
 
 def _plan(connection: Connection, row: RowMapping) -> Plan:
     machines = _rows(connection, PLAN_MACHINE, PLAN_MACHINE.c.plan_id == row["id"])
-    pieces = _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"])
-    if min(row["seed"], row["twins"], row["repeats"] - 1) < 0:
-        raise ValueError("its seed, twins and repeats are no counts")
-    return Plan(
-        repeats=row["repeats"],
-        twins=row["twins"],
-        seed=row["seed"],
-        order_version=row["order_version"],
-        machine_ids=tuple(item["machine_id"] for item in machines),
-        piece_ids=tuple(item["piece_id"] for item in pieces),
-        design=design_from_values(PLAIN.validate_python(row["design"])),
-        spools=tuple(TEXTS.validate_python(row["spools"])),
-        frozen=_moment(row["frozen"]),
-    )
+    return plan_of(row, machines, _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"]))
 
 
-def _run(row: RowMapping, slot: Slot | None) -> Run:
-    return Run(
-        id=row["id"],
-        code=row["code"],
-        position=row["position"],
-        arm_id=row["arm_id"],
-        block_id=row["block_id"],
-        started=_moment(row["started"]),
-        finished=_moment(row["finished"]),
-        spool=row["spool"],
-        note=row["note"],
-        set_aside=row["set_aside"],
-        reprint_of=row["reprint_of"],
-        place=row["place"],
-        turn_deg=row["turn_deg"],
-        operator=row["operator"],
-        machine_id=row["machine_id"],
-        slot=slot,
-        sha256=row["sha256"],
-    )
-
-
-def _readings(rows: Sequence[RowMapping]) -> tuple[RunReading, ...]:
-    """Make all readings at once; only where that fails is the row looked for that cannot be one."""
-    values = [row["value"] for row in rows]
-    try:
-        sound = math.isfinite(math.fsum(values)) and max(map(abs, values), default=0.0) <= LARGEST_FIGURE
-    except (TypeError, ValueError, OverflowError):
-        sound = False
-    if not sound:
-        return tuple(made(READING, row, _reading) for row in rows)
-    return tuple(
-        RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], value)
-        for row, value in zip(rows, values, strict=True)
-    )
-
-
-def _reading(row: RowMapping) -> RunReading:
-    return RunReading(row["id"], row["run_id"], row["response_id"], row["zone"], finite(row["value"]))
-
-
-def _machine(row: RowMapping) -> Machine:
-    motion = PLAIN.validate_python(row["motion"])
-    limits_from(motion)
-    return Machine(**{**row, "motion": motion})
-
-
-def _piece(row: RowMapping, on_machines: dict[int, Estimate]) -> Piece:
-    return Piece(
-        id=row["id"],
-        name=row["name"],
-        zones=tuple(TEXTS.validate_python(row["zones"])),
-        minutes=finite(row["minutes"]),
-        part_g=finite(row["part_g"]),
-        waste_g=finite(row["waste_g"]),
-        faults=tuple(TEXTS.validate_python(row["faults"])),
-        sizes=tuple(NominalSize(size.name, size.mm) for size in SIZES.validate_python(row["sizes"])),
-        on_machines=on_machines,
-    )
-
-
-def _slot(row: RowMapping) -> Slot:
-    return Slot(read_moment(row["start"]), read_moment(row["end"]), row["pinned"])
-
-
-def _check(row: RowMapping) -> TwinCheckResult:
-    return TwinCheckResult(row["id"], row["piece_id"], read_moment(row["at"]), checked_result(row["result"]))
-
-
-def _decision(row: RowMapping) -> Decision | None:
-    if not row["decision"]:
-        return None
-    decided = read_moment(row["decided"])
-    return Decision(DecisionKind(row["decision"]), row["decision_reason"], decided)
-
-
-def _moment(text: str) -> datetime | None:
-    return read_moment(text) if text else None
+def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
+    order = [table.c.position, table.c.id] if "position" in table.c else [table.c.id]
+    return list(connection.execute(select(table).where(where).order_by(*order)).mappings())

@@ -8,9 +8,6 @@ from .analysis import (
 from .analysis import (
     measure_of as measure_of,
 )
-from .analysis import (
-    study_threats as study_threats,
-)
 from .analysis import typed_noise as typed_noise
 from .blinding import advised_look as advised_look
 from .blinding import blinded as blinded
@@ -139,6 +136,9 @@ from .standing import (
 )
 from .standing import (
     progress as progress,
+)
+from .threats import (
+    study_threats as study_threats,
 )
 from .tidy import places as places
 from .tidy import readings_by_run as readings_by_run

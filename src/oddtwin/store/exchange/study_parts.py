@@ -337,7 +337,7 @@ class StudyFile(_Part):
         seen = newer.pop("verdict_seen", None)
         if seen is not None:
             newer["looks"] = [{"at": seen}]
-        if value["version"] != 1:
+        if value["version"] != 1 or not isinstance(value.get("factors", []), list):
             return newer
         newer["factors"] = [
             {
