@@ -14,8 +14,8 @@ from tests.ui.window import InWindow
 
 BEAT_MS = 5
 LONGEST_MS = 2500
-"""What stands still for seconds is caught here on any machine; on a quiet one the longest gap is under 300 ms,
-and the goal is 100."""
+"""What stands still for seconds is caught here on any machine; on a quiet one the longest gap is
+under 300 ms, and the goal is 100."""
 
 
 class Heartbeat(InWindow):
