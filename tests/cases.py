@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -10,6 +12,17 @@ from oddtwin import operations
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.study import Study
 from oddtwin.store import LabBook, load_study
+
+
+def run_module(*arguments: str) -> subprocess.CompletedProcess[str]:
+    """Run a module of the tests in a child, from the root of the project."""
+    return subprocess.run(
+        [sys.executable, "-m", *arguments],
+        cwd=Path(__file__).parents[1],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
 
 
 class InFolder(unittest.TestCase):

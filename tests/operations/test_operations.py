@@ -38,7 +38,7 @@ class Asking(InBook):
         ):
             with self.assertRaises(StoreError):
                 act()
-        self.assertEqual(self.book.undo_title(), "new study Trial")
+        self.assertEqual(self.book.titles()[0], "new study Trial")
 
     def test_factors_and_held_lines_come_and_go_in_order(self):
         for name in ("speed", "cooling"):
@@ -77,7 +77,7 @@ class Asking(InBook):
         self.assertEqual(
             (self.study().responses[1].name, self.study().responses[1].unit), ("Shell mass", "kg")
         )
-        self.assertEqual(self.book.undo_title(), "edit name, unit of Part mass")
+        self.assertEqual(self.book.titles()[0], "edit name, unit of Part mass")
         for wrong in ("", "waste"):
             with self.assertRaises(StoreError):
                 operations.edit_response(self.book, response_id=2, name="Shell mass", rename=wrong)

@@ -4,8 +4,6 @@ import json
 import os
 import shutil
 import sqlite3
-import subprocess
-import sys
 import threading
 import unittest
 from pathlib import Path
@@ -23,20 +21,14 @@ from oddtwin.store import LabBook, StoreError, load_study, read_text_file
 from oddtwin.store.exchange import SlicedFile, read_study, report_html, write_study
 from oddtwin.store.labbook import DATABASE
 from tests.builders import NOON, run, study
-from tests.cases import InBook, InFolder
+from tests.cases import InBook, InFolder, run_module
 
 BOOKS = Path(__file__).parent / "books"
 
 
 class Readers(InFolder):
     def test_a_seeded_share_of_the_fuzz(self):
-        made = subprocess.run(
-            [sys.executable, "-m", "tests.fuzzing", "800", "29"],
-            cwd=Path(__file__).parents[2],
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        made = run_module("tests.fuzzing", "800", "29")
         self.assertEqual(made.returncode, 0, made.stdout[-3000:] + made.stderr[-2000:])
 
     def test_a_table_without_names_becomes_a_study_that_goes_out_and_back(self):

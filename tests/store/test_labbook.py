@@ -171,7 +171,7 @@ class Sharing(InBook):
             self.assertEqual(load_study(connection, 1).name, "Trial")
         with self.assertRaises(ReadOnlyError):
             reader.undo()
-        self.assertIsNone(reader.undo_title())
+        self.assertIsNone(reader.titles()[0])
 
     def test_closing_frees_the_book(self):
         self.book.close()
@@ -209,7 +209,7 @@ class Undoing(InBook):
         operations.remove_study(self.book, study_id=1, name="Trial")
         final = rows_of(self.book)
         titles = []
-        while title := self.book.undo_title():
+        while title := self.book.titles()[0]:
             states.append(rows_of(self.book))
             titles.append(title)
             self.assertIs(self.book.undo().kind, Kind.UNDO)
@@ -217,7 +217,7 @@ class Undoing(InBook):
         self.assertEqual(titles[0], "remove study Trial")
         self.assertIn(f"set aside run {run.code}", titles)
         for expected, title in zip(reversed(states[1:]), reversed(titles), strict=True):
-            self.assertEqual(self.book.redo_title(), title)
+            self.assertEqual(self.book.titles()[1], title)
             self.book.redo()
             self.assertEqual(rows_of(self.book), expected)
         self.assertEqual(rows_of(self.book), final)
@@ -227,25 +227,25 @@ class Undoing(InBook):
         operations.add_study(self.book, name="One")
         operations.add_study(self.book, name="Two")
         self.book.undo()
-        self.assertEqual(self.book.redo_title(), "new study Two")
+        self.assertEqual(self.book.titles()[1], "new study Two")
         operations.add_study(self.book, name="Three")
-        self.assertIsNone(self.book.redo_title())
+        self.assertIsNone(self.book.titles()[1])
         self.book.undo()
-        self.assertEqual(self.book.redo_title(), "new study Three")
+        self.assertEqual(self.book.titles()[1], "new study Three")
 
     def test_undo_goes_on_after_the_book_was_closed(self):
         operations.add_study(self.book, name="One")
         self.book.close()
         book = LabBook.open(self.book.folder)
         self.addCleanup(book.close)
-        self.assertEqual(book.undo_title(), "new study One")
+        self.assertEqual(book.titles()[0], "new study One")
         book.undo()
         self.assertEqual(book.summaries(), [])
 
     def test_marks_are_logged_but_not_undone(self):
         operations.add_study(self.book, name="One")
         operations.reveal(self.book, study_id=1, what=LookAt.VERDICT)
-        self.assertEqual(self.book.undo_title(), "new study One")
+        self.assertEqual(self.book.titles()[0], "new study One")
         operations.edit_study(self.book, study_id=1, question="Why?")
         self.book.undo()
         self.assertIsNotNone(self.study().verdict_seen)
@@ -267,7 +267,7 @@ class Undoing(InBook):
     def test_an_edit_that_changes_nothing_leaves_no_trace(self):
         operations.add_study(self.book, name="One")
         self.assertIsNone(operations.edit_study(self.book, study_id=1, name="One"))
-        self.assertEqual(self.book.undo_title(), "new study One")
+        self.assertEqual(self.book.titles()[0], "new study One")
 
     def test_an_edit_that_fails_half_way_leaves_no_trace(self):
         def half(edit):
@@ -277,7 +277,7 @@ class Undoing(InBook):
         with self.assertRaises(StoreError):
             self.book.edit("half", half)
         self.assertEqual(self.book.summaries(), [])
-        self.assertIsNone(self.book.undo_title())
+        self.assertIsNone(self.book.titles()[0])
 
     def test_what_does_not_fit_is_said_in_a_sentence(self):
         operations.add_study(self.book, name="One")
@@ -337,8 +337,8 @@ class OldBooks(InFolder):
                 }
                 self.assertNotEqual(levels["baseline"], levels["change"])
                 # Edits made before 0005 speak of columns that are gone.
-                self.assertIsNone(book.undo_title())
-                self.assertIsNone(book.redo_title())
+                self.assertIsNone(book.titles()[0])
+                self.assertIsNone(book.titles()[1])
                 operations.reopen(book, study_id=1)
                 operations.edit_study(book, study_id=1, question="Still?")
                 book.close()

@@ -25,7 +25,7 @@ from oddtwin.store.access import file_uri
 from oddtwin.store.labbook import DATABASE
 from oddtwin.store.migrate import migrate
 from oddtwin.store.wal import read_wal, stamp_of, wal_of
-from tests.cases import InBook, InFolder
+from tests.cases import InBook, InFolder, run_module
 
 BOOKS = Path(__file__).parent / "books"
 EDITS_AND_KILL = (
@@ -438,13 +438,7 @@ class KeptFiles(InBook):
 
 class Kills(unittest.TestCase):
     def test_a_handful_of_kills_loses_nothing(self):
-        run = subprocess.run(
-            [sys.executable, "-m", "tests.killing", "12", "5"],
-            cwd=Path(__file__).parents[2],
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        run = run_module("tests.killing", "12", "5")
         self.assertEqual(run.returncode, 0, run.stdout + run.stderr)
 
 

@@ -12,7 +12,7 @@ from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import STUDY, TABLES
 
-SETTLED: Final = (DecisionKind.ADOPT.value, DecisionKind.KEEP.value)
+SETTLED: Final = tuple(kind.value for kind in DecisionKind if kind.settles)
 _NEAREST: Final = ("study", "run", "factor", "arm", "plan", "arm_file")
 
 

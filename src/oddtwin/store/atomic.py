@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Final
 
-from oddtwin.store.errors import StoreError
+from oddtwin.store.errors import StoreError, reason_of
 
 PART: Final = ".odd-twin-"
 """Begins the name of a file that is being written."""
@@ -52,8 +52,7 @@ def write_with(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
             part.replace(path)
         flush_folder(path.parent)
     except (OSError, ValueError) as error:
-        reason = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
-        raise StoreError(f"{path} could not be written: {reason}.") from None
+        raise StoreError(f"{path} could not be written: {reason_of(error)}.") from None
 
 
 @contextmanager

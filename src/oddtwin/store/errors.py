@@ -15,3 +15,8 @@ class NewerLabBookError(StoreError):
 
 class ReadOnlyError(StoreError):
     """The lab book is open for reading only."""
+
+
+def reason_of(error: OSError | ValueError) -> str:
+    """Return why the system refused a file or a path, as it says it without path and number."""
+    return getattr(error, "strerror", None) or str(error)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Final
 
 from oddtwin.store.atomic import PART, flush_folder, safe_part, seal
-from oddtwin.store.errors import StoreError
+from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 20
@@ -31,8 +31,7 @@ def keep(source: Path, folder: Path) -> str:
             part.replace(folder / name)
         flush_folder(folder)
     except (OSError, ValueError) as error:
-        reason = error.strerror if isinstance(error, OSError) else str(error)
-        raise StoreError(f"{source} could not be kept in the lab book: {reason}.") from None
+        raise StoreError(f"{source} could not be kept in the lab book: {reason_of(error)}.") from None
     return name
 
 

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 from oddtwin.store.access import Access, file_uri, identity
 from oddtwin.store.atomic import PART, flush_folder
-from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError
+from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError, reason_of
 from oddtwin.store.glance import StudySummary, read_head, read_summaries
 from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
@@ -103,8 +103,7 @@ class LabBook:
             flush_folder(folder)
         except (OSError, ValueError) as error:
             _clear_half_made(folder, part, new)
-            reason = error.strerror if isinstance(error, OSError) else str(error)
-            raise StoreError(f"{folder} cannot be made into a lab book: {reason}.") from None
+            raise StoreError(f"{folder} cannot be made into a lab book: {reason_of(error)}.") from None
         except StoreError:
             _clear_half_made(folder, part, new)
             raise
@@ -205,14 +204,6 @@ class LabBook:
         with self._writing() as connection:
             entry = next_redo(connection)
             return move(connection, entry, Kind.REDO) if entry is not None else None
-
-    def undo_title(self) -> str | None:
-        """Name of the edit that undo would take back."""
-        return self.titles()[0]
-
-    def redo_title(self) -> str | None:
-        """Name of the edit that redo would make again."""
-        return self.titles()[1]
 
     def titles(self) -> tuple[str | None, str | None]:
         """Names of the edits that undo and redo would touch; None where there is none."""

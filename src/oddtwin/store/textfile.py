@@ -6,7 +6,7 @@ import stat
 from pathlib import Path
 from typing import Final
 
-from oddtwin.store.errors import StoreError
+from oddtwin.store.errors import StoreError, reason_of
 
 LARGEST: Final = 256 << 20
 """Bytes beyond which a file is no table of readings, study or settings."""
@@ -41,8 +41,7 @@ def refuse_odd_file(path: Path) -> None:
     try:
         found = path.stat()
     except (OSError, ValueError) as error:
-        reason = error.strerror if isinstance(error, OSError) else str(error)
-        raise StoreError(f"{path}: the file cannot be read ({reason})") from None
+        raise StoreError(f"{path}: the file cannot be read ({reason_of(error)})") from None
     if not stat.S_ISREG(found.st_mode):
         raise StoreError(f"{path}: the file cannot be read (it is no ordinary file)")
     if found.st_size > LARGEST and path.suffix.lower() in (".csv", ".json", ".ini", ".cfg"):

@@ -116,7 +116,7 @@ class Workbench(QObject):
     def can_edit_study(self) -> bool:
         """Whether the study in hand may be edited: a settled one stays as it is until it is reopened."""
         decision = self._study.decision if self._study else None
-        return self.can_edit and (decision is None or decision.kind.value == "more prints")
+        return self.can_edit and (decision is None or not decision.kind.settles)
 
     def create_book(self, folder: Path, name: str) -> bool:
         """Make and open a new lab book; says so when it cannot."""

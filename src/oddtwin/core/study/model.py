@@ -38,6 +38,11 @@ class DecisionKind(StrEnum):
     KEEP = "keep the baseline"
     MORE = "more prints"
 
+    @property
+    def settles(self) -> bool:
+        """Whether the study is closed by it; after more prints it goes on."""
+        return self is not DecisionKind.MORE
+
 
 class ArmRole(StrEnum):
     """What an arm is there for, besides the levels that it stands for."""

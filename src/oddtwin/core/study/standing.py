@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from oddtwin.core.study.model import DecisionKind, Role, Run, RunState, Study, can_show
+from oddtwin.core.study.model import Role, Run, RunState, Study, can_show
 from oddtwin.core.study.stages import Stage
 from oddtwin.core.study.trade import SLICED_KINDS
 
@@ -54,7 +54,7 @@ def progress(study: Study) -> Progress:
                 done.add(Stage.VERDICT)
     if matched(study):
         done.add(Stage.MATCH)
-    if study.decision and study.decision.kind is not DecisionKind.MORE:
+    if study.decision and study.decision.kind.settles:
         done.add(Stage.SETTLE)
     proposed = _proposed(study) if Stage.PRINT in done and Stage.SETTLE not in done else ""
     if proposed:

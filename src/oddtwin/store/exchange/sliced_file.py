@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import IO, Final
 
 from oddtwin.core.gcode import GcodeError, Toolpath, read_gcode
-from oddtwin.store.errors import StoreError
+from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 19
@@ -130,5 +130,4 @@ class SlicedFile:
             )
 
     def _unreadable(self, error: OSError) -> GcodeError:
-        reason = error.strerror or str(error)
-        return GcodeError(f"{self.path}: the file cannot be read ({reason})")
+        return GcodeError(f"{self.path}: the file cannot be read ({reason_of(error)})")

@@ -94,7 +94,7 @@ class SettleView(Page):
         self._arm_row.setVisible(len(arms) > 1)
         self._show_machines(study)
         decision = study.decision
-        settled = decision is not None and decision.kind is not DecisionKind.MORE
+        settled = decision is not None and decision.kind.settles
         self._done.setVisible(settled)
         self._decide.setVisible(not settled)
         if decision is not None:
