@@ -1,33 +1,143 @@
-"""Run the tests and end with one line that counts them."""
+"""Run the tests on all cores and end with one line that counts them.
 
+``tests/run.py [-v] [-jN] [--slowest N] [NAME …]``: names are modules, classes or tests as unittest
+knows them; without any, everything is run. ``python -m unittest`` runs the same tests one by one.
+"""
+
+from __future__ import annotations
+
+import argparse
+import io
+import multiprocessing
 import os
 import sys
+import time
 import unittest
 import warnings
+from collections.abc import Iterator
+from dataclasses import dataclass
+from importlib.abc import MetaPathFinder
 from pathlib import Path
+from typing import Any, cast
 
 ROOT = Path(__file__).parent
 
+WITHOUT_QT = ("tests.core", "tests.store", "tests.operations", "tests.demo", "tests.test_cli")
+"""What is tested where Qt cannot be imported: everything below the window."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of one share of the tests."""
+
+    name: str
+    run: int
+    failed: int
+    skipped: tuple[str, ...]
+    durations: tuple[tuple[float, str], ...]
+    told: str
+
+
+class _Timed(unittest.TextTestResult):
+    """Results that know how long each test took."""
+
+    def __init__(self, *arguments: Any, **named: Any) -> None:
+        super().__init__(*arguments, **named)
+        self.durations: list[tuple[float, str]] = []
+        self._began = 0.0
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._began = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        self.durations.append((time.monotonic() - self._began, test.id()))
+        super().stopTest(test)
+
 
 def main(arguments: list[str]) -> int:
-    sys.path.insert(0, str(ROOT.parent))
-    warnings.simplefilter("error")
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("names", nargs="*")
+    parser.add_argument("-v", action="store_true", help="tell every test")
+    parser.add_argument("-j", type=int, default=os.cpu_count() or 1, help="processes")
+    parser.add_argument("--slowest", type=int, default=0, help="list so many of the slowest tests")
+    options = parser.parse_args(arguments)
     os.environ.setdefault("PYTHONWARNINGS", "error")
-    loader = unittest.TestLoader()
-    names = [name for name in arguments if not name.startswith("-")]
-    suite = (
-        loader.loadTestsFromNames(names)
-        if names
-        else loader.discover(str(ROOT), top_level_dir=str(ROOT.parent))
-    )
-    result = unittest.TextTestRunner(verbosity=2 if "-v" in arguments else 1, warnings="error").run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    passed = result.testsRun - failed - len(result.skipped)
-    for _, reason in result.skipped:
+    sys.path.insert(0, str(ROOT.parent))
+    outcomes = []
+    for outcome in _outcomes(options.names or _modules(), options.j, options.v):
+        outcomes.append(outcome)
+        if outcome.failed or options.v:
+            print(outcome.told, flush=True)
+    _tell_slowest(outcomes, options.slowest)
+    for reason in (reason for outcome in outcomes for reason in outcome.skipped):
         print(f"skipped: {reason}")
-    skipped = f", {len(result.skipped)} skipped" if result.skipped else ""
-    print(f"{passed} passed, {failed} failed{skipped}")
+    run, failed = sum(item.run for item in outcomes), sum(item.failed for item in outcomes)
+    skipped = sum(len(item.skipped) for item in outcomes)
+    passed = run - failed - skipped
+    print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
     return 1 if failed or not passed else 0
+
+
+def _modules() -> list[str]:
+    """All test modules; those that need the window last, for Qt stays where it was loaded."""
+    files = sorted(ROOT.rglob("test_*.py"))
+    names = [".".join(file.relative_to(ROOT.parent).with_suffix("").parts) for file in files]
+    return sorted(names, key=_needs_qt)
+
+
+def _needs_qt(name: str) -> bool:
+    return not name.startswith(WITHOUT_QT)
+
+
+class _NoQt(MetaPathFinder):
+    """Makes importing Qt fail, as on a machine that has none."""
+
+    def find_spec(self, fullname: str, path: Any, target: Any = None) -> None:
+        if fullname.partition(".")[0] in ("PySide6", "shiboken6"):
+            raise ImportError(f"{fullname} is loaded below the window")
+
+
+def _outcomes(names: list[str], processes: int, verbose: bool) -> Iterator[Outcome]:
+    tasks = [(name, verbose) for name in names]
+    if processes < 2 or len(tasks) < 2:
+        yield from map(_run, tasks)
+        return
+    # A fresh interpreter for each: a forked one would share threads and Qt with its parent.
+    with multiprocessing.get_context("spawn").Pool(min(processes, len(tasks))) as pool:
+        yield from pool.imap_unordered(_run, tasks)
+        pool.close()
+        pool.join()
+
+
+def _run(task: tuple[str, bool]) -> Outcome:
+    name, verbose = task
+    if str(ROOT.parent) not in sys.path:
+        sys.path.insert(0, str(ROOT.parent))
+    if _needs_qt(name):
+        sys.meta_path[:] = [finder for finder in sys.meta_path if not isinstance(finder, _NoQt)]
+    elif "PySide6" not in sys.modules:
+        sys.meta_path.insert(0, _NoQt())
+    warnings.simplefilter("error")
+    told = io.StringIO()
+    runner = unittest.TextTestRunner(
+        told, verbosity=2 if verbose else 1, warnings="error", resultclass=_Timed
+    )
+    result = cast(_Timed, runner.run(unittest.TestLoader().loadTestsFromName(name)))
+    return Outcome(
+        name=name,
+        run=result.testsRun or bool(result.errors),
+        failed=len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses),
+        skipped=tuple(reason for _, reason in result.skipped),
+        durations=tuple(result.durations),
+        told=told.getvalue(),
+    )
+
+
+def _tell_slowest(outcomes: list[Outcome], count: int) -> None:
+    everything = sorted((item for outcome in outcomes for item in outcome.durations), reverse=True)
+    for seconds, test in everything[:count]:
+        print(f"{seconds:8.2f} s  {test}")
 
 
 if __name__ == "__main__":
