@@ -11,8 +11,9 @@ from tests.builders import plan, response, study
 
 from oddtwin.core.confounding import Column, ColumnKind, check_confounding
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
+from oddtwin.core.runlist import draw_plan
 from oddtwin.core.schedule import Job, Presence, Workload, make_timetable
-from oddtwin.core.study import Study, draw_plan
+from oddtwin.core.study import Study
 
 ROUNDS = 5
 

@@ -67,7 +67,7 @@ def child(code: str, *arguments: str) -> float:
 
 def verdict_seconds() -> float:
     """Median seconds of work for 10 responses over 200 runs, as on the verdict screen."""
-    from oddtwin.core.study import analyse
+    from oddtwin.core.judgement import analyse
 
     study = wide_study(responses=10, pairs=100)
     analyse(study)

@@ -13,11 +13,11 @@ from pathlib import Path
 
 import numpy as np
 
-from oddtwin.core.gcode import read_gcode
-from oddtwin.core.gcode.reading import BLOCK
-from oddtwin.core.gcode.scan import scan
-from oddtwin.core.motion import Limits, corner_speeds, plan_motion
-from oddtwin.core.sliced import analyse, layer_figures, reach
+from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.gcode.reading import BLOCK
+from oddtwin.core.toolpath.gcode.scan import scan
+from oddtwin.core.toolpath.motion import Limits, corner_speeds, plan_motion
+from oddtwin.core.toolpath.sliced import analyse, layer_figures, reach
 from oddtwin.store.exchange import SlicedFile
 
 LINES = 1_000_000

@@ -21,7 +21,7 @@ from PySide6.QtTest import QTest  # noqa: E402
 from PySide6.QtWidgets import QApplication, QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
-from oddtwin.core.study import Stage, next_run  # noqa: E402
+from oddtwin.core.standing import Stage, next_run  # noqa: E402
 from oddtwin.demo import fresh_demo  # noqa: E402
 from oddtwin.ui.app import make_application, make_window, open_demo  # noqa: E402
 from oddtwin.ui.window import MainWindow  # noqa: E402

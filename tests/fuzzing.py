@@ -20,15 +20,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from oddtwin.core.gcode import GcodeError, read_gcode
-from oddtwin.core.match import SettingsError, read_settings
-from oddtwin.core.motion import LimitsError, limits_from
+from oddtwin.core.judgement import analyse as analyse_study
 from oddtwin.core.quantities import QuantityError, parse_quantity
 from oddtwin.core.readings import TableError, read_table, write_table
 from oddtwin.core.schedule import parse_hours
-from oddtwin.core.sliced import analyse
-from oddtwin.core.study import analyse as analyse_study
-from oddtwin.core.study import progress, study_from_readings
+from oddtwin.core.standing import progress
+from oddtwin.core.study import study_from_readings
+from oddtwin.core.toolpath.gcode import GcodeError, read_gcode
+from oddtwin.core.toolpath.match import SettingsError, read_settings
+from oddtwin.core.toolpath.motion import LimitsError, limits_from
+from oddtwin.core.toolpath.sliced import analyse
 from oddtwin.store import LabBook, StoreError, load_study
 from oddtwin.store.exchange import read_study, write_study
 from oddtwin.store.labbook import DATABASE

@@ -11,7 +11,7 @@ import zipfile
 
 from oddtwin import __version__, cli, operations
 from oddtwin.core.readings import write_table
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook
 from tests.builders import SHOES_A, SHOES_B, pairs
 from tests.cases import InFolder

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from oddtwin.core.effects import limits_of_agreement
-from oddtwin.core.motion import calibrate
+from oddtwin.core.toolpath.motion import calibrate
 
 # Bland and Altman, Lancet 1986;i:307-310: PEFR by two meters, first readings (from memory,
 # every printed figure reproduced); figures computed with R 4.2.2.

@@ -6,8 +6,8 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import Flag, read_gcode
-from oddtwin.core.gcode.arcs import CHORD_MM, WIDEST, cut
+from oddtwin.core.toolpath.gcode import Flag, read_gcode
+from oddtwin.core.toolpath.gcode.arcs import CHORD_MM, WIDEST, cut
 
 
 def path_of(text):

@@ -7,36 +7,23 @@ import unittest
 from collections import Counter
 from datetime import datetime
 
+from oddtwin.core import customs
+from oddtwin.core.customs import CARDS
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
-from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
-from oddtwin.core.readings import ResponseType
-from oddtwin.core.schedule import make_timetable
-from oddtwin.core.study import (
-    CARDS,
-    Arm,
-    ArmRole,
-    Factor,
-    Level,
-    Machine,
-    Piece,
-    Role,
-    Stage,
+from oddtwin.core.judgement import (
     analyse,
-    checks_by_run,
     contrasts,
-    draft_arms,
-    draw_plan,
-    extend_plan,
-    faults_unseen,
     ladder_advice,
-    plate_of,
-    progress,
-    put_back,
     study_confounding,
     study_threats,
-    trade,
     whole_plots,
 )
+from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.runlist import checks_by_run, draft_arms, draw_plan, extend_plan, put_back
+from oddtwin.core.schedule import make_timetable
+from oddtwin.core.standing import Stage, progress
+from oddtwin.core.study import Arm, ArmRole, Factor, Level, Machine, Piece, Role, faults_unseen, plate_of
 from tests.builders import plan, response, study
 from tests.core.test_outlook import drawn, factors, measured
 
@@ -229,19 +216,19 @@ class Cards(unittest.TestCase):
                 self.assertTrue(card.design.combinations())
                 self.assertTrue(card.responses and card.question.endswith("?"))
                 for factor in card.factors:
-                    self.assertIn(factor.kind, trade.CHANGE_KINDS)
+                    self.assertIn(factor.kind, customs.CHANGE_KINDS)
                 for item in card.responses:
                     if item.graded:
-                        self.assertIn(item.name, trade.FAULTS)
+                        self.assertIn(item.name, customs.FAULTS)
 
     def test_a_filament_is_tuned_once_on_a_machine(self):
         made = factors("filament", kind="filament or lot", disturbs="filament, lot or colour")
         value = drawn(made=made, repeats=4)
         due = [checks for checks in checks_by_run(value).values() if checks]
-        first = trade.DISTURBS["filament, lot or colour"]
+        first = customs.DISTURBS["filament, lot or colour"]
         self.assertEqual(due[0], first)
         self.assertEqual(due.count(first), 1)
-        self.assertEqual(set(due[1:]), {trade.SWAP_CHECKS})
+        self.assertEqual(set(due[1:]), {customs.SWAP_CHECKS})
 
     def test_the_price_of_a_machine_is_none_of_the_study(self):
         for kind, fittings in (("machine", 0.0), ("part", 40.0)):
@@ -264,13 +251,13 @@ class Cards(unittest.TestCase):
 
     def test_the_recalibration_table_has_its_lines(self):
         # Common practice, no source.
-        self.assertEqual(len(trade.DISTURBS), 12)
-        self.assertIn("pressure advance", trade.DISTURBS["Bowden to direct drive"])
-        self.assertEqual(trade.usually_disturbs("part", "Hardened nozzle"), "nozzle")
-        self.assertEqual(trade.usually_disturbs("filament or lot", "lot 4"), "filament, lot or colour")
-        self.assertEqual(trade.usually_disturbs("place", "attic"), "where the printer stands")
-        self.assertEqual(trade.usually_disturbs("slicer setting", "nozzle temperature"), "")
-        self.assertTrue(set(trade.CAUTIONS) <= set(trade.DISTURBS))
+        self.assertEqual(len(customs.DISTURBS), 12)
+        self.assertIn("pressure advance", customs.DISTURBS["Bowden to direct drive"])
+        self.assertEqual(customs.usually_disturbs("part", "Hardened nozzle"), "nozzle")
+        self.assertEqual(customs.usually_disturbs("filament or lot", "lot 4"), "filament, lot or colour")
+        self.assertEqual(customs.usually_disturbs("place", "attic"), "where the printer stands")
+        self.assertEqual(customs.usually_disturbs("slicer setting", "nozzle temperature"), "")
+        self.assertTrue(set(customs.CAUTIONS) <= set(customs.DISTURBS))
 
     def test_faults_that_no_chosen_piece_can_show(self):
         watched = (
@@ -301,10 +288,10 @@ class AnyDesign(unittest.TestCase):
             made = tuple(
                 Factor(
                     n,
-                    rng.choice(trade.CHANGE_KINDS[:7]),
+                    rng.choice(customs.CHANGE_KINDS[:7]),
                     f"factor {n}",
                     tuple(Level(10 * n + k, f"{k}", minutes=rng.choice((0.0, 25.0))) for k in range(levels)),
-                    rng.choice(("", *trade.DISTURBS)),
+                    rng.choice(("", *customs.DISTURBS)),
                 )
                 for n in range(1, count + 1)
             )
@@ -332,7 +319,7 @@ class AnyDesign(unittest.TestCase):
                 self.assertEqual(len(set(codes)), len(codes))
                 self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
                 self.assertEqual(len(plan_as_json(value)["runs"]), len(codes))
-                sliced = any(factor.kind in trade.SLICED_KINDS for factor in made)
+                sliced = any(factor.kind in customs.SLICED_KINDS for factor in made)
                 self.assertIs(progress(value).stage, Stage.MATCH if sliced else Stage.PRINT)
                 scatter = random.Random(number)
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))

@@ -6,11 +6,11 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import FEATURES, Feature, GcodeError, StopKind, parse_line, read_gcode
-from oddtwin.core.gcode.scan import COLUMNS, NONE, REPEATED, scan
-from oddtwin.core.gcode.vocabulary import read_comment
-from oddtwin.core.sliced import analyse
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import FEATURES, Feature, GcodeError, StopKind, parse_line, read_gcode
+from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, scan
+from oddtwin.core.toolpath.gcode.vocabulary import read_comment
+from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
 def read(text, pieces=1):

@@ -6,8 +6,8 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import Feature, read_gcode
-from oddtwin.core.match import (
+from oddtwin.core.toolpath.gcode import Feature, read_gcode
+from oddtwin.core.toolpath.match import (
     MatchFile,
     SettingsError,
     as_json,
@@ -18,9 +18,9 @@ from oddtwin.core.match import (
     parted_points,
     read_settings,
 )
-from oddtwin.core.match.values import number_and_unit, plain_key, same_value
-from oddtwin.core.sliced import analyse
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.match.values import number_and_unit, plain_key, same_value
+from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 BOX = Solid(height=4)
 

@@ -7,16 +7,9 @@ from datetime import timedelta
 
 from oddtwin.core.confounding import ColumnKind
 from oddtwin.core.design import Design, DesignKind, DriftGuard
-from oddtwin.core.study import (
-    Arm,
-    ArmRole,
-    Machine,
-    StudyBlock,
-    draw_plan,
-    study_columns,
-    study_confounding,
-    study_threats,
-)
+from oddtwin.core.judgement import study_columns, study_confounding, study_threats
+from oddtwin.core.runlist import draw_plan
+from oddtwin.core.study import Arm, ArmRole, Machine, StudyBlock
 from tests.builders import NOON, plan, study
 from tests.core.test_outlook import drawn, factors, measured
 

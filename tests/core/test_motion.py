@@ -7,9 +7,16 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import Flag, read_gcode
-from oddtwin.core.motion import Limits, LimitsError, corner_speeds, limits_as_json, limits_from, plan_motion
-from oddtwin.core.motion.lookahead import _by_blocks
+from oddtwin.core.toolpath.gcode import Flag, read_gcode
+from oddtwin.core.toolpath.motion import (
+    Limits,
+    LimitsError,
+    corner_speeds,
+    limits_as_json,
+    limits_from,
+    plan_motion,
+)
+from oddtwin.core.toolpath.motion.lookahead import _by_blocks
 
 CALM = Limits(acceleration=1000, jerk=(8, 8, 0.4, 5))
 

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import NoiseFloor
+from oddtwin.core.judgement import analyse, contrasts, study_threats
 from oddtwin.core.outlook import (
     EarlierNoise,
     budget_of,
@@ -17,6 +18,7 @@ from oddtwin.core.outlook import (
     power_of_plan,
     workload_of,
 )
+from oddtwin.core.runlist import checks_by_run, draw_plan, extend_ladder, extend_plan, open_checks
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.study import (
     Arm,
@@ -30,16 +32,8 @@ from oddtwin.core.study import (
     Recheck,
     RunReading,
     Spool,
-    analyse,
     changed_since_frozen,
-    checks_by_run,
-    contrasts,
-    draw_plan,
-    extend_ladder,
-    extend_plan,
     make_up,
-    open_checks,
-    study_threats,
 )
 from tests.builders import NOON, plan, response, study
 

@@ -6,9 +6,9 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import GcodeError, parse_line, read_gcode
-from oddtwin.core.motion import Limits, plan_motion
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import GcodeError, parse_line, read_gcode
+from oddtwin.core.toolpath.motion import Limits, plan_motion
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
 def plain_moves(text):

@@ -4,8 +4,8 @@ import itertools
 import random
 import unittest
 
-from oddtwin.core.gcode import read_gcode
-from oddtwin.core.purge import (
+from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.purge import (
     PurgePair,
     best_order,
     minimum_multiplier,
@@ -15,8 +15,8 @@ from oddtwin.core.purge import (
     purge_pairs,
     waste_per_piece,
 )
-from oddtwin.core.sliced import analyse
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
 class Ledger(unittest.TestCase):

@@ -8,10 +8,12 @@ import numpy as np
 from oddtwin.core.decide import Verdict, find, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import Measure, NoiseFloor, Scatter, chances_of
+from oddtwin.core.judgement import contrasts, whole_plots
 from oddtwin.core.readings import Better, ResponseType
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
 from oddtwin.core.rehearsal.rehearse import _Simulation
-from oddtwin.core.study import Factor, Level, contrasts, draw_plan, whole_plots
+from oddtwin.core.runlist import draw_plan
+from oddtwin.core.study import Factor, Level
 from tests.builders import plan, response, study
 
 

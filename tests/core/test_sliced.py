@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.gcode import Feature, read_gcode
-from oddtwin.core.motion import Limits
-from oddtwin.core.sliced import Filament, analyse, layer_figures, reach, shape_of, summary
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import Feature, read_gcode
+from oddtwin.core.toolpath.motion import Limits
+from oddtwin.core.toolpath.sliced import Filament, analyse, layer_figures, reach, shape_of, summary
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
 def sliced(text, limits=None, filament=None):

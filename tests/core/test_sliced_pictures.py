@@ -6,9 +6,9 @@ import unittest
 import numpy as np
 
 from oddtwin.core.effects import limits_of_agreement
-from oddtwin.core.match import LayerDifference
 from oddtwin.core.picture import Circle, Line, Rect, Text, agreement_plot, layer_chart
 from oddtwin.core.picture.sliced import ticks
+from oddtwin.core.toolpath.match import LayerDifference
 
 WIDTH = 800.0
 

@@ -3,9 +3,9 @@
 import math
 import unittest
 
-from oddtwin.core.gcode import Feature, parse_line, read_gcode
-from oddtwin.core.sliced import analyse
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import Feature, parse_line, read_gcode
+from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
 class Writing(unittest.TestCase):

@@ -4,7 +4,9 @@ import dataclasses
 import unittest
 
 from oddtwin.core.effects import NoiseFloor
+from oddtwin.core.judgement import analyse, study_threats
 from oddtwin.core.readings import Better, Combine, Reading, ResponseType, read_table, write_table
+from oddtwin.core.standing import Stage, ask_gaps, missing_readings, next_run, progress
 from oddtwin.core.study import (
     Decision,
     DecisionKind,
@@ -16,14 +18,7 @@ from oddtwin.core.study import (
     Run,
     RunReading,
     RunState,
-    Stage,
-    analyse,
-    ask_gaps,
-    missing_readings,
-    next_run,
-    progress,
     study_from_readings,
-    study_threats,
     tidy_readings,
 )
 from tests.builders import NOON, response, run, study

@@ -2,12 +2,12 @@
 
 import unittest
 
-from oddtwin.core.gcode import Feature, read_gcode
-from oddtwin.core.match import TRAITS, Declared, parse_declared, trait_of
-from oddtwin.core.match.effect import took_effect
-from oddtwin.core.match.showing import ENOUGH, can_show, ramp_share, speed_share
-from oddtwin.core.sliced import analyse
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import Feature, read_gcode
+from oddtwin.core.toolpath.match import TRAITS, Declared, parse_declared, trait_of
+from oddtwin.core.toolpath.match.effect import took_effect
+from oddtwin.core.toolpath.match.showing import ENOUGH, can_show, ramp_share, speed_share
+from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 NAMES = ("Old", "New")
 

@@ -2,8 +2,8 @@
 
 import unittest
 
-from oddtwin.core.gcode import FEATURES, Feature, read_gcode
-from oddtwin.core.gcode.vocabulary import FEATURE_OF, SPELLINGS, read_comment, tight
+from oddtwin.core.toolpath.gcode import FEATURES, Feature, read_gcode
+from oddtwin.core.toolpath.gcode.vocabulary import FEATURE_OF, SPELLINGS, read_comment, tight
 
 SEEN = {
     Feature.OUTER_WALL: (

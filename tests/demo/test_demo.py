@@ -6,16 +6,11 @@ from datetime import datetime
 import numpy as np
 
 from oddtwin.core.design import DesignKind
+from oddtwin.core.judgement import analyse, study_confounding, whole_plots
 from oddtwin.core.outlook import budget_of, power_sentence, workload_of
+from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.schedule import make_timetable
-from oddtwin.core.study import (
-    Stage,
-    analyse,
-    checks_by_run,
-    progress,
-    study_confounding,
-    whole_plots,
-)
+from oddtwin.core.standing import Stage, progress
 from oddtwin.demo import build_demo
 from oddtwin.store import load_study
 from oddtwin.store.exchange import write_study

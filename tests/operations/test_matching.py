@@ -5,18 +5,12 @@ import math
 from datetime import UTC, datetime
 
 from oddtwin import operations
-from oddtwin.core.match import as_json, match_files
-from oddtwin.core.motion import Limits
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
-from oddtwin.core.study import (
-    LookAt,
-    agreements,
-    analyse,
-    calibrations,
-    declared_factors,
-    sliced_arms,
-    sliced_threats,
-)
+from oddtwin.core.judgement import analyse
+from oddtwin.core.predicted import agreements, calibrations, declared_factors, sliced_arms, sliced_threats
+from oddtwin.core.study import LookAt
+from oddtwin.core.toolpath.match import as_json, match_files
+from oddtwin.core.toolpath.motion import Limits
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import StoreError, load_machines, load_predictions
 from oddtwin.store.exchange import report_html
 from tests.cases import InBook

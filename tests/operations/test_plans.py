@@ -3,9 +3,11 @@
 from datetime import UTC, datetime, timedelta
 
 from oddtwin import operations
+from oddtwin.core.customs import CARDS
 from oddtwin.core.design import Design, DesignKind
+from oddtwin.core.judgement import study_threats
 from oddtwin.core.quantities import now
-from oddtwin.core.study import CARDS, ArmRole, DecisionKind, Slot, study_threats
+from oddtwin.core.study import ArmRole, DecisionKind, Slot
 from oddtwin.store import StoreError, load_machine_changes, load_pieces, load_rates, load_spools
 from oddtwin.store.exchange import read_study, write_study
 from tests.cases import InBook

@@ -8,8 +8,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from oddtwin import operations
+from oddtwin.core.judgement import analyse
 from oddtwin.core.readings import read_table, write_table
-from oddtwin.core.study import DecisionKind, LookAt, analyse, draw_plan, study_from_readings, tidy_readings
+from oddtwin.core.runlist import draw_plan
+from oddtwin.core.study import DecisionKind, LookAt, study_from_readings, tidy_readings
 from oddtwin.store import StoreError, known_noise, load_study
 from oddtwin.store.exchange import read_study, report_html, schemas, write_study
 from tests.builders import NOON

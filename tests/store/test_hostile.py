@@ -8,15 +8,16 @@ import threading
 import unittest
 from pathlib import Path
 
-from oddtwin.core.gcode import GcodeError, read_gcode
-from oddtwin.core.match import SettingsError, read_settings
-from oddtwin.core.motion import LimitsError, limits_from
+from oddtwin.core.judgement import Analysis, analyse
 from oddtwin.core.outlook import labels_of
 from oddtwin.core.picture import GRIDS, label_sheets
 from oddtwin.core.readings import Reading, read_table, write_table
 from oddtwin.core.schedule import Timetable, as_icalendar
-from oddtwin.core.sliced import analyse as analyse_sliced
-from oddtwin.core.study import Analysis, analyse, study_from_readings
+from oddtwin.core.study import study_from_readings
+from oddtwin.core.toolpath.gcode import GcodeError, read_gcode
+from oddtwin.core.toolpath.match import SettingsError, read_settings
+from oddtwin.core.toolpath.motion import LimitsError, limits_from
+from oddtwin.core.toolpath.sliced import analyse as analyse_sliced
 from oddtwin.store import LabBook, StoreError, load_study, read_text_file
 from oddtwin.store.exchange import SlicedFile, read_study, report_html, write_study
 from oddtwin.store.labbook import DATABASE

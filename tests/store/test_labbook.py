@@ -10,8 +10,9 @@ from pathlib import Path
 from sqlalchemy import select, text
 
 from oddtwin import operations
+from oddtwin.core.judgement import analyse
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import LookAt, analyse
+from oddtwin.core.study import LookAt
 from oddtwin.store import (
     Kind,
     LabBook,

@@ -6,8 +6,8 @@ import os
 import stat
 import zipfile
 
-from oddtwin.core.gcode import GcodeError
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.gcode import GcodeError
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import StoreError
 from oddtwin.store.exchange import SlicedFile
 from oddtwin.store.kept import keep

@@ -5,8 +5,9 @@ import unittest
 from PySide6.QtWidgets import QLabel
 
 from oddtwin import operations
+from oddtwin.core.judgement import study_threats
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import LookAt, study_threats
+from oddtwin.core.study import LookAt
 from tests.ui.window import InWindow
 
 

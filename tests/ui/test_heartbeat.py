@@ -8,7 +8,8 @@ from PySide6.QtCore import QTimer
 
 from oddtwin import operations
 from oddtwin.core.readings import write_table
-from oddtwin.core.study import Stage, tidy_readings
+from oddtwin.core.standing import Stage
+from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook
 from tests.ui.window import InWindow
 

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from scipy import stats
 
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook, load_machine_changes
 from tests.ui.window import InWindow
 

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QFileDialog, QScrollArea
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
-from oddtwin.core.gcode import read_gcode
-from oddtwin.core.match.paths import segments
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
 from oddtwin.core.study import LookAt
+from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.match.paths import segments
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook, load_machines, load_predictions, load_spools
 from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.waiting import Waiting

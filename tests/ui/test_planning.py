@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind, LadderRule
-from oddtwin.core.study import Stage
+from oddtwin.core.standing import Stage
 from oddtwin.ui.widgets import DrawingView
 from tests.ui.window import InWindow
 
@@ -87,7 +87,7 @@ class Cards(Planned):
         self.assertIsNone(self.study.control)
 
     def test_every_card_makes_a_study_that_can_be_drawn(self):
-        from oddtwin.core.study import CARDS
+        from oddtwin.core.customs import CARDS
 
         self.workshop()
         for card in CARDS:
@@ -399,7 +399,7 @@ class Printing(Planned):
         for name in ("machine-Marlow", "draw"):
             self.click(name)
         self.stage(4)
-        from oddtwin.core.study import checks_by_run
+        from oddtwin.core.runlist import checks_by_run
 
         due = checks_by_run(self.study)
         while not due[next(run.id for run in self.study.runs if not run.finished)]:

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QComboBox, QScrollBar, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import read_table, write_table
-from oddtwin.core.study import Stage, tidy_readings
+from oddtwin.core.standing import Stage
+from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook, recent_books
 from oddtwin.store.exchange import read_study
 from tests.builders import SHOES_A, SHOES_B, pairs

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QToolTip, QWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Role, progress
+from oddtwin.core.standing import progress
+from oddtwin.core.study import Role
 from oddtwin.ui.widgets import LineField
 from tests.ui.window import InWindow
 

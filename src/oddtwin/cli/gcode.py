@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, Any
 from oddtwin.cli.errors import InputError, read_text
 
 if TYPE_CHECKING:
-    from oddtwin.core.motion import Limits
-    from oddtwin.core.sliced import Filament, Sliced
+    from oddtwin.core.toolpath.motion import Limits
+    from oddtwin.core.toolpath.sliced import Filament, Sliced
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -35,7 +35,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Read, plan and print the figures."""
-    from oddtwin.core.sliced import summary
+    from oddtwin.core.toolpath.sliced import summary
 
     if arguments.flow is not None and not arguments.flow > 0:
         raise InputError("--flow: give a number above zero, in mm³/s")
@@ -56,8 +56,8 @@ def load(path: Path, limits: Limits, filament: Filament) -> Sliced:
     InputError
         It cannot be used.
     """
-    from oddtwin.core.gcode import GcodeError
-    from oddtwin.core.sliced import analyse
+    from oddtwin.core.toolpath.gcode import GcodeError
+    from oddtwin.core.toolpath.sliced import analyse
     from oddtwin.store.exchange import SlicedFile
 
     try:
@@ -78,7 +78,7 @@ def limits(arguments: argparse.Namespace) -> Limits:
     InputError
         The file cannot be used.
     """
-    from oddtwin.core.motion import Limits, LimitsError, limits_from
+    from oddtwin.core.toolpath.motion import Limits, LimitsError, limits_from
 
     if arguments.machine is None:
         return Limits()
@@ -105,7 +105,7 @@ def filament(arguments: argparse.Namespace) -> Filament:
     InputError
         A figure cannot be used.
     """
-    from oddtwin.core.sliced import Filament
+    from oddtwin.core.toolpath.sliced import Filament
 
     try:
         return Filament(arguments.diameter, arguments.density)

@@ -12,7 +12,7 @@ from oddtwin.cli import gcode
 from oddtwin.cli.errors import InputError, read_text
 
 if TYPE_CHECKING:
-    from oddtwin.core.match import Declared
+    from oddtwin.core.toolpath.match import Declared
 
 SETTINGS_FILES: Final = frozenset({".ini", ".json", ".cfg", ".conf", ".toml"})
 
@@ -54,7 +54,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _declared(text: str, files: int) -> Declared:
-    from oddtwin.core.match import parse_declared
+    from oddtwin.core.toolpath.match import parse_declared
 
     try:
         declared = parse_declared(text)
@@ -68,7 +68,7 @@ def _declared(text: str, files: int) -> Declared:
 
 
 def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[str, Any]:
-    from oddtwin.core.match import MatchFile, as_json, match_files
+    from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
     from oddtwin.store.exchange import SlicedFile
 
     limits, filament = gcode.limits(arguments), gcode.filament(arguments)
@@ -84,7 +84,7 @@ def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[
 
 def _settings_only(paths: Sequence[Path], declared: Sequence[Declared]) -> dict[str, Any]:
     """Compare exported settings alone: there are no paths."""
-    from oddtwin.core.match import SettingsError, check_settings, read_settings, settings_as_json
+    from oddtwin.core.toolpath.match import SettingsError, check_settings, read_settings, settings_as_json
 
     try:
         check = check_settings([read_settings(read_text(path), str(path)) for path in paths], declared)

@@ -96,7 +96,7 @@ def timetable_sentence(made: Timetable) -> str:
 
 
 def _study(arguments: argparse.Namespace) -> Study:
-    from oddtwin.core.study import draw_plan
+    from oddtwin.core.runlist import draw_plan
     from oddtwin.store import StoreError
     from oddtwin.store.exchange import read_study
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any, Final
 
 from oddtwin import operations
-from oddtwin.core.specimen import Recipe, Solid, slice_solid
-from oddtwin.core.study import sliced_arms
+from oddtwin.core.predicted import sliced_arms
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook, load_study
 
 LAMP_RING: Final = Solid(width=110, height=25, round=True)

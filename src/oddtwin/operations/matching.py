@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Any
 
-from oddtwin.core.motion import LimitsError, limits_from
 from oddtwin.core.quantities import capitalized, now, write_moment
+from oddtwin.core.toolpath.motion import LimitsError, limits_from
 from oddtwin.operations.settled import edit_open
 from oddtwin.operations.sliced_files import plan_filament
 from oddtwin.operations.workshop import put_estimate
@@ -88,7 +88,7 @@ def keep_check(
     study_id, piece_id : int
         Of which study and piece.
     result : mapping
-        As `core.match.as_json` gives it.
+        As `core.toolpath.match.as_json` gives it.
     seconds : mapping, optional
         Seconds by machine id for each file id whose times were predicted anew.
     """

@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 
 from oddtwin.core.design import ORDER_VERSION, Design, design_values
 from oddtwin.core.quantities import capitalized, now, write_moment
-from oddtwin.core.study import Arm, Plan, Slot, Study, draw_plan, extend_ladder, extend_plan, put_back
+from oddtwin.core.runlist import draw_plan, extend_ladder, extend_plan, put_back
+from oddtwin.core.study import Arm, Plan, Slot, Study
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.record import Row

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from oddtwin.core import customs
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.study import DecisionKind, RunState, trade
+from oddtwin.core.study import DecisionKind, RunState
 from oddtwin.operations.workshop import insert_machine_change
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
@@ -86,7 +87,7 @@ def _log_adoption(
     ticked = (study.plan.machine_ids if study.plan else ()) if machine_ids is None else machine_ids
     for machine_id in ticked:
         for factor, level in after:
-            if level != before[factor.id] and factor.kind in trade.DONE_TO_MACHINE:
+            if level != before[factor.id] and factor.kind in customs.DONE_TO_MACHINE:
                 insert_machine_change(
                     edit,
                     machine_id=machine_id,

@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from oddtwin.core.gcode import GcodeError, Toolpath
-from oddtwin.core.match import MatchFile, as_json, match_files
-from oddtwin.core.motion import Limits, limits_from
-from oddtwin.core.sliced import Filament, Sliced, analyse
-from oddtwin.core.study import Arm, Machine, Study, declared_factors, filament_of, sliced_arms
+from oddtwin.core.predicted import declared_factors, filament_of, sliced_arms
+from oddtwin.core.study import Arm, Machine, Study
+from oddtwin.core.toolpath.gcode import GcodeError, Toolpath
+from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
+from oddtwin.core.toolpath.motion import Limits, limits_from
+from oddtwin.core.toolpath.sliced import Filament, Sliced, analyse
 from oddtwin.store import LabBook, StoreError, verified_file
 from oddtwin.store.exchange import SlicedFile
 

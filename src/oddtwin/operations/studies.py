@@ -7,10 +7,12 @@ from typing import Any, Final
 
 from sqlalchemy import Table
 
+from oddtwin.core import customs
+from oddtwin.core.customs import QuestionCard
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Combine, ResponseType
-from oddtwin.core.study import ArmRole, LookAt, Plan, QuestionCard, Role, trade
+from oddtwin.core.study import ArmRole, LookAt, Plan, Role
 from oddtwin.operations.plans import insert_plan
 from oddtwin.operations.settled import edit_open
 from oddtwin.operations.workshop import check_figures
@@ -54,7 +56,7 @@ def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> 
             return
         for position, values in enumerate(STANDING):
             edit.insert(RESPONSE, **_response(study, position, values))
-        for position, text in enumerate(trade.HELD_CONSTANT):
+        for position, text in enumerate(customs.HELD_CONSTANT):
             edit.insert(HELD, study_id=study, position=position, text=text)
 
     return book.edit(f"new study {name.strip()}", change)
@@ -80,7 +82,7 @@ def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
     for position, values in enumerate(rows):
         primary = values["name"] == card.responses[0].name if card.responses else position == 0
         edit.insert(RESPONSE, **_response(study, position, {**values, "primary": primary}))
-    for position, text in enumerate((*trade.HELD_CONSTANT, *card.held)):
+    for position, text in enumerate((*customs.HELD_CONSTANT, *card.held)):
         edit.insert(HELD, study_id=study, position=position, text=text)
     seed = SeededOrder(study).below(1_000_000)
     insert_plan(edit, study, Plan(card.repeats, card.twins, seed, ORDER_VERSION, (), (), card.design))
@@ -156,7 +158,7 @@ def insert_factor(
         position=_next(edit, FACTOR, study_id),
         kind=kind,
         name=name,
-        disturbs=disturbs or trade.usually_disturbs(kind, name),
+        disturbs=disturbs or customs.usually_disturbs(kind, name),
         disturbs_by_hand=bool(disturbs),
     )
     values = [*levels, "", ""][: max(2, len(levels))]
@@ -184,7 +186,7 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: Any) -> Record | Non
         if "disturbs" in values:
             values["disturbs_by_hand"] = True
         elif not row["disturbs_by_hand"]:
-            values["disturbs"] = trade.usually_disturbs(row["kind"], row["name"])
+            values["disturbs"] = customs.usually_disturbs(row["kind"], row["name"])
         edit.update(FACTOR, factor_id, **values)
 
     return edit_open(book, "edit what differs", change)

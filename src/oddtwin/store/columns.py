@@ -46,7 +46,7 @@ class SettingsValue(_Values):
 
 
 class CheckValue(_Values):
-    """What a twin check found, as ``core.match.as_json`` gives it."""
+    """What a twin check found, as ``core.toolpath.match.as_json`` gives it."""
 
     model_config = ConfigDict(extra="forbid")
 

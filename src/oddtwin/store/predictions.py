@@ -7,8 +7,9 @@ from collections.abc import Mapping
 
 from sqlalchemy import Connection, RowMapping, func, select
 
+from oddtwin.core.predicted import PredictedRun, filament_of
 from oddtwin.core.quantities import convert
-from oddtwin.core.study import PredictedRun, Role, Spool, filament_of
+from oddtwin.core.study import Role, Spool
 from oddtwin.store.load import load_machines, load_seconds, load_spools
 from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, LOOK, READING, RESPONSE, RUN, STUDY
 

@@ -9,7 +9,6 @@ from datetime import datetime
 from sqlalchemy import RowMapping
 
 from oddtwin.core.design import design_from_values
-from oddtwin.core.motion import limits_from
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import (
@@ -27,6 +26,7 @@ from oddtwin.core.study import (
     Slot,
     TwinCheckResult,
 )
+from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.border import LARGEST_FIGURE, finite, made
 from oddtwin.store.columns import PLAIN, SIZES, TEXTS, checked_result
 from oddtwin.store.schema import (

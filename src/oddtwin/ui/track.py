@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizePolicy, QWidget
 
-from oddtwin.core.study import Stage
+from oddtwin.core.standing import Stage
 from oddtwin.ui.theme import FAMILY, Theme
 
 if TYPE_CHECKING:
-    from oddtwin.core.study import Progress
+    from oddtwin.core.standing import Progress
 
 _HEIGHT = 58
 _RADIUS = 8.0

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from oddtwin.core.study import Stage
+from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
 from oddtwin.ui.bench import BenchView, WelcomeView
 from oddtwin.ui.theme import Theme
@@ -31,7 +31,8 @@ from oddtwin.ui.widgets import UNSAVED, ElidedLabel, IconButton, button, label, 
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.study import Progress, Study
+    from oddtwin.core.standing import Progress
+    from oddtwin.core.study import Study
 
 _ROOMY = 1180
 
@@ -449,6 +450,6 @@ def _bar(name: str, height: int) -> tuple[QFrame, QHBoxLayout]:
 
 def _progress(study: Study) -> Progress:
     """Say where a study stands; what that needs is loaded with the first study, not before."""
-    from oddtwin.core.study import progress
+    from oddtwin.core.standing import progress
 
     return progress(study)

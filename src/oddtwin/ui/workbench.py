@@ -18,15 +18,16 @@ from oddtwin.ui.widgets import UNSAVED
 
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
+    from oddtwin.core.judgement import Analysis
     from oddtwin.core.outlook import EarlierNoise
-    from oddtwin.core.study import Analysis, LookAt, Study
+    from oddtwin.core.study import LookAt, Study
 
 AFTER_PAINT_MS = 60
 
 WARMED: Final = (
-    *("oddtwin.store.load", "oddtwin.core.study.analysis", "scipy.special", "oddtwin.operations.settled"),
+    *("oddtwin.store.load", "oddtwin.core.judgement.analysis", "scipy.special", "oddtwin.operations.settled"),
     *("oddtwin.operations.studies", "oddtwin.operations.runs", "oddtwin.operations.plans"),
-    *("oddtwin.operations.looking", "oddtwin.core.outlook.power", "oddtwin.core.match.check"),
+    *("oddtwin.operations.looking", "oddtwin.core.outlook.power", "oddtwin.core.toolpath.match.check"),
     *("oddtwin.ui.ask.ask", "oddtwin.ui.plan.design", "oddtwin.ui.plan.answer", "oddtwin.ui.plan.days"),
     *("oddtwin.ui.plan.paper", "oddtwin.ui.match.files", "oddtwin.ui.match.match"),
     *("oddtwin.ui.press.press", "oddtwin.ui.verdict.verdict", "oddtwin.ui.settle.settle"),
@@ -387,7 +388,7 @@ def _check_and_warm(book: LabBook) -> str | None:
 
 def _analysed(book: LabBook, study: Study) -> Analysis:
     """Judge a study; noise is looked for in other studies only where it has no twins of its own."""
-    from oddtwin.core.study import analyse
+    from oddtwin.core.judgement import analyse
     from oddtwin.store import known_noise
 
     @cache

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from typing import Final
 
 from oddtwin.core.outlook.spending import between
+from oddtwin.core.runlist import checks_between
 from oddtwin.core.schedule import (
     DAY_MIN,
     Job,
@@ -17,17 +18,7 @@ from oddtwin.core.schedule import (
     greedy_starts,
     minute_of,
 )
-from oddtwin.core.study import (
-    Arm,
-    Run,
-    RunState,
-    Slot,
-    Study,
-    checks_between,
-    plates_of,
-    printed_order,
-    shares_plates,
-)
+from oddtwin.core.study import Arm, Run, RunState, Slot, Study, plates_of, printed_order, shares_plates
 
 _MONDAY: Final = datetime(2024, 1, 1)
 

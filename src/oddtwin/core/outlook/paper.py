@@ -7,7 +7,8 @@ from typing import Final
 
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.quantities import seconds_of
-from oddtwin.core.study import RunState, Study, checks_by_run, places
+from oddtwin.core.runlist import checks_by_run
+from oddtwin.core.study import RunState, Study, places
 
 LONGEST_NAME: Final = 80
 """Letters of a study's name in a QR code; a code holds some 2 000 at most."""

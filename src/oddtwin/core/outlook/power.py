@@ -8,8 +8,10 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from oddtwin.core.effects import Chances, NoiseFloor, Scatter, chances_of, pairs_needed
+from oddtwin.core.judgement import Contrast, contrasts, whole_plots
 from oddtwin.core.outlook.spending import Budget, budget_of
-from oddtwin.core.study import Contrast, Study, contrasts, draw_plan, whole_plots
+from oddtwin.core.runlist import draw_plan
+from oddtwin.core.study import Study
 
 PAIRS: Final = tuple(range(1, 13))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
+from oddtwin.core.runlist import arms_before, checks_by_run
 from oddtwin.core.study import (
     Arm,
     Estimate,
@@ -13,8 +14,6 @@ from oddtwin.core.study import (
     Spool,
     Study,
     StudyBlock,
-    arms_before,
-    checks_by_run,
     plates_of,
     shares_plates,
 )

@@ -7,21 +7,14 @@ from typing import Any
 
 from oddtwin.core.design import EXPLAINED
 from oddtwin.core.effects import Chances, NoiseFloor, Scatter
+from oddtwin.core.judgement import contrasts, study_confounding, typed_noise
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, one_of, power_of_plan, power_table, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import (
-    Arm,
-    Response,
-    Study,
-    contrasts,
-    places,
-    planned_checks,
-    study_confounding,
-    typed_noise,
-)
+from oddtwin.core.runlist import planned_checks
+from oddtwin.core.study import Arm, Response, Study, places
 
 _FITTINGS = (
     " That leaves out how much the fittings of the hard factor differ among themselves, which only its "

@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.effects import Agreement
-from oddtwin.core.match import LayerDifference
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import format_number, format_signed, with_unit
+from oddtwin.core.toolpath.match import LayerDifference
 
 PANEL: Final = 122.0
 PLOT: Final = 250.0

@@ -17,7 +17,7 @@ from oddtwin.core.effects import (
     t_interval,
     welch_moments,
 )
-from oddtwin.core.study import PlannedPrint
+from oddtwin.core.judgement import PlannedPrint
 
 Floats = NDArray[np.float64]
 Codes = NDArray[np.int64]

@@ -11,10 +11,11 @@ import numpy as np
 
 from oddtwin.core.decide import Finding, Verdict, find, from_code
 from oddtwin.core.effects import Measure
+from oddtwin.core.judgement import Contrast, contrasts, whole_plots
 from oddtwin.core.readings import Better, Reading, ResponseType
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
 from oddtwin.core.rehearsal.many import Floats, Judged, Layout, judge_many
-from oddtwin.core.study import Contrast, Response, Study, contrasts, whole_plots
+from oddtwin.core.study import Response, Study
 
 CHUNK: Final = 250
 """Studies simulated between two looks at progress and cancel."""

@@ -1,4 +1,4 @@
-"""A study: its values, its progress, and what it says."""
+"""A study: its values."""
 
 import lazy_loader
 

@@ -8,10 +8,10 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any, Final
 
+from oddtwin.core.customs.lists import WASTE_KINDS
 from oddtwin.core.design import Design
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.readings import Better, Combine, ResponseType
-from oddtwin.core.study.trade import WASTE_KINDS
 
 
 class Role(StrEnum):
@@ -69,7 +69,7 @@ class Machine:
     power_w : float
         Mean electric power while it prints, in watts.
     motion : mapping
-        What it can do, as `core.motion.limits_from` reads it; empty for the usual limits.
+        What it can do, as `core.toolpath.motion.limits_from` reads it; empty for the usual limits.
     """
 
     id: int
@@ -519,7 +519,7 @@ class ArmFile:
 
 @dataclass(frozen=True, slots=True)
 class TwinCheckResult:
-    """The twin check of one piece's files, as `core.match.as_json` gives it, and when it was made."""
+    """The twin check of one piece's files, as `core.toolpath.match.as_json` gives it, and when it was made."""
 
     id: int
     piece_id: int | None

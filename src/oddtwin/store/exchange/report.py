@@ -11,9 +11,10 @@ from markupsafe import Markup
 
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
+from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
 from oddtwin.core.quantities import format_reading
-from oddtwin.core.study import Analysis, Run, RunReading, Study, places, readings_by_run
+from oddtwin.core.study import Run, RunReading, Study, places, readings_by_run
 
 WIDTH = 760.0
 

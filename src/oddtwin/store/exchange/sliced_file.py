@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import IO, Final
 
-from oddtwin.core.gcode import GcodeError, Toolpath, read_gcode
+from oddtwin.core.toolpath.gcode import GcodeError, Toolpath, read_gcode
 from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 

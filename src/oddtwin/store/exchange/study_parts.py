@@ -9,10 +9,10 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
-from oddtwin.core.motion import limits_from
 from oddtwin.core.quantities import now, with_offset
 from oddtwin.core.readings import Better, Combine, ResponseType
 from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
+from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.columns import Finite, checked_result
 from oddtwin.store.exchange.readings_schema import ReadingRow
 

@@ -9,8 +9,10 @@ from typing import Any, Final
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core import customs
 from oddtwin.core.design import DesignKind
-from oddtwin.core.study import Factor, Level, Study, planned_checks, trade
+from oddtwin.core.runlist import planned_checks
+from oddtwin.core.study import Factor, Level, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -83,7 +85,7 @@ class FactorsCard(Card):
     def _new_row(self) -> QGridLayout:
         self._kind = QComboBox()
         self._kind.setObjectName("newFactorKind")
-        self._kind.addItems(list(trade.CHANGE_KINDS))
+        self._kind.addItems(list(customs.CHANGE_KINDS))
         self._name = LineField("newFactorName", "What differs, such as layer height")
         self._from = LineField("newFactorFrom", "Baseline, such as 0.20 mm")
         self._to = LineField("newFactorTo", "Change, such as 0.28 mm")
@@ -183,9 +185,9 @@ class FactorPart(QWidget):
         self._factor = factor
         self._kind, self._disturbs = QComboBox(), QComboBox()
         self._kind.setObjectName(f"kind-{factor.id}")
-        self._kind.addItems(list(trade.CHANGE_KINDS))
+        self._kind.addItems(list(customs.CHANGE_KINDS))
         self._disturbs.setObjectName(f"disturbs-{factor.id}")
-        lines = [("disturbs nothing", ""), *((f"disturbs: {line}", line) for line in trade.DISTURBS)]
+        lines = [("disturbs nothing", ""), *((f"disturbs: {line}", line) for line in customs.DISTURBS)]
         choose(self._disturbs, lines, factor.disturbs)
         self._disturbs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._disturbs.setMinimumContentsLength(22)
@@ -225,7 +227,7 @@ class FactorPart(QWidget):
             self._disturbs, self._disturbs.setCurrentIndex, max(0, self._disturbs.findData(factor.disturbs))
         )
         self._disturbs.setToolTip(
-            "; ".join((*trade.DISTURBS.get(factor.disturbs, ()), trade.CAUTIONS.get(factor.disturbs, "")))
+            "; ".join((*customs.DISTURBS.get(factor.disturbs, ()), customs.CAUTIONS.get(factor.disturbs, "")))
         )
         self._name.show_text(factor.name)
         self._hard.setText("hard to change")
@@ -237,7 +239,7 @@ class FactorPart(QWidget):
     @staticmethod
     def _word(factor: Factor, number: int) -> str:
         """Where things are compared as equals, the first level is no baseline."""
-        return "baseline" if number == 1 and factor.kind not in trade.EQUALS else f"level {number}"
+        return "baseline" if number == 1 and factor.kind not in customs.EQUALS else f"level {number}"
 
     def _make_row(self, level: Level) -> FieldRow[Level]:
         made = LevelRow(
@@ -322,5 +324,5 @@ def _disturbed(study: Study) -> str:
     sentences = [f"Entering {name} disturbs: {', '.join(checks)}." for name, checks in planned_checks(study)]
     if not sentences:
         return ""
-    cautions = {trade.CAUTIONS.get(factor.disturbs, "") for factor in study.factors} - {""}
+    cautions = {customs.CAUTIONS.get(factor.disturbs, "") for factor in study.factors} - {""}
     return " ".join((*sentences[:3], "Each is ticked or waived before the print counts.", *sorted(cautions)))

@@ -9,8 +9,9 @@ from typing import Any, Final
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QRadioButton
 
 from oddtwin import operations
+from oddtwin.core import customs
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Response, Study, trade
+from oddtwin.core.study import Response, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -72,7 +73,7 @@ class ResponsesCard(Card):
         self._unit = LineField("newResponseUnit", "Unit, such as mm", 140)
         self._fault = QComboBox()
         self._fault.setObjectName("newResponseFault")
-        self._fault.addItems(["a usual fault…", *trade.FAULTS])
+        self._fault.addItems(["a usual fault…", *customs.FAULTS])
         self._fault.setVisible(False)
         self._fault.currentIndexChanged.connect(self._on_fault_chosen)
         self._type.currentIndexChanged.connect(self._on_type_changed)

@@ -7,9 +7,9 @@ from functools import partial
 from PySide6.QtCore import QSize, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
+from oddtwin.core.customs import CARDS, QuestionCard
 from oddtwin.core.design import EXPLAINED
 from oddtwin.core.picture import design_picture
-from oddtwin.core.study import CARDS, QuestionCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, button, heading, label
 

@@ -7,8 +7,9 @@ from functools import partial
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core import customs
 from oddtwin.core.quantities import capitalized, format_minutes, format_reading, with_unit
-from oddtwin.core.study import Machine, make_up, trade
+from oddtwin.core.study import Machine, make_up
 from oddtwin.store import load_machine_changes, load_machines
 from oddtwin.ui.bench.motion import MotionCard
 from oddtwin.ui.widgets import (
@@ -39,7 +40,7 @@ class MachinesPanel(QWidget):
         self._name.entered.connect(self._on_add_clicked)
         self._machine, self._kind = QComboBox(), QComboBox()
         self._machine.setObjectName("logMachine")
-        self._kind.addItems(list(trade.CHANGE_KINDS))
+        self._kind.addItems(list(customs.CHANGE_KINDS))
         self._what = LineField("logWhat", "What was changed")
         self._before = LineField("logBefore", "From", 130)
         self._after = LineField("logAfter", "To", 130)

@@ -8,8 +8,9 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core import customs
 from oddtwin.core.quantities import QuantityError, format_reading, parse_quantity
-from oddtwin.core.study import Machine, NominalSize, Piece, trade
+from oddtwin.core.study import Machine, NominalSize, Piece
 from oddtwin.store import load_machines, load_pieces
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -116,7 +117,7 @@ class PieceCard(Card):
         self._boxes: dict[str, QCheckBox] = {}
         faults = QGridLayout()
         faults.setVerticalSpacing(2)
-        for place, fault in enumerate(trade.FAULTS):
+        for place, fault in enumerate(customs.FAULTS):
             box = QCheckBox(plain_caption(fault))
             box.setObjectName(f"fault-{piece.id}-{fault}")
             box.toggled.connect(self._on_fault_toggled)

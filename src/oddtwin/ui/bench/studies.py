@@ -17,7 +17,7 @@ from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button,
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.study import QuestionCard
+    from oddtwin.core.customs import QuestionCard
     from oddtwin.ui.bench.importing import ImportCard
 
 AT_ONCE = 10

@@ -8,7 +8,8 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.study import Rates, Spool, filament_of
+from oddtwin.core.predicted import filament_of
+from oddtwin.core.study import Rates, Spool
 from oddtwin.store import load_rates, load_spools
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (

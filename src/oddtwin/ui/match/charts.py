@@ -15,7 +15,7 @@ from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, l
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.match import LayerDifference, MatchFile
+    from oddtwin.core.toolpath.match import LayerDifference, MatchFile
 
 HEAD = ("Feature", "Baseline, mm", "Change, mm", "Baseline, g", "Change, g", "Baseline, min", "Change, min")
 
@@ -62,7 +62,7 @@ class ChartsPanel(QWidget):
             self._reach.show_files(files)
 
     def _take(self) -> None:
-        from oddtwin.core.match import layer_differences
+        from oddtwin.core.toolpath.match import layer_differences
 
         if not self._files:
             self._differences = []

@@ -31,7 +31,7 @@ from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.motion import Calibration
+    from oddtwin.core.toolpath.motion import Calibration
     from oddtwin.store import LabBook
 
 KINDS = "Sliced files (*.gcode *.gco *.g *.nc *.gz *.zip);;All files (*)"
@@ -215,7 +215,7 @@ class FilesPanel(QWidget):
 
 
 def _calibrations(book: LabBook) -> dict[int, Calibration]:
-    from oddtwin.core.study import calibrations
+    from oddtwin.core.predicted import calibrations
     from oddtwin.store import load_predictions
 
     with book.reading() as connection:

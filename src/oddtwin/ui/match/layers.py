@@ -27,8 +27,8 @@ from oddtwin.ui.widgets import (
 )
 
 if TYPE_CHECKING:
-    from oddtwin.core.gcode import Toolpath
-    from oddtwin.core.match import MatchFile
+    from oddtwin.core.toolpath.gcode import Toolpath
+    from oddtwin.core.toolpath.match import MatchFile
 
 
 MANY_LINES: Final = 3000
@@ -105,7 +105,7 @@ class LayersPanel(QWidget):
             self._take()
 
     def _take(self) -> None:
-        from oddtwin.core.match import layer_pairs
+        from oddtwin.core.toolpath.match import layer_pairs
 
         ours, theirs = self._toolpaths()
         self._pairs = dict(layer_pairs(ours, theirs))
@@ -151,7 +151,7 @@ class LayersPanel(QWidget):
 
     def _mark(self) -> None:
         """Mark where the paths of the layer part."""
-        from oddtwin.core.match import parted_points
+        from oddtwin.core.toolpath.match import parted_points
 
         if not self._files:
             return

@@ -13,8 +13,8 @@ from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, l
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.motion import Calibration
-    from oddtwin.core.study import PredictedRun, RunAgreement
+    from oddtwin.core.predicted import PredictedRun, RunAgreement
+    from oddtwin.core.toolpath.motion import Calibration
 
 HEAD = ("Run", "Study", "Machine", "Spool", "Predicted", "Measured", "Difference")
 CHANCE = 0.05
@@ -56,7 +56,7 @@ class PredictedPanel(QWidget):
 
     def refresh(self) -> None:
         """Read the runs of all studies anew."""
-        from oddtwin.core.study import agreements, calibrations
+        from oddtwin.core.predicted import agreements, calibrations
         from oddtwin.store import load_predictions
 
         book = self._workbench.book

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
-from oddtwin.core.gcode import Feature
 from oddtwin.core.quantities import capitalized, format_number, with_unit
+from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.widgets import (
@@ -24,9 +24,9 @@ from oddtwin.ui.widgets import (
 )
 
 if TYPE_CHECKING:
-    from oddtwin.core.match import MatchFile
-    from oddtwin.core.purge import PurgePair
-    from oddtwin.core.sliced import Sliced
+    from oddtwin.core.toolpath.match import MatchFile
+    from oddtwin.core.toolpath.purge import PurgePair
+    from oddtwin.core.toolpath.sliced import Sliced
 
 MULTIPLIERS = (1.0, 0.8, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
 COPIES = (1, 2, 3, 4, 6, 8)
@@ -95,7 +95,7 @@ class PurgePanel(QWidget):
             self._show()
 
     def _show(self) -> None:
-        from oddtwin.core.purge import purge_ledger, purge_pairs
+        from oddtwin.core.toolpath.purge import purge_ledger, purge_pairs
 
         sliced = self._files[self._file.currentData() or 0].sliced if self._files else None
         pairs = purge_pairs(purge_ledger(sliced)) if sliced else []
@@ -137,7 +137,7 @@ class PurgePanel(QWidget):
         self._order.setText(_order(pairs))
 
     def _show_less(self, sliced: Sliced, pairs: list[PurgePair]) -> None:
-        from oddtwin.core.purge import minimum_multiplier, purge_outlook, waste_per_piece
+        from oddtwin.core.toolpath.purge import minimum_multiplier, purge_outlook, waste_per_piece
 
         try:
             minimum = max(0.0, self._minimum.value(0.0))
@@ -176,7 +176,7 @@ class PurgePanel(QWidget):
 
 def _order(pairs: list[PurgePair]) -> str:
     """Say in which order the colours purge least, where every pair of them is known."""
-    from oddtwin.core.purge import best_order
+    from oddtwin.core.toolpath.purge import best_order
 
     volume = {(pair.before, pair.after): pair.each_mm3 for pair in pairs}
     colours = sorted({colour for pair in volume for colour in pair})

@@ -21,8 +21,8 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.match import MatchFile
-    from oddtwin.core.sliced import Reach, Shape, Sliced
+    from oddtwin.core.toolpath.match import MatchFile
+    from oddtwin.core.toolpath.sliced import Reach, Shape, Sliced
 
 
 class ReachCard(Card):
@@ -59,7 +59,7 @@ class ReachCard(Card):
             return
 
         def work(progress: Progress) -> list[tuple[Sliced, Reach, Shape]] | None:
-            from oddtwin.core.sliced import reach, shape_of
+            from oddtwin.core.toolpath.sliced import reach, shape_of
 
             found = [
                 (

@@ -102,7 +102,7 @@ class SettingsPanel(QWidget):
 
     def _on_path_committed(self) -> None:
         """Check again as soon as every arm has its settings."""
-        from oddtwin.core.match import SettingsError, read_settings
+        from oddtwin.core.toolpath.match import SettingsError, read_settings
 
         found = []
         for field in (self._fields[arm.id] for arm in self._shelf.arms):

@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Signal
 
 from oddtwin import operations
-from oddtwin.core.study import Arm, Machine, Study, TwinCheckResult, sliced_arms
+from oddtwin.core.predicted import sliced_arms
+from oddtwin.core.study import Arm, Machine, Study, TwinCheckResult
 from oddtwin.store import StoreError
 from oddtwin.ui.tasks import Progress
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.match import MatchFile
+    from oddtwin.core.toolpath.match import MatchFile
 
 
 class Shelf(QObject):

@@ -9,20 +9,11 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 
 from oddtwin import operations
 from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
+from oddtwin.core.judgement import ladder_advice
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
-from oddtwin.core.study import (
-    LookAt,
-    Plan,
-    Run,
-    Study,
-    draw_plan,
-    faults_unseen,
-    ladder_advice,
-    make_up,
-    places,
-    planned_checks,
-)
+from oddtwin.core.runlist import draw_plan, planned_checks
+from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up, places
 from oddtwin.store import load_machine_changes
 from oddtwin.ui.plan.options import DesignOptions
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard, SpoolsRow

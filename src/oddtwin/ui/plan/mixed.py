@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout
 
-from oddtwin.core.study import RunState, Study, study_confounding
+from oddtwin.core.judgement import study_confounding
+from oddtwin.core.study import RunState, Study
 from oddtwin.ui.widgets import Card, clear, heading, label
 
 

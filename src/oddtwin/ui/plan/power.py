@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.judgement import contrasts
 from oddtwin.core.outlook import (
     KnownScatter,
     ResponsePower,
@@ -19,7 +20,7 @@ from oddtwin.core.outlook import (
 )
 from oddtwin.core.picture import Drawing, power_curve
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
-from oddtwin.core.study import Response, Study, contrasts
+from oddtwin.core.study import Response, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,

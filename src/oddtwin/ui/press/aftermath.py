@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
-from oddtwin.core.study import Run, Study, trade
+from oddtwin.core import customs
+from oddtwin.core.study import Run, Study
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -42,7 +43,7 @@ class AftermathCard(Card):
         self._reason.setEditable(True)
         self._reason.setMinimumContentsLength(12)
         self._reason.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self._reason.addItems(["", *trade.SET_ASIDE_REASONS])
+        self._reason.addItems(["", *customs.SET_ASIDE_REASONS])
         typing = self._reason.lineEdit()
         if typing is not None:
             typing.setPlaceholderText("Why it does not count")

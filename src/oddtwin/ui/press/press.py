@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from oddtwin.core.study import Run, RunState, Study, missing_readings, next_run
+from oddtwin.core.standing import missing_readings, next_run
+from oddtwin.core.study import Run, RunState, Study
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard

@@ -7,7 +7,9 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
-from oddtwin.core.study import HIDDEN, Recheck, Run, Study, checks_by_run, trade
+from oddtwin.core import customs
+from oddtwin.core.runlist import checks_by_run
+from oddtwin.core.study import HIDDEN, Recheck, Run, Study
 from oddtwin.ui.widgets import Card, LineField, heading, label, set_quietly
 from oddtwin.ui.workbench import Workbench
 
@@ -47,7 +49,7 @@ class RechecksCard(Card):
             set_quietly(box, box.setChecked, answer is not None and not answer.waived)
             self._reasons[text].show_text(answer.waived if answer else "")
         touched = {factor.disturbs for factor in study.factors}
-        cautions = [caution for line, caution in trade.CAUTIONS.items() if line in touched]
+        cautions = [caution for line, caution in customs.CAUTIONS.items() if line in touched]
         self._caution.setText(" ".join((*cautions, "The maker’s instructions come first.")))
         self.setVisible(bool(texts) and not run.set_aside)
 

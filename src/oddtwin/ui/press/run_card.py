@@ -6,9 +6,11 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
+from oddtwin.core import customs
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
-from oddtwin.core.study import HIDDEN, Run, RunState, Study, checks_by_run, trade
+from oddtwin.core.runlist import checks_by_run
+from oddtwin.core.study import HIDDEN, Run, RunState, Study
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -41,7 +43,7 @@ class RunCard(Card):
         self._operator.committed.connect(self._on_operator_committed)
         self._file = label("", "quiet")
         self._file.setObjectName("runFile")
-        self._caution = label(trade.PRINTING_CAUTION, "quiet")
+        self._caution = label(customs.PRINTING_CAUTION, "quiet")
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
         self._timer.timeout.connect(self._show_clock)

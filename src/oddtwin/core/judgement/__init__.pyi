@@ -1,0 +1,13 @@
+from .analysis import Analysis as Analysis
+from .analysis import analyse as analyse
+from .analysis import measure_of as measure_of
+from .analysis import typed_noise as typed_noise
+from .climbing import ladder_advice as ladder_advice
+from .climbing import ladder_rungs as ladder_rungs
+from .contrast import Contrast as Contrast
+from .contrast import PlannedPrint as PlannedPrint
+from .contrast import contrasts as contrasts
+from .contrast import whole_plots as whole_plots
+from .mixing import study_columns as study_columns
+from .mixing import study_confounding as study_confounding
+from .threats import study_threats as study_threats

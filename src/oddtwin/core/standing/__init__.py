@@ -1,0 +1,5 @@
+"""Where a study stands, and what to do next."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

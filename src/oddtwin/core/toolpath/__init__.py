@@ -1,0 +1,1 @@
+"""Sliced files: what they command, how a machine moves by them, and whether two are twins."""

@@ -1,0 +1,141 @@
+"""Reading a sliced file: blocks of text in, moves out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from typing import Final
+
+from oddtwin.core.toolpath.gcode.errors import GcodeError
+from oddtwin.core.toolpath.gcode.resolve import Resolver
+from oddtwin.core.toolpath.gcode.scan import scan
+from oddtwin.core.toolpath.gcode.syntax import MOTION, parse_line
+from oddtwin.core.toolpath.gcode.toolpath import Toolpath
+
+BLOCK: Final = 1 << 19
+LONGEST_LINE: Final = 1 << 20
+MOST_UNREADABLE: Final = 0.2
+
+
+def read_gcode(
+    chunks: Iterable[bytes],
+    *,
+    progress: Callable[[int], None] = lambda size: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Toolpath | None:
+    """Read the text of a sliced file.
+
+    Parameters
+    ----------
+    chunks : iterable of bytes
+        The text, in pieces of any size.
+    progress : callable
+        Called with the bytes read so far.
+    cancelled : callable
+        Asked between blocks.
+
+    Returns
+    -------
+    Toolpath or None
+        None when it was cancelled.
+
+    Raises
+    ------
+    GcodeError
+        It is not text, has a line that is too long or a number that is too large, or
+        prints nothing.
+    """
+    resolver = Resolver()
+    size = 0
+    text = _Blocks(chunks, resolver)
+    for block in text:
+        if cancelled():
+            return None
+        resolver.add(scan(block))
+        size += len(block)
+        progress(size)
+    return resolver.finish(size, _doubts(resolver, text.last), _notes(resolver))
+
+
+class _Blocks:
+    """Blocks of whole lines; ``last`` is afterwards the last line where it had no end."""
+
+    def __init__(self, chunks: Iterable[bytes], resolver: Resolver) -> None:
+        self.last: bytes | None = None
+        self._chunks = chunks
+        self._resolver = resolver
+
+    def __iter__(self) -> Iterator[bytes]:
+        rest: list[bytes] = []
+        waiting = 0
+        for chunk in self._chunks:
+            self._refuse_binary(chunk)
+            cut = chunk.rfind(b"\n") + 1
+            if not cut:
+                rest.append(chunk)
+                waiting += len(chunk)
+                self._check_length(waiting)
+                continue
+            block = b"".join((*rest, chunk[:cut]))
+            self._check_length(block.find(b"\n"))
+            yield block if b"\r" not in block else _one_newline(block)
+            rest, waiting = [chunk[cut:]], len(chunk) - cut
+            self._check_length(waiting)
+        last = b"".join(rest)
+        if last.strip():
+            self.last = last
+            yield _one_newline(last + b"\n")
+
+    def _refuse_binary(self, chunk: bytes) -> None:
+        if b"\0" in chunk:
+            raise GcodeError(
+                f"after line {self._resolver.lines + 1}: this is not text but a binary file; "
+                "export the sliced file as plain G-code"
+            )
+
+    def _check_length(self, length: int) -> None:
+        if length > LONGEST_LINE:
+            raise GcodeError(
+                f"line {self._resolver.lines + 1} or after it: one line is longer than a million characters; "
+                "this is not G-code, so export the sliced file again"
+            )
+
+
+def _one_newline(block: bytes) -> bytes:
+    """Let a lone carriage return end a line too, as on old machines."""
+    return block.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+
+
+def _doubts(resolver: Resolver, last: bytes | None) -> list[str]:
+    """Return what is wrong with the file, as sentences; refuse what is no G-code at all."""
+    now = resolver.interpreter
+    bad = now.unreadable_count
+    if bad > max(20, MOST_UNREADABLE * resolver.lines):
+        raise GcodeError(
+            f"line {now.unreadable[0]}: this is not G-code ({bad} of {resolver.lines} lines cannot be read)"
+        )
+    found = []
+    if bad:
+        first = ", ".join(str(line) for line in now.unreadable)
+        many = "line cannot" if bad == 1 else "lines cannot"
+        found.append(f"{bad} {many} be read and {'is' if bad == 1 else 'are'} left out (first: {first}).")
+    if last is not None and _is_move(last):
+        found.append("It ends in the middle of a move: the file may have been cut off while it was copied.")
+    return found
+
+
+def _is_move(raw: bytes) -> bool:
+    line = parse_line(raw)
+    return not line.readable or any(command.name in MOTION for command in line.commands)
+
+
+def _notes(resolver: Resolver) -> list[str]:
+    """Return what the user should know about the reading."""
+    now = resolver.interpreter
+    notes = []
+    if now.odd_features:
+        names = ", ".join(f"“{name}”" for name, _ in now.odd_features.most_common(3))
+        notes.append(f"Features called {names} are counted as “other”.")
+    if now.unknown:
+        names = ", ".join(list(now.unknown)[:5])
+        notes.append(f"{sum(now.unknown.values())} commands have no meaning here: {names}.")
+    return notes

@@ -1,0 +1,366 @@
+"""From lines to moves: coordinates, units and modes followed through a block at once."""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oddtwin.core.toolpath.gcode.arcs import cut
+from oddtwin.core.toolpath.gcode.commands import Events, Interpreter
+from oddtwin.core.toolpath.gcode.errors import GcodeError
+from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
+from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, Scan
+from oddtwin.core.toolpath.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+Column = NDArray[Any]
+
+X, Y, Z, E, F, CENTRE_X, CENTRE_Y, RADIUS = range(len(COLUMNS))
+FARTHEST: Final = 1e5
+FIELDS: Final = (
+    ("x", np.float64),
+    ("y", np.float64),
+    ("z", np.float64),
+    ("e", np.float64),
+    ("length", np.float64),
+    ("feed", np.float64),
+    ("state", np.int32),
+    ("line", np.uint32),
+    ("flag", np.uint8),
+)
+
+
+class Resolver:
+    """Gathers the moves of a file, block by block."""
+
+    def __init__(self) -> None:
+        self.interpreter = Interpreter()
+        self.lines = 0
+        self._parts: dict[str, list[Column]] = {name: [] for name, _ in FIELDS}
+        self._moves = 0
+        self._last = np.zeros(4)
+        self._offset = np.zeros(3)
+        self._feed = DEFAULT_FEED
+        self._motion = 1
+        self._state = 0
+        self._mode = (False, False, 1.0)
+        self._stops: list[Stop] = []
+        self._marks: dict[str, list[int]] = {}
+
+    def add(self, block: Scan) -> None:
+        """Take in one block of lines.
+
+        Raises
+        ------
+        GcodeError
+            A coordinate lies far outside of any printer.
+        """
+        rows = len(block.motion)
+        events = self.interpreter.read(block.others, self.lines + 1)
+        values, motion = block.values, block.motion
+        for row, command in events.motions:
+            motion[row] = int(command.name[1:]) if command.name else REPEATED
+            for letter, value in command.words.items():
+                if letter in COLUMNS:
+                    values[COLUMNS.index(letter), row] = value
+        relative, relative_e = self._in_millimetres(values, events, rows)
+        added = np.zeros(rows, np.int64)
+        self._follow_feed(values)
+        self._follow_motion(motion)
+        delta_e = self._follow_filament(values, relative_e, events)
+        states = self._fill(events.states, rows)
+        if self.interpreter.state.flow_factor != 1 or events.states:
+            delta_e *= np.array([state.flow_factor for state in self.interpreter.states]).take(states)
+        for row, millimetres in events.pulled:
+            delta_e[row] += millimetres
+            motion[row] = 1
+        self._walk(block, values, delta_e, states, relative, events, added)
+        self._note(events, np.concatenate(([0], np.cumsum(added))) + self._moves)
+        self._moves += int(added.sum())
+        self.lines += rows
+
+    def _in_millimetres(self, values: Floats, events: Events, rows: int) -> tuple[Bools | bool, Bools | bool]:
+        """Scale all words to millimetres, and tell where positions and filament are steps."""
+        values[F] /= 60
+        if not events.modes:
+            if self._mode[2] != 1:
+                values *= self._mode[2]
+            return self._mode[0], self._mode[1]
+        edges = np.array([row for row, _ in events.modes])
+        modes = np.array([self._mode, *(mode for _, mode in events.modes)], np.float64)
+        each = modes.T.take(np.searchsorted(edges, np.arange(rows), side="right"), axis=1)
+        self._mode = events.modes[-1][1]
+        if (each[2] != 1).any():
+            values *= each[2]
+        return each[0] > 0, each[1] > 0
+
+    def _follow_feed(self, values: Floats) -> None:
+        feed = values[F]
+        feed[~(feed > 0)] = np.nan
+        values[F] = follow(feed, False, self._feed)
+        self._feed = float(values[F, -1])
+
+    def _follow_motion(self, motion: NDArray[np.int8]) -> None:
+        moving = np.flatnonzero(motion != NONE)
+        code = motion[moving]
+        if (code == REPEATED).any():
+            place = np.maximum.accumulate(np.where(code != REPEATED, np.arange(1, len(code) + 1), 0))
+            motion[moving] = code = np.concatenate((np.array([self._motion], np.int8), code))[place]
+        if len(code):
+            self._motion = int(code[-1])
+
+    def _follow_filament(self, values: Floats, relative: Bools | bool, events: Events) -> Floats:
+        """Return the filament driven by every row, mm."""
+        resets = [(row, named["E"]) for row, named in events.resets if "E" in named]
+        word = values[E]
+        at = np.array([row for row, _ in resets], np.int64)
+        if relative is True:
+            self._last[E] = 0.0
+            return np.asarray(np.nan_to_num(word))
+        steps = word.copy() if isinstance(relative, np.ndarray) else word
+        if resets:
+            word[at] = [value for _, value in resets]
+            if isinstance(relative, np.ndarray):
+                relative = relative.copy()
+                relative[at] = False
+        place = follow(word, relative, self._last[E])
+        delta = np.diff(place, prepend=self._last[E])
+        delta[at] = 0.0
+        if isinstance(relative, np.ndarray):
+            # A step is what was written, not the difference of two sums.
+            delta = np.where(relative, np.nan_to_num(steps), delta)
+        self._last[E] = place[-1]
+        return delta
+
+    def _fill(self, changes: list[tuple[int, int]], rows: int) -> NDArray[np.int32]:
+        """Return the state of every row."""
+        edges = np.array([0, *(row for row, _ in changes), rows])
+        found = np.repeat(np.array([self._state, *(value for _, value in changes)], np.int32), np.diff(edges))
+        if changes:
+            self._state = changes[-1][1]
+        return found
+
+    def _walk(
+        self,
+        block: Scan,
+        values: Floats,
+        delta_e: Floats,
+        states: NDArray[np.int32],
+        relative: Bools | bool,
+        events: Events,
+        added: NDArray[np.int64],
+    ) -> None:
+        """Follow the axes from one change of coordinates to the next."""
+        rows = len(block.motion)
+        homed = dict(events.homed)
+        renamed = {row: named for row, named in events.resets if set(named) - {"E"}}
+        begin = 0
+        for cut_at in [*sorted({*homed, *renamed}), rows]:
+            if cut_at > begin:
+                part = slice(begin, cut_at)
+                some = relative if isinstance(relative, bool) else relative[part]
+                self._segment(
+                    block.motion[part], values[:, part], delta_e[part], states[part], some, begin, added
+                )
+            if cut_at in homed:
+                self._home(homed[cut_at], int(states[cut_at]), float(values[F, cut_at]), cut_at)
+                added[cut_at] += 1
+            elif cut_at in renamed:
+                for axis, value in renamed[cut_at].items():
+                    if axis != "E":
+                        place = "XYZ".index(axis)
+                        self._offset[place] += self._last[place] - value
+                        self._last[place] = value
+            begin = cut_at
+
+    def _home(self, axes: str, state: int, feed: float, row: int) -> None:
+        for axis in axes:
+            place = "XYZ".index(axis)
+            self._last[place] = self._offset[place] = 0.0
+        where = self._last[:3] + self._offset
+        self._append(
+            x=where[:1],
+            y=where[1:2],
+            z=where[2:3],
+            e=[0.0],
+            length=[0.0],
+            feed=[feed],
+            state=[state],
+            line=[self.lines + row + 1],
+            flag=[Flag.HOME | Flag.BREAK],
+        )
+
+    def _segment(
+        self,
+        motion: NDArray[np.int8],
+        values: Floats,
+        delta_e: Floats,
+        states: NDArray[np.int32],
+        relative: Bools | bool,
+        first: int,
+        added: NDArray[np.int64],
+    ) -> None:
+        """Turn the rows between two changes of coordinates into moves."""
+        before = self._last[:3] + self._offset
+        path = np.empty((3, len(motion)))
+        for axis in (X, Y, Z):
+            path[axis] = follow(values[axis], relative, self._last[axis])
+        self._last[:3] = path[:, -1]
+        if self._offset.any():
+            path += self._offset[:, None]
+        self._check(path, delta_e, values[F], first)
+        step = np.empty_like(path)
+        step[:, 1:] = path[:, 1:] - path[:, :-1]
+        step[:, 0] = path[:, 0] - before
+        square = step[0] * step[0]
+        square += step[1] * step[1]
+        square += step[2] * step[2]
+        length = np.sqrt(square)
+        arcs = motion >= 2
+        keep = (length > 0) | (delta_e != 0)
+        curved = bool(arcs.any())
+        if curved:
+            keep |= arcs
+        keep &= motion != NONE
+        line = np.flatnonzero(keep)
+        fields = {
+            "x": path[0][keep],
+            "y": path[1][keep],
+            "z": path[2][keep],
+            "e": delta_e[keep],
+            "length": length[keep],
+            "feed": values[F][keep],
+            "state": states[keep],
+            "line": line + (self.lines + first + 1),
+            "flag": np.zeros(len(line), np.uint8),
+        }
+        count = keep.astype(np.int64)
+        if curved:
+            start = np.column_stack((before, path[:, :-1]))
+            fields, count[keep] = self._bend(fields, start[:, keep], motion[keep], values[:, keep])
+        added[first : first + len(motion)] += count
+        self._append(**fields)
+
+    def _bend(
+        self, fields: dict[str, Column], start: Floats, motion: NDArray[np.int8], values: Floats
+    ) -> tuple[dict[str, Column], NDArray[np.int64]]:
+        """Replace the arcs among some moves by their chords; returns how many each move became."""
+        arcs = np.flatnonzero(motion >= 2)
+        end = np.stack([np.asarray(fields[axis], np.float64)[arcs] for axis in "xyz"])
+        chords = cut(
+            start[:, arcs],
+            end,
+            values[[CENTRE_X, CENTRE_Y]][:, arcs],
+            values[RADIUS, arcs],
+            motion[arcs] == 2,
+        )
+        count = np.ones(len(motion), np.int64)
+        count[arcs] = chords.count
+        bent = {name: np.repeat(column, count) for name, column in fields.items()}
+        inside = np.repeat(motion >= 2, count)
+        bent["x"][inside], bent["y"][inside], bent["z"][inside] = chords.x, chords.y, chords.z
+        bent["length"][inside] = chords.length
+        bent["e"][inside] = np.asarray(bent["e"], np.float64)[inside] * chords.share
+        flag = np.where(inside, int(Flag.ARC | Flag.SMOOTH), 0).astype(np.uint8)
+        flag[np.cumsum(count) - count] &= ~np.uint8(Flag.SMOOTH)
+        bent["flag"] = flag
+        return bent, count
+
+    def _check(self, path: Floats, delta_e: Floats, feed: Floats, first: int) -> None:
+        worst = max(path.max(), -path.min(), np.abs(delta_e).max(), feed.max())
+        if worst < FARTHEST:
+            return
+        rows = (np.abs(path) >= FARTHEST).any(axis=0) | (np.abs(delta_e) >= FARTHEST) | (feed >= FARTHEST)
+        line = self.lines + first + int(np.flatnonzero(rows)[0]) + 1
+        raise GcodeError(
+            f"line {line}: a number there is far beyond any printer (over {FARTHEST:,.0f} mm or mm/s); "
+            "the file is damaged, so slice the piece again"
+        )
+
+    def _append(self, **fields: object) -> None:
+        for name, kind in FIELDS:
+            self._parts[name].append(np.asarray(fields[name]).astype(kind, copy=False))
+
+    def _note(self, events: Events, before: NDArray[np.int64]) -> None:
+        """Remember standstills and layer marks by the number of the move that follows."""
+        for row, kind, seconds, tool in events.stops:
+            self._stops.append(Stop(int(before[row]), kind, seconds, tool))
+        for row, style in events.layers:
+            self._marks.setdefault(style, []).append(int(before[row]))
+
+    def finish(self, size: int, doubts: list[str], notes: list[str]) -> Toolpath:
+        """Return all moves.
+
+        Parameters
+        ----------
+        size : int
+            Bytes read.
+        doubts, notes : list of str
+            What was seen while reading.
+
+        Raises
+        ------
+        GcodeError
+            There is nothing to print.
+        """
+        columns = {name: _joined(self._parts[name], kind) for name, kind in FIELDS}
+        flag = columns["flag"]
+        stops = np.array([stop.move for stop in self._stops if stop.move < len(flag)], np.int64)
+        flag[stops] |= np.uint8(Flag.BREAK)
+        now = self.interpreter
+        printing = (columns["e"] > 0) & (columns["length"] > 0)
+        if not printing.any():
+            raise GcodeError("nothing is printed by it: no move drives filament; is it sliced G-code?")
+        settings = now.all_settings()
+        start, height = find_layers(columns["z"], printing, self._marks, settings)
+        return Toolpath(
+            **columns,
+            layer_start=start,
+            layer_z=height,
+            states=tuple(now.states),
+            objects=tuple(now.objects),
+            stops=tuple(self._stops),
+            settings=settings,
+            unknown=dict(now.unknown.most_common()),
+            doubts=(*doubts, *cut_off(settings, len(start))),
+            notes=tuple(notes),
+            lines=self.lines,
+            size=size,
+        )
+
+
+def follow(word: Floats, relative: Bools | bool, start: float) -> Floats:
+    """Return where an axis stands after every row.
+
+    Parameters
+    ----------
+    word : numpy.ndarray, shape (rows,)
+        What was written, mm; NaN for nothing.
+    relative : bool or numpy.ndarray of bool
+        Where it is a step.
+    start : float
+        Where the axis stood before, mm.
+    """
+    given = ~np.isnan(word)
+    if relative is True:
+        return np.asarray(start + np.cumsum(np.where(given, word, 0.0)))
+    placed = given if relative is False else given & ~np.asarray(relative)
+    if placed.all():
+        return word
+    index = np.where(placed, np.arange(1, len(word) + 1), 0)
+    np.maximum.accumulate(index, out=index)
+    base = np.concatenate(([start], word))[index]
+    if relative is False:
+        return np.asarray(base)
+    steps = np.concatenate(([0.0], np.cumsum(np.where(given & ~placed, word, 0.0))))
+    return np.asarray(base + (steps[1:] - steps[index]))
+
+
+def _joined(parts: list[Column], kind: type) -> Column:
+    """Join the parts of a column, and forget them."""
+    whole = np.concatenate(parts) if parts else np.zeros(0, kind)
+    parts.clear()
+    return whole

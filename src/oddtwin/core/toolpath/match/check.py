@@ -1,0 +1,286 @@
+"""The twin check of two or more files, as figures, sentences and threats."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from oddtwin.core.decide import Threat
+from oddtwin.core.quantities import format_list, format_signed, with_unit
+from oddtwin.core.toolpath.match.declared import Declared
+from oddtwin.core.toolpath.match.effect import Effect, took_effect
+from oddtwin.core.toolpath.match.paths import PathCheck, check_paths
+from oddtwin.core.toolpath.match.settings import SettingDifference, SettingsCheck, check_settings
+from oddtwin.core.toolpath.match.showing import Showing, can_show
+from oddtwin.core.toolpath.sliced import Sliced
+
+
+@dataclass(frozen=True, slots=True)
+class MatchFile:
+    """One file of the check: its arm, its content's hash, and what is in it."""
+
+    name: str
+    sha256: str
+    sliced: Sliced
+
+
+@dataclass(frozen=True, slots=True)
+class TwinCheck:
+    """What was found.
+
+    Parameters
+    ----------
+    same_bytes : bool
+        Whether all files are the same, byte for byte.
+    settings : SettingsCheck
+    paths : tuple of PathCheck
+        Of every other file against the baseline's.
+    deltas : tuple of dict
+        Every other file minus the baseline's: seconds, grams, millimetres, counts.
+    effects : tuple of Effect
+    showings : tuple of Showing
+    sentences : tuple of str
+        All findings, the gravest first.
+    threats : tuple of Threat
+    """
+
+    same_bytes: bool
+    settings: SettingsCheck
+    paths: tuple[PathCheck, ...]
+    deltas: tuple[dict[str, float], ...]
+    effects: tuple[Effect, ...]
+    showings: tuple[Showing, ...]
+    sentences: tuple[str, ...]
+    threats: tuple[Threat, ...]
+
+
+def match_files(
+    files: Sequence[MatchFile],
+    declared: Sequence[Declared] = (),
+    *,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> TwinCheck | None:
+    """Check sliced files against one another.
+
+    Parameters
+    ----------
+    files : sequence of MatchFile
+        Two or more, the baseline's first.
+    declared : sequence of Declared
+        What is meant to differ, with one level for each file.
+    progress : callable
+        Called with the share done, 0 to 1.
+    cancelled : callable
+        Asked between the parts of the check.
+
+    Returns
+    -------
+    TwinCheck or None
+        None when it was cancelled.
+    """
+    sliced = [file.sliced for file in files]
+    names = [file.name for file in files]
+    same_bytes = len({file.sha256 for file in files}) == 1
+    features = frozenset(feature for one in sliced for feature in one.by_feature())
+    settings = check_settings([one.path.settings for one in sliced], declared, features)
+    paths = []
+    for place, other in enumerate(sliced[1:]):
+
+        def tell(share: float, place: int = place) -> None:
+            progress(0.6 * (place + share) / (len(sliced) - 1))
+
+        paths.append(check_paths(sliced[0], other, progress=tell, cancelled=cancelled))
+    effects, showings = [], []
+    for place, factor in enumerate(declared, 1):
+        if cancelled():
+            return None
+        effects.append(took_effect(factor, sliced, names))
+        showings.append(can_show(factor, sliced, cancelled))
+        progress(0.6 + 0.4 * place / len(declared))
+    if cancelled():
+        return None
+    deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
+    threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
+    sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
+    for name, one in zip(names, sliced, strict=True):
+        doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
+        remedy = "Export it again and copy it whole, then choose it again."
+        threats += [Threat("doubtful-file", doubt, remedy) for doubt in doubts]
+        sentences += [*doubts, *(f"{name}: {note}" for note in one.path.notes)]
+    return TwinCheck(
+        same_bytes,
+        settings,
+        tuple(paths),
+        deltas,
+        tuple(effects),
+        tuple(showings),
+        tuple(sentences),
+        tuple(threats),
+    )
+
+
+def delta(baseline: Sliced, change: Sliced) -> dict[str, float]:
+    """Return the change's figures minus the baseline's."""
+    ours, theirs = baseline.total, change.total
+    return {
+        "time_s": change.time_s - baseline.time_s,
+        "mass_g": change.mass_g - baseline.mass_g,
+        "filament_mm": theirs.filament_mm - ours.filament_mm,
+        "path_mm": theirs.path_mm - ours.path_mm,
+        "travel_mm": theirs.travel_mm - ours.travel_mm,
+        "layers": change.path.layers - baseline.path.layers,
+        "retractions": change.retractions - baseline.retractions,
+        "tool_changes": change.tool_changes - baseline.tool_changes,
+        "max_flow_mm3_s": change.max_flow_mm3_s - baseline.max_flow_mm3_s,
+    }
+
+
+def as_json(check: TwinCheck) -> dict[str, Any]:
+    """Return a check as plain values; of one other file, ``paths`` and ``delta`` stand without a list."""
+    paths = [
+        {
+            **{key: value for key, value in asdict(found).items() if key != "features"},
+            "features": {
+                item.feature.value: {
+                    "baseline_mm": item.baseline_mm,
+                    "change_mm": item.change_mm,
+                    "state": item.state,
+                }
+                for item in found.features
+            },
+        }
+        for found in check.paths
+    ]
+    single = len(paths) == 1
+    return {
+        "same_bytes": check.same_bytes,
+        "settings": settings_as_json(check.settings),
+        "paths": paths[0] if single else paths,
+        "delta": check.deltas[0] if single else list(check.deltas),
+        "took_effect": [asdict(effect) for effect in check.effects],
+        "can_show": [asdict(showing) for showing in check.showings],
+        "sentences": list(check.sentences),
+        "threats": [asdict(threat) for threat in check.threats],
+    }
+
+
+def settings_as_json(check: SettingsCheck) -> dict[str, Any]:
+    """Return what differs between settings as plain values: key, and the value in every file."""
+
+    def listed(differences: Sequence[SettingDifference]) -> dict[str, Any]:
+        return {item.key: list(item.values) for item in differences}
+
+    return {
+        "declared": listed(check.declared),
+        "undeclared": listed(check.undeclared),
+        "harmless": {
+            item.key: {"values": list(item.values), "reason": item.reason} for item in check.harmless
+        },
+        "same": check.same,
+        "carried": not check.missing_files,
+    }
+
+
+def _sentences(
+    names: Sequence[str],
+    same_bytes: bool,
+    settings: SettingsCheck,
+    paths: Sequence[PathCheck],
+    deltas: Sequence[dict[str, float]],
+    effects: Sequence[Effect],
+    showings: Sequence[Showing],
+) -> list[str]:
+    if same_bytes:
+        return ["Same file, byte for byte."]
+    grave = [effect.sentence for effect in effects if effect.took is False]
+    grave += [showing.sentence for showing in showings if showing.can is False]
+    calm = [effect.sentence for effect in effects if effect.took is not False]
+    calm += [showing.sentence for showing in showings if showing.can is not False]
+    found = [settings.sentence, *grave, *calm]
+    for name, path, difference in zip(names[1:], paths, deltas, strict=True):
+        about = f"{name}: " if len(paths) > 1 else ""
+        found.append(about + path.sentence)
+        found.append(
+            f"{about}Against the baseline the change takes "
+            f"{_signed(difference['time_s'] / 60, 1, 'min')} and {_signed(difference['mass_g'], 2, 'g')}."
+        )
+    return found
+
+
+def _signed(value: float, decimals: int, unit: str) -> str:
+    return with_unit(format_signed(value, decimals), unit)
+
+
+def _threats(
+    names: Sequence[str],
+    same_bytes: bool,
+    settings: SettingsCheck,
+    paths: Sequence[PathCheck],
+    declared: Sequence[Declared],
+    effects: Sequence[Effect],
+    showings: Sequence[Showing],
+) -> list[Threat]:
+    if same_bytes:
+        if not declared:
+            return []
+        return [
+            Threat(
+                "same-file",
+                "All arms have the same file, byte for byte, though settings were declared to differ.",
+                "Slice the change again and check that the right file was chosen.",
+            )
+        ]
+    found = [
+        Threat(
+            "not-in-file",
+            effect.sentence,
+            "Find the setting that overrides it, slice again, and check again.",
+        )
+        for effect in effects
+        if effect.took is False
+    ]
+    if settings.undeclared:
+        keys = format_list([f"“{item.key}”" for item in settings.undeclared])
+        found.append(
+            Threat(
+                "undeclared-setting",
+                f"Settings that nobody declared differ in the sliced files and can move the result: {keys}.",
+                "Set them alike and slice again, or declare them as factors.",
+            )
+        )
+    found += [
+        Threat(
+            "cannot-show",
+            showing.sentence,
+            "Choose a piece that shows it, or ask about something it can show.",
+        )
+        for showing in showings
+        if showing.can is False
+    ]
+    return found + _path_threats(names, paths, declared)
+
+
+def _path_threats(
+    names: Sequence[str], paths: Sequence[PathCheck], declared: Sequence[Declared]
+) -> list[Threat]:
+    traits = [factor.trait for factor in declared]
+    # A factor without a rule may move anything.
+    layers_may = any(trait is None or trait.moves_layers for trait in traits)
+    paths_may = any(trait is None or trait.moves_paths for trait in traits)
+    found = []
+    for name, path in zip(names[1:], paths, strict=True):
+        layers = path.layers[0] != path.layers[1] or not path.same_heights
+        outline = path.outline_mm is not None and not path.outlines_same
+        others = any(item.state != "same" for item in path.features)
+        unmeant = (layers and not layers_may) or (outline and not paths_may) or (others and not paths_may)
+        if unmeant and not path.identical:
+            found.append(
+                Threat(
+                    "paths-differ",
+                    f"{name}: {path.sentence} None of this was declared.",
+                    "Slice both files from the same model, in the same place, and check again.",
+                )
+            )
+    return found

@@ -1,0 +1,171 @@
+"""Took effect: whether a declared change is really in the motion."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.toolpath.match.declared import Declared
+from oddtwin.core.toolpath.match.traits import MIN_LAYER_TIME, Trait
+from oddtwin.core.toolpath.sliced import Sliced
+
+SHORT: Final = 0.95
+FEW: Final = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """What the motion says of one declared factor.
+
+    Parameters
+    ----------
+    name : str
+        Of the factor.
+    took : bool or None
+        Whether the files are as declared; None where there is no rule or nothing to measure.
+    measured : tuple of float or None
+        The figure of every file, in ``unit``.
+    unit : str
+    sentence : str
+    """
+
+    name: str
+    took: bool | None
+    measured: tuple[float | None, ...]
+    unit: str
+    sentence: str
+
+
+def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str]) -> Effect:
+    """Measure one factor from the motion of every file and compare it with what was declared.
+
+    Parameters
+    ----------
+    declared : Declared
+        With one level for each file.
+    files : sequence of Sliced
+        The baseline's first.
+    names : sequence of str
+        Of the files, for the sentence.
+    """
+    trait = declared.trait
+    if trait is None:
+        return Effect(declared.name, None, (), "", _unruled(declared))
+    measured = tuple(trait.measure(file) for file in files)
+    numbers = declared.numbers()
+    if numbers is None or None in measured or len(numbers) != len(files):
+        sentence = f"{declared.title}: the files hold nothing from which this could be measured."
+        return Effect(declared.name, None, measured, trait.unit, sentence)
+    figures = tuple(value for value in measured if value is not None)
+    if trait.name == MIN_LAYER_TIME:
+        return _layer_time(declared, numbers, files, names, measured)
+    if trait.by_ratio:
+        return _by_ratio(declared, trait, numbers, figures, measured)
+    wrong = [
+        k
+        for k, (want, have) in enumerate(zip(numbers, figures, strict=True))
+        if abs(have - want) > trait.tolerance * max(abs(want), 1e-9)
+    ]
+    shown = ", ".join(
+        f"{name} {_figure(value, trait.unit)}" for name, value in zip(names, figures, strict=True)
+    )
+    if not wrong:
+        sentence = f"{declared.title} is in the files as declared (measured: {shown})."
+    elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
+        sentence = (
+            f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
+            f"{_figure(figures[0], trait.unit)}: the change is not in the file."
+        )
+    else:
+        k = wrong[0]
+        sentence = (
+            f"{declared.title} was declared {declared.levels[k]} in {names[k]}, but its motion shows "
+            f"{_figure(figures[k], trait.unit)}: another setting overrides it, or the wrong file was sliced."
+        )
+    return Effect(declared.name, not wrong, measured, trait.unit, sentence)
+
+
+def _unruled(declared: Declared) -> str:
+    if declared.pack:
+        return f"{declared.title} is a pack of settings: every setting that differs is taken as part of it."
+    return (
+        f"{declared.title}: there is no rule to measure this from the motion; "
+        "look for it among the settings that differ."
+    )
+
+
+def _by_ratio(
+    declared: Declared,
+    trait: Trait,
+    numbers: Sequence[float],
+    figures: Sequence[float],
+    measured: tuple[float | None, ...],
+) -> Effect:
+    """Compare ratios, up or down: a wider spacing is less infill."""
+    if min(*numbers, *figures) <= 0:
+        sentence = f"{declared.title}: a level of zero has no ratio; look at the paths."
+        return Effect(declared.name, None, measured, trait.unit, sentence)
+    inverse = "spacing" in declared.name.lower()
+    wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
+    found = [figure / figures[0] for figure in figures]
+    took = all(abs(have / want - 1) <= trait.tolerance for have, want in zip(found, wanted, strict=True))
+    shown = ", ".join(f"{value:.3g}" for value in found[1:])
+    meant = ", ".join(f"{value:.3g}" for value in wanted[1:])
+    if took:
+        sentence = (
+            f"{declared.title} is in the files as declared: {trait.name} changes by a factor of {shown}."
+        )
+    elif _alike(figures, trait.tolerance):
+        sentence = (
+            f"{declared.title} was declared {_arrow(declared.levels)}, but {trait.name} is the same in the "
+            "motion of all files: the change is not in the file."
+        )
+    else:
+        sentence = (
+            f"{declared.title} was declared {_arrow(declared.levels)}, a factor of {meant}, "
+            f"but {trait.name} changes by {shown} in the motion: another setting limits it."
+        )
+    return Effect(declared.name, took, measured, trait.unit, sentence)
+
+
+def _layer_time(
+    declared: Declared,
+    numbers: Sequence[float],
+    files: Sequence[Sliced],
+    names: Sequence[str],
+    measured: tuple[float | None, ...],
+) -> Effect:
+    """Look for layers that are shorter than the minimum allows."""
+    sentences, took = [], True
+    for minimum, file, name, level in zip(numbers, files, names, declared.levels, strict=True):
+        seconds = file.layer_s[1:]
+        short = int(np.count_nonzero(seconds < SHORT * minimum))
+        if short > FEW * len(seconds):
+            took = False
+            sentences.append(
+                f"{declared.title} is set to {level} in {name}, but {short} of {len(seconds)} layers are "
+                "shorter: another setting overrides it."
+            )
+    if took:
+        shown = ", ".join(
+            f"{name} {_figure(float(file.layer_s[1:].min()), 's')}" if file.path.layers > 1 else name
+            for name, file in zip(names, files, strict=True)
+        )
+        sentences.append(f"{declared.title} is kept in all files (shortest layer: {shown}).")
+    return Effect(declared.name, took, measured, "s", " ".join(sentences))
+
+
+def _alike(figures: Sequence[float], tolerance: float) -> bool:
+    return max(figures) - min(figures) <= min(tolerance, 0.01) * max(abs(max(figures)), 1e-9)
+
+
+def _arrow(levels: Sequence[str]) -> str:
+    return " → ".join(levels)
+
+
+def _figure(value: float, unit: str) -> str:
+    return with_unit(format_number(float(f"{value:.4g}")), unit)

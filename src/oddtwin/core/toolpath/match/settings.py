@@ -1,0 +1,210 @@
+"""Which settings differ between sliced files, and which of them can matter."""
+
+from __future__ import annotations
+
+import configparser
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Final
+
+from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.core.toolpath.match.declared import Declared
+from oddtwin.core.toolpath.match.values import plain_key, same_value
+
+HARMLESS: Final = (
+    ("thumbnails? preview image icon gui window colou?rs?", "shown only"),
+    ("notes? comments? author license description title copyright url", "a note"),
+    ("date timestamp stamp generated created modified uuid job sliced", "when and by what it was sliced"),
+    ("host upload port api apikey device post filename output folder label labels", "host and file names"),
+    ("id preset profile inherits compatible name names vendor version", "a name of settings"),
+    ("total estimated used cost price spool weight statistics filament_density material_density", "a result"),
+    ("layer_count layers_total total_layer printing_time print_time objects_info", "a result"),
+    ("min_?[xyz] max_?[xyz] max_layer_z max_z_height", "a result"),
+)
+"""Words of a key that tell that it does not reach the paths, and why."""
+
+IDLE: Final = (
+    (r"^support|_support|tree|interface", (Feature.SUPPORT, Feature.SUPPORT_INTERFACE), "no supports"),
+    (r"raft", (Feature.RAFT,), "no raft"),
+    (r"brim", (Feature.BRIM,), "no brim"),
+    (r"ironing", (Feature.IRONING,), "no ironing"),
+    (r"bridg", (Feature.BRIDGE,), "no bridges"),
+    (r"tower|purge|wipe_into|prime|flush", (Feature.TOWER, Feature.PURGE), "no purge"),
+)
+JSON_START: Final = re.compile(r"\s*(\{|\[\s*[\]{\[\"\d-])")
+HIDDEN_LONGEST: Final = 400
+
+
+class SettingsError(ValueError):
+    """A settings file cannot be used; the message says what and where."""
+
+
+@dataclass(frozen=True, slots=True)
+class SettingDifference:
+    """One setting that differs: key, value in every file (None for none), and why it is harmless."""
+
+    key: str
+    values: tuple[str | None, ...]
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SettingsCheck:
+    """What differs between the settings of some files.
+
+    Parameters
+    ----------
+    declared : tuple of SettingDifference
+        Meant to differ.
+    undeclared : tuple of SettingDifference
+        Not meant, and able to move a result.
+    harmless : tuple of SettingDifference
+        Not meant, but without effect on the paths.
+    same : int
+        How many are equal.
+    missing_files : bool
+        Whether a file carries no settings at all.
+    """
+
+    declared: tuple[SettingDifference, ...] = ()
+    undeclared: tuple[SettingDifference, ...] = ()
+    harmless: tuple[SettingDifference, ...] = ()
+    same: int = 0
+    missing_files: bool = False
+
+    @property
+    def differing(self) -> int:
+        """How many settings differ."""
+        return len(self.declared) + len(self.undeclared) + len(self.harmless)
+
+    @property
+    def sentence(self) -> str:
+        """Say how many differ, were declared, and can move the result."""
+        if self.missing_files:
+            return "A file carries no settings, so only the paths could be compared."
+        if not self.differing:
+            return f"All {self.same} settings are the same."
+        verb = "setting differs" if self.differing == 1 else "settings differ"
+        declared = f"{len(self.declared)} {'was' if len(self.declared) == 1 else 'were'} declared"
+        return f"{self.differing} {verb}; {declared}; {len(self.undeclared)} can move this result."
+
+
+def read_settings(text: str, name: str) -> dict[str, str]:
+    """Read settings that were exported as INI or JSON.
+
+    Parameters
+    ----------
+    text : str
+        Sections and nested objects are laid flat; JSON lists become comma-separated values.
+    name : str
+        Of the file, for messages.
+
+    Raises
+    ------
+    SettingsError
+        It is neither.
+    """
+    found: dict[str, str] = {}
+    if JSON_START.match(text):
+        try:
+            _flatten(json.loads(text), "", found)
+        except (ValueError, RecursionError) as error:
+            raise SettingsError(
+                f"{name}: this is not valid JSON ({error}); export the settings again"
+            ) from None
+    else:
+        found = _from_ini(text, name)
+    if not found:
+        raise SettingsError(f"{name}: there are no settings in it")
+    return found
+
+
+def _from_ini(text: str, name: str) -> dict[str, str]:
+    parser = configparser.RawConfigParser(strict=False, allow_no_value=True, default_section="")
+    parser.optionxform = str  # type: ignore[assignment, method-assign]
+    try:
+        parser.read_string(text if text.lstrip().startswith("[") else f"[all]\n{text}", name)
+    except (configparser.Error, AttributeError) as error:
+        # The parser stumbles itself over an indented line below a key without a value.
+        first = (
+            str(error).splitlines()[0]
+            if isinstance(error, configparser.Error)
+            else "a line continues nothing"
+        )
+        raise SettingsError(f"{name}: this is neither INI nor JSON ({first})") from None
+    return {key: str(value or "") for section in parser.sections() for key, value in parser.items(section)}
+
+
+def _flatten(data: Any, key: str, found: dict[str, str]) -> None:
+    if isinstance(data, dict):
+        for name, value in data.items():
+            _flatten(value, name, found)
+    elif isinstance(data, list):
+        if key and all(not isinstance(item, dict | list) for item in data):
+            found[key] = ", ".join(_written(item) for item in data)
+        else:
+            for item in data:
+                _flatten(item, key, found)
+    elif key:
+        found[key] = _written(data)
+
+
+def _written(value: Any) -> str:
+    return "" if value is None else str(value)
+
+
+def check_settings(
+    files: Sequence[Mapping[str, str]],
+    declared: Sequence[Declared] = (),
+    features: frozenset[Feature] = frozenset(),
+) -> SettingsCheck:
+    """Compare the settings of two or more files, the baseline's first.
+
+    Parameters
+    ----------
+    files : sequence of mapping
+        Key and value as written; order and spelling of keys do not count.
+    declared : sequence of Declared
+        What is meant to differ.
+    features : frozenset of Feature
+        What is printed by any of the files: settings of features that are not are idle.
+        Empty where it is not known.
+    """
+    tables = [{plain_key(key): value for key, value in settings.items()} for settings in files]
+    if not all(tables):
+        return SettingsCheck(missing_files=True)
+    sorted_out: dict[str, list[SettingDifference]] = {"declared": [], "undeclared": [], "harmless": []}
+    same = 0
+    for key in dict.fromkeys(key for table in tables for key in table):
+        values = tuple(table.get(key) for table in tables)
+        first = values[0]
+        if first is not None and all(value is not None and same_value(first, value) for value in values[1:]):
+            same += 1
+            continue
+        reason = _harmless(key, features)
+        difference = SettingDifference(key, tuple(_short(value) for value in values), reason)
+        if any(factor.is_about(key) or factor.fits(values) for factor in declared):
+            sorted_out["declared"].append(replace(difference, reason=""))
+        elif reason:
+            sorted_out["harmless"].append(difference)
+        else:
+            packed = any(factor.pack for factor in declared)
+            sorted_out["declared" if packed else "undeclared"].append(difference)
+    kinds = {kind: tuple(found) for kind, found in sorted_out.items()}
+    return SettingsCheck(kinds["declared"], kinds["undeclared"], kinds["harmless"], same)
+
+
+def _short(value: str | None) -> str | None:
+    return value if value is None or len(value) <= HIDDEN_LONGEST else value[: HIDDEN_LONGEST - 1] + "…"
+
+
+def _harmless(key: str, features: frozenset[Feature]) -> str:
+    for words, reason in HARMLESS:
+        if re.search(f"(^|_)({words.replace(' ', '|')})(_|$)", key):
+            return reason
+    for pattern, needed, reason in IDLE:
+        if features and re.search(pattern, key) and not features.intersection(needed):
+            return f"{reason} in these files"
+    return ""

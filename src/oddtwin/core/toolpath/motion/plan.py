@@ -1,0 +1,265 @@
+"""Planning: the speed that every move really reaches, and the time it takes.
+
+Each move is a trapezoid (or a triangle) of speed: v_peak² = min(v², (u0 + u1)/2 + ad),
+t = (v_peak − v0)/a + (v_peak − v1)/a + rest/v_peak (uniform acceleration, any textbook of
+mechanics). Corners are taken by jerk, v ≤ jerk/|Δdirection| on every axis, or by
+junction deviation δ, v² = aδ·sin(θ/2)/(1 − sin(θ/2)), with s = sin(θ/2) of the angle between
+the moves; both are common practice in fused-filament firmware, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oddtwin.core.toolpath.gcode import Flag, Toolpath
+from oddtwin.core.toolpath.motion.limits import AXES, Limits
+from oddtwin.core.toolpath.motion.lookahead import corner_speeds
+
+Floats = NDArray[np.float64]
+
+BLOCK: Final = 1 << 14
+STILL: Final = 1e-12
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """How the moves of a toolpath are made; arrays have shape (moves,).
+
+    Parameters
+    ----------
+    time : numpy.ndarray
+        Seconds of each move.
+    peak : numpy.ndarray of float32
+        Greatest speed reached, mm/s.
+    steady : numpy.ndarray of float32
+        Seconds at that speed; the rest is spent accelerating and braking.
+    wanted : numpy.ndarray of float32
+        The speed asked for, as far as the axes allow it, mm/s.
+    """
+
+    time: Floats
+    peak: NDArray[np.float32]
+    steady: NDArray[np.float32]
+    wanted: NDArray[np.float32]
+
+    @property
+    def seconds(self) -> float:
+        """Seconds of all moves together."""
+        return float(self.time.sum())
+
+
+def plan_motion(
+    path: Toolpath,
+    limits: Limits | None = None,
+    *,
+    stretch: float = 1.0,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Plan | None:
+    """Plan all moves of a toolpath.
+
+    Parameters
+    ----------
+    path : Toolpath
+        The moves; limits that the file states hold for the moves after them.
+    limits : Limits, optional
+        What holds where the file says nothing.
+    stretch : float
+        Every distance along the path times this, as on a larger piece.
+    cancelled : callable
+        Asked between blocks of moves.
+
+    Returns
+    -------
+    Plan or None
+        None when it was cancelled.
+    """
+    table = _Table(path, limits or Limits())
+    count = path.moves
+    corner = np.zeros(count + 1)
+    top, room = np.empty(count), np.empty(count)
+    acceleration = np.empty(count)
+    last = np.zeros(4), 0.0
+    for begin in range(0, count, BLOCK):
+        if cancelled():
+            return None
+        part = slice(begin, min(count, begin + BLOCK))
+        last = _prepare(path, part, table, stretch, last, corner, top, room, acceleration)
+    speed = corner_speeds(corner, room)
+    return _profiles(speed, top, room, acceleration)
+
+
+class _Table:
+    """The limits of every state, and which of them bind at all."""
+
+    def __init__(self, path: Toolpath, limits: Limits) -> None:
+        def of(name: str, usual: float | None) -> Floats:
+            value = path.of_state(name)
+            return np.where(np.isnan(value), np.nan if usual is None else usual, value)
+
+        printing = of("print_acceleration", limits.acceleration)
+        travel = limits.travel_acceleration
+        retract = limits.retract_acceleration
+        self.acceleration = np.stack(
+            [
+                printing,
+                np.where(np.isnan(found := of("travel_acceleration", travel)), printing, found),
+                np.where(np.isnan(found := of("retract_acceleration", retract)), printing, found),
+            ]
+        )
+        self.jerk = np.stack(
+            [of(f"jerk_{axis}", value) for axis, value in zip(AXES, limits.jerk, strict=True)]
+        )
+        self.deviation = of("junction_deviation", limits.junction_deviation)
+        speed, power = limits.max_speed, limits.max_acceleration
+        self.speed = np.stack(
+            [of(f"max_speed_{axis}", value) for axis, value in zip(AXES, speed, strict=True)]
+        )
+        self.power = np.stack(
+            [of(f"max_acceleration_{axis}", value) for axis, value in zip(AXES, power, strict=True)]
+        )
+        self.factor = path.of_state("speed_factor")
+        self.single = len(path.states) == 1
+
+
+def _prepare(
+    path: Toolpath,
+    part: slice,
+    table: _Table,
+    stretch: float,
+    last: tuple[Floats, float],
+    corner: Floats,
+    top: Floats,
+    room: Floats,
+    acceleration: Floats,
+) -> tuple[Floats, float]:
+    """Fill in speeds, corners and ramps of some moves; returns direction and speed² of the last."""
+    state = path.state[part]
+    flag = path.flag[part]
+    direction, distance, still = _directions(path, part)
+    distance = distance * stretch if stretch != 1 else distance
+    feed = path.feed[part] * table.factor.take(state)
+    kind = np.where(still, 2, np.where(path.e[part] != 0, 0, 1))
+    power = table.acceleration[kind, state]
+    magnitude = np.abs(direction)
+    # What is pushed along a path must not outrun the extruder either.
+    np.divide(np.abs(path.e[part]), path.length[part], out=magnitude[3], where=~still)
+    for axis in range(4):
+        if np.isfinite(table.speed[axis]).any():
+            bound = table.speed[axis].take(state) / np.maximum(magnitude[axis], STILL)
+            np.minimum(feed, bound, out=feed)
+        if np.isfinite(table.power[axis]).any():
+            bound = table.power[axis].take(state) / np.maximum(magnitude[axis], STILL)
+            np.minimum(power, bound, out=power)
+    turn = np.empty_like(direction)
+    turn[:, 1:] = direction[:, 1:] - direction[:, :-1]
+    turn[:, 0] = direction[:, 0] - last[0]
+    smooth = np.flatnonzero(flag & np.uint8(Flag.SMOOTH))
+    if len(smooth):
+        _hold_arcs(smooth, turn, distance, power, feed)
+    square = feed * feed
+    before = np.empty_like(square)
+    before[1:] = square[:-1]
+    before[0] = last[1]
+    allowed = _corners(turn, direction, state, table, power)
+    if len(smooth):
+        allowed[smooth] = np.inf
+    np.minimum(allowed, square, out=allowed)
+    np.minimum(allowed, before, out=allowed)
+    allowed[(flag & np.uint8(Flag.BREAK)) > 0] = 0.0
+    corner[part] = allowed
+    top[part] = square
+    np.multiply(power, 2 * distance, out=room[part])
+    acceleration[part] = power
+    if part.start == 0:
+        corner[0] = 0.0
+    return direction[:, -1].copy(), float(square[-1])
+
+
+def _directions(path: Toolpath, part: slice) -> tuple[Floats, Floats, NDArray[np.bool_]]:
+    """Return unit vectors, shape (4, moves), lengths, and which moves drive filament only."""
+    direction = np.empty((4, part.stop - part.start))
+    for row, axis in enumerate("xyz"):
+        np.subtract(getattr(path, axis)[part], path.start(axis, part), out=direction[row])
+    length = path.length[part]
+    chord = length
+    if (path.flag[part] & np.uint8(Flag.ARC)).any():
+        chord = np.sqrt((direction[:3] ** 2).sum(axis=0))
+    still = length <= STILL
+    distance = length
+    if still.any():
+        e = path.e[part]
+        distance = np.where(still, np.abs(e), length)
+        direction[3] = np.where(still, np.sign(e), 0.0)
+        chord = np.where(still, 1.0, chord)
+        direction[:3, still] = 0.0
+    else:
+        direction[3] = 0.0
+    direction[:3] /= np.maximum(chord, STILL)
+    return direction, distance, still
+
+
+def _hold_arcs(
+    smooth: NDArray[np.int64], turn: Floats, distance: Floats, power: Floats, feed: Floats
+) -> None:
+    """Let the pull to the outside of an arc, v²/r, not exceed the acceleration."""
+    angle = 2 * np.arcsin(np.clip(np.sqrt((turn[:, smooth] ** 2).sum(axis=0)) / 2, 0, 1))
+    bound = np.sqrt(power[smooth] * distance[smooth] / np.maximum(angle, STILL))
+    feed[smooth] = np.minimum(feed[smooth], bound)
+    inner = smooth > 0
+    before = smooth[inner] - 1
+    feed[before] = np.minimum(feed[before], bound[inner])
+
+
+def _corners(
+    turn: Floats, direction: Floats, state: NDArray[np.int32], table: _Table, power: Floats
+) -> Floats:
+    """Return the squared speed that each corner allows; infinite where it is straight."""
+    deviation = table.deviation.take(state)
+    by_deviation = ~np.isnan(deviation)
+    allowed = np.empty(len(state))
+    if not by_deviation.all():
+        steep = np.zeros(len(state))
+        size = np.abs(turn)
+        for axis in range(4):
+            size[axis] /= table.jerk[axis].take(state) if not table.single else table.jerk[axis, 0]
+            np.maximum(steep, size[axis], out=steep)
+        np.maximum(steep, 1e-150, out=steep)
+        np.divide(1.0, steep * steep, out=allowed)
+    if by_deviation.any():
+        square = (turn**2).sum(axis=0) / 4
+        # t = cos²(θ/2) of the angle between the moves; s/(1 − s) = s(1 + s)/t keeps its digits near straight.
+        sine = np.sqrt(np.maximum(0.0, 1 - square))
+        smooth = power * deviation * sine * (1 + sine) / np.maximum(square, 1e-300)
+        allowed[by_deviation] = smooth[by_deviation]
+    return allowed
+
+
+def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) -> Plan:
+    """Return the trapezoids between corner speeds."""
+    count = len(top)
+    # The times take the place of the room for ramps, block by block.
+    time = room
+    peak = np.empty(count, np.float32)
+    steady = np.empty(count, np.float32)
+    wanted = np.empty(count, np.float32)
+    for begin in range(0, count, BLOCK):
+        part = slice(begin, min(count, begin + BLOCK))
+        first, final = speed[begin : part.stop], speed[begin + 1 : part.stop + 1]
+        both = first + final
+        square = np.minimum(top[part], (both + room[part]) / 2)
+        np.maximum(square, np.maximum(first, final), out=square)
+        highest = np.sqrt(square)
+        # What the ramps leave of 2ad, in the same unit, and so the seconds at the highest speed.
+        rest = np.maximum(room[part] - (2 * square - both), 0.0)
+        power = acceleration[part]
+        cruising = rest / np.maximum(2 * power * highest, 1e-300)
+        peak[part] = highest
+        steady[part] = cruising
+        wanted[part] = np.sqrt(top[part])
+        time[part] = (2 * highest - np.sqrt(first) - np.sqrt(final)) / power + cruising
+    return Plan(time, peak, steady, wanted)

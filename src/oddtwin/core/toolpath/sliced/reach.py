@@ -1,0 +1,98 @@
+"""Reach: how much of a print is made at the speed that was asked for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Final
+
+import numpy as np
+
+from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.core.toolpath.motion import plan_motion
+from oddtwin.core.toolpath.sliced.figures import Sliced, blocks
+
+NEARLY: Final = 1 - 1e-5
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """Shares, 0 to 1, of the time or length of all moves that lay filament.
+
+    Parameters
+    ----------
+    time_at_speed, length_at_speed : float
+        At the speed asked for.
+    time_accelerating, length_accelerating : float
+        Speeding up or braking: there the acceleration limits.
+    length_never_at_speed : float
+        In moves that end before they reach the speed asked for.
+    above_flow_mm3_s : float or None
+        A flow, and ``time_above_flow``, ``length_above_flow`` the shares above it.
+    """
+
+    time_at_speed: float
+    length_at_speed: float
+    time_accelerating: float
+    length_accelerating: float
+    length_never_at_speed: float
+    above_flow_mm3_s: float | None = None
+    time_above_flow: float | None = None
+    length_above_flow: float | None = None
+
+
+def reach(
+    sliced: Sliced,
+    flow_mm3_s: float | None = None,
+    *,
+    feature: Feature | None = None,
+    stretch: float = 1.0,
+) -> Reach:
+    """Return how much of a print is made at the speed asked for, and above a flow.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    flow_mm3_s : float, optional
+        A flow in mm³/s.
+    feature : Feature, optional
+        Look at its moves only.
+    stretch : float
+        Every distance along the path times this, as on a larger piece; it is planned anew.
+    """
+    if stretch != 1:
+        plan = plan_motion(sliced.path, sliced.limits, stretch=stretch)
+        assert plan is not None
+        sliced = replace(sliced, plan=plan)
+    path, plan = sliced.path, sliced.plan
+    sums = np.zeros(9)
+    for part in blocks(path.moves):
+        lays = path.lays(part, None if feature is None else (feature,))
+        time, length = plan.time[part][lays], path.length[part][lays] * stretch
+        peak, steady = plan.peak[part][lays], plan.steady[part][lays]
+        fast = peak >= plan.wanted[part][lays] * NEARLY
+        even = np.minimum(steady * peak, length)
+        over = sliced.flow(part)[lays] > (np.inf if flow_mm3_s is None else flow_mm3_s)
+        sums += [
+            time.sum(),
+            length.sum(),
+            steady[fast].sum(),
+            even[fast].sum(),
+            (time - steady).sum(),
+            (length - even).sum(),
+            length[~fast].sum(),
+            time[over].sum(),
+            length[over].sum(),
+        ]
+    seconds, millimetres = max(sums[0], 1e-300), max(sums[1], 1e-300)
+    shares = sums[2:7] / [seconds, millimetres, seconds, millimetres, millimetres]
+    at_speed, at_speed_mm, ramps, ramps_mm, never = np.clip(shares, 0, 1).tolist()
+    found = Reach(at_speed, at_speed_mm, ramps, ramps_mm, never)
+    if flow_mm3_s is None:
+        return found
+    return replace(
+        found,
+        above_flow_mm3_s=flow_mm3_s,
+        time_above_flow=float(sums[7] / seconds),
+        length_above_flow=float(sums[8] / millimetres),
+    )

@@ -1,0 +1,66 @@
+"""The figures of a sliced file as plain values for JSON and screens."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from oddtwin.core.toolpath.sliced.figures import Sliced, Tally
+from oddtwin.core.toolpath.sliced.reach import reach
+from oddtwin.core.toolpath.sliced.shape import shape_of
+
+
+def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any]:
+    """Return all figures of a sliced file.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    flow_mm3_s : float, optional
+        A flow in mm³/s: the shares of time and length above it are given too.
+    """
+    total = sliced.total
+    layer_s = sliced.layer_s
+    features = sliced.by_feature()
+    shape = shape_of(sliced)
+    return {
+        "layers": sliced.path.layers,
+        "lines": sliced.path.lines,
+        "time_s": sliced.time_s,
+        "time_by_feature": {name.value: tally.time_s for name, tally in features.items()} | sliced.waits(),
+        "path_mm": total.path_mm,
+        "travel_mm": total.travel_mm,
+        "filament_mm": total.filament_mm,
+        "volume_mm3": total.filament_mm * sliced.filament.area_mm2,
+        "mass_g": sliced.mass_g,
+        "waste_g": sliced.grams(sliced.waste_mm),
+        "by_tool": {str(tool): _figures(sliced, tally) for tool, tally in sliced.by_tool().items()},
+        "by_feature": {name.value: _figures(sliced, tally) for name, tally in features.items()},
+        "by_object": {name: _figures(sliced, tally) for name, tally in sliced.by_object().items()},
+        "moves": total.moves,
+        "retractions": sliced.retractions,
+        "wipes": sliced.wipes,
+        "tool_changes": sliced.tool_changes,
+        "max_flow_mm3_s": sliced.max_flow_mm3_s,
+        "layer_time": {
+            "min": float(layer_s.min()),
+            "median": float(np.median(layer_s)),
+            "max": float(layer_s.max()),
+        },
+        "reach": {
+            key: value for key, value in asdict(reach(sliced, flow_mm3_s)).items() if value is not None
+        },
+        "overhang": {"steepest_deg": shape.overhang_deg, "at_z_mm": shape.overhang_z},
+        "bridge": {"longest_mm": shape.bridge_mm, "at_z_mm": shape.bridge_z},
+        "unknown": dict(sliced.path.unknown),
+        "settings": dict(sliced.path.settings),
+        "notes": [*sliced.path.doubts, *sliced.path.notes],
+    }
+
+
+def _figures(sliced: Sliced, tally: Tally) -> dict[str, float]:
+    volume = tally.filament_mm * sliced.filament.area_mm2
+    return {**asdict(tally), "volume_mm3": volume, "mass_g": sliced.filament.grams(volume)}
