@@ -11,8 +11,6 @@ from oddtwin.core.decide import (
     as_json,
     detail_lines,
     find,
-    held_threat,
-    order_threat,
     table_row,
     worst_by_arm,
 )
@@ -144,7 +142,7 @@ class Threats(unittest.TestCase):
         rows = pairs(*CLEAR, spool="one")
         rows[1] = Reading("B", 7.0, pair="1", run="b1", spool="two")
         rows[3] = Reading("B", 7.1, pair="2", run="b2", spool="one")
-        sentence = next(t.sentence for t in found(rows, margin=1.0).threats if t.code == "split-spool")
+        sentence = next(t.sentence for t in found(rows, margin=1.0).threats if t.code == "torn-spool")
         self.assertIn("1 of 6 pairs", sentence)
 
     def test_balanced_machines_are_no_threat(self):
@@ -184,19 +182,6 @@ class Threats(unittest.TestCase):
         self.assertIn("unnamed-prints", codes(found(zoned, margin=1.0)))
         self.assertNotIn("unnamed-prints", codes(found([*rows, *rows], margin=1.0)))
         self.assertNotIn("unnamed-prints", codes(found(zoned[:2] + zoned[4:6], margin=1.0)))
-
-    def test_order(self):
-        self.assertIsNone(order_threat(["a", "b", "c"], ["a", "b", "c"]))
-        planned = list("abcdefghijkl")
-        self.assertIn("1 of 3 prints was", order_threat(["a", "b", "c"], ["b", "a", "c"]).sentence)
-        self.assertIn("1 of 12 prints was", order_threat(planned, [*planned[1:], "a"]).sentence)
-        self.assertIn("11 of 12 prints were", order_threat(planned, planned[::-1]).sentence)
-
-    def test_departures(self):
-        self.assertIsNone(held_threat([]))
-        threat = held_threat([(f"R{n}", "door open") for n in range(5)])
-        self.assertIn("door open (R0)", threat.sentence)
-        self.assertIn("and 2 more", threat.sentence)
 
     def test_every_threat_says_what_to_do(self):
         rows = [*groups([1.0, 2.0], [5.0], machine="M"), Reading("B", 5.0, run="z", machine="T")]

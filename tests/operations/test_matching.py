@@ -5,8 +5,8 @@ import math
 from datetime import UTC, datetime
 
 from oddtwin import operations
-from oddtwin.core.judgement import analyse
-from oddtwin.core.predicted import agreements, calibrations, declared_factors, sliced_arms, sliced_threats
+from oddtwin.core.judgement import analyse, study_threats
+from oddtwin.core.predicted import agreements, calibrations, declared_factors, sliced_arms
 from oddtwin.core.study import LookAt
 from oddtwin.core.toolpath.match import as_json, match_files
 from oddtwin.core.toolpath.motion import Limits
@@ -196,9 +196,15 @@ class Estimating(InMatch):
         self.assertGreater(wastes["skirted.gcode"], 1)
 
 
+def of_files(study):
+    """The threats that have to do with sliced files."""
+    kinds = ("file", "setting", "show", "differ")
+    return [threat for threat in study_threats(study) if threat.code.endswith(kinds)]
+
+
 class Threatened(InMatch):
     def codes(self):
-        return {threat.code for threat in sliced_threats(self.study())}
+        return {threat.code for threat in of_files(self.study())}
 
     def test_findings_become_threats_of_the_study(self):
         self.choose(0, self.sliced("two", walls=2))
@@ -214,7 +220,7 @@ class Threatened(InMatch):
         self.assertEqual(self.codes(), set())
         place = [arm.id for arm in self.study().arms].index(run.arm_id)
         self.choose(place, self.sliced("later", walls=6))
-        (threat,) = sliced_threats(self.study())
+        (threat,) = of_files(self.study())
         self.assertIn(run.code, threat.sentence)
         operations.set_aside(self.book, run_id=run.id, code=run.code, reason="wrong file")
         self.assertEqual(self.codes(), set())
@@ -269,9 +275,9 @@ class Running(InMatch):
         operations.start_run(self.book, run_id=run.id, code=run.code)
         started = next(item for item in self.study().runs if item.id == run.id)
         self.assertEqual(started.sha256, study.file_of(study.baseline.id, self.piece).sha256)
-        self.assertEqual(sliced_threats(self.study()), [])
+        self.assertEqual(of_files(self.study()), [])
         self.choose(0, self.sliced("later", walls=6))
-        (threat,) = sliced_threats(self.study())
+        (threat,) = of_files(self.study())
         self.assertIn(run.code, threat.sentence)
 
 

@@ -12,7 +12,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import IconButton, clear, label, row
 
 if TYPE_CHECKING:
-    from oddtwin.core.decide import Threat
+    from oddtwin.core.threat import Threat
 
 _WIDTH, _NARROW = 292, 46
 
@@ -80,10 +80,13 @@ class ThreatPanel(QFrame):
 def _threat_card(threat: Threat) -> QFrame:
     frame = QFrame()
     frame.setObjectName(f"threat-{threat.code}")
+    frame.setProperty("weight", threat.weight.value)
     frame.setProperty("threat", True)
     layout = QVBoxLayout(frame)
     layout.setContentsMargins(12, 8, 10, 9)
     layout.setSpacing(4)
-    layout.addWidget(label(threat.sentence))
+    if threat.weight.caption:
+        layout.addWidget(label(threat.weight.caption, "column"))
+    layout.addWidget(label(threat.line))
     layout.addWidget(label(threat.remedy, "quiet"))
     return frame

@@ -6,16 +6,7 @@ from .finding import as_json as as_json
 from .finding import find as find
 from .finding import worst_by_arm as worst_by_arm
 from .threats import (
-    Threat as Threat,
-)
-from .threats import (
     find_threats as find_threats,
-)
-from .threats import (
-    held_threat as held_threat,
-)
-from .threats import (
-    order_threat as order_threat,
 )
 from .verdict import Verdict as Verdict
 from .verdict import from_code as from_code

@@ -9,11 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from oddtwin.core.decide.threats import Threat, find_threats
+from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Verdict, judge
 from oddtwin.core.decide.wording import sentence
 from oddtwin.core.effects import Comparison, Measure, compare
 from oddtwin.core.readings import Reading
+from oddtwin.core.threat import Threat
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +121,11 @@ def as_json(finding: Finding) -> dict[str, Any]:
         "sentence": finding.sentence,
         "more_pairs": finding.more_pairs,
         "threats": [
-            {"code": threat.code, "sentence": f"{threat.sentence} {threat.remedy}"}
+            {
+                "code": threat.code,
+                "weight": threat.weight,
+                "sentence": f"{threat.sentence} {threat.remedy}",
+            }
             for threat in finding.threats
         ],
         "set_aside": len(comparison.prints.set_aside),

@@ -2,32 +2,12 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue
-
-
-@dataclass(frozen=True, slots=True)
-class Threat:
-    """Something that can make the conclusion wrong.
-
-    Parameters
-    ----------
-    code : str
-        Stable name of the kind of threat.
-    sentence : str
-        What was found.
-    remedy : str
-        What to do about it.
-    """
-
-    code: str
-    sentence: str
-    remedy: str
+from oddtwin.core.threat import Threat, ThreatCode
 
 
 def find_threats(comparison: Comparison, resolution: float | None = None) -> list[Threat]:
@@ -56,65 +36,12 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
     if comparison.measure.margin is None:
         found.append(
             Threat(
-                "no-margin",
+                ThreatCode.NO_MARGIN,
                 "No margin is stated, so nothing can be called twin or enough to matter.",
                 "State the smallest difference that would matter, before looking at the result.",
             )
         )
     return found
-
-
-def order_threat(planned: Sequence[str], printed: Sequence[str]) -> Threat | None:
-    """Compare the order in which prints were started with the randomised one.
-
-    Parameters
-    ----------
-    planned : sequence of str
-        Codes of the runs that were printed on one machine, in planned order.
-    printed : sequence of str
-        The same codes in the order of their starts.
-    """
-    moved = len(planned) - _longest_in_order(planned, printed)
-    verb = "was" if moved == 1 else "were"
-    if not moved:
-        return None
-    return Threat(
-        "order-not-random",
-        f"{moved} of {len(planned)} prints {verb} not made in the randomised order.",
-        "Print in the order of the run list, or a drift of the machine can pass for the change.",
-    )
-
-
-def _longest_in_order(planned: Sequence[str], printed: Sequence[str]) -> int:
-    """Return how many prints can stay where they are: the longest rising row of their planned places.
-
-    Patience sorting (Fredman 1975, from memory).
-    """
-    place = {code: number for number, code in enumerate(planned)}
-    tails: list[int] = []
-    for code in printed:
-        at = bisect_left(tails, place[code])
-        tails[at : at + 1] = [place[code]]
-    return len(tails)
-
-
-def held_threat(deviations: Iterable[tuple[str, str]]) -> Threat | None:
-    """Report departures from what must stay the same.
-
-    Parameters
-    ----------
-    deviations : iterable of (run code, what departed)
-        As ticked or written at the machine.
-    """
-    listed = list(deviations)
-    if not listed:
-        return None
-    shown = format_list([f"{what} ({code})" for code, what in listed], "; ")
-    return Threat(
-        "not-held",
-        f"Not everything was held the same: {shown}.",
-        "Reprint those pairs, or judge whether the departure could have moved the response.",
-    )
 
 
 def _splits(comparison: Comparison) -> Iterable[Threat]:
@@ -123,16 +50,18 @@ def _splits(comparison: Comparison) -> Iterable[Threat]:
         base, change = _levels(prints.baseline, noun), _levels(prints.change, noun)
         if base and change and not base & change:
             yield Threat(
-                f"split-{noun}",
+                ThreatCode(f"split-{noun}"),
                 f"Every baseline print has {noun} {format_list(sorted(base))}, every print of the change "
                 f"{format_list(sorted(change))}: {noun} and change cannot be told apart.",
                 f"Print at least one pair with both arms on the same {noun}.",
+                cause=noun,
             )
         elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, noun)]):
             yield Threat(
-                f"split-{noun}",
+                ThreatCode(f"torn-{noun}"),
                 f"In {len(torn)} of {len(prints.pairs)} pairs the two prints differ in {noun} too.",
                 f"Keep the {noun} the same inside a pair.",
+                cause=noun,
             )
 
 
@@ -149,7 +78,7 @@ def _torn(block: Block, attribute: str) -> bool:
 def _noise(comparison: Comparison) -> Iterable[Threat]:
     if comparison.noise is None:
         yield Threat(
-            "no-twins",
+            ThreatCode.NO_TWINS,
             "No twins were printed, so there is no noise floor: nobody knows how much two prints "
             "differ when nothing was changed.",
             "Print the baseline a second time in at least one pair.",
@@ -167,7 +96,7 @@ def _lost(comparison: Comparison) -> Iterable[Threat]:
         return
     counts = f"{base} baseline and {change} change {_prints(change)} count"
     yield Threat(
-        "lost-runs",
+        ThreatCode.LOST_RUNS,
         f"Prints were lost or are unequal: {'; '.join([counts, *reasons])}.",
         "Reprint what was lost; prints that fail more often with one arm are a result themselves.",
     )
@@ -177,7 +106,7 @@ def _unnamed(comparison: Comparison) -> Iterable[Threat]:
     unnamed = comparison.prints.unnamed
     if unnamed:
         yield Threat(
-            "unnamed-prints",
+            ThreatCode.UNNAMED_PRINTS,
             f"{unnamed} {_prints(unnamed)} without a name {'has' if unnamed == 1 else 'have'} a zone read "
             "several times, so several prints may have been taken for one.",
             "Give every print a name in the column “run”.",
@@ -201,7 +130,7 @@ def _scatter(comparison: Comparison) -> Iterable[Threat]:
         comparison.noise is not None and not comparison.noise.judges
     ):
         yield Threat(
-            "no-scatter",
+            ThreatCode.NO_SCATTER,
             "Repeated prints gave exactly the same figure, so their scatter is hidden by the "
             "steps of the instrument.",
             "Measure with finer steps; until then only exact counting of arrangements is used.",
@@ -214,7 +143,7 @@ def _resolution(comparison: Comparison, resolution: float | None) -> Iterable[Th
         return
     step, limit = (with_unit(format_number(value), comparison.unit) for value in (resolution, margin))
     yield Threat(
-        "coarse-instrument",
+        ThreatCode.COARSE_INSTRUMENT,
         f"The instrument's step of {step} is coarser than a fifth of the margin of {limit}.",
         "Use a finer instrument, or weigh several pieces together and divide.",
     )

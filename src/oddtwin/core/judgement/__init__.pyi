@@ -10,4 +10,6 @@ from .contrast import contrasts as contrasts
 from .contrast import whole_plots as whole_plots
 from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
+from .threats import FINDERS as FINDERS
+from .threats import all_threats as all_threats
 from .threats import study_threats as study_threats

@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from oddtwin.core.decide import Finding, Threat, find
+from oddtwin.core.decide import Finding, find
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
-from oddtwin.core.judgement.threats import merge_threats, study_threats
+from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import Reading
 from oddtwin.core.study.model import Response, Study
 from oddtwin.core.study.tidy import tidy_readings
+from oddtwin.core.threat import Threat, ThreatCode
 
 KnownNoise = Callable[[int], NoiseFloor | None]
 
@@ -63,7 +64,7 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
             if any(reading.value is not None for reading in there):
                 found = _find(study, response, contrast, there, known_noise)
                 findings.append(found if len(made) == 1 else about(found, contrast))
-    return Analysis(tuple(findings), tuple(merge_threats(study_threats(study), findings)))
+    return Analysis(tuple(findings), tuple(all_threats(study, findings)))
 
 
 def about(finding: Finding, contrast: Contrast) -> Finding:
@@ -102,7 +103,9 @@ def _find(
     # Noise between prints says nothing of the noise between fittings of a part.
     if contrast.plots:
         # The whole plots of one level are its twins.
-        return replace(own, threats=tuple(item for item in own.threats if item.code != "no-twins"))
+        return replace(
+            own, threats=tuple(item for item in own.threats if item.code is not ThreatCode.NO_TWINS)
+        )
     if own.comparison.noise is not None:
         return own
     typed = typed_noise(response)
@@ -115,7 +118,7 @@ def _find(
         else "comes from earlier studies of the same machine and piece"
     )
     threat = Threat(
-        "borrowed-noise",
+        ThreatCode.BORROWED_NOISE,
         f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
     )

@@ -5,4 +5,3 @@ from .agreements import calibrations as calibrations
 from .agreements import declared_factors as declared_factors
 from .agreements import filament_of as filament_of
 from .agreements import sliced_arms as sliced_arms
-from .agreements import sliced_threats as sliced_threats

@@ -7,9 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from oddtwin.core.customs.lists import SLICED_KINDS
-from oddtwin.core.decide import Threat
 from oddtwin.core.effects import Agreement, limits_of_agreement
-from oddtwin.core.quantities import format_list
 from oddtwin.core.study.model import Arm, ArmRole, Spool, Study
 from oddtwin.core.toolpath.match import Declared
 from oddtwin.core.toolpath.motion import Calibration, calibrate
@@ -102,35 +100,6 @@ def filament_of(spool: Spool | None) -> Filament:
         return usual
     density = spool.density_g_cm3 or density_of(spool.material) or usual.density_g_cm3
     return Filament(spool.diameter_mm or usual.diameter_mm, density)
-
-
-def sliced_threats(study: Study) -> list[Threat]:
-    """Return the threats that the twin check found, and runs that were printed from another file."""
-    found = [
-        Threat(item["code"], item["sentence"], item["remedy"])
-        for check in study.checks
-        for item in check.result.get("threats", ())
-    ]
-    return found + _other_files(study)
-
-
-def _other_files(study: Study) -> list[Threat]:
-    pieces = {block.id: block.piece_id for block in study.blocks}
-    arms = {arm.id: study.sliced_arm(arm).id for arm in study.arms}
-    strays = []
-    for run in study.runs:
-        file = study.file_of(arms[run.arm_id], pieces[run.block_id])
-        if run.sha256 and not run.set_aside and file is not None and file.sha256 != run.sha256:
-            strays.append(run.code)
-    if not strays:
-        return []
-    return [
-        Threat(
-            "other-file",
-            f"Printed from another sliced file than the one that was checked: {format_list(strays)}.",
-            "Print these runs again from the checked file, or choose the file they came from and check it.",
-        )
-    ]
 
 
 def calibrations(runs: Iterable[PredictedRun]) -> dict[int, Calibration]:

@@ -519,7 +519,7 @@ class ArmFile:
 
 @dataclass(frozen=True, slots=True)
 class TwinCheckResult:
-    """The twin check of one piece's files, as `core.toolpath.match.as_json` gives it, and when it was made."""
+    """The twin check of one piece's files, as `toolpath.match.as_json` gives it, and when it was made."""
 
     id: int
     piece_id: int | None

@@ -19,6 +19,11 @@ class Weight(StrEnum):
     NOTE = "note"
     """To be told with the sentence."""
 
+    @property
+    def caption(self) -> str:
+        """What stands above a threat of this weight; nothing above one that weakens."""
+        return {Weight.VOIDS: "The conclusion cannot stand", Weight.NOTE: "To be told with it"}.get(self, "")
+
 
 class ThreatCode(StrEnum):
     """Every kind of threat; reports, files and screens call them by these names."""
@@ -122,6 +127,11 @@ class Threat:
     def weight(self) -> Weight:
         """How much it weighs."""
         return self.code.weight
+
+    @property
+    def line(self) -> str:
+        """The sentence, after the names of the responses that it touches."""
+        return f"{', '.join(self.responses)}: {self.sentence}" if self.responses else self.sentence
 
     @property
     def root(self) -> str:

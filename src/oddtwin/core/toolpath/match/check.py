@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from oddtwin.core.decide import Threat
 from oddtwin.core.quantities import format_list, format_signed, with_unit
+from oddtwin.core.threat import Threat, ThreatCode
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.effect import Effect, took_effect
 from oddtwin.core.toolpath.match.paths import PathCheck, check_paths
@@ -107,7 +107,7 @@ def match_files(
     for name, one in zip(names, sliced, strict=True):
         doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
         remedy = "Export it again and copy it whole, then choose it again."
-        threats += [Threat("doubtful-file", doubt, remedy) for doubt in doubts]
+        threats += [Threat(ThreatCode.DOUBTFUL_FILE, doubt, remedy) for doubt in doubts]
         sentences += [*doubts, *(f"{name}: {note}" for note in one.path.notes)]
     return TwinCheck(
         same_bytes,
@@ -162,7 +162,10 @@ def as_json(check: TwinCheck) -> dict[str, Any]:
         "took_effect": [asdict(effect) for effect in check.effects],
         "can_show": [asdict(showing) for showing in check.showings],
         "sentences": list(check.sentences),
-        "threats": [asdict(threat) for threat in check.threats],
+        "threats": [
+            {"code": threat.code.value, "sentence": threat.sentence, "remedy": threat.remedy}
+            for threat in check.threats
+        ],
     }
 
 
@@ -227,14 +230,14 @@ def _threats(
             return []
         return [
             Threat(
-                "same-file",
+                ThreatCode.SAME_FILE,
                 "All arms have the same file, byte for byte, though settings were declared to differ.",
                 "Slice the change again and check that the right file was chosen.",
             )
         ]
     found = [
         Threat(
-            "not-in-file",
+            ThreatCode.NOT_IN_FILE,
             effect.sentence,
             "Find the setting that overrides it, slice again, and check again.",
         )
@@ -245,14 +248,14 @@ def _threats(
         keys = format_list([f"“{item.key}”" for item in settings.undeclared])
         found.append(
             Threat(
-                "undeclared-setting",
+                ThreatCode.UNDECLARED_SETTING,
                 f"Settings that nobody declared differ in the sliced files and can move the result: {keys}.",
                 "Set them alike and slice again, or declare them as factors.",
             )
         )
     found += [
         Threat(
-            "cannot-show",
+            ThreatCode.CANNOT_SHOW,
             showing.sentence,
             "Choose a piece that shows it, or ask about something it can show.",
         )
@@ -278,7 +281,7 @@ def _path_threats(
         if unmeant and not path.identical:
             found.append(
                 Threat(
-                    "paths-differ",
+                    ThreatCode.PATHS_DIFFER,
                     f"{name}: {path.sentence} None of this was declared.",
                     "Slice both files from the same model, in the same place, and check again.",
                 )

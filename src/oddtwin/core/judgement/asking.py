@@ -1,0 +1,97 @@
+"""Threats in the question: what differs, margins, and looks taken too early."""
+
+from __future__ import annotations
+
+from oddtwin.core.design import DesignKind
+from oddtwin.core.quantities import format_list, seconds_of
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study.model import LookAt, Study
+from oddtwin.core.threat import Threat, ThreatCode
+
+
+def two_changes(study: Study) -> list[Threat]:
+    """Find more than one change between the arms of a pair."""
+    pack = study.plan is None or study.plan.design.kind is DesignKind.PAIRS
+    if len(study.factors) < 2 or not pack:
+        return []
+    names = ", ".join(factor.name for factor in study.factors)
+    return [
+        Threat(
+            ThreatCode.TWO_CHANGES,
+            f"More than one thing differs between the arms: {names}.",
+            "Change one thing at a time, or take the result for the whole pack only.",
+        )
+    ]
+
+
+def margins(study: Study) -> list[Threat]:
+    """Find margins that are missing, or were moved after the verdict was seen."""
+    found = []
+    moved = tuple(response.name for response in study.responses if response.margin_moved)
+    if moved:
+        found.append(
+            Threat(
+                ThreatCode.MARGIN_MOVED,
+                f"The margin was changed after the verdict had been seen: {', '.join(moved)}.",
+                "Say so when you tell others; a margin fits best when it is set first.",
+            )
+        )
+    unset = [response.name for response in study.responses if response.margin is None]
+    if unset:
+        found.append(
+            Threat(
+                ThreatCode.NO_MARGIN,
+                f"No margin is stated for {', '.join(unset)}, so nothing there can be called twin "
+                "or enough to matter.",
+                "State the smallest difference that would matter, before looking at the result.",
+            )
+        )
+    return found
+
+
+def looked(study: Study) -> list[Threat]:
+    """Find looks while prints were to come: they invite stopping at a lucky moment."""
+    counting = [run for run in study.runs if not run.set_aside]
+    made = sorted(seconds_of(run.finished) for run in counting if run.finished)
+    # Whoever looks and then stops is told it too: stopping when it looks good is the harm.
+    unmade = len(made) < len(counting)
+    before = [
+        (sum(moment <= seconds_of(look.at) for moment in made), look)
+        for look in study.looks
+        if look.what is not LookAt.ARMS and (unmade or any(moment > seconds_of(look.at) for moment in made))
+    ]
+    found = []
+    early = [count for count, look in before if not look.advised]
+    if early:
+        times = "once" if len(early) == 1 else f"{len(early)} times"
+        found.append(
+            Threat(
+                ThreatCode.EARLY_LOOK,
+                f"The verdict was looked at {times} while prints were still to come, first after "
+                f"{early[0]} of {len(counting)} prints.",
+                "Print all that was planned whatever it says: stopping when it looks good finds chance.",
+            )
+        )
+    advised = [count for count, look in before if look.advised and count < len(made)]
+    if advised:
+        found.append(
+            Threat(
+                ThreatCode.ADVISED_LOOK,
+                f"The verdict was looked at, as planned, after {format_list([str(n) for n in advised])} of "
+                f"{len(made)} prints, and more prints were made since.",
+                "Nothing is wrong with that; say so when you tell others, since every further look is one "
+                "more chance for luck.",
+            )
+        )
+    arms = [look for look in study.looks if look.what is LookAt.ARMS]
+    graded = any(response.type is ResponseType.GRADE for response in study.responses)
+    if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
+        found.append(
+            Threat(
+                ThreatCode.ARMS_SHOWN,
+                "The arms of the runs were shown before all prints were judged, so grades were not given by "
+                "code alone.",
+                "Let somebody grade again who has not seen the list.",
+            )
+        )
+    return found

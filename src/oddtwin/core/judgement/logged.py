@@ -1,0 +1,170 @@
+"""Threats in the log: what was not held, not checked, out of order, or printed from another file."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections import defaultdict
+from collections.abc import Sequence
+
+from oddtwin.core.quantities import format_list, minutes_between
+from oddtwin.core.runlist.recalibration import open_checks
+from oddtwin.core.study.blinding import revealed
+from oddtwin.core.study.makeup import changed_since_frozen
+from oddtwin.core.study.model import Run, Study, printed_order
+from oddtwin.core.threat import Threat, ThreatCode
+
+
+def not_held(study: Study) -> list[Threat]:
+    """Find departures from what must stay the same, as ticked or written at the machine."""
+    if not study.deviations:
+        return []
+    codes = {run.id: run.code for run in study.runs}
+    listed = [(item.text, codes[item.run_id]) for item in study.deviations]
+    shown = format_list([f"{what} ({code})" for what, code in listed], "; ")
+    return [
+        Threat(
+            ThreatCode.NOT_HELD,
+            f"Not everything was held the same: {shown}.",
+            "Reprint those pairs, or judge whether the departure could have moved the response.",
+            runs=tuple(dict.fromkeys(code for _, code in listed)),
+        )
+    ]
+
+
+def disturbed(study: Study) -> list[Threat]:
+    """Find recalibration checks that were not made, or waived."""
+    open_runs = open_checks(study)
+    codes = {run.id: run.code for run in study.runs}
+    found = []
+    if open_runs:
+        texts = dict.fromkeys(text for left in open_runs.values() for text in left)
+        # Codes would tell which prints changed the arm, before they are judged.
+        one = len(open_runs) == 1
+        where = (
+            format_list([codes[key] for key in open_runs])
+            if revealed(study)
+            else f"{len(open_runs)} {'print' if one else 'prints'}"
+        )
+        found.append(
+            Threat(
+                ThreatCode.RECALIBRATION_OPEN,
+                f"Not everything that the change disturbs was checked before {where}: "
+                f"{format_list(list(texts))}.",
+                "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
+            )
+        )
+    waived = [f"{item.text} ({item.waived})" for item in study.rechecks if item.waived]
+    if waived:
+        found.append(
+            Threat(
+                ThreatCode.RECALIBRATION_WAIVED,
+                f"Checks were waived: {format_list(list(dict.fromkeys(waived)))}.",
+                "Judge whether what was left out could have moved the response.",
+            )
+        )
+    return found
+
+
+def changed_machines(study: Study) -> list[Threat]:
+    """Find machines that were changed while the study ran."""
+    later = changed_since_frozen(study)
+    if not later:
+        return []
+    names = [
+        f"{study.machines[item.machine_id].name}: {item.what}"
+        for item in later
+        if item.machine_id in study.machines
+    ]
+    return [
+        Threat(
+            ThreatCode.MACHINE_CHANGED,
+            f"A machine was changed while the study ran: {format_list(names)}.",
+            "Leave machines alone until the study is settled, or print the baseline again.",
+        )
+    ]
+
+
+def out_of_order(study: Study) -> list[Threat]:
+    """Find prints that were not started in the order that was drawn for their machine."""
+    by_machine: dict[int, list[Run]] = defaultdict(list)
+    machine_of = {block.id: block.machine_id for block in study.blocks}
+    for run in study.runs:
+        machine = machine_of[run.block_id]
+        if run.started and machine is not None and study.plan is not None:
+            by_machine[machine].append(run)
+    found = []
+    for runs in by_machine.values():
+        planned = [run.code for run in sorted(runs, key=lambda run: run.position)]
+        printed = [run.code for run in sorted(runs, key=printed_order)]
+        moved = len(planned) - _longest_in_order(planned, printed)
+        if moved:
+            verb = "was" if moved == 1 else "were"
+            found.append(
+                Threat(
+                    ThreatCode.ORDER_NOT_RANDOM,
+                    f"{moved} of {len(planned)} prints {verb} not made in the randomised order.",
+                    "Print in the order of the run list, or a drift of the machine can pass for the change.",
+                )
+            )
+    return found
+
+
+def _longest_in_order(planned: Sequence[str], printed: Sequence[str]) -> int:
+    """Return how many prints can stay where they are: the longest rising row of their planned places.
+
+    Patience sorting (Fredman 1975, from memory).
+    """
+    place = {code: number for number, code in enumerate(planned)}
+    tails: list[int] = []
+    for code in printed:
+        at = bisect_left(tails, place[code])
+        tails[at : at + 1] = [place[code]]
+    return len(tails)
+
+
+def clocks(study: Study) -> list[Threat]:
+    """Find prints of which a clock that was set back makes stamps, order and minutes unsure."""
+    back = [
+        run.code
+        for run in study.runs
+        if run.started and run.finished and minutes_between(run.started, run.finished) < 0
+    ]
+    if not back:
+        return []
+    return [
+        Threat(
+            ThreatCode.CLOCK,
+            f"By the stamps {format_list(back)} finished before it started: the clock was set back.",
+            "Type the minutes by hand, and check the clock of this computer.",
+        )
+    ]
+
+
+def checked_files(study: Study) -> list[Threat]:
+    """Return what the twin check of the sliced files found."""
+    return [
+        Threat(ThreatCode(item["code"]), item["sentence"], item["remedy"], cause=item["sentence"])
+        for check in study.checks
+        for item in check.result.get("threats", ())
+    ]
+
+
+def other_files(study: Study) -> list[Threat]:
+    """Find runs that were printed from another file than the one that was checked."""
+    pieces = {block.id: block.piece_id for block in study.blocks}
+    arms = {arm.id: study.sliced_arm(arm).id for arm in study.arms}
+    strays = []
+    for run in study.runs:
+        file = study.file_of(arms[run.arm_id], pieces[run.block_id])
+        if run.sha256 and not run.set_aside and file is not None and file.sha256 != run.sha256:
+            strays.append(run.code)
+    if not strays:
+        return []
+    return [
+        Threat(
+            ThreatCode.OTHER_FILE,
+            f"Printed from another sliced file than the one that was checked: {format_list(strays)}.",
+            "Print these runs again from the checked file, or choose the file they came from and check it.",
+            runs=tuple(strays),
+        )
+    ]

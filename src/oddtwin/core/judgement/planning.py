@@ -1,0 +1,85 @@
+"""Threats in the plan: what is mixed, how much is compared, what is carried along."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from oddtwin.core.judgement.contrast import contrasts, whole_plots
+from oddtwin.core.judgement.mixing import study_confounding
+from oddtwin.core.study.model import Role, Study
+from oddtwin.core.study.plates import shares_plates
+from oddtwin.core.threat import Threat, ThreatCode
+
+
+def twins_planned(study: Study) -> list[Threat]:
+    """Find a plan without twins."""
+    prints = Counter((run.block_id, run.arm_id) for run in study.runs if run.reprint_of is None)
+    # In a split plot the plots of one level are the twins.
+    planned = bool(prints) and (max(prints.values()) > 1 or bool(whole_plots(study)))
+    if study.plan is None or not study.runs or study.readings or planned:
+        return []
+    return [
+        Threat(
+            ThreatCode.NO_TWINS,
+            "No twins are planned, so there will be no noise floor.",
+            "Plan at least one true twin of the baseline.",
+        )
+    ]
+
+
+def mixed(study: Study) -> list[Threat]:
+    """Find what cannot be told apart in the plan; from the fourth print on, in what was printed."""
+    made = [run for run in study.runs if run.finished and not run.set_aside]
+    done = bool(made) and len({run.arm_id for run in made}) > 1 and len(made) > 3
+    return [
+        Threat(
+            ThreatCode.CONFOUNDED if item.vif is None else ThreatCode.NEARLY_CONFOUNDED,
+            item.sentence,
+            item.repair,
+            # Findings say it of the same nuisance, each for its own comparison.
+            cause=" and ".join(item.columns[1:]),
+        )
+        for item in study_confounding(study, made=done)
+    ]
+
+
+def many(study: Study) -> list[Threat]:
+    """Find a design that makes many comparisons."""
+    count = len(contrasts(study)) if study.plan else 1
+    if count < 3:
+        return []
+    chance = 1 - 0.95**count
+    return [
+        Threat(
+            ThreatCode.MANY_COMPARISONS,
+            f"The design makes {count} comparisons of each response; with no effect at all, one of them "
+            f"still differs by luck with a chance of about {100 * chance:.0f} %.",
+            "Take a single difference among many as a hint, and print that arm again.",
+        )
+    ]
+
+
+def carried(study: Study) -> list[Threat]:
+    """Find what a comparison carries along by its very nature."""
+    found = []
+    if any(factor.kind == "machine" for factor in study.factors):
+        found.append(
+            Threat(
+                ThreatCode.MACHINE_CARRIES,
+                "Whatever goes with a machine (its profile, its slicer, its place, its wear) is compared "
+                "with it, and cannot be told from it.",
+                "Say “this machine as it is set up”; to know what makes the difference, swap one thing at a "
+                "time.",
+            )
+        )
+    timed = any(response.role is Role.TIME for response in study.responses)
+    if timed and shares_plates(study):
+        found.append(
+            Threat(
+                ThreatCode.PLATE_TIME,
+                "Prints that share a plate take their minutes together, so print time cannot tell their arms "
+                "apart.",
+                "Compare the minutes of the sliced files, or print a plate of each arm.",
+            )
+        )
+    return found
