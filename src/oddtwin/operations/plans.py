@@ -223,7 +223,7 @@ def _made(drawing: Callable[[], Study]) -> Study:
 
 def _keep_arms(edit: Edit, study: Study, drawn: Study) -> dict[int, int]:
     """Bring the arms in line with the design; returns the ids they have by those they were drawn with."""
-    there = {arm.id: arm for arm in study.arms}
+    there = study.index.arms
     for gone in there.keys() - {arm.id for arm in drawn.arms}:
         edit.delete(ARM, gone)
     ids = {}

@@ -13,8 +13,9 @@ from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import Response, Study
+from oddtwin.core.study.question import Response
 from oddtwin.core.study.tidy import tidy_readings
+from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
 KnownNoise = Callable[[int], NoiseFloor | None]

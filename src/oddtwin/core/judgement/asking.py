@@ -5,7 +5,8 @@ from __future__ import annotations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_list, seconds_of
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study.model import LookAt, Study
+from oddtwin.core.study.settled import LookAt
+from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
 

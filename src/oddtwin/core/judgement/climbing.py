@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
 from oddtwin.core.readings import Better, Combine
-from oddtwin.core.study.model import RunState, Study, printed_order
-from oddtwin.core.study.tidy import readings_by_run
+from oddtwin.core.study.index import derived
+from oddtwin.core.study.printed import RunState, printed_order
+from oddtwin.core.study.whole import Study
 
 
+@derived
 def ladder_advice(study: Study) -> LadderAdvice | None:
     """Say what to print next on a study's ladder.
 
@@ -49,9 +51,9 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
     }
     values: list[tuple[int, float]] = []
-    read = readings_by_run(study)
+    read = study.index.readings
     for run in sorted(study.runs, key=printed_order):
-        mine = [item.value for item in read.get(run.id, []) if item.response_id == deciding.id]
+        mine = [item.value for item in read[run.id] if item.response_id == deciding.id]
         if run.state is RunState.PRINTED and mine and study.arm_of(run).role == "":
             total = sum(mine)
             value = total if deciding.combine is Combine.SUM else total / len(mine)

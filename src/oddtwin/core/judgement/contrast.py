@@ -9,8 +9,9 @@ from itertools import combinations
 
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import Combine, Reading
-from oddtwin.core.study.model import Arm, ArmRole, Factor, Study
-from oddtwin.core.study.tidy import places
+from oddtwin.core.study.index import derived
+from oddtwin.core.study.question import Arm, ArmRole, Factor
+from oddtwin.core.study.whole import Study
 
 INTERACTING = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
 MOST_INTERACTING = 4
@@ -114,7 +115,7 @@ class Contrast:
             Whole plot of each run by its code.
         """
         gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
-        where, arms = places(study), {arm.id: arm.name for arm in study.arms}
+        where, arms = study.index.places, {arm.id: arm.name for arm in study.arms}
         for index, run in enumerate(study.runs):
             name = arms[run.arm_id]
             if name in self.sides and run.reprint_of is None:
@@ -149,6 +150,7 @@ class Contrast:
         return replace(item, arm=arm, pair=pair, machine=machine, spool=spool, setting=setting)
 
 
+@derived
 def contrasts(study: Study) -> list[Contrast]:
     """List the comparisons that a study's design makes.
 
@@ -196,6 +198,7 @@ def contrasts(study: Study) -> list[Contrast]:
     return found
 
 
+@derived
 def whole_plots(study: Study) -> dict[str, str]:
     """Return the whole plot of every run by its code: prints of a machine between two switches."""
     if study.plan is None or study.plan.design.kind is not DesignKind.SPLIT_PLOT:

@@ -10,7 +10,8 @@ from oddtwin.core.quantities import format_list, minutes_between
 from oddtwin.core.runlist.recalibration import open_checks
 from oddtwin.core.study.blinding import revealed
 from oddtwin.core.study.makeup import changed_since_frozen
-from oddtwin.core.study.model import Run, Study, printed_order
+from oddtwin.core.study.printed import Run, printed_order
+from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_confounding
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement.contrast import whole_plots
-from oddtwin.core.study.model import Arm, ArmRole, Factor, Run, RunState, Study, printed_order
-from oddtwin.core.study.tidy import places
+from oddtwin.core.study.printed import Run, RunState, printed_order
+from oddtwin.core.study.question import Arm, ArmRole, Factor
+from oddtwin.core.study.whole import Study
 
 
 def study_confounding(study: Study, made: bool = False) -> list[Confounding]:
@@ -35,8 +36,8 @@ def study_confounding(study: Study, made: bool = False) -> list[Confounding]:
 
 def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     """Return a column for each factor and each recorded nuisance of some runs."""
-    where = places(study)
-    arms = {arm.id: arm for arm in study.arms}
+    where = study.index.places
+    arms = study.index.arms
     found = [*_factor_columns(study, [arms[run.arm_id] for run in runs])]
     meant = {factor.kind for factor in study.factors}
     order = sorted(runs, key=printed_order)

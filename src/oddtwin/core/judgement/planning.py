@@ -6,8 +6,9 @@ from collections import Counter
 
 from oddtwin.core.judgement.contrast import contrasts, whole_plots
 from oddtwin.core.judgement.mixing import study_confounding
-from oddtwin.core.study.model import Role, Study
 from oddtwin.core.study.plates import shares_plates
+from oddtwin.core.study.question import Role
+from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
 

@@ -18,7 +18,7 @@ from oddtwin.core.judgement.logged import (
     out_of_order,
 )
 from oddtwin.core.judgement.planning import carried, many, mixed, twins_planned
-from oddtwin.core.study.model import Study
+from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, merged
 
 FINDERS: Final[tuple[Callable[[Study], Iterable[Threat]], ...]] = (

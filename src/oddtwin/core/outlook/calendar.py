@@ -116,8 +116,8 @@ def placed_of(study: Study) -> tuple[Placed, ...]:
     timed = [plate[0] for plate in plates_of(study, planned)]
     if not timed:
         return ()
-    arms = {arm.id: arm for arm in study.arms}
-    machines = study.machine_ids()
+    arms = study.index.arms
+    machines = study.index.machine_ids
     set_up = {machine: arms[arm] for machine, arm in _set_up_for(study).items()}
     placed = []
     for run in sorted(timed, key=lambda run: (str(run.slot and run.slot.start), run.position)):
@@ -152,7 +152,7 @@ def _switch(study: Study, before: Arm, after: Arm) -> float:
 
 def _set_up_for(study: Study) -> dict[int, int]:
     """What each machine is set up for: the arm it printed last, else the baseline."""
-    machines = study.machine_ids()
+    machines = study.index.machine_ids
     last = dict.fromkeys(study.machines, study.baseline.id)
     for run in sorted((run for run in study.runs if run.started and not run.set_aside), key=printed_order):
         machine = machines[run.id]

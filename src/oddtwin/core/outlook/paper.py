@@ -8,7 +8,7 @@ from typing import Final
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.runlist import checks_by_run
-from oddtwin.core.study import RunState, Study, places
+from oddtwin.core.study import RunState, Study
 
 LONGEST_NAME: Final = 80
 """Letters of a study's name in a QR code; a code holds some 2 000 at most."""
@@ -22,7 +22,7 @@ def labels_of(study: Study) -> list[RunLabel]:
     study : Study
         With its runs.
     """
-    where = places(study)
+    where = study.index.places
     found = []
     for run in study.runs:
         if run.state is RunState.SET_ASIDE:
@@ -43,8 +43,8 @@ def labels_of(study: Study) -> list[RunLabel]:
 
 def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
     """Return the lines of the run sheet of each machine, by its name."""
-    where, due = places(study), checks_by_run(study)
-    arms = {arm.id: arm for arm in study.arms}
+    where, due = study.index.places, checks_by_run(study)
+    arms = study.index.arms
     found: dict[str, list[SheetRow]] = {}
     runs = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
     for run in sorted(runs, key=lambda run: (seconds_of(run.slot.start if run.slot else None), run.position)):

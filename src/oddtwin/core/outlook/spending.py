@@ -122,7 +122,7 @@ def budget_of(study: Study) -> Budget:
     # A plate is heated, and taken off, once for all the prints that share it.
     first = {plate[0].id for plate in plates_of(study, runs)}
     spools = {spool.name: spool for spool in study.spools}
-    blocks = {block.id: block for block in study.blocks}
+    blocks = study.index.blocks
     takes = [_takes(study, run, blocks[run.block_id], run.id in first, spools.get(run.spool)) for run in runs]
     due = checks_by_run(study)
     checking = sum(len(due[run.id]) for run in runs) * study.rates.check_min
@@ -176,7 +176,7 @@ def switch_minutes(study: Study) -> dict[int, float]:
     """Return the minutes of switching before each run, by its id, in the planned order."""
     if shares_plates(study):
         return {}
-    arms = {arm.id: arm for arm in study.arms}
+    arms = study.index.arms
     return {
         run.id: between(study, before, arms[run.arm_id])
         for run, before in arms_before(study)

@@ -14,7 +14,7 @@ from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.readings import ResponseType
 from oddtwin.core.runlist import planned_checks
-from oddtwin.core.study import Arm, Response, Study, places
+from oddtwin.core.study import Arm, Response, Study
 
 _FITTINGS = (
     " That leaves out how much the fittings of the hard factor differ among themselves, which only its "
@@ -184,7 +184,7 @@ def budget_values(budget: Budget) -> dict[str, Any]:
 
 
 def _runs(study: Study) -> list[dict[str, Any]]:
-    where, arms, days = places(study), {arm.id: arm for arm in study.arms}, days_of(study)
+    where, arms, days = study.index.places, study.index.arms, days_of(study)
     return [
         {
             "order": number,

@@ -8,7 +8,9 @@ from typing import Final
 
 from oddtwin.core.customs.lists import SLICED_KINDS
 from oddtwin.core.effects import Agreement, limits_of_agreement
-from oddtwin.core.study.model import Arm, ArmRole, Spool, Study
+from oddtwin.core.study.question import Arm, ArmRole
+from oddtwin.core.study.whole import Study
+from oddtwin.core.study.workshop import Spool
 from oddtwin.core.toolpath.match import Declared
 from oddtwin.core.toolpath.motion import Calibration, calibrate
 from oddtwin.core.toolpath.sliced import Filament, density_of

@@ -114,7 +114,7 @@ def rehearse_study(
         raise ValueError("draw the order first; a rehearsal needs its runs")
     if not assumed or times < 1:
         raise ValueError("say what to rehearse")
-    responses = {item.id: item for item in study.responses}
+    responses = study.index.responses
     plots = whole_plots(study)
     work = [(one, contrast) for one in assumed for contrast in contrasts(study)]
     found = []

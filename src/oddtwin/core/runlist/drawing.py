@@ -22,7 +22,10 @@ from oddtwin.core.design import (
     lay_out,
 )
 from oddtwin.core.quantities import format_list
-from oddtwin.core.study.model import Arm, ArmRole, Factor, Plan, Run, Study, StudyBlock
+from oddtwin.core.study.planned import Plan, StudyBlock
+from oddtwin.core.study.printed import Run
+from oddtwin.core.study.question import Arm, ArmRole, Factor
+from oddtwin.core.study.whole import Study
 
 MOST_RUNS: Final = 2000
 BASELINE: Final = "Baseline"

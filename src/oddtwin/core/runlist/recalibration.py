@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from oddtwin.core.customs.lists import DISTURBS, FILAMENT_LINE, SWAP_CHECKS
-from oddtwin.core.study.model import Arm, Level, Run, Study
+from oddtwin.core.study.index import derived
 from oddtwin.core.study.plates import shares_plates
+from oddtwin.core.study.printed import Run
+from oddtwin.core.study.question import Arm, Level
+from oddtwin.core.study.whole import Study
 
 
 def arms_before(study: Study) -> list[tuple[Run, Arm]]:
@@ -17,8 +20,8 @@ def arms_before(study: Study) -> list[tuple[Run, Arm]]:
     study : Study
         With its runs.
     """
-    arms = {arm.id: arm for arm in study.arms}
-    machines = study.machine_ids()
+    arms = study.index.arms
+    machines = study.index.machine_ids
     set_up: dict[int | None, Arm] = {}
     found = []
     for run in sorted(study.runs, key=lambda run: run.position):
@@ -29,6 +32,7 @@ def arms_before(study: Study) -> list[tuple[Run, Arm]]:
     return found
 
 
+@derived
 def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
     """Return the checks that are due before each run, by its id.
 
@@ -43,11 +47,11 @@ def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
     study : Study
         With its runs in planned order.
     """
-    arms = {arm.id: arm for arm in study.arms}
+    arms = study.index.arms
     if shares_plates(study):
         return {run.id: () for run in study.runs}
     known: dict[tuple[int, int, frozenset[int]], tuple[str, ...]] = {}
-    machines = study.machine_ids()
+    machines = study.index.machine_ids
     tuned: dict[int | None, frozenset[int]] = {}
     due = {}
     for run, last in arms_before(study):
@@ -75,6 +79,7 @@ def planned_checks(study: Study) -> list[tuple[str, tuple[str, ...]]]:
     return [(name, checks) for name, checks in found if checks]
 
 
+@derived
 def open_checks(study: Study) -> dict[int, tuple[str, ...]]:
     """Return, for each run that was started, the checks that were neither done nor waived."""
     answered = {(item.run_id, item.text) for item in study.rechecks}

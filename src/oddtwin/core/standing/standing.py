@@ -6,7 +6,10 @@ from dataclasses import dataclass
 
 from oddtwin.core.customs.lists import SLICED_KINDS
 from oddtwin.core.standing.stages import Stage
-from oddtwin.core.study.model import Role, Run, RunState, Study, can_show
+from oddtwin.core.study.index import derived
+from oddtwin.core.study.printed import Run, RunState
+from oddtwin.core.study.question import Role, can_show
+from oddtwin.core.study.whole import Study
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +35,7 @@ class Progress:
     planned: int
 
 
+@derived
 def progress(study: Study) -> Progress:
     """Work out where a study stands.
 
@@ -105,6 +109,7 @@ def ask_gaps(study: Study) -> list[str]:
     return gaps
 
 
+@derived
 def missing_readings(study: Study) -> dict[int, list[str]]:
     """Return, by run id, the names of the responses that a run has no reading of yet.
 

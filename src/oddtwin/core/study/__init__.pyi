@@ -2,82 +2,47 @@ from .blinding import advised_look as advised_look
 from .blinding import blinded as blinded
 from .blinding import is_sealed as is_sealed
 from .blinding import revealed as revealed
+from .files import ArmFile as ArmFile
+from .files import TwinCheckResult as TwinCheckResult
 from .from_readings import study_from_readings as study_from_readings
+from .index import Index as Index
+from .index import Place as Place
+from .index import derived as derived
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up
-from .model import HIDDEN as HIDDEN
-from .model import (
-    Arm as Arm,
-)
-from .model import (
-    ArmFile as ArmFile,
-)
-from .model import ArmRole as ArmRole
-from .model import (
-    Decision as Decision,
-)
-from .model import (
-    DecisionKind as DecisionKind,
-)
-from .model import (
-    Deviation as Deviation,
-)
-from .model import Estimate as Estimate
-from .model import (
-    Factor as Factor,
-)
-from .model import (
-    HeldItem as HeldItem,
-)
-from .model import Level as Level
-from .model import Look as Look
-from .model import LookAt as LookAt
-from .model import (
-    Machine as Machine,
-)
-from .model import (
-    MachineChange as MachineChange,
-)
-from .model import NominalSize as NominalSize
-from .model import (
-    Piece as Piece,
-)
-from .model import (
-    Plan as Plan,
-)
-from .model import Rates as Rates
-from .model import Recheck as Recheck
-from .model import (
-    Response as Response,
-)
-from .model import (
-    Role as Role,
-)
-from .model import (
-    Run as Run,
-)
-from .model import (
-    RunReading as RunReading,
-)
-from .model import (
-    RunState as RunState,
-)
-from .model import Slot as Slot
-from .model import Spool as Spool
-from .model import (
-    Study as Study,
-)
-from .model import (
-    StudyBlock as StudyBlock,
-)
-from .model import TwinCheckResult as TwinCheckResult
-from .model import can_show as can_show
-from .model import printed_order as printed_order
+from .planned import Plan as Plan
+from .planned import Slot as Slot
+from .planned import StudyBlock as StudyBlock
 from .plates import plate_of as plate_of
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
+from .printed import Deviation as Deviation
+from .printed import Recheck as Recheck
+from .printed import Run as Run
+from .printed import RunReading as RunReading
+from .printed import RunState as RunState
+from .printed import printed_order as printed_order
+from .question import Arm as Arm
+from .question import ArmRole as ArmRole
+from .question import Factor as Factor
+from .question import HeldItem as HeldItem
+from .question import Level as Level
+from .question import Response as Response
+from .question import Role as Role
+from .question import can_show as can_show
+from .settled import HIDDEN as HIDDEN
+from .settled import Decision as Decision
+from .settled import DecisionKind as DecisionKind
+from .settled import Look as Look
+from .settled import LookAt as LookAt
 from .showing import faults_unseen as faults_unseen
-from .tidy import places as places
-from .tidy import readings_by_run as readings_by_run
 from .tidy import tidy_readings as tidy_readings
+from .whole import Study as Study
+from .workshop import Estimate as Estimate
+from .workshop import Machine as Machine
+from .workshop import MachineChange as MachineChange
+from .workshop import NominalSize as NominalSize
+from .workshop import Piece as Piece
+from .workshop import Rates as Rates
+from .workshop import Spool as Spool

@@ -5,9 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 
 from oddtwin.core.quantities import seconds_of
-from oddtwin.core.study.model import HIDDEN, Run, RunState, Study
+from oddtwin.core.study.index import derived
+from oddtwin.core.study.printed import Run, RunState
+from oddtwin.core.study.settled import HIDDEN
+from oddtwin.core.study.whole import Study
 
 
+@derived
 def blinded(study: Study) -> Study:
     """Return a study as a view may show it: what tells the arm of a print that is to be judged is gone.
 

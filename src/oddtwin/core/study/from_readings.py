@@ -11,17 +11,11 @@ from typing import TypeVar
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import with_offset
 from oddtwin.core.readings import Combine, Reading, ResponseType
-from oddtwin.core.study.model import (
-    Arm,
-    Machine,
-    Piece,
-    Response,
-    Role,
-    Run,
-    RunReading,
-    Study,
-    StudyBlock,
-)
+from oddtwin.core.study.planned import StudyBlock
+from oddtwin.core.study.printed import Run, RunReading
+from oddtwin.core.study.question import Arm, Response, Role
+from oddtwin.core.study.whole import Study
+from oddtwin.core.study.workshop import Machine, Piece
 
 K = TypeVar("K")
 

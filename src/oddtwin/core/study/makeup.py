@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from oddtwin.core.study.model import MachineChange, Study
+from oddtwin.core.study.whole import Study
+from oddtwin.core.study.workshop import MachineChange
 
 
 @dataclass(frozen=True, slots=True)

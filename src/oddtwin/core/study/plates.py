@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from oddtwin.core.study.model import Run, Study
+from oddtwin.core.study.printed import Run
+from oddtwin.core.study.whole import Study
 
 
 def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
@@ -26,7 +27,7 @@ def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
     ordered = sorted(runs, key=lambda run: run.position)
     if not shares_plates(study):
         return [(run,) for run in ordered]
-    machines = study.machine_ids()
+    machines = study.index.machine_ids
     together: dict[tuple[int, int | None], list[Run]] = {}
     for run in ordered:
         together.setdefault((run.block_id, machines[run.id]), []).append(run)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from oddtwin.core.readings import ResponseType
-from oddtwin.core.study.model import Piece, Study
+from oddtwin.core.study.whole import Study
+from oddtwin.core.study.workshop import Piece
 
 
 def faults_unseen(study: Study, pieces: Iterable[Piece]) -> list[str]:

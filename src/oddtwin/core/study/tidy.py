@@ -5,34 +5,13 @@ from __future__ import annotations
 from collections import defaultdict
 
 from oddtwin.core.readings import Reading
-from oddtwin.core.study.model import RunReading, RunState, Study, can_show
+from oddtwin.core.study.index import derived
+from oddtwin.core.study.printed import RunState
+from oddtwin.core.study.question import can_show
+from oddtwin.core.study.whole import Study
 
 
-def readings_by_run(study: Study) -> dict[int, list[RunReading]]:
-    """Gather a study's readings by the id of their run."""
-    gathered: dict[int, list[RunReading]] = defaultdict(list)
-    for item in study.readings:
-        gathered[item.run_id].append(item)
-    return gathered
-
-
-def places(study: Study) -> dict[int, tuple[str, str, str]]:
-    """Return pair, machine and piece of every run by its id, as names; empty where there is none."""
-    machines = study.machine_ids()
-    names = {key: machine.name for key, machine in study.machines.items()}
-    pieces = {key: piece.name for key, piece in study.pieces.items()}
-    blocks = {block.id: block for block in study.blocks}
-    return {
-        run.id: (
-            block.label,
-            names.get(machines[run.id] or 0, ""),
-            pieces.get(block.piece_id or 0, ""),
-        )
-        for run in study.runs
-        for block in [blocks[run.block_id]]
-    }
-
-
+@derived
 def tidy_readings(study: Study) -> list[Reading]:
     """Write out every reading of every print that was finished or set aside.
 
@@ -50,7 +29,7 @@ def tidy_readings(study: Study) -> list[Reading]:
     values: dict[tuple[int, int], list[tuple[str, float | None]]] = defaultdict(list)
     for item in study.readings:
         values[item.run_id, item.response_id].append((item.zone, item.value))
-    where = places(study)
+    where = study.index.places
     arms = {arm.id: arm.name for arm in study.arms}
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
     days = {run.id: run.started.date().isoformat() if run.started else "" for run in made}

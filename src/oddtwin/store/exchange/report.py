@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -14,7 +15,7 @@ from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
 from oddtwin.core.quantities import format_reading
-from oddtwin.core.study import Run, RunReading, Study, places, readings_by_run
+from oddtwin.core.study import Run, RunReading, Study
 
 WIDTH = 760.0
 
@@ -40,7 +41,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     str
         A page that needs no other file and no network, and prints on paper.
     """
-    read, where = readings_by_run(study), places(study)
+    read, where = study.index.readings, study.index.places
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
     )
@@ -50,7 +51,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         findings=[_finding(finding) for finding in analysis.findings],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
-        runs=[_run(study, run, where[run.id], read.get(run.id, [])) for run in study.runs],
+        runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
         pieces={piece.id: piece.name for piece in study.pieces.values()},
@@ -73,7 +74,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
     }
 
 
-def _run(study: Study, run: Run, where: tuple[str, str, str], read: list[RunReading]) -> dict[str, Any]:
+def _run(study: Study, run: Run, where: tuple[str, str, str], read: Sequence[RunReading]) -> dict[str, Any]:
     pair, machine, piece = where
     return {
         "run": run,
@@ -81,9 +82,9 @@ def _run(study: Study, run: Run, where: tuple[str, str, str], read: list[RunRead
         "machine": machine or "–",
         "piece": piece or "–",
         "values": [_values([item for item in read if item.response_id == one.id]) for one in study.responses],
-        "departures": [item.text for item in study.deviations if item.run_id == run.id],
+        "departures": [item.text for item in study.index.deviations[run.id]],
     }
 
 
-def _values(read: list[RunReading]) -> str:
+def _values(read: Sequence[RunReading]) -> str:
     return "; ".join(f"{item.zone} {format_reading(item.value)}".strip() for item in read) or "–"

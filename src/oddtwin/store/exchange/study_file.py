@@ -32,8 +32,6 @@ from oddtwin.core.study import (
     Study,
     StudyBlock,
     TwinCheckResult,
-    places,
-    readings_by_run,
 )
 from oddtwin.store.columns import first_fault
 from oddtwin.store.errors import StoreError
@@ -234,8 +232,8 @@ class _Names:
         self.arms = {arm.id: arm.name for arm in study.arms}
         self.responses = {item.id: item.name for item in study.responses}
         self.codes = {item.id: item.code for item in study.runs}
-        self.places = places(study)
-        self.readings = readings_by_run(study)
+        self.places = study.index.places
+        self.readings = study.index.readings
 
 
 def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
@@ -254,7 +252,7 @@ def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
         reprint_of=names.codes.get(run.reprint_of or 0, ""),
         readings=[
             ReadingPart(response=names.responses[item.response_id], zone=item.zone, value=item.value)
-            for item in names.readings.get(run.id, [])
+            for item in names.readings[run.id]
         ],
         operator=run.operator,
         place=run.place,
@@ -262,10 +260,9 @@ def _run_part(study: Study, run: Run, names: _Names) -> RunPart:
         slot=SlotPart.model_validate(run.slot, from_attributes=True) if run.slot else None,
         rechecks=[
             RecheckPart(text=item.text, at=item.at, waived=item.waived)
-            for item in study.rechecks
-            if item.run_id == run.id
+            for item in study.index.rechecks[run.id]
         ],
-        departures=[item.text for item in study.deviations if item.run_id == run.id],
+        departures=[item.text for item in study.index.deviations[run.id]],
         sha256=run.sha256,
     )
 

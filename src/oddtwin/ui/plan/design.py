@@ -13,7 +13,7 @@ from oddtwin.core.judgement import ladder_advice
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.runlist import draw_plan, planned_checks
-from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up, places
+from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up
 from oddtwin.store import load_machine_changes
 from oddtwin.ui.plan.options import DesignOptions
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard, SpoolsRow
@@ -252,7 +252,7 @@ class DesignPanel(QWidget):
             study = self._workbench.seen or study
         shown = study.runs[:_MOST_SHOWN]
         arms = {arm.id: arm.name for arm in study.arms}
-        where = places(study)
+        where = study.index.places
         rows = []
         for number, run in enumerate(shown, 1):
             block, machine, piece = where[run.id]

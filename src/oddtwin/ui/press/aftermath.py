@@ -80,7 +80,7 @@ class AftermathCard(Card):
     def show_run(self, study: Study, run: Run) -> None:
         """Show what is noted of a run."""
         self._run = run
-        noted = [item.text for item in study.deviations if item.run_id == run.id]
+        noted = [item.text for item in study.index.deviations[run.id]]
         texts = list(dict.fromkeys([*(item.text for item in study.held), *noted]))
         if (study.id, *texts) != self._listed:
             self._listed = (study.id, *texts)

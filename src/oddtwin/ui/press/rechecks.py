@@ -43,7 +43,7 @@ class RechecksCard(Card):
         if texts != self._texts or self._run is None or run.id != self._run.id:
             self._build(texts)
         self._run, self._texts = run, texts
-        self._answers = {item.text: item for item in study.rechecks if item.run_id == run.id}
+        self._answers = {item.text: item for item in study.index.rechecks[run.id]}
         for text, box in self._boxes.items():
             answer = self._answers.get(text)
             set_quietly(box, box.setChecked, answer is not None and not answer.waived)

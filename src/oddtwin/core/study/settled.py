@@ -1,0 +1,70 @@
+"""How a study is looked at and settled."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import Final
+
+
+class DecisionKind(StrEnum):
+    """How a study is settled."""
+
+    ADOPT = "adopt"
+    KEEP = "keep the baseline"
+    MORE = "more prints"
+
+    @property
+    def settles(self) -> bool:
+        """Whether the study is closed by it; after more prints it goes on."""
+        return self is not DecisionKind.MORE
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """How the study was settled, and why."""
+
+    kind: DecisionKind
+    reason: str
+    at: datetime
+
+
+class LookAt(StrEnum):
+    """What can be looked at."""
+
+    VERDICT = "verdict"
+    ARMS = "arms"
+    REPORT = "report"
+    EXPORT = "export"
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Somebody looked at what gives the arms or the verdict away.
+
+    Parameters
+    ----------
+    at : datetime
+        When.
+    who : str
+        Who; empty where nobody knows.
+    what : LookAt
+        At what.
+    advised : bool
+        Whether all that was planned was printed, so that looking was the next step.
+    """
+
+    at: datetime
+    who: str = ""
+    what: LookAt = LookAt.VERDICT
+    advised: bool = False
+
+    @property
+    def of_arms(self) -> bool:
+        """Whether it told the arm of every run, also of those that are printed later."""
+        return self.what in (LookAt.ARMS, LookAt.EXPORT)
+
+
+HIDDEN: Final = 0
+"""Id of the arm of a run that is not to be told; the lab book counts from 1."""

@@ -1,0 +1,150 @@
+"""A study and all that belongs to it, as plain frozen values."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+from typing import Any
+
+from oddtwin.core.customs.lists import WASTE_KINDS
+from oddtwin.core.quantities import seconds_of
+from oddtwin.core.readings import ResponseType
+from oddtwin.core.study.files import ArmFile, TwinCheckResult
+from oddtwin.core.study.index import Index
+from oddtwin.core.study.planned import Plan, StudyBlock
+from oddtwin.core.study.printed import Deviation, Recheck, Run, RunReading
+from oddtwin.core.study.question import Arm, ArmRole, Factor, HeldItem, Level, Response, Role, can_show
+from oddtwin.core.study.settled import Decision, Look, LookAt
+from oddtwin.core.study.workshop import Machine, MachineChange, Piece, Rates, Spool
+
+
+@dataclass(frozen=True)
+class Study:
+    """One question, from Ask to Settle.
+
+    Tuples are in the order in which the user sees them; ``looks`` are all looks at
+    what gives the arms or the verdict away, oldest first.
+    """
+
+    id: int
+    name: str
+    question: str
+    created: datetime
+    arms: tuple[Arm, ...] = ()
+    factors: tuple[Factor, ...] = ()
+    responses: tuple[Response, ...] = ()
+    held: tuple[HeldItem, ...] = ()
+    plan: Plan | None = None
+    blocks: tuple[StudyBlock, ...] = ()
+    runs: tuple[Run, ...] = ()
+    readings: tuple[RunReading, ...] = ()
+    deviations: tuple[Deviation, ...] = ()
+    decision: Decision | None = None
+    looks: tuple[Look, ...] = ()
+    rechecks: tuple[Recheck, ...] = ()
+    machines: Mapping[int, Machine] = field(default_factory=dict)
+    pieces: Mapping[int, Piece] = field(default_factory=dict)
+    spools: tuple[Spool, ...] = ()
+    rates: Rates = field(default_factory=Rates)
+    changes: tuple[MachineChange, ...] = ()
+    files: tuple[ArmFile, ...] = ()
+    checks: tuple[TwinCheckResult, ...] = ()
+
+    @cached_property
+    def index(self) -> Index:
+        """What it links by id."""
+        return Index(self)
+
+    @cached_property
+    def followed(self) -> dict[Any, Any]:
+        """What was worked out from it already (see ``derived``)."""
+        return {}
+
+    @property
+    def verdict_seen(self) -> datetime | None:
+        """When the verdict was first looked at, on the screen or in a report."""
+        seen = [look.at for look in self.looks if look.what in (LookAt.VERDICT, LookAt.REPORT)]
+        return min(seen, key=seconds_of, default=None)
+
+    @property
+    def baseline(self) -> Arm:
+        """The arm that everything is compared with."""
+        return next(arm for arm in self.arms if arm.is_baseline)
+
+    @property
+    def changed_arms(self) -> tuple[Arm, ...]:
+        """The arms on trial: all but the baseline, controls and centre points."""
+        return tuple(arm for arm in self.arms if not arm.is_baseline and arm.role is ArmRole.LEVELS)
+
+    @property
+    def change(self) -> Arm:
+        """The arm on trial; the first, where there are several."""
+        return self.changed_arms[0]
+
+    @property
+    def control(self) -> Arm | None:
+        """The control arm, if there is one."""
+        return next((arm for arm in self.arms if arm.role is ArmRole.CONTROL), None)
+
+    def levels_of(self, arm: Arm) -> list[tuple[Factor, Level]]:
+        """Return each factor with the level that it has in an arm; none for a centre point."""
+        found = []
+        for factor in self.factors:
+            here = [level for level in factor.levels if level.id in arm.level_ids]
+            if here or (arm.role is not ArmRole.CENTRE and factor.levels):
+                found.append((factor, here[0] if here else factor.levels[0]))
+        return found
+
+    def set_up(self, arm: Arm) -> str:
+        """Say what to set up for an arm; one that is called by its levels does not say them twice."""
+        there = self.levels_of(arm)
+        levels = "; ".join(f"{factor.name}: {level.value}" for factor, level in there)
+        moved = [level.value for factor, level in there if level is not factor.levels[0]]
+        if moved and all(value in arm.name for value in moved):
+            return levels
+        return f"“{arm.name}”" + (f" – {levels}" if levels else "")
+
+    def arm_of(self, run: Run) -> Arm:
+        """Return the arm of a run."""
+        return self.index.arms[run.arm_id]
+
+    def block_of(self, run: Run) -> StudyBlock:
+        """Return the block of a run."""
+        return self.index.blocks[run.block_id]
+
+    def file_of(self, arm_id: int, piece_id: int | None) -> ArmFile | None:
+        """Return the sliced file of an arm and piece, if one was chosen."""
+        return next((file for file in self.files if (file.arm_id, file.piece_id) == (arm_id, piece_id)), None)
+
+    def sliced_arm(self, arm: Arm) -> Arm:
+        """Return the arm whose sliced files an arm prints: a control prints the baseline's."""
+        return self.baseline if arm.role is ArmRole.CONTROL else arm
+
+    def file_for(self, run: Run) -> ArmFile | None:
+        """Return the sliced file that a run is to be printed from."""
+        return self.file_of(self.sliced_arm(self.arm_of(run)).id, self.block_of(run).piece_id)
+
+    def machine_of(self, run: Run) -> Machine | None:
+        """Return the machine that a run is planned on."""
+        return self.machines.get(run.machine_id or self.block_of(run).machine_id or 0)
+
+    def piece_of(self, run: Run) -> Piece | None:
+        """Return the piece that a run prints."""
+        return self.pieces.get(self.block_of(run).piece_id or 0)
+
+    def zones_of(self, response: Response, run: Run) -> tuple[str, ...]:
+        """Return the zones that a response is read in on a run; one empty zone for the whole.
+
+        None where the piece cannot show it. Waste is weighed by its kind, or in one heap (an
+        empty zone).
+        """
+        if response.role is Role.WASTE:
+            return ("", *WASTE_KINDS)
+        piece = self.piece_of(run)
+        if not can_show(piece, response):
+            return ()
+        if response.type is ResponseType.GRADE and piece and piece.zones:
+            return piece.zones
+        return ("",)

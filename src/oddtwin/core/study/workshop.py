@@ -1,0 +1,146 @@
+"""The workshop: machines and their changes, spools, pieces, and what things cost."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """A printer: what one print costs on it besides printing.
+
+    Parameters
+    ----------
+    id : int
+        In the lab book.
+    name : str
+        As the user calls it.
+    overhead_min : float
+        Minutes for heating, homing and levelling, which a sliced file leaves out.
+    cost_per_h : float
+        Money for one hour of the machine.
+    power_w : float
+        Mean electric power while it prints, in watts.
+    motion : mapping
+        What it can do, as `core.toolpath.motion.limits_from` reads it; empty for the usual limits.
+    """
+
+    id: int
+    name: str
+    overhead_min: float = 0.0
+    cost_per_h: float = 0.0
+    power_w: float = 0.0
+    motion: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Spool:
+    """A spool of filament: price per kilogram, grams left on it (None where not weighed).
+
+    ``diameter_mm`` and ``density_g_cm3`` are None where nobody said; then 1.75 mm and
+    1.24 g/cm³ count.
+    """
+
+    id: int
+    name: str
+    price_per_kg: float = 0.0
+    left_g: float | None = None
+    material: str = ""
+    diameter_mm: float | None = None
+    density_g_cm3: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Rates:
+    """What the workshop pays, and when somebody is there.
+
+    Parameters
+    ----------
+    currency : str
+        Sign or letters.
+    energy_per_kwh, labour_per_h : float
+        Money for a kilowatt-hour, and for an hour of hands.
+    hands_min : float
+        Minutes of hands for one print: take it off, clean, start the next.
+    check_min : float
+        Minutes for one recalibration check.
+    weekdays, weekend : str
+        When somebody is there, such as "7:00-8:30, 17:00-22:00"; empty for nobody.
+    overnight : bool
+        Whether a print may run through the night.
+    """
+
+    currency: str = "€"
+    energy_per_kwh: float = 0.0
+    labour_per_h: float = 0.0
+    hands_min: float = 5.0
+    check_min: float = 5.0
+    weekdays: str = "7:00-8:30, 17:00-22:00"
+    weekend: str = "9:00-22:00"
+    overnight: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class MachineChange:
+    """One line of a machine's change log.
+
+    ``study_id`` is the study whose adoption wrote it; ``mass_g`` what it added to the
+    moving axis, ``minutes`` the work it took, ``way_back`` how to undo it.
+    """
+
+    id: int
+    machine_id: int
+    at: datetime
+    kind: str
+    what: str
+    before: str
+    after: str
+    note: str
+    study_id: int | None = None
+    minutes: float = 0.0
+    cost: float = 0.0
+    mass_g: float = 0.0
+    way_back: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class NominalSize:
+    """A size that a piece should have, in millimetres."""
+
+    name: str
+    mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What one print takes: minutes of the sliced file, grams in the part and wasted."""
+
+    minutes: float = 0.0
+    part_g: float = 0.0
+    waste_g: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A test object: its zones, the faults it can show, and what one print of it takes.
+
+    ``minutes``, ``part_g`` and ``waste_g`` hold wherever ``on_machines`` has no estimate of
+    its own for a machine id.
+    """
+
+    id: int
+    name: str
+    zones: tuple[str, ...]
+    minutes: float
+    part_g: float
+    waste_g: float
+    faults: tuple[str, ...] = ()
+    sizes: tuple[NominalSize, ...] = ()
+    on_machines: Mapping[int, Estimate] = field(default_factory=dict)
+
+    def on(self, machine_id: int | None) -> Estimate:
+        """Return what one print takes on a machine."""
+        return self.on_machines.get(machine_id or 0) or Estimate(self.minutes, self.part_g, self.waste_g)
