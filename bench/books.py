@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 from sqlalchemy import insert
 
-from oddtwin.core.readings import Better, Combine, ResponseType
-from oddtwin.core.study import Arm, Machine, Piece, Plan, Response, Run, RunReading, Study, StudyBlock
+from oddtwin.core.readings import Better, Combine, ResponseKind
+from oddtwin.core.study import Arm, Machine, Piece, Plan, Plate, Response, Run, RunReading, Study, StudyBlock
 from oddtwin.store import LabBook
 from oddtwin.store.schema import ARM, BLOCK, MACHINE, PIECE, READING, RESPONSE, RUN, STUDY
 
@@ -24,7 +24,7 @@ def wide_study(responses: int, pairs: int) -> Study:
             id=number,
             name=f"Response {number}",
             unit="" if number % 5 == 0 else "g",
-            type=ResponseType.GRADE if number % 5 == 0 else ResponseType.NUMBER,
+            kind=ResponseKind.GRADE if number % 5 == 0 else ResponseKind.QUANTITY,
             combine=Combine.MEAN,
             better=Better.LOWER,
             target=None,
@@ -37,17 +37,17 @@ def wide_study(responses: int, pairs: int) -> Study:
         for number in range(1, responses + 1)
     )
     runs = tuple(
-        Run(number, f"R{number}", number, 1 + number % 2, 1 + number // 2, NOW, NOW)
+        Run(number, f"R{number}", number, 1 + number % 2, 1 + number // 2, Plate(0, NOW, NOW))
         for number in range(2 * pairs)
     )
     readings = []
     for run in runs:
         for response in asked:
-            if response.type is ResponseType.GRADE:
+            if response.kind is ResponseKind.GRADE:
                 for zone in ("lid", "base", "hinge"):
-                    readings.append(RunReading(0, run.id, response.id, zone, float(rng.integers(0, 4))))
+                    readings.append(RunReading(0, run.id, response.id, float(rng.integers(0, 4)), zone=zone))
             else:
-                readings.append(RunReading(0, run.id, response.id, "", float(rng.normal(20, 1))))
+                readings.append(RunReading(0, run.id, response.id, float(rng.normal(20, 1))))
     return Study(
         id=1,
         name="Wide",

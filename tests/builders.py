@@ -8,8 +8,9 @@ from typing import Any
 
 import numpy as np
 
+from oddtwin.core.decide import Finding, finding_of
 from oddtwin.core.effects import Comparison, Measure, compare
-from oddtwin.core.readings import Better, Combine, Reading, ResponseType
+from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
 from oddtwin.core.study import (
     Arm,
     Factor,
@@ -18,6 +19,7 @@ from oddtwin.core.study import (
     Machine,
     Piece,
     Plan,
+    Plate,
     Response,
     Run,
     Study,
@@ -55,10 +57,15 @@ def compared(readings: Sequence[Reading], seed: int = 1, **asked: Any) -> Compar
     return compare(readings, Measure("A", "B", **asked), np.random.default_rng(seed))
 
 
+def judged(readings: Sequence[Reading], measure: Measure, resolution: float | None = None) -> Finding:
+    """Compare and judge, as the command line does."""
+    return finding_of(compare(readings, measure, np.random.default_rng(1)), resolution)
+
+
 def response(number: int = 1, name: str = "Mass", **more: Any) -> Response:
     values: dict[str, Any] = {
         "unit": "g",
-        "type": ResponseType.NUMBER,
+        "kind": ResponseKind.QUANTITY,
         "combine": Combine.MEAN,
         "better": Better.LOWER,
         "target": None,
@@ -107,5 +114,7 @@ def study(runs: Sequence[Run] = (), **more: Any) -> Study:
 def run(number: int, arm: int, block: int, **more: Any) -> Run:
     """A finished run, one hour after the one before."""
     started = NOON.replace(hour=8 + number % 12)
-    values: dict[str, Any] = {"started": started, "finished": started.replace(minute=50), "spool": "lot 1"}
-    return Run(number, f"R{number}", number, arm, block, **(values | more))
+    stamps: dict[str, Any] = {"started": started, "finished": started.replace(minute=50)}
+    stamps |= {name: more.pop(name) for name in ("started", "finished", "sha256", "slot") if name in more}
+    values: dict[str, Any] = {"spool": "lot 1"}
+    return Run(number, f"R{number}", number, arm, block, Plate(**stamps), **(values | more))

@@ -9,7 +9,7 @@ import unittest
 from pathlib import Path
 
 from oddtwin import operations
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind, Spot
 from oddtwin.core.study import Study
 from oddtwin.store import LabBook, load_study
 
@@ -67,8 +67,8 @@ class InBook(InFolder):
             name="layer height",
             levels=("0.2 mm", "0.3 mm"),
         )
-        operations.add_response(self.book, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
-        operations.add_response(self.book, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
+        operations.add_response(self.book, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
+        operations.add_response(self.book, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
         operations.add_machine(self.book, name="Marlow")
         operations.add_piece(self.book, name="Ring", zones=["rim", "rib"], minutes=60.0, part_g=20.0)
         operations.draw_runs(
@@ -93,7 +93,7 @@ class InBook(InFolder):
                     self.book,
                     run_id=run.id,
                     response_id=responses["Strings"],
-                    zone=zone,
+                    spot=Spot(zone),
                     values=[float(number % 2)],
                     title="Strings",
                 )
@@ -101,7 +101,7 @@ class InBook(InFolder):
                 self.book,
                 run_id=run.id,
                 response_id=responses["Waste"],
-                zone="brim",
+                spot=Spot(waste="brim"),
                 values=[1.5],
                 title="Waste",
             )

@@ -7,8 +7,17 @@ import re
 import unittest
 
 from oddtwin.core.confounding import Column, ColumnKind, check_confounding
-from oddtwin.core.effects import Scatter, chance_inside, chances_of, over_scatter, pairs_needed
+from oddtwin.core.effects import (
+    Shape,
+    chance_different,
+    chance_inside,
+    chances_of,
+    over_scatter,
+    pairs_needed,
+)
 from oddtwin.core.judge import BlindTest, luck, matching_chances
+
+PAIRED, UNPAIRED = Shape(pairs=1), Shape()
 
 FACTOR, NUISANCE, TREND = ColumnKind.FACTOR, ColumnKind.NUISANCE, ColumnKind.TREND
 
@@ -18,29 +27,35 @@ class Power(unittest.TestCase):
         # Cohen 1988 (64, 394, 26 in each group; 34 pairs), printed figures from memory,
         # computed with R 4.2.2 power.t.test(strict = TRUE).
         for delta, count in ((0.5, 64), (0.2, 394), (0.8, 26)):
-            self.assertEqual(pairs_needed(Scatter(1.0, paired=False), delta, 0.8), count)
+            self.assertEqual(pairs_needed(UNPAIRED, 1.0, delta, 0.8), count)
         # Cohen's paired figure has the standard deviation of the differences as its unit.
-        self.assertEqual(pairs_needed(Scatter(1 / math.sqrt(2)), 0.5, 0.8), 34)
+        self.assertEqual(pairs_needed(PAIRED, 1 / math.sqrt(2), 0.5, 0.8), 34)
 
     def test_power_figures(self):
         # Computed with R 4.2.2 power.t.test(strict = TRUE); the second is in its help page.
-        for scatter, delta, count, power in (
-            (Scatter(1.0, paired=False), 0.5, 64, 0.801459557922328),
-            (Scatter(1.0, paired=False), 1.0, 20, 0.868953027724586),
-            (Scatter(1 / math.sqrt(2)), 0.8, 10, 0.616232763475035),
-        ):
-            found = chances_of(scatter, delta, [count])[0]
-            self.assertAlmostEqual(found.p_find_margin, power, places=7)
+        paired = chances_of(PAIRED, 1 / math.sqrt(2), 0.8, [10])[0]
+        self.assertAlmostEqual(paired.p_find_margin, 0.616232763475035, places=7)
+        for delta, count, power in ((0.5, 64, 0.801459557922328), (1.0, 20, 0.868953027724586)):
+            equal = chance_different(delta, math.sqrt(2 / count), 2 * count - 2)
+            self.assertAlmostEqual(equal, power, places=7)
+            # Welch's test gives up a little for not trusting equal scatter.
+            welch = chances_of(UNPAIRED, 1.0, delta, [count])[0].p_find_margin
+            self.assertTrue(power - 0.003 < welch < power, (welch, power))
+
+    def test_two_prints_a_side_find_little(self):
+        # At four standard deviations an equal-variance test finds .565; the verdict trusts no equal
+        # scatter, and finds .301 (200 000 studies through scipy.stats.ttest_ind, equal_var=False).
+        self.assertAlmostEqual(chance_different(4.0, 1.0, 2), 0.565, delta=0.002)
+        self.assertAlmostEqual(chances_of(UNPAIRED, 1.0, 4.0, [2])[0].p_find_margin, 0.301, delta=0.004)
 
     def test_power_of_two_one_sided_tests(self):
         # Exact (Owen's Q) figures, computed with two independent routes in R 4.2.2 and Python.
         self.assertAlmostEqual(chance_inside(0.1, 0.6, 1 / math.sqrt(20), 19), 0.610031731421679, places=7)
-        found = chances_of(Scatter(1.0, paired=False), 1.0, [15])[0]
-        self.assertAlmostEqual(found.p_establish_twin, 0.695405291574525, places=7)
+        self.assertAlmostEqual(chance_inside(0, 1, math.sqrt(2 / 15), 28), 0.695405291574525, places=7)
 
     def test_more_pairs_never_find_less_and_extremes_stay_chances(self):
         for sd, margin in itertools.product((1e-6, 0.3, 5.0, 1e6), (1e-3, 1.0, 1e4)):
-            found = chances_of(Scatter(sd), margin, range(2, 13))
+            found = chances_of(PAIRED, sd, margin, range(2, 13))
             for one, two in itertools.pairwise(found):
                 self.assertLessEqual(one.p_find_margin, two.p_find_margin + 1e-9)
             for item in found:
@@ -48,12 +63,13 @@ class Power(unittest.TestCase):
 
     def test_extreme_figures_stay_chances(self):
         sizes = (1e-9, 1e-3, 1.0, 12.5, 1e9)
-        for sd, margin, df in itertools.product(sizes, sizes, (None, 1e-3, 0.5, 1.0, 12.5, 1e5, 1e9)):
-            for item in chances_of(Scatter(sd, df), margin, (2, 3, 12, 100)):
-                self.assertTrue(0 <= item.p_find_margin <= 1, (sd, margin, df, item))
-                self.assertTrue(0 <= item.p_establish_twin <= 1, (sd, margin, df, item))
+        for sd, margin, df in itertools.product(sizes, sizes, (0.0, 1e-3, 0.5, 1.0, 12.5, 1e5, 1e9)):
+            for item in chances_of(Shape(pairs=1, noise_df=df), sd, margin, (1, 2, 3, 12, 100)):
+                if df or item.pairs > 1:
+                    self.assertTrue(0 <= item.p_find_margin <= 1, (sd, margin, df, item))
+                    self.assertTrue(0 <= item.p_establish_twin <= 1, (sd, margin, df, item))
         # Where the noncentral t of the library gives up, the integral over the scatter takes over.
-        self.assertAlmostEqual(chances_of(Scatter(1.0), 12.5, [2])[0].p_find_margin, 0.6733, places=4)
+        self.assertAlmostEqual(chances_of(PAIRED, 1.0, 12.5, [2])[0].p_find_margin, 0.6733, places=4)
 
     def test_the_integral_over_the_scatter_is_the_noncentral_t(self):
         from scipy.special import nctdtr, ndtr, stdtrit
@@ -74,24 +90,24 @@ class Power(unittest.TestCase):
             found = rng.normal(margin, 2**0.5, (200_000, pairs))
             t = found.mean(1) / (found.std(1, ddof=1) / pairs**0.5)
             critical = {2: 12.7062, 3: 4.3027, 6: 2.5706}[pairs]
-            power = chances_of(Scatter(1.0), margin, [pairs])[0].p_find_margin
+            power = chances_of(PAIRED, 1.0, margin, [pairs])[0].p_find_margin
             self.assertAlmostEqual(float((abs(t) > critical).mean()), power, delta=0.004)
 
     def test_one_pair_needs_a_known_noise_floor(self):
-        self.assertIsNone(chances_of(Scatter(1.0), 2.0, [1])[0].p_find_margin)
-        known = chances_of(Scatter(1.0, df=8), 2.0, [1])[0]
+        self.assertIsNone(chances_of(PAIRED, 1.0, 2.0, [1])[0].p_find_margin)
+        known = chances_of(Shape(pairs=1, noise_df=8), 1.0, 2.0, [1])[0]
         self.assertTrue(0.1 < known.p_find_margin < 0.4)
 
     def test_figures_without_meaning_are_refused(self):
         for act in (
-            lambda: Scatter(0.0),
-            lambda: Scatter(1.0, df=0.0),
-            lambda: chances_of(Scatter(1.0), -1.0, [3]),
-            lambda: chances_of(Scatter(1.0), 1.0, [0]),
+            lambda: chances_of(PAIRED, 0.0, 1.0, [3]),
+            lambda: Shape(noise_df=-1.0),
+            lambda: chances_of(PAIRED, 1.0, -1.0, [3]),
+            lambda: chances_of(PAIRED, 1.0, 1.0, [0]),
         ):
             with self.assertRaises(ValueError):
                 act()
-        self.assertIsNone(pairs_needed(Scatter(1.0), 1e-4, 0.8))
+        self.assertIsNone(pairs_needed(PAIRED, 1.0, 1e-4, 0.8))
 
 
 # Fewest right at 5 %: exact binomial; ISO 4120 and ISO 5495 / ISO 10399 tables from memory.

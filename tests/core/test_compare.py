@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from oddtwin.core.effects import Measure, NoiseFloor, compare
-from oddtwin.core.readings import Better, Reading, ResponseType
+from oddtwin.core.readings import Better, Reading, ResponseKind
 from tests.builders import SHOES_A, SHOES_B, compared, groups, pairs
 
 
@@ -66,19 +66,19 @@ class Methods(unittest.TestCase):
         self.assertIsNone(result.inference.ci95)
 
     def test_grades_use_exact_ranks_and_cliffs_delta(self):
-        paired = compared(pairs([2.0] * 8, [1.0] * 7 + [2.0], type=ResponseType.GRADE), margin=0.5)
+        paired = compared(pairs([2.0] * 8, [1.0] * 7 + [2.0], kind=ResponseKind.GRADE), margin=0.5)
         self.assertIn("signed-rank", paired.inference.method)
         self.assertEqual(paired.inference.p_difference, 2 / 2**7)
         self.assertAlmostEqual(paired.estimate, -7 / 8)
         self.assertIsNone(paired.percent)
         self.assertAlmostEqual(paired.cliff.delta, -7 / 8)
-        unpaired = compared(groups([0.0, 1.0, 1.0], [3.0, 4.0, 4.0], type=ResponseType.GRADE))
+        unpaired = compared(groups([0.0, 1.0, 1.0], [3.0, 4.0, 4.0], kind=ResponseKind.GRADE))
         self.assertIn("rank-sum", unpaired.inference.method)
         self.assertAlmostEqual(unpaired.inference.p_difference, 2 / 20)
         self.assertIsNone(compared(pairs([1.0, 2.0], [1.5, 2.0])).cliff)
 
     def test_grade_intervals_stay_within_the_scale(self):
-        result = compared(pairs([2.0, 2.0], [0.0, 1.0], type=ResponseType.GRADE))
+        result = compared(pairs([2.0, 2.0], [0.0, 1.0], kind=ResponseKind.GRADE))
         self.assertEqual(result.inference.ci95, (-4.0, 4.0))
 
 
@@ -158,8 +158,8 @@ class Asked(unittest.TestCase):
         grades = rng.integers(0, 5, 4_000).astype(float)
         for rows in (
             pairs(many, many + rng.normal(0.5, 1, len(many))),
-            pairs(grades, np.clip(grades - rng.integers(0, 2, len(grades)), 0, 4), type=ResponseType.GRADE),
-            groups(grades, grades[:3_000] / 2, type=ResponseType.GRADE),
+            pairs(grades, np.clip(grades - rng.integers(0, 2, len(grades)), 0, 4), kind=ResponseKind.GRADE),
+            groups(grades, grades[:3_000] / 2, kind=ResponseKind.GRADE),
         ):
             result = compared(rows, margin=0.2)
             self.assertLess(result.inference.p_difference, 1e-6)
@@ -168,7 +168,7 @@ class Asked(unittest.TestCase):
     def test_odd_mixtures_never_fail_and_intervals_nest(self):
         rng = np.random.default_rng(9)
         for _ in range(400):
-            grade = ResponseType.GRADE if rng.random() < 0.3 else ResponseType.NUMBER
+            grade = ResponseKind.GRADE if rng.random() < 0.3 else ResponseKind.QUANTITY
             rows = [
                 Reading(
                     arm=str(rng.choice(["A", "B", "C"])),
@@ -177,7 +177,7 @@ class Asked(unittest.TestCase):
                     machine=str(rng.choice(["", "M"])),
                     run=str(rng.choice(["", "1", "2"])),
                     zone=str(rng.choice(["", "rim"])),
-                    type=grade,
+                    kind=grade,
                     set_aside="x" if rng.random() < 0.1 else "",
                 )
                 for _ in range(rng.integers(1, 14))

@@ -19,11 +19,22 @@ from oddtwin.core.judgement import (
     whole_plots,
 )
 from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import checks_by_run, draft_arms, draw_plan, extend_plan, put_back
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, progress
-from oddtwin.core.study import Arm, ArmRole, Factor, Level, Machine, Piece, Role, faults_unseen, plate_of
+from oddtwin.core.study import (
+    Arm,
+    ArmRole,
+    Factor,
+    Level,
+    Machine,
+    Piece,
+    Role,
+    faults_unseen,
+    plate_of,
+    plates_of,
+)
 from tests.builders import plan, response, study
 from tests.core.test_outlook import drawn, factors, measured
 
@@ -55,17 +66,26 @@ class Arms(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "Idle would print nothing"):
             draw_plan(value, plan(machine_ids=(1, 3)))
 
-    def test_parts_and_places_share_no_plate(self):
-        for kind, refused in (("part", True), ("place", True), ("slicer setting", False)):
-            made = factors("a", kind=kind)
-            if refused:
-                with self.assertRaisesRegex(ValueError, "cannot differ between prints on one plate"):
-                    drawn(made=made, options={"copies": 2})
-            else:
-                value = drawn(made=made, options={"copies": 2})
-                self.assertEqual(len(plate_of(value, value.runs[0])), 2)
-                timed = dataclasses.replace(value, responses=(response(1, "Print time", role=Role.TIME),))
-                self.assertIn("plate-time", [item.code for item in study_threats(timed)])
+    def test_arms_share_a_plate_where_they_can(self):
+        value = drawn(made=factors("a"), options={"copies": 2})
+        group = plate_of(value, value.runs[0])
+        self.assertEqual((len(group), len({run.arm_id for run in group})), (2, 2))
+        timed = dataclasses.replace(value, responses=(response(1, "Print time", role=Role.TIME),))
+        self.assertIn("plate-time", [item.code for item in study_threats(timed)])
+
+    def test_parts_and_places_have_a_plate_for_each_arm(self):
+        for kind in ("part", "place"):
+            value = drawn(made=factors("a", kind=kind), options={"copies": 3}, repeats=2)
+            self.assertEqual(len(value.runs), 12)
+            groups = plates_of(value, value.runs)
+            self.assertEqual([len(group) for group in groups], [3] * 4)
+            for group in groups:
+                self.assertEqual(len({run.arm_id for run in group}), 1)
+                self.assertEqual([run.place for run in group], [1, 2, 3])
+                # A plate is printed in one go.
+                self.assertEqual([run.position - group[0].position for run in group], [0, 1, 2])
+            self.assertEqual({len(whole.prints(value, {})) for whole in contrasts(value)}, {4})
+            self.assertNotIn("plate-time", [item.code for item in study_threats(value)])
 
     def test_names_say_what_differs_from_the_baseline(self):
         names = [arm.name for arm in drawn(DesignKind.FACTORIAL, ("heat", "speed")).arms]
@@ -261,8 +281,8 @@ class Cards(unittest.TestCase):
 
     def test_faults_that_no_chosen_piece_can_show(self):
         watched = (
-            response(1, "Ringing", type=ResponseType.GRADE),
-            response(2, "Seam", type=ResponseType.GRADE),
+            response(1, "Ringing", kind=ResponseKind.GRADE),
+            response(2, "Seam", kind=ResponseKind.GRADE),
         )
         value = study(responses=watched)
         flat = Piece(1, "Plate", (), 1.0, 1.0, 1.0, faults=("Ringing",))
@@ -348,7 +368,7 @@ class SharedPlates(unittest.TestCase):
         for block in {run.block_id for run in shared.runs}:
             here = {slots[run.id] for run in shared.runs if run.block_id == block}
             self.assertEqual(len(here), 1)
-        kept = tuple(dataclasses.replace(run, slot=slots[run.id]) for run in shared.runs)
+        kept = tuple(run.with_plate(slot=slots[run.id]) for run in shared.runs)
         self.assertEqual(placed_of(dataclasses.replace(shared, runs=kept)), timetable.placed)
 
     def test_a_ladder_asks_for_its_next_level(self):

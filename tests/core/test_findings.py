@@ -10,20 +10,19 @@ from oddtwin.core.decide import (
     TABLE_HEAD,
     as_json,
     detail_lines,
-    find,
     table_row,
     worst_by_arm,
 )
 from oddtwin.core.effects import Measure, NoiseFloor
-from oddtwin.core.readings import Better, Reading, ResponseType
-from tests.builders import SHOES_A, SHOES_B, groups, pairs
+from oddtwin.core.readings import Better, Reading, ResponseKind
+from tests.builders import SHOES_A, SHOES_B, groups, judged, pairs
 
 CLEAR = ([10.0, 10.4, 9.8, 10.1, 10.2, 9.9], [7.0, 7.1, 7.2, 6.8, 7.3, 6.9])
 SAME = ([10.0, 10.4, 9.8, 10.1, 10.2, 9.9], [10.1, 10.3, 9.9, 10.1, 10.1, 9.9])
 
 
 def found(readings, resolution=None, **asked):
-    return find(readings, Measure("A", "B", **asked), np.random.default_rng(1), resolution)
+    return judged(readings, Measure("A", "B", **asked), resolution)
 
 
 def spoken(finding):
@@ -214,8 +213,8 @@ class Figures(unittest.TestCase):
             self.assertTrue(all(isinstance(cell, str) and cell for cell in row[1:]))
 
     def test_details_of_noise_and_grades(self):
-        rows = pairs([2.0, 3.0, 2.0], [1.0, 1.0, 0.0], type=ResponseType.GRADE, zone="rim")
-        rows.append(Reading("A", 3.0, pair="1", run="t", zone="rim", type=ResponseType.GRADE))
+        rows = pairs([2.0, 3.0, 2.0], [1.0, 1.0, 0.0], kind=ResponseKind.GRADE, zone="rim")
+        rows.append(Reading("A", 3.0, pair="1", run="t", zone="rim", kind=ResponseKind.GRADE))
         finding = found(rows, margin=0.5)
         text = " ".join(detail_lines(finding))
         self.assertIn("Cliff’s delta −1.00", text)

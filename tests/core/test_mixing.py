@@ -18,10 +18,13 @@ TWO = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel")}
 
 def changed(value, **of_run):
     """The study with something set for each run by a function of the run."""
-    runs = tuple(
-        dataclasses.replace(run, **{name: pick(run) for name, pick in of_run.items()}) for run in value.runs
-    )
-    return dataclasses.replace(value, runs=runs)
+    stamps = {"started", "finished"} & of_run.keys()
+    runs = []
+    for run in value.runs:
+        picked = {name: pick(run) for name, pick in of_run.items()}
+        stamped = run.with_plate(**{name: picked.pop(name) for name in stamps})
+        runs.append(dataclasses.replace(stamped, **picked))
+    return dataclasses.replace(value, runs=tuple(runs))
 
 
 def printed(value):

@@ -9,6 +9,7 @@ from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, contrasts, study_threats
 from oddtwin.core.outlook import (
+    Aim,
     EarlierNoise,
     budget_of,
     certainty,
@@ -18,6 +19,7 @@ from oddtwin.core.outlook import (
     power_of_plan,
     workload_of,
 )
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import checks_by_run, draw_plan, extend_ladder, extend_plan, open_checks
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.study import (
@@ -62,11 +64,14 @@ def measured(value, amount, scatter=0.01):
     runs, readings = [], []
     for number, run in enumerate(value.runs):
         start = NOON + timedelta(hours=number + 1)
-        runs.append(dataclasses.replace(run, started=start, finished=start + timedelta(minutes=50)))
+        runs.append(run.with_plate(started=start, finished=start + timedelta(minutes=50)))
         levels = {factor.name: level.value for factor, level in value.levels_of(value.arm_of(run))}
         reading = amount(levels, value.block_of(run)) + scatter * ((number * 7) % 5)
-        readings.append(RunReading(number + 1, run.id, 1, "", reading))
+        readings.append(RunReading(number + 1, run.id, 1, reading))
     return dataclasses.replace(value, runs=tuple(runs), readings=tuple(readings))
+
+
+AIM = Aim(ResponseKind.QUANTITY, 1.0, 0.6)
 
 
 class Comparisons(unittest.TestCase):
@@ -227,20 +232,20 @@ class Plans(unittest.TestCase):
         self.assertIn("no noise floor is known", unknown)
 
     def test_power_of_a_plan_counts_the_prints_behind_each_side(self):
-        ordinary = power_of_plan(drawn(repeats=4), 1.0, None, 0.6)
-        balanced = power_of_plan(drawn(options={"guard": DriftGuard.ABBA}, repeats=4), 1.0, None, 0.6)
+        ordinary = power_of_plan(drawn(repeats=4), AIM)
+        balanced = power_of_plan(drawn(options={"guard": DriftGuard.ABBA}, repeats=4), AIM)
         self.assertEqual((ordinary.pairs, balanced.pairs), (4, 4))
         self.assertGreater(balanced.p_find_margin, ordinary.p_find_margin)
         # Two prints on each side halve the variance of a pair: as one print of 0.6/√2.
-        half = power_of_plan(drawn(repeats=4), 1.0, None, 0.6 / 2**0.5)
+        half = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, sd=0.6 / 2**0.5))
         self.assertAlmostEqual(balanced.p_find_margin, half.p_find_margin)
 
     def test_what_the_last_pair_adds(self):
-        steps = certainty(drawn(), 1.0, None, 0.6, range(2, 7))
+        steps = certainty(drawn(), AIM, range(2, 7))
         self.assertEqual([step.budget.runs for step in steps], [4, 6, 8, 10, 12])
         self.assertEqual([step.chance for step in steps], sorted(step.chance for step in steps))
         # More than 2000 runs are no plan, so they are no offer either.
-        many = certainty(drawn(), 1.0, None, 0.6, (999, 1000, 1001))
+        many = certainty(drawn(), AIM, (999, 1000, 1001))
         self.assertEqual([step.repeats for step in many], [999, 1000])
 
     def test_scatter_is_typed_borrowed_or_unknown(self):

@@ -4,18 +4,16 @@ import math
 import unittest
 import xml.etree.ElementTree as ElementTree
 
-import numpy as np
-
-from oddtwin.core.decide import Verdict, find
+from oddtwin.core.decide import Verdict
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.picture import DARK, LIGHT, Circle, Line, Rect, Text, difference_ruler, to_svg, twin_mark
 from oddtwin.core.picture.ruler import nice_ticks
 from oddtwin.core.readings import Better, Reading
-from tests.builders import pairs
+from tests.builders import judged, pairs
 
 
 def ruled(rows, width=600.0, **asked):
-    finding = find(rows, Measure("A", "B", **asked), np.random.default_rng(1))
+    finding = judged(rows, Measure("A", "B", **asked))
     return difference_ruler(finding, width)
 
 
@@ -93,10 +91,9 @@ class Mark(unittest.TestCase):
 
 class Svg(unittest.TestCase):
     def test_is_well_formed_and_says_in_words_what_it_shows(self):
-        finding = find(
+        finding = judged(
             pairs([1.0, 2.0, 3.0], [2.0, 3.5, 4.0], response='a<b>&"c'),
             Measure("A", "B", margin=1.0),
-            np.random.default_rng(1),
         )
         root = ElementTree.fromstring(to_svg(difference_ruler(finding, 500), LIGHT))
         self.assertEqual(root.get("aria-label"), finding.sentence)

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from oddtwin.core.decide import Verdict
 from oddtwin.core.design import Design, DesignKind
-from oddtwin.core.effects import Scatter, chances_of
+from oddtwin.core.effects import Shape, chances_of
 from oddtwin.core.outlook import labels_of, placed_of, sheet_rows, slots_of, workload_of
 from oddtwin.core.picture import (
     GRIDS,
@@ -79,7 +79,7 @@ class Designs(InSheet):
 
 class Chances(InSheet):
     def test_the_curve_rises_and_marks_the_plan(self):
-        table = chances_of(Scatter(0.6), 1.0, range(1, 13))
+        table = chances_of(Shape(pairs=1), 0.6, 1.0, range(1, 13))
         curve = power_curve(table, 5, "pairs", 800.0)
         self.check(curve)
         found = [s for s in curve.shapes if isinstance(s, Circle) and s.role == "change"][:-1]
@@ -129,7 +129,7 @@ class DaysOfPrinting(InSheet):
     def test_kept_times_give_the_same_chart_back(self):
         value, made, _ = self.chart()
         slots = slots_of(value, made, {made.placed[0].key})
-        runs = tuple(dataclasses.replace(run, slot=slots[run.id]) for run in value.runs)
+        runs = tuple(run.with_plate(slot=slots[run.id]) for run in value.runs)
         again = placed_of(dataclasses.replace(value, runs=runs))
         self.assertEqual(again, made.placed)
         self.assertEqual(placed_of(value), ())

@@ -6,17 +6,13 @@ import unittest
 import numpy as np
 from scipy import stats
 
-from oddtwin.core.effects import chance_beyond, chance_inside, further_pairs
+from oddtwin.core.effects import Shape, Truth, chance_beyond, chance_inside, further_prints
 
 
-def paired(sd, have):
-    """The design of pairs whose differences have a standard deviation."""
-
-    def design(extra):
-        n = have + extra
-        return (sd / math.sqrt(n), n - 1) if n > 1 else None
-
-    return design
+def further(estimate, margin, differs, sd, have):
+    """Further pairs, where the differences of those that are there have a standard deviation."""
+    truth = Truth(estimate, sd / math.sqrt(2), margin)
+    return further_prints(Shape(pairs=have, n_baseline=have, n_change=have), truth, differs)
 
 
 class Chances(unittest.TestCase):
@@ -56,7 +52,7 @@ class Chances(unittest.TestCase):
 
 class FurtherPairs(unittest.TestCase):
     def check_fewest(self, estimate, margin, sd, have, chance):
-        needed = further_pairs(estimate, margin, True, paired(sd, have))
+        needed = further(estimate, margin, True, sd, have)
         n = have + needed
         self.assertGreaterEqual(chance(sd / math.sqrt(n), n - 1), 0.8)
         if needed > 1:
@@ -75,7 +71,7 @@ class FurtherPairs(unittest.TestCase):
     def test_a_noisy_start_asks_for_whatever_tells_first(self):
         # Half way to the margin: finding the difference and ruling out the margin are as far off.
         for estimate in (0.0, 0.3, 0.5, 0.9, 1.0, 2.0):
-            needed = further_pairs(estimate, 1.0, False, paired(2.5, 3))
+            needed = further(estimate, 1.0, False, 2.5, 3)
             self.assertIsNotNone(needed)
             n = 3 + needed
             found = chance_beyond(estimate, 2.5 / math.sqrt(n), n - 1)
@@ -84,12 +80,16 @@ class FurtherPairs(unittest.TestCase):
 
     def test_without_a_margin_the_interval_is_to_exclude_zero(self):
         # pwr: 34 pairs for d = 0.5 at 80 % (33.37 exactly); 4 are there already.
-        self.assertEqual(further_pairs(0.5, None, False, paired(1.0, 4)), 30)
+        self.assertEqual(further(0.5, None, False, 1.0, 4), 30)
 
     def test_beyond_reach(self):
-        self.assertIsNone(further_pairs(1.0, 1.0, True, paired(1.0, 3)))
-        self.assertIsNone(further_pairs(0.999, 1.0, True, paired(1.0, 3)))
-        self.assertIsNone(further_pairs(0.0, None, False, paired(1.0, 3)))
+        self.assertIsNone(further(1.0, 1.0, True, 1.0, 3))
+        self.assertIsNone(further(0.999, 1.0, True, 1.0, 3))
+        self.assertIsNone(further(0.0, None, False, 1.0, 3))
 
-    def test_designs_that_are_still_too_small_are_passed_over(self):
-        self.assertEqual(further_pairs(5.0, 1.0, True, lambda extra: (0.01, 5) if extra >= 4 else None), 4)
+    def test_one_pair_and_a_noise_floor_need_pairs_of_their_own(self):
+        # Two pairs are judged by one degree of freedom, whatever the floor that judged the first.
+        alone = Shape(pairs=1, n_baseline=1, n_change=1, noise_df=9)
+        self.assertGreater(further_prints(alone, Truth(4.0, 1.0, 1.0), True), 2)
+        # Without any scatter known, one pair more still judges.
+        self.assertEqual(further_prints(Shape(pairs=1), Truth(5.0, 1e-9, 1.0), True), 1)

@@ -2,12 +2,13 @@
 
 import unittest
 
-from oddtwin.core.readings import Combine, Reading, ResponseType, reduce_prints
+from oddtwin.core.readings import Combine, Reading, ResponseKind, Rule, reduce_prints
 from tests.builders import groups, pairs
 
 
 def reduced(readings, target=None):
-    return reduce_prints(readings, "A", "B", target)
+    first = readings[0]
+    return reduce_prints(readings, "A", "B", Rule(first.kind, first.combine, target))
 
 
 class OneValueForEachPrint(unittest.TestCase):
@@ -21,7 +22,7 @@ class OneValueForEachPrint(unittest.TestCase):
 
     def test_grades_are_averaged_over_zones_with_the_worst_kept(self):
         rows = [
-            Reading("A", value, run="a1", zone=zone, type=ResponseType.GRADE)
+            Reading("A", value, run="a1", zone=zone, kind=ResponseKind.GRADE)
             for zone, value in (("rim", 0.0), ("rib", 3.0), ("rib", 1.0), ("foot", 1.0))
         ]
         (only,) = reduced(rows).baseline
@@ -31,7 +32,7 @@ class OneValueForEachPrint(unittest.TestCase):
 
     def test_waste_is_summed_over_its_kinds(self):
         rows = [
-            Reading("A", value, run="a1", zone=kind, combine=Combine.SUM)
+            Reading("A", value, run="a1", waste=kind, combine=Combine.SUM)
             for kind, value in (("purge", 1.5), ("brim", 0.25), ("brim", 0.25))
         ]
         (only,) = reduced(rows).baseline
@@ -48,7 +49,7 @@ class OneValueForEachPrint(unittest.TestCase):
         rows = [Reading("A", 1.0), Reading("A", 2.0), Reading("B", 3.0)]
         self.assertEqual(len(reduced(rows).baseline), 2)
         zoned = [
-            Reading("A", value, pair="1", zone=zone, type=ResponseType.GRADE)
+            Reading("A", value, pair="1", zone=zone, kind=ResponseKind.GRADE)
             for zone, value in (("rim", 1.0), ("rib", 2.0))
         ]
         self.assertEqual(len(reduced(zoned).baseline), 1)

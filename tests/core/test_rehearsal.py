@@ -5,11 +5,11 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.decide import Verdict, find, from_code
+from oddtwin.core.decide import Verdict, finding_of, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
-from oddtwin.core.effects import Measure, NoiseFloor, Scatter, chances_of
+from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of, compare
 from oddtwin.core.judgement import contrasts, whole_plots
-from oddtwin.core.readings import Better, ResponseType
+from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
 from oddtwin.core.rehearsal.rehearse import _Simulation
 from oddtwin.core.runlist import draw_plan
@@ -43,7 +43,7 @@ class SameAsOneByOne(unittest.TestCase):
             better = Better.LOWER if item.better is Better.TARGET else item.better
             measure = Measure(contrast.baseline, contrast.change, item.margin, better, noise=assumed.noise)
             for code, row in zip(judged.codes, simulation._kept[0], strict=True):
-                alone = find(simulation.readings(row), measure, rng)
+                alone = finding_of(compare(simulation.readings(row), measure, rng))
                 self.assertEqual(from_code(int(code), better), alone.verdict, alone.sentence)
                 seen.add(alone.verdict)
         return seen
@@ -70,7 +70,7 @@ class SameAsOneByOne(unittest.TestCase):
                 self.check(value, Assumed(1, 1.5, 0.5), lost=0.15, times=40)
 
     def test_grades(self):
-        grade = response(1, "Strings", type=ResponseType.GRADE, unit="", margin=0.5)
+        grade = response(1, "Strings", kind=ResponseKind.GRADE, unit="", margin=0.5)
         value = planned(repeats=6, responses=(grade,))
         self.check(value, Assumed(1, -1.0, 0.6), lost=0.1, times=30)
 
@@ -82,7 +82,7 @@ class Rehearsals(unittest.TestCase):
         result = rehearse_study(
             value, [Assumed(1, 1.0, 0.5)], Conditions(lost=0.0), np.random.default_rng(1), times=8000
         )
-        power = chances_of(Scatter(0.5), 1.0, [5])[0].p_find_margin
+        power = chances_of(Shape(pairs=1), 0.5, 1.0, [5])[0].p_find_margin
         self.assertAlmostEqual(1 - result.rehearsed[0].shares[Verdict.UNDECIDED], power, delta=0.015)
 
     def test_without_an_effect_it_errs_one_time_in_twenty(self):

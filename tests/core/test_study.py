@@ -5,7 +5,7 @@ import unittest
 
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, study_threats
-from oddtwin.core.readings import Better, Combine, Reading, ResponseType, read_table, write_table
+from oddtwin.core.readings import Better, Combine, Reading, ResponseKind, Spot, read_table, write_table
 from oddtwin.core.standing import Stage, ask_gaps, missing_readings, next_run, progress
 from oddtwin.core.study import (
     Decision,
@@ -14,6 +14,8 @@ from oddtwin.core.study import (
     Factor,
     Level,
     Look,
+    NominalSize,
+    Plate,
     Role,
     Run,
     RunReading,
@@ -30,7 +32,7 @@ def printed(values=((20.0, 18.0), (21.0, 18.5), (20.5, 18.2)), **more):
     for pair, masses in enumerate(values, 1):
         for arm, mass in enumerate(masses, 1):
             runs.append(run(len(runs) + 1, arm, pair))
-            readings.append(RunReading(len(runs), len(runs), 1, "", mass))
+            readings.append(RunReading(len(runs), len(runs), 1, mass))
     return study(runs, readings=tuple(readings), **more)
 
 
@@ -44,7 +46,7 @@ class Standing(unittest.TestCase):
         waiting = study([Run(1, "X3T", 1, 1, 1), Run(2, "K7M", 2, 2, 1)])
         # The arms differ by a setting, so their sliced files are matched before anything is printed.
         self.assertEqual(progress(waiting).stage, Stage.MATCH)
-        begun = study([Run(1, "X3T", 1, 1, 1, started=NOON), Run(2, "K7M", 2, 2, 1)])
+        begun = study([Run(1, "X3T", 1, 1, 1, Plate(started=NOON)), Run(2, "K7M", 2, 2, 1)])
         self.assertEqual(progress(begun).next_step, "Finish run X3T")
         whole = printed()
         self.assertEqual(progress(whole).stage, Stage.VERDICT)
@@ -57,11 +59,11 @@ class Standing(unittest.TestCase):
         self.assertNotIn(Stage.SETTLE, progress(more).done)
 
     def test_a_print_in_hand_is_measured_before_the_next_is_started(self):
-        runs = [run(1, 1, 1), Run(2, "R2", 2, 2, 1, started=NOON), Run(3, "R3", 3, 1, 2)]
+        runs = [run(1, 1, 1), Run(2, "R2", 2, 2, 1, Plate(started=NOON)), Run(3, "R3", 3, 1, 2)]
         self.assertEqual(progress(study(runs)).next_step, "Measure run R1")
         self.assertEqual(progress(study(runs[1:])).next_step, "Finish run R2")
         partly = study(
-            runs, responses=(response(), response(2, "Time")), readings=(RunReading(1, 1, 1, "", 2.0),)
+            runs, responses=(response(), response(2, "Time")), readings=(RunReading(1, 1, 1, 2.0),)
         )
         self.assertEqual(next_run(partly).code, "R2")
         self.assertEqual(missing_readings(partly)[1], ["Time"])
@@ -78,17 +80,25 @@ class Standing(unittest.TestCase):
 
     def test_states_of_a_run(self):
         self.assertIs(Run(1, "R1", 1, 1, 1).state, RunState.PLANNED)
-        self.assertIs(Run(1, "R1", 1, 1, 1, started=NOON).state, RunState.PRINTING)
+        self.assertIs(Run(1, "R1", 1, 1, 1, Plate(started=NOON)).state, RunState.PRINTING)
         self.assertIs(run(1, 1, 1).state, RunState.PRINTED)
         self.assertIs(run(1, 1, 1, set_aside="x").state, RunState.SET_ASIDE)
 
     def test_zones_follow_the_piece_and_the_kind_of_response(self):
         whole = printed()
         first = whole.runs[0]
-        self.assertEqual(whole.zones_of(response(), first), ("",))
-        graded = response(type=ResponseType.GRADE)
-        self.assertEqual(whole.zones_of(graded, first), ("rim", "rib"))
-        self.assertIn("purge", whole.zones_of(response(role=Role.WASTE), first))
+        self.assertEqual(whole.spots_of(response(), first), (Spot(),))
+        graded = response(kind=ResponseKind.GRADE)
+        self.assertEqual(whole.spots_of(graded, first), (Spot("rim"), Spot("rib")))
+        self.assertIn(Spot(waste="purge"), whole.spots_of(response(role=Role.WASTE), first))
+        self.assertEqual(whole.spots_of(response(kind=ResponseKind.SIZE), first), ())
+        sized = dataclasses.replace(whole.pieces[1], sizes=(NominalSize("bore", 8.0),), zones=("30°", "45°"))
+        there = dataclasses.replace(whole, pieces={1: sized})
+        self.assertEqual(
+            there.spots_of(response(kind=ResponseKind.SIZE), first), (Spot("bore", nominal=8.0),)
+        )
+        self.assertEqual(there.spots_of(response(kind=ResponseKind.ONSET), first), (Spot("30°"), Spot("45°")))
+        self.assertEqual(there.spots_of(response(piece_ids=(7,)), first), ())
 
 
 class Tidy(unittest.TestCase):
@@ -111,13 +121,13 @@ class Tidy(unittest.TestCase):
                 Reading("Old", 1.5, "Mass", "g", "1", "M", "ring", "r1", spool="s1", day="2026-03-09"),
                 Reading("New", 1.25, "Mass", "g", "1", "M", "ring", "r2", set_aside="fell over"),
                 Reading("Old", 2.0, "Mass", "g", "", "T", "", "r3"),
-                Reading("Old", 1.0, "Strings", "", "1", "M", "ring", "r1", "rim", ResponseType.GRADE),
-                Reading("Old", 3.0, "Strings", "", "1", "M", "ring", "r1", "rib", ResponseType.GRADE),
-                Reading("New", None, "Strings", "", "1", "M", "ring", "r2", type=ResponseType.GRADE),
-                Reading("Old", None, "Strings", "", "", "T", "", "r3", type=ResponseType.GRADE),
-                Reading("Old", 0.5, "Waste", "g", "1", "M", "ring", "r1", "purge", combine=Combine.SUM),
-                Reading("New", 0.25, "Waste", "g", "1", "M", "ring", "r2", "brim", combine=Combine.SUM),
-                Reading("Old", 0.25, "Waste", "g", "", "T", "", "r3", "brim", combine=Combine.SUM),
+                Reading("Old", 1.0, "Strings", "", "1", "M", "ring", "r1", ResponseKind.GRADE, zone="rim"),
+                Reading("Old", 3.0, "Strings", "", "1", "M", "ring", "r1", ResponseKind.GRADE, zone="rib"),
+                Reading("New", None, "Strings", "", "1", "M", "ring", "r2", kind=ResponseKind.GRADE),
+                Reading("Old", None, "Strings", "", "", "T", "", "r3", kind=ResponseKind.GRADE),
+                Reading("Old", 0.5, "Waste", "g", "1", "M", "ring", "r1", waste="purge", combine=Combine.SUM),
+                Reading("New", 0.25, "Waste", "g", "1", "M", "ring", "r2", waste="brim", combine=Combine.SUM),
+                Reading("Old", 0.25, "Waste", "g", "", "T", "", "r3", waste="brim", combine=Combine.SUM),
             ]
         )
         made = study_from_readings(read_table(text), "Imported", "Old", NOON)
@@ -158,7 +168,7 @@ class Tidy(unittest.TestCase):
 class WholeAnalysis(unittest.TestCase):
     def test_the_deciding_response_comes_first(self):
         whole = printed(responses=(response(primary=False), response(2, "Time", primary=True)))
-        readings = [*whole.readings, *(RunReading(90 + n, n, 2, "", 60.0 + n) for n in range(1, 7))]
+        readings = [*whole.readings, *(RunReading(90 + n, n, 2, 60.0 + n) for n in range(1, 7))]
         analysis = analyse(dataclasses.replace(whole, readings=tuple(readings)))
         self.assertEqual([f.comparison.response for f in analysis.findings], ["Time", "Mass"])
 
@@ -182,7 +192,7 @@ class WholeAnalysis(unittest.TestCase):
     def test_own_twins_come_before_borrowed_noise(self):
         whole = printed()
         runs = (*whole.runs, run(7, 1, 1))
-        readings = (*whole.readings, RunReading(7, 7, 1, "", 20.4))
+        readings = (*whole.readings, RunReading(7, 7, 1, 20.4))
         twins = analyse(dataclasses.replace(whole, runs=runs, readings=readings), {1: NoiseFloor(9.0, 9)}.get)
         self.assertEqual(twins.findings[0].comparison.noise.df, 1)
 
@@ -229,7 +239,7 @@ class StudyThreats(unittest.TestCase):
     def test_of_the_order(self):
         early = NOON.replace(hour=6)
         runs = (run(1, 1, 1), run(2, 2, 1), run(3, 1, 2, started=early))
-        self.assertIn("order-not-random", self.codes(study(runs, readings=(RunReading(1, 1, 1, "", 1.0),))))
+        self.assertIn("order-not-random", self.codes(study(runs, readings=(RunReading(1, 1, 1, 1.0),))))
         # The order counts on each machine by itself.
         apart = study(
             runs,
@@ -240,7 +250,7 @@ class StudyThreats(unittest.TestCase):
     def test_each_is_said_once_with_the_responses_it_touches(self):
         responses = (response(margin=None), response(2, "Time", margin=None, unit="min"))
         whole = printed(responses=responses)
-        readings = [*whole.readings, *(RunReading(90 + n, n, 2, "", 60.0 + n) for n in range(1, 7))]
+        readings = [*whole.readings, *(RunReading(90 + n, n, 2, 60.0 + n) for n in range(1, 7))]
         threats = analyse(dataclasses.replace(whole, readings=tuple(readings))).threats
         self.assertEqual(len([t for t in threats if t.code == "no-margin"]), 1)
         self.assertEqual(len([t for t in threats if t.code == "no-twins"]), 1)

@@ -3,7 +3,16 @@
 import random
 import unittest
 
-from oddtwin.core.readings import COLUMNS, Combine, Reading, ResponseType, TableError, read_table, write_table
+from oddtwin.core.readings import (
+    COLUMNS,
+    Combine,
+    Reading,
+    ResponseKind,
+    Source,
+    TableError,
+    read_table,
+    write_table,
+)
 from tests.builders import pairs
 
 
@@ -11,7 +20,7 @@ class Reads(unittest.TestCase):
     def test_a_plain_table(self):
         rows = read_table("arm,value,response,unit,pair\nA,12.5,Mass,g,1\nB,11,Mass,g,1\n")
         self.assertEqual([row.arm for row in rows], ["A", "B"])
-        self.assertEqual(rows[0], Reading("A", 12.5, "Mass", "g", "1"))
+        self.assertEqual(rows[0], Reading("A", 12.5, "Mass", "g", "1", source=Source.IMPORT))
 
     def test_semicolons_tabs_decimal_commas_and_a_byte_order_mark(self):
         for text in (
@@ -34,7 +43,7 @@ class Reads(unittest.TestCase):
     def test_grades_by_number_and_word(self):
         rows = read_table("arm,value,type,zone\nA,2,grade,rim\nA,Ruined,grade,rib\nB,none,grade,rim\n")
         self.assertEqual([row.value for row in rows], [2, 4, 0])
-        self.assertIs(rows[0].type, ResponseType.GRADE)
+        self.assertIs(rows[0].kind, ResponseKind.GRADE)
 
     def test_set_aside_in_words_and_flags(self):
         text = "arm,value,set_aside\nA,1,\nA,1,no\nA,1,0\nA,1,yes\nA,,came loose\n"
@@ -67,12 +76,12 @@ class Refuses(unittest.TestCase):
         self.check("", 1, "arm")
         self.check("arm,value\n", 1, "", "no readings")
         self.check("arm,arm,value\nA,B,1\n", 1, "arm", "twice")
-        self.check("arm,value,type\nA,1,colour\n", 2, "type", "number or grade")
+        self.check("arm,value,type\nA,1,colour\n", 2, "type", "quantity or deviation")
         self.check("arm,value,type\nA,5,grade\n", 2, "value", "none, trace")
         self.check("arm,value,type\nA,1,grade\nA,2,number\n", 3, "type", "further up")
         self.check("arm,value,unit\nA,1,g\nA,2,mm\n", 3, "unit", "mm")
         self.check("arm,value,combine\nA,1,sum\nA,1,mean\n", 3, "combine")
-        self.check("arm,value,combine\nA,1,median\n", 2, "combine", "mean or sum")
+        self.check("arm,value,combine\nA,1,median\n", 2, "combine", "mean or sum or worst")
         self.check("arm,value,day\nA,1,yesterday\n", 2, "day", "2026-03-09")
         self.check("arm,value\nA,1,2,3\n", 2, "", "4 cells")
 
@@ -107,7 +116,7 @@ class RoundTrip(unittest.TestCase):
                 pair="1",
                 run="a1",
                 zone="rim\nlower",
-                type=ResponseType.GRADE,
+                kind=ResponseKind.GRADE,
                 set_aside="fell; over",
                 spool="lot 7",
                 day="2026-03-09",

@@ -16,13 +16,10 @@ def threat(code, sentence="It is so.", **more):
 
 def started_in(order):
     """A study on one machine whose runs 1, 2, … were started in another order."""
-    runs = [
-        dataclasses.replace(
-            run(number, 1 + number % 2, 1), started=NOON + timedelta(hours=order.index(number))
-        )
-        for number in range(1, len(order) + 1)
-    ]
-    return study([dataclasses.replace(item, finished=None) for item in runs])
+    stamps = {number: NOON + timedelta(hours=place) for place, number in enumerate(order)}
+    return study(
+        [run(number, 1 + number % 2, 1, started=at, finished=None) for number, at in sorted(stamps.items())]
+    )
 
 
 class Order(unittest.TestCase):
@@ -80,7 +77,7 @@ class Merging(unittest.TestCase):
 class OfAStudy(unittest.TestCase):
     def test_a_spool_that_goes_with_the_arm_is_told_once_and_voids(self):
         runs = [run(n, 1 + n % 2, 1 + n // 2, spool=f"lot {n % 2}") for n in range(8)]
-        read = tuple(RunReading(n, n, key, "", 20.0 + n) for key in (1, 2) for n in range(8))
+        read = tuple(RunReading(n, n, key, 20.0 + n) for key in (1, 2) for n in range(8))
         value = study(runs, responses=(response(), response(2, "Time")), readings=read)
         told = [item for item in analyse(value).threats if "spool" in item.sentence]
         self.assertEqual([item.weight for item in told], [Weight.VOIDS])
@@ -88,8 +85,8 @@ class OfAStudy(unittest.TestCase):
 
     def test_a_response_without_its_twin_is_named(self):
         runs = [run(n, 1 + n % 2, 1 + n // 2) for n in range(4)]
-        read = [RunReading(n, n, 1, "", 20.0 + n) for n in range(4)]
-        read += [RunReading(9 + n, n, 2, "", 5.0 + n) for n in range(3)]
+        read = [RunReading(n, n, 1, 20.0 + n) for n in range(4)]
+        read += [RunReading(9 + n, n, 2, 5.0 + n) for n in range(3)]
         value = study(runs, responses=(response(), response(2, "Time")), readings=tuple(read))
         (lost,) = (item for item in analyse(value).threats if item.code == "lost-runs")
         self.assertEqual(lost.responses, ("Time",))

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from oddtwin import operations
 from oddtwin.core.judgement import analyse, study_threats
 from oddtwin.core.predicted import agreements, calibrations, declared_factors, sliced_arms
+from oddtwin.core.readings import Spot
 from oddtwin.core.study import LookAt
 from oddtwin.core.toolpath.match import as_json, match_files
 from oddtwin.core.toolpath.motion import Limits
@@ -86,7 +87,7 @@ class InMatch(InBook):
                 self.book,
                 run_id=run.id,
                 response_id=responses["waste"],
-                zone=zone,
+                spot=Spot(zone),
                 values=[value],
                 title="waste",
             )

@@ -7,7 +7,7 @@ from oddtwin import operations
 from oddtwin.core import customs
 from oddtwin.core.judgement import study_threats
 from oddtwin.core.quantities import minutes_between
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind, Spot
 from oddtwin.core.study import DecisionKind, LookAt, RunState
 from oddtwin.store import LabBook, StoreError, load_machine_changes
 from oddtwin.store.schema import FACTOR
@@ -66,13 +66,13 @@ class Asking(InBook):
         self.assertEqual((texts[0], texts[-1]), ("Same lot", "Lamp on"))
 
     def test_the_first_own_response_decides_until_another_is_chosen(self):
-        operations.add_response(self.book, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
-        operations.add_response(self.book, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
+        operations.add_response(self.book, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
+        operations.add_response(self.book, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
         self.assertEqual([item.name for item in self.study().responses if item.primary], ["Force"])
         operations.edit_response(self.book, response_id=5, name="Strings", primary=True)
         self.assertEqual([item.name for item in self.study().responses if item.primary], ["Strings"])
         with self.assertRaisesRegex(StoreError, "already"):
-            operations.add_response(self.book, study_id=1, name="force", unit="N", type=ResponseType.NUMBER)
+            operations.add_response(self.book, study_id=1, name="force", unit="N", kind=ResponseKind.QUANTITY)
 
     def test_names_and_units_of_responses(self):
         operations.edit_response(self.book, response_id=2, name="Part mass", rename=" Shell mass ", unit="kg")
@@ -216,7 +216,7 @@ class Printing(InBook):
     def test_readings_are_replaced_added_and_taken_out(self):
         def enter(*values, zone=""):
             operations.enter_readings(
-                self.book, run_id=self.run_.id, response_id=1, zone=zone, values=values, title="time"
+                self.book, run_id=self.run_.id, response_id=1, spot=Spot(zone), values=values, title="time"
             )
 
         enter(60.0)
@@ -320,7 +320,7 @@ class Settling(InBook):
         for act in (
             lambda: operations.edit_study(self.book, study_id=1, name="Other"),
             lambda: operations.add_response(
-                self.book, study_id=1, name="X", unit="", type=ResponseType.NUMBER
+                self.book, study_id=1, name="X", unit="", kind=ResponseKind.QUANTITY
             ),
             lambda: operations.edit_level(self.book, level_id=1, value="9"),
             lambda: operations.enter_readings(

@@ -134,12 +134,12 @@ class DamagedBooks(InBook):
         return str(caught.exception)
 
     def test_the_sentence_names_study_and_row(self):
-        said = self.damage("UPDATE run SET started = 'yesterday' WHERE id = 2")
-        self.assertRegex(said, "The study “Trial” is damaged: run 2 cannot be read: .*yesterday")
+        said = self.damage("UPDATE plate SET started = 'yesterday' WHERE id = 2")
+        self.assertRegex(said, "The study “Trial” is damaged: plate 2 cannot be read: .*yesterday")
 
     def test_rows_that_do_not_fit_together(self):
         for statement, words in (
-            ("UPDATE response SET type = 'magic' WHERE id = 1", "response 1"),
+            ("UPDATE response SET kind = 'magic' WHERE id = 1", "response 1"),
             ("UPDATE plan SET design = '{\"kind\": 7}'", "plan 1"),
             ("UPDATE piece SET zones = '{}'", "piece 1"),
             ("UPDATE machine SET motion = '{\"warp\": 9}'", "machine 1.*no such limit"),

@@ -11,7 +11,7 @@ from sqlalchemy import select, text
 
 from oddtwin import operations
 from oddtwin.core.judgement import analyse
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import LookAt
 from oddtwin.store import (
     Kind,
@@ -282,7 +282,7 @@ class Undoing(InBook):
 
     def test_what_does_not_fit_is_said_in_a_sentence(self):
         operations.add_study(self.book, name="One")
-        operations.add_response(self.book, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
+        operations.add_response(self.book, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
         with self.assertRaisesRegex(StoreError, "would not fit"):
             self.book.edit(
                 "twice",

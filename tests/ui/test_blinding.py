@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QLabel
 
 from oddtwin import operations
 from oddtwin.core.judgement import study_threats
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import LookAt
 from tests.ui.window import InWindow
 
@@ -21,7 +21,7 @@ class Sealed(InWindow):
             do(operations.add_spool, name=name)
         do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
         do(operations.add_factor, study_id=1, kind=kind, name="what", levels=levels)
-        do(operations.add_response, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
+        do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
         machines = [] if kind == "machine" else [1]
         do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=machines, piece_ids=[1])
         self.settle()
@@ -31,12 +31,12 @@ class Sealed(InWindow):
         self.bench.do(operations.start_run, run_id=run.id, code=run.code)
         self.bench.do(operations.finish_run, run_id=run.id, code=run.code)
         for response in self.bench.study.responses:
-            for zone in self.bench.study.zones_of(response, run)[:1]:
+            for spot in self.bench.study.spots_of(response, run)[:1]:
                 self.bench.do(
                     operations.enter_readings,
                     run_id=run.id,
                     response_id=response.id,
-                    zone=zone,
+                    spot=spot,
                     values=[float(place)],
                     title="x",
                 )

@@ -45,7 +45,7 @@ class Journey(InWindow):
         self.type_into("newResponseName", "Force", enter=False)
         self.type_into("newResponseUnit", "N")
         self.type_into("newResponseName", "Strings", enter=False)
-        self.find("newResponseType").setFocus()
+        self.find("newResponseKind").setFocus()
         self.keys(Qt.Key.Key_Down)
         self.click("addResponse")
         self.type_into("margin-Force", "1,5 N")

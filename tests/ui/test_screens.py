@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QScrollBar, QTableWidget
 
 from oddtwin import operations
-from oddtwin.core.readings import read_table, write_table
+from oddtwin.core.readings import ResponseKind, read_table, write_table
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook, recent_books
@@ -474,7 +474,7 @@ class PressScreen(WithPlan):
         self.assertIn("Draw the order under Plan first", self.texts())
 
     def test_grades_by_key_and_mouse(self):
-        self.bench.do(operations.add_response, study_id=1, name="Strings", unit="", type=read_grade())
+        self.bench.do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
         self.enter(2)
         self.settle()
         field = self.find("reading-Strings-rim")
@@ -482,15 +482,11 @@ class PressScreen(WithPlan):
         self.press("3")
         self.assertEqual(self.bench.study.readings[-1].value, 3.0)
         QTest.mouseClick(field, Qt.MouseButton.LeftButton)
-        self.assertEqual(field.grade, 2)
+        self.assertEqual(field.step, 2)
         self.keys(Qt.Key.Key_Backspace)
-        self.assertEqual((field.grade, self.bench.study.readings), (None, ()))
+        self.assertEqual((field.step, self.bench.study.readings), (None, ()))
         self.press("7")
-        self.assertIsNone(field.grade)
-
-
-def read_grade():
-    return read_table("arm,value,type\nA,1,grade\n")[0].type
+        self.assertIsNone(field.step)
 
 
 class VerdictScreen(WithPlan):

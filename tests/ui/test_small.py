@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QToolTip, QWidget
 
 from oddtwin import operations
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.standing import progress
 from oddtwin.core.study import Role
 from oddtwin.ui.widgets import LineField
@@ -89,7 +89,7 @@ class AtTheMachine(InWindow):
         do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0, faults=["Seam"])
         do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
         for name in ("Seam", "Ringing"):
-            do(operations.add_response, study_id=1, name=name, unit="", type=ResponseType.GRADE)
+            do(operations.add_response, study_id=1, name=name, unit="", kind=ResponseKind.GRADE)
         do(operations.draw_runs, study_id=1, repeats=1, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
         run = self.bench.study.runs[0]
         do(operations.start_run, run_id=run.id, code=run.code)
@@ -114,7 +114,8 @@ class AtTheMachine(InWindow):
         self.settle()
         self.assertFalse(self.find("reading-Waste").isEnabled())
         waste = next(item for item in self.bench.study.responses if item.role is Role.WASTE)
-        self.assertEqual([r.zone for r in self.bench.study.readings if r.response_id == waste.id], ["brim"])
+        kinds = [r.waste for r in self.bench.study.readings if r.response_id == waste.id]
+        self.assertEqual(kinds, ["brim"])
 
     def test_waste_left_blank_is_none_and_asks_for_ever_no_more(self):
         for name, value in (("reading-Print time", "1h25"), ("reading-Part mass", "20")):

@@ -6,7 +6,7 @@ from unittest.mock import patch
 from PySide6.QtCore import Qt
 
 from oddtwin import operations
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.store import LabBook, StoreError
 from tests.ui.window import InWindow
 
@@ -21,8 +21,8 @@ class FullDisk(InWindow):
         do(operations.add_machine, name="Marlow")
         do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
         do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
-        do(operations.add_response, study_id=1, name="Force", unit="N", type=ResponseType.NUMBER)
-        do(operations.add_response, study_id=1, name="Strings", unit="", type=ResponseType.GRADE)
+        do(operations.add_response, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
+        do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
         do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
         self.settle()
 
@@ -92,7 +92,7 @@ class FullDisk(InWindow):
         with patch.object(LabBook, "edit", side_effect=FULL):
             self.keys(Qt.Key.Key_3)
             self.settle()
-        self.assertIsNone(self.find("reading-Strings-rim").grade)
+        self.assertIsNone(self.find("reading-Strings-rim").step)
         self.assertEqual(self.focused, "reading-Strings-rim")
         self.assertIn("disk is full", self.message)
         self.keys(Qt.Key.Key_3)

@@ -21,7 +21,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         "--df",
         type=float,
         metavar="N",
-        help="judge by a noise floor known with N degrees of freedom, not by the planned prints’ own scatter",
+        help="a noise floor known with N degrees of freedom; it judges prints without scatter of their own",
     )
     power.add_argument("--pairs", required=True, metavar="1-12", help="a number of pairs, or a range")
     power.add_argument("--unpaired", action="store_true", help="as many prints of each arm, not in pairs")
@@ -36,11 +36,13 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 
 def run_power(arguments: argparse.Namespace) -> int:
     """Print the chances for each number of pairs."""
-    from oddtwin.core.effects import Scatter, chances_of
+    from oddtwin.core.effects import Shape, chances_of
 
     try:
-        scatter = Scatter(arguments.sd, arguments.df, paired=not arguments.unpaired)
-        found = chances_of(scatter, arguments.margin, _range(arguments.pairs))
+        if arguments.df is not None and not arguments.df > 0:
+            raise InputError("--df: the degrees of freedom must be above zero")
+        shape = Shape(pairs=0 if arguments.unpaired else 1, noise_df=arguments.df or 0.0)
+        found = chances_of(shape, arguments.sd, arguments.margin, _range(arguments.pairs))
     except ValueError as error:
         raise InputError(str(error)) from None
     if arguments.json:

@@ -29,20 +29,24 @@ def run(arguments: argparse.Namespace) -> int:
     """Judge, and print what was found."""
     import numpy as np
 
-    from oddtwin.core.decide import as_json, find
+    from oddtwin.core.decide import as_json, finding_of
+    from oddtwin.core.effects import compare
 
     by_response = _readings(arguments.file, arguments.response)
     measure = _measure(arguments, {reading.arm for group in by_response.values() for reading in group})
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
-    findings = [find(group, measure, np.random.default_rng(arguments.seed)) for group in by_response.values()]
+    findings = [
+        finding_of(compare(group, measure, np.random.default_rng(arguments.seed)))
+        for group in by_response.values()
+    ]
     if arguments.json:
         print(json.dumps([as_json(finding) for finding in findings], indent=2, ensure_ascii=False))
         return 0
     for finding in findings:
         print(finding.sentence)
         for threat in finding.threats:
-            print(f"  ! {threat.sentence} {threat.remedy}")
+            print(f"  ! {threat.line} {threat.remedy}")
     return 0
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from oddtwin import operations
 from oddtwin.core.quantities import read_moment
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind, Spot
 from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
 from oddtwin.store import LabBook, load_study
 
@@ -102,12 +102,12 @@ class Printing:
         finish = start + timedelta(minutes=round(drawn["Print time"]) + 7)
         operations.finish_run(self._book, run_id=run.id, code=run.code, at=finish)
         for response in study.responses:
-            for zone, value in self._values(study, response, run, drawn[response.name]):
+            for spot, value in self._values(study, response, run, drawn[response.name]):
                 operations.enter_readings(
                     self._book,
                     run_id=run.id,
                     response_id=response.id,
-                    zone=zone,
+                    spot=spot,
                     values=[value],
                     title=f"{response.name} of run {run.code}",
                 )
@@ -122,16 +122,19 @@ class Printing:
         self._clock[afternoon] = start + timedelta(minutes=round(minutes) + 25)
         return start
 
-    def _values(self, study: Study, response: Response, run: Run, value: float) -> list[tuple[str, float]]:
+    def _values(self, study: Study, response: Response, run: Run, value: float) -> list[tuple[Spot, float]]:
         if response.role is Role.WASTE:
             brim = round(max(0.0, value) * 0.7, 1)
-            return [("brim", brim), ("support", round(max(0.0, value) - brim, 1))]
-        if response.type is ResponseType.GRADE:
             return [
-                (zone, float(np.clip(round(value + self._rng.normal(0, 0.4)), 0, 4)))
-                for zone in study.zones_of(response, run)
+                (Spot(waste="brim"), brim),
+                (Spot(waste="support"), round(max(0.0, value) - brim, 1)),
+            ]
+        if response.kind is ResponseKind.GRADE:
+            return [
+                (spot, float(np.clip(round(value + self._rng.normal(0, 0.4)), 0, 4)))
+                for spot in study.spots_of(response, run)
             ]
         if response.role is Role.TIME:
-            return [("", float(round(value)))]
+            return [(Spot(), float(round(value)))]
         digits = 2 if response.unit == "mm" else 1
-        return [("", round(value, digits))]
+        return [(Spot(), round(value, digits))]

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from oddtwin import operations
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.store import LabBook, Record, load_study
 
 _RING = ["Stringing", "Blobs", "Overhang droop", "Elephant’s foot", "Lifted corners"]
@@ -108,7 +108,7 @@ def ask(book: LabBook, asked: Question) -> int:
     operations.add_factor(book, study_id=study_id, kind=kind, name=name, levels=(before, after))
     for number, unit, better, margin, step in asked.numbers:
         record = operations.add_response(
-            book, study_id=study_id, name=number, unit=unit, type=ResponseType.NUMBER
+            book, study_id=study_id, name=number, unit=unit, kind=ResponseKind.QUANTITY
         )
         operations.edit_response(
             book,
@@ -121,7 +121,7 @@ def ask(book: LabBook, asked: Question) -> int:
         )
     for grade, margin in asked.grades:
         record = operations.add_response(
-            book, study_id=study_id, name=grade, unit="", type=ResponseType.GRADE
+            book, study_id=study_id, name=grade, unit="", kind=ResponseKind.GRADE
         )
         operations.edit_response(book, response_id=_new(record, "response"), name=grade, margin=margin)
     _margins(book, study_id, asked)

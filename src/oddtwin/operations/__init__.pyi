@@ -1,3 +1,12 @@
+from .factors import add_factor as add_factor
+from .factors import add_level as add_level
+from .factors import edit_factor as edit_factor
+from .factors import edit_level as edit_level
+from .factors import move_level as move_level
+from .factors import remove_factor as remove_factor
+from .factors import remove_level as remove_level
+from .factors import rename_arm as rename_arm
+from .factors import set_control as set_control
 from .looking import reveal as reveal
 from .matching import choose_file as choose_file
 from .matching import keep_check as keep_check
@@ -9,6 +18,9 @@ from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
 from .plans import give_times as give_times
 from .plans import put_back_step as put_back_step
+from .responses import add_response as add_response
+from .responses import edit_response as edit_response
+from .responses import remove_response as remove_response
 from .runs import (
     add_deviation as add_deviation,
 )
@@ -53,50 +65,12 @@ from .sliced_files import machine_limits as machine_limits
 from .sliced_files import plan_filament as plan_filament
 from .sliced_files import plan_machine as plan_machine
 from .sliced_files import plan_machines as plan_machines
-from .studies import (
-    add_factor as add_factor,
-)
-from .studies import (
-    add_held as add_held,
-)
-from .studies import add_level as add_level
-from .studies import (
-    add_response as add_response,
-)
-from .studies import (
-    add_study as add_study,
-)
-from .studies import (
-    edit_factor as edit_factor,
-)
-from .studies import (
-    edit_held as edit_held,
-)
-from .studies import edit_level as edit_level
-from .studies import (
-    edit_response as edit_response,
-)
-from .studies import (
-    edit_study as edit_study,
-)
-from .studies import move_level as move_level
-from .studies import (
-    remove_factor as remove_factor,
-)
-from .studies import (
-    remove_held as remove_held,
-)
-from .studies import remove_level as remove_level
-from .studies import (
-    remove_response as remove_response,
-)
-from .studies import (
-    remove_study as remove_study,
-)
-from .studies import (
-    rename_arm as rename_arm,
-)
-from .studies import set_control as set_control
+from .studies import add_held as add_held
+from .studies import add_study as add_study
+from .studies import edit_held as edit_held
+from .studies import edit_study as edit_study
+from .studies import remove_held as remove_held
+from .studies import remove_study as remove_study
 from .whole_study import add_whole_study as add_whole_study
 from .workshop import (
     add_machine as add_machine,

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import TypeVar
 
-from oddtwin.core.design import ORDER_VERSION, Design, design_values
-from oddtwin.core.quantities import capitalized, now, write_moment
+from oddtwin.core.design import ORDER_VERSION, Design
+from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.runlist import draw_plan, extend_ladder, extend_plan, put_back
-from oddtwin.core.study import Arm, Plan, Slot, Study
+from oddtwin.core.study import Arm, Plan, Run, Slot, Study
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
-from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, PLAN_MACHINE, PLAN_PIECE, RUN, SLOT
+from oddtwin.store.codec import row_of
+from oddtwin.store.schema import ARM, ARM_LEVEL, BLOCK, PLAN, PLAN_MACHINE, PLAN_PIECE, PLATE, RUN, SLOT
+
+T = TypeVar("T")
 
 
 def draw_runs(
@@ -49,16 +52,18 @@ def draw_runs(
     StoreError
         Runs were started, the numbers make no plan, or there are too many runs.
     """
-    plan = Plan(
-        repeats=repeats,
-        twins=twins,
-        seed=seed,
-        order_version=ORDER_VERSION,
-        machine_ids=tuple(machine_ids),
-        piece_ids=tuple(piece_ids),
-        design=design or Design(),
-        spools=tuple(spools),
-        frozen=now(),
+    plan = _made(
+        lambda: Plan(
+            repeats=repeats,
+            twins=twins,
+            seed=seed,
+            order_version=ORDER_VERSION,
+            machine_ids=tuple(machine_ids),
+            piece_ids=tuple(piece_ids),
+            design=design or Design(),
+            spools=tuple(spools),
+            frozen=now(),
+        )
     )
 
     def change(edit: Edit) -> None:
@@ -66,7 +71,7 @@ def draw_runs(
         if any(run.started or run.set_aside for run in study.runs):
             raise StoreError("Runs were started already, so the order stays; add to it instead.")
         drawn = _made(lambda: draw_plan(study, plan))
-        for table in (PLAN, BLOCK):
+        for table in (PLAN, BLOCK, PLATE):
             for row_id in edit.ids(table, "study_id", study_id):
                 edit.delete(table, row_id)
         if drawn.plan is not None:
@@ -153,45 +158,27 @@ def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Re
     """
 
     def change(edit: Edit) -> None:
+        plates = {row["id"]: row["plate_id"] for row in edit.rows(RUN, "study_id", study_id)}
         old = {
-            row["run_id"]: row["id"]
-            for run in edit.ids(RUN, "study_id", study_id)
-            for row in edit.rows(SLOT, "run_id", run)
+            row["plate_id"]: row["id"]
+            for plate in set(plates.values())
+            for row in edit.rows(SLOT, "plate_id", plate)
         }
-        for run_id in old.keys() - slots.keys():
-            edit.delete(SLOT, old[run_id])
-        for run_id, slot in slots.items():
-            values = slot_row(slot)
-            if run_id in old:
-                edit.update(SLOT, old[run_id], **values)
+        new = {plates[run_id]: row_of(slot) for run_id, slot in slots.items()}
+        for plate in old.keys() - new.keys():
+            edit.delete(SLOT, old[plate])
+        for plate, values in new.items():
+            if plate in old:
+                edit.update(SLOT, old[plate], **values)
             else:
-                edit.insert(SLOT, run_id=run_id, **values)
+                edit.insert(SLOT, plate_id=plate, **values)
 
     return edit_open(book, "make the timetable", change)
 
 
-def slot_row(slot: Slot) -> Row:
-    """Return a slot as the columns of its row."""
-    return {
-        "start": write_moment(slot.start),
-        "end": write_moment(slot.end),
-        "pinned": slot.pinned,
-    }
-
-
 def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
     """Write down a plan inside a larger edit."""
-    new = edit.insert(
-        PLAN,
-        study_id=study_id,
-        repeats=plan.repeats,
-        twins=plan.twins,
-        seed=plan.seed,
-        order_version=plan.order_version,
-        design=design_values(plan.design),
-        spools=list(plan.spools),
-        frozen=write_moment(plan.frozen) if plan.frozen else "",
-    )
+    new = edit.insert(PLAN, study_id=study_id, **row_of(plan))
     for table, column, ids in (
         (PLAN_MACHINE, "machine_id", plan.machine_ids),
         (PLAN_PIECE, "piece_id", plan.piece_ids),
@@ -202,19 +189,12 @@ def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:
 
 def insert_arm(edit: Edit, study_id: int, arm: Arm) -> int:
     """Add an arm with its levels inside a larger edit."""
-    new = edit.insert(
-        ARM,
-        study_id=study_id,
-        name=arm.name,
-        is_baseline=arm.is_baseline,
-        role=arm.role.value,
-        of_change=arm.of_change,
-    )
+    new = edit.insert(ARM, study_id=study_id, **row_of(arm))
     edit.insert_all(ARM_LEVEL, [{"arm_id": new, "level_id": level} for level in arm.level_ids])
     return new
 
 
-def _made(drawing: Callable[[], Study]) -> Study:
+def _made(drawing: Callable[[], T]) -> T:
     try:
         return drawing()
     except ValueError as error:
@@ -250,31 +230,58 @@ def _insert_runs(
     edit: Edit, study_id: int, drawn: Study, arms: Mapping[int, int], blocks: Mapping[int, int]
 ) -> None:
     new = [block for block in drawn.blocks if block.id not in blocks]
+    rows = [{**row_of(block), "study_id": study_id, "position": int(block.label)} for block in new]
+    inserted = dict(zip((block.id for block in new), edit.insert_all(BLOCK, rows), strict=True))
+    have = len(edit.ids(RUN, "study_id", study_id))
+    insert_runs(edit, study_id, drawn.runs[have:], arms, {**blocks, **inserted})
+
+
+def insert_runs(
+    edit: Edit, study_id: int, runs: Sequence[Run], arms: Mapping[int, int], blocks: Mapping[int, int]
+) -> dict[int, int]:
+    """Add runs with their plates inside a larger edit.
+
+    Parameters
+    ----------
+    edit : Edit
+        The larger edit.
+    study_id : int
+        Which study.
+    runs : sequence of Run
+        Whose plates have ids of their own, or none where a run has one for itself.
+    arms, blocks : mapping
+        Ids in the lab book by those in the runs.
+
+    Returns
+    -------
+    dict
+        Ids of the runs in the lab book by those they had.
+    """
+    plates = {_plate_key(run): run.plate for run in runs}
+    ids = edit.insert_all(PLATE, [{"study_id": study_id, **row_of(plate)} for plate in plates.values()])
+    plate_ids = dict(zip(plates, ids, strict=True))
     rows = [
         {
+            **row_of(run),
             "study_id": study_id,
-            "position": int(block.label),
-            "label": block.label,
-            "machine_id": block.machine_id,
-            "piece_id": block.piece_id,
-        }
-        for block in new
-    ]
-    inserted = dict(zip((block.id for block in new), edit.insert_all(BLOCK, rows), strict=True))
-    block_ids = {**blocks, **inserted}
-    have = len(edit.ids(RUN, "study_id", study_id))
-    runs = [
-        {
-            "study_id": study_id,
-            "position": run.position,
-            "block_id": block_ids[run.block_id],
+            "plate_id": plate_ids[_plate_key(run)],
+            "block_id": blocks[run.block_id],
             "arm_id": arms[run.arm_id],
-            "code": run.code,
-            "place": run.place,
-            "turn_deg": run.turn_deg,
-            "spool": run.spool,
-            "machine_id": run.machine_id,
+            "reprint_of": None,
         }
-        for run in drawn.runs[have:]
+        for run in runs
     ]
-    edit.insert_all(RUN, runs)
+    found = dict(zip((run.id for run in runs), edit.insert_all(RUN, rows), strict=True))
+    for run in runs:
+        if run.reprint_of is not None:
+            edit.update(RUN, found[run.id], reprint_of=found[run.reprint_of])
+    slots = [
+        {"plate_id": plate_ids[key], **row_of(plate.slot)} for key, plate in plates.items() if plate.slot
+    ]
+    edit.insert_all(SLOT, slots)
+    return found
+
+
+def _plate_key(run: Run) -> tuple[int, int]:
+    """A plate without an id is that of a single run."""
+    return (run.plate.id, 0) if run.plate.id else (0, run.id)

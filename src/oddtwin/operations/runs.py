@@ -4,60 +4,100 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
+from typing import Any, Final
 
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import now, read_moment, seconds_of, write_moment
-from oddtwin.core.study import ArmRole
+from oddtwin.core.readings import Source, Spot, Subject, Typed
+from oddtwin.core.study import ArmRole, RunReading
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.codec import row_of
 from oddtwin.store.record import Row
-from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, DEVIATION, READING, RECHECK, RUN
+from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, DEVIATION, PLATE, READING, RECHECK, RESPONSE, RUN
+
+WHOLE: Final = Spot()
+"""A reading of the whole print."""
 
 
 def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
-    """Stamp the start of a run, and the hash of its sliced file.
+    """Stamp the start of a run with all that lies on its plate, and the hash of its sliced file.
 
     Spool and operator of the last started run are taken over.
+
+    Raises
+    ------
+    StoreError
+        It was started or set aside already.
     """
 
     def change(edit: Edit) -> None:
         run = edit.get(RUN, run_id)
-        if run["started"] or run["set_aside"]:
+        plates = {row["id"]: row for row in edit.rows(PLATE, "study_id", run["study_id"])}
+        if plates[run["plate_id"]]["started"] or run["set_aside"]:
             raise StoreError(f"Run {code} was started or set aside already.")
-        others = [row for row in edit.rows(RUN, "study_id", run["study_id"]) if row["started"]]
-        last = max(others, key=lambda row: seconds_of(read_moment(row["started"])), default=run)
-        taken_over = {name: run[name] or last[name] for name in ("spool", "operator")}
-        edit.update(RUN, run_id, started=_stamp(at), sha256=_file_of(edit, run), **taken_over)
+        runs = edit.rows(RUN, "study_id", run["study_id"])
+        others = [row for row in runs if plates[row["plate_id"]]["started"]]
+        last = max(
+            others, key=lambda row: seconds_of(read_moment(plates[row["plate_id"]]["started"])), default=run
+        )
+        edit.update(PLATE, run["plate_id"], started=_stamp(at), sha256=_file_of(edit, run))
+        for row in runs:
+            if row["plate_id"] == run["plate_id"]:
+                taken_over = {name: row[name] or last[name] for name in ("spool", "operator")}
+                edit.update(RUN, row["id"], **taken_over)
 
     return edit_open(book, f"start run {code}", change)
 
 
 def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
-    """Stamp the finish of a run that was started."""
+    """Stamp the finish of a run that was started, with all that lies on its plate.
+
+    Raises
+    ------
+    StoreError
+        It is not printing.
+    """
 
     def change(edit: Edit) -> None:
-        run = edit.get(RUN, run_id)
-        if not run["started"] or run["finished"]:
+        plate = edit.get(PLATE, edit.get(RUN, run_id)["plate_id"])
+        if not plate["started"] or plate["finished"]:
             raise StoreError(f"Run {code} is not printing.")
         # A clock that was set back is told as a threat; the stamp is kept all the same.
-        edit.update(RUN, run_id, finished=_stamp(at))
+        edit.update(PLATE, plate["id"], finished=_stamp(at))
 
     return edit_open(book, f"finish run {code}", change)
 
 
 def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
-    """Take back the stamps of a run that was started by mistake."""
-    return edit_open(
-        book,
-        f"clear the stamps of run {code}",
-        lambda edit: edit.update(RUN, run_id, started="", finished="", sha256=""),
-    )
+    """Take back the stamps of a plate that was started by mistake, by any run on it.
+
+    Raises
+    ------
+    StoreError
+        The study is settled.
+    """
+
+    def change(edit: Edit) -> None:
+        edit.update(PLATE, edit.get(RUN, run_id)["plate_id"], started="", finished="", sha256="")
+
+    return edit_open(book, f"clear the stamps of run {code}", change)
 
 
 def enter_readings(
-    book: LabBook, *, run_id: int, response_id: int, zone: str = "", values: Sequence[float], title: str
+    book: LabBook,
+    *,
+    run_id: int,
+    response_id: int,
+    spot: Spot = WHOLE,
+    values: Sequence[Typed | float],
+    title: str,
+    source: Source = Source.TYPED,
+    by: str = "",
 ) -> Record | None:
-    """Enter the readings of one response (in its unit) and zone of a run, in place of earlier ones.
+    """Enter the readings of one response and spot of a run, in place of earlier ones.
+
+    What is read once for a plate is kept with the first run on it, whichever it was typed at.
 
     Parameters
     ----------
@@ -65,28 +105,67 @@ def enter_readings(
         Open for writing.
     run_id, response_id : int
         Of which run and response.
-    zone : str
-        Zone of a grade, kind of a waste; empty for the whole print.
-    values : sequence of float
-        One reading, several repeated ones, or none to take the reading out.
+    spot : Spot
+        Zone, size or kind of waste; empty for the whole print.
+    values : sequence of Typed or float
+        In the response's unit: one reading, several retakes, or none to take the reading out.
     title : str
         Readable name, such as "waste of run K7M".
+    source : Source
+        Where they come from.
+    by : str
+        Who read them; the run's operator by default.
+
+    Raises
+    ------
+    StoreError
+        The study is settled.
     """
+    typed = [value if isinstance(value, Typed) else Typed(float(value)) for value in values]
 
     def change(edit: Edit) -> None:
+        response, run = edit.get(RESPONSE, response_id), edit.get(RUN, run_id)
+        keeper = _keeper(edit, response, run)
+        known = {"by": by or run["operator"], "instrument": response["instrument"]}
+        rows = [
+            {
+                **row_of(
+                    RunReading(
+                        0, keeper, response_id, item.value, **_told(item), **spot._asdict(), retake=number
+                    )
+                ),
+                "source": source.value,
+                "at": _stamp(None),
+                **known,
+            }
+            for number, item in enumerate(typed)
+        ]
         old = [
             row
-            for row in edit.rows(READING, "run_id", run_id)
-            if row["response_id"] == response_id and row["zone"] == zone
+            for row in edit.rows(READING, "run_id", keeper)
+            if row["response_id"] == response_id and (row["zone"], row["waste"]) == (spot.zone, spot.waste)
         ]
-        for row, value in zip(old, values, strict=False):
-            edit.update(READING, row["id"], value=float(value))
-        for row in old[len(values) :]:
+        for row, new in zip(old, rows, strict=False):
+            # A value that was there is no news: who read it, and when, stays.
+            if any(row[name] != new[name] for name in ("value", "bound", "high", "out_of", "word")):
+                edit.update(READING, row["id"], **new)
+        for row in old[len(rows) :]:
             edit.delete(READING, row["id"])
-        for value in values[len(old) :]:
-            edit.insert(READING, run_id=run_id, response_id=response_id, zone=zone, value=float(value))
+        edit.insert_all(READING, rows[len(old) :])
 
-    return edit_open(book, f"enter {title}" if values else f"clear {title}", change)
+    return edit_open(book, f"enter {title}" if typed else f"clear {title}", change)
+
+
+def _told(item: Typed) -> dict[str, Any]:
+    return {name: value for name, value in item.fields().items() if name != "value"}
+
+
+def _keeper(edit: Edit, response: Row, run: Row) -> int:
+    """Return the id of the run that keeps a reading: the first on the plate, where it is the plate's."""
+    if response["subject"] != Subject.PLATE:
+        return int(run["id"])
+    on_plate = edit.rows(RUN, "plate_id", run["plate_id"])
+    return int(min(on_plate, key=lambda row: (row["position"], row["id"]))["id"])
 
 
 def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record | None:
@@ -126,6 +205,7 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
         edit.insert(
             RUN,
             study_id=run["study_id"],
+            plate_id=edit.insert(PLATE, study_id=run["study_id"]),
             position=max(row["position"] for row in runs) + 1,
             block_id=run["block_id"],
             arm_id=run["arm_id"],
@@ -133,7 +213,6 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
             reprint_of=run_id,
             spool=run["spool"],
             machine_id=run["machine_id"],
-            place=run["place"],
             turn_deg=run["turn_deg"],
         )
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict, replace
+from dataclasses import replace
 from typing import Final
 
 from sqlalchemy import Table
@@ -11,8 +11,9 @@ from sqlalchemy import Table
 from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.matching import insert_predictions
-from oddtwin.operations.plans import insert_arm, insert_plan, slot_row
+from oddtwin.operations.plans import insert_arm, insert_plan, insert_runs
 from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.codec import row_of
 from oddtwin.store.schema import (
     ARM_FILE,
     BLOCK,
@@ -27,8 +28,7 @@ from oddtwin.store.schema import (
     READING,
     RECHECK,
     RESPONSE,
-    RUN,
-    SLOT,
+    RESPONSE_PIECE,
     SPOOL,
     STUDY,
     TWIN_CHECK,
@@ -74,70 +74,36 @@ def add_whole_study(
             _spool(edit, spool)
         new = _insert_study(edit, study)
         _insert_plan(edit, study, new, machines, pieces)
-        edit.insert_all(
-            LOOK,
-            [
-                {
-                    "study_id": new,
-                    "at": write_moment(look.at),
-                    "who": look.who,
-                    "what": look.what.value,
-                    "advised": look.advised,
-                }
-                for look in study.looks
-            ],
-        )
         levels = _insert_asked(edit, study, new)
         arms = {
             arm.id: insert_arm(edit, new, replace(arm, level_ids=tuple(levels[key] for key in arm.level_ids)))
             for arm in study.arms
         }
-        responses = _insert_responses(edit, study, new)
+        responses = _insert_responses(edit, study, new, pieces)
         blocks = _insert_blocks(edit, study, new, machines, pieces)
-        runs = _insert_runs(edit, study, new, blocks, arms, machines)
+        there = [replace(run, machine_id=machines.get(run.machine_id or 0)) for run in study.runs]
+        runs = insert_runs(edit, new, there, arms, blocks)
         for start in range(0, len(study.readings), PART):
             if cancelled():
                 raise StoreError("The import was stopped; nothing of it is kept.")
             progress(start / len(study.readings))
+            some = study.readings[start : start + PART]
+            links = [
+                {"run_id": runs[item.run_id], "response_id": responses[item.response_id]} for item in some
+            ]
             edit.insert_all(
-                READING,
-                [
-                    {
-                        "run_id": runs[reading.run_id],
-                        "response_id": responses[reading.response_id],
-                        "zone": reading.zone,
-                        "value": reading.value,
-                    }
-                    for reading in study.readings[start : start + PART]
-                ],
+                READING, [{**row_of(item), **link} for item, link in zip(some, links, strict=True)]
             )
         _insert_files(edit, study, new, arms, machines, pieces)
-        edit.insert_all(
-            DEVIATION, [{"run_id": runs[item.run_id], "text": item.text} for item in study.deviations]
-        )
-        edit.insert_all(
-            SLOT,
-            [{"run_id": runs[run.id], **slot_row(run.slot)} for run in study.runs if run.slot is not None],
-        )
-        edit.insert_all(
-            RECHECK,
-            [
-                {
-                    "run_id": runs[item.run_id],
-                    "text": item.text,
-                    "at": write_moment(item.at),
-                    "waived": item.waived,
-                }
-                for item in study.rechecks
-            ],
-        )
+        for table, items in ((DEVIATION, study.deviations), (RECHECK, study.rechecks)):
+            edit.insert_all(table, [{**row_of(item), "run_id": runs[item.run_id]} for item in items])
 
     return book.edit(f"import study {study.name}", change)
 
 
 def _insert_study(edit: Edit, study: Study) -> int:
     decision = study.decision
-    return edit.insert(
+    new = edit.insert(
         STUDY,
         name=study.name,
         question=study.question,
@@ -146,6 +112,8 @@ def _insert_study(edit: Edit, study: Study) -> int:
         decision_reason=decision.reason if decision else "",
         decided=write_moment(decision.at) if decision else "",
     )
+    edit.insert_all(LOOK, [{"study_id": new, **row_of(look)} for look in study.looks])
+    return new
 
 
 def _insert_plan(edit: Edit, study: Study, new: int, machines: Ids, pieces: Ids) -> None:
@@ -162,45 +130,27 @@ def _insert_asked(edit: Edit, study: Study, new: int) -> Ids:
     """Insert factors, levels and what must stay the same; returns the levels' new ids."""
     levels = {}
     for position, factor in enumerate(study.factors):
-        factor_id = edit.insert(
-            FACTOR,
-            study_id=new,
-            position=position,
-            kind=factor.kind,
-            name=factor.name,
-            disturbs=factor.disturbs,
-            disturbs_by_hand=factor.disturbs_by_hand,
-        )
+        factor_id = edit.insert(FACTOR, study_id=new, position=position, **row_of(factor))
         for place, level in enumerate(factor.levels):
-            values = {name: value for name, value in asdict(level).items() if name != "id"}
-            levels[level.id] = edit.insert(LEVEL, factor_id=factor_id, position=place, **values)
+            levels[level.id] = edit.insert(LEVEL, factor_id=factor_id, position=place, **row_of(level))
     for position, item in enumerate(study.held):
         edit.insert(HELD, study_id=new, position=position, text=item.text)
     return levels
 
 
-def _insert_responses(edit: Edit, study: Study, new: int) -> Ids:
-    return {
-        item.id: edit.insert(
-            RESPONSE,
-            study_id=new,
-            position=position,
-            name=item.name,
-            unit=item.unit,
-            type=item.type.value,
-            combine=item.combine.value,
-            better=item.better.value if item.better else "",
-            target=item.target,
-            margin=item.margin,
-            resolution=item.resolution,
-            primary=item.primary,
-            role=item.role.value if item.role else "",
-            margin_moved=item.margin_moved,
-            noise_sd=item.noise_sd,
-            noise_df=item.noise_df,
-        )
+def _insert_responses(edit: Edit, study: Study, new: int, pieces: Ids) -> Ids:
+    rows = [
+        {"study_id": new, "position": position, **row_of(item)}
         for position, item in enumerate(study.responses)
-    }
+    ]
+    ids = dict(zip((item.id for item in study.responses), edit.insert_all(RESPONSE, rows), strict=True))
+    links = [
+        {"response_id": ids[item.id], "piece_id": pieces[piece]}
+        for item in study.responses
+        for piece in item.piece_ids
+    ]
+    edit.insert_all(RESPONSE_PIECE, links)
+    return ids
 
 
 def _insert_blocks(edit: Edit, study: Study, new: int, machines: Ids, pieces: Ids) -> Ids:
@@ -217,39 +167,11 @@ def _insert_blocks(edit: Edit, study: Study, new: int, machines: Ids, pieces: Id
     return dict(zip((block.id for block in study.blocks), edit.insert_all(BLOCK, rows), strict=True))
 
 
-def _insert_runs(edit: Edit, study: Study, new: int, blocks: Ids, arms: Ids, machines: Ids) -> Ids:
-    rows = [
-        {
-            "study_id": new,
-            "position": run.position,
-            "block_id": blocks[run.block_id],
-            "arm_id": arms[run.arm_id],
-            "code": run.code,
-            "started": write_moment(run.started) if run.started else "",
-            "finished": write_moment(run.finished) if run.finished else "",
-            "spool": run.spool,
-            "note": run.note,
-            "set_aside": run.set_aside,
-            "place": run.place,
-            "turn_deg": run.turn_deg,
-            "operator": run.operator,
-            "machine_id": machines.get(run.machine_id or 0),
-            "sha256": run.sha256,
-        }
-        for run in study.runs
-    ]
-    runs = dict(zip((run.id for run in study.runs), edit.insert_all(RUN, rows), strict=True))
-    for run in study.runs:
-        if run.reprint_of is not None:
-            edit.update(RUN, runs[run.id], reprint_of=runs[run.reprint_of])
-    return runs
-
-
 def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, pieces: Ids) -> None:
     """Insert sliced files and twin checks; the files' content is not in a study file."""
     rows = [
         {
-            **{name: value for name, value in asdict(file).items() if name not in ("id", "seconds")},
+            **row_of(file),
             "arm_id": arms[file.arm_id],
             "piece_id": pieces.get(file.piece_id or 0),
         }
@@ -257,28 +179,20 @@ def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, 
     ]
     for key, file in zip(edit.insert_all(ARM_FILE, rows), study.files, strict=True):
         insert_predictions(edit, key, {machines[number]: value for number, value in file.seconds.items()})
-    edit.insert_all(
-        TWIN_CHECK,
-        [
-            {
-                "study_id": new,
-                "piece_id": pieces.get(check.piece_id or 0),
-                "at": write_moment(check.at),
-                "result": dict(check.result),
-            }
-            for check in study.checks
-        ],
-    )
+    checks = [
+        {**row_of(check), "study_id": new, "piece_id": pieces.get(check.piece_id or 0)}
+        for check in study.checks
+    ]
+    edit.insert_all(TWIN_CHECK, checks)
 
 
 def _machine(edit: Edit, machine: Machine) -> int:
-    values = {name: value for name, value in asdict(machine).items() if name != "id"}
-    return _known(edit, MACHINE, machine.name) or edit.insert(MACHINE, **values)
+    return _known(edit, MACHINE, machine.name) or edit.insert(MACHINE, **row_of(machine))
 
 
 def _spool(edit: Edit, spool: Spool) -> None:
     if _known(edit, SPOOL, spool.name) is None:
-        edit.insert(SPOOL, **{name: value for name, value in asdict(spool).items() if name != "id"})
+        edit.insert(SPOOL, **row_of(spool))
 
 
 def _piece(edit: Edit, study: Study, key: int, machines: Ids) -> int:
@@ -286,18 +200,9 @@ def _piece(edit: Edit, study: Study, key: int, machines: Ids) -> int:
     known = _known(edit, PIECE, piece.name)
     if known is not None:
         return known
-    new = edit.insert(
-        PIECE,
-        name=piece.name,
-        zones=list(piece.zones),
-        minutes=piece.minutes,
-        part_g=piece.part_g,
-        waste_g=piece.waste_g,
-        faults=list(piece.faults),
-        sizes=[asdict(size) for size in piece.sizes],
-    )
+    new = edit.insert(PIECE, **row_of(piece))
     for machine, takes in piece.on_machines.items():
-        edit.insert(ESTIMATE, piece_id=new, machine_id=machines[machine], **asdict(takes))
+        edit.insert(ESTIMATE, piece_id=new, machine_id=machines[machine], **row_of(takes))
     return new
 
 

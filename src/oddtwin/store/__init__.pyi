@@ -19,9 +19,6 @@ from .kept import verified_file as verified_file
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
 from .load import (
-    known_noise as known_noise,
-)
-from .load import (
     load_log as load_log,
 )
 from .load import (
@@ -38,6 +35,7 @@ from .load import load_spools as load_spools
 from .load import (
     load_study as load_study,
 )
+from .noise import known_noise as known_noise
 from .predictions import load_predictions as load_predictions
 from .recent import recent_books as recent_books
 from .recent import remember_book as remember_book

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Annotated, Any, Final
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
@@ -11,13 +12,6 @@ Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
 
 class _Values(BaseModel):
     model_config = ConfigDict(extra="ignore", strict=False)
-
-
-class SizeValue(_Values):
-    """A nominal size of a piece, in millimetres."""
-
-    name: str
-    mm: Finite
 
 
 class ThreatValue(_Values):
@@ -61,8 +55,13 @@ class CheckValue(_Values):
 
 
 TEXTS: Final = TypeAdapter(list[str])
-SIZES: Final = TypeAdapter(list[SizeValue])
 PLAIN: Final = TypeAdapter(dict[str, Any])
+
+
+@cache
+def ranges_of(part: type) -> TypeAdapter[Any]:
+    """Return what checks a list of plain parts that stands in one column, such as nominal sizes."""
+    return TypeAdapter(list[part])  # type: ignore[valid-type]
 
 
 def checked_result(value: Any) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import JSON, Column, Connection, DefaultClause, Table, delete, func, insert, select, update
 
 from oddtwin.core.quantities import now, write_moment
+from oddtwin.store.noise import keep_noise
 from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
 
@@ -123,6 +124,7 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
         "parent": next_undo(connection),
         "changes": [_as_json(change) for change in changes],
     }
+    keep_noise(connection, changes)
     new = int(connection.execute(insert(LOG).values(**entry).returning(LOG.c.id)).scalar_one())
     if kind is Kind.EDIT:
         _set_head(connection, new)
@@ -172,9 +174,13 @@ def _set_head(connection: Connection, head: int | None) -> None:
 
 
 def _empty(column: Column[Any]) -> Any:
-    """Return what a column holds when nothing is said: null, its JSON default, or its type's zero."""
-    if isinstance(column.type, JSON) and isinstance(column.server_default, DefaultClause):
-        return json.loads(str(column.server_default.arg))
+    """Return what a column holds when nothing is said: its default, null, or its type's zero."""
+    if isinstance(column.server_default, DefaultClause):
+        default = str(column.server_default.arg)
+        if isinstance(column.type, JSON):
+            return json.loads(default)
+        kind = column.type.python_type
+        return default == "1" if kind is bool else kind(default)
     return None if column.nullable else column.type.python_type()
 
 

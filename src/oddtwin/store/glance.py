@@ -84,9 +84,10 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
             SELECT study.id, name, question, decision,
                    coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0)
             FROM study LEFT JOIN (
-                SELECT study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
+                SELECT run.study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
                        sum(set_aside <> '') AS aside
-                FROM run WHERE study_id IN ({page}) GROUP BY study_id
+                FROM run JOIN plate ON plate.id = run.plate_id
+                WHERE run.study_id IN ({page}) GROUP BY run.study_id
             ) ON study_id = study.id
             WHERE study.id IN ({page})
             ORDER BY study.id DESC

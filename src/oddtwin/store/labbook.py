@@ -250,7 +250,7 @@ class LabBook:
             named = " UNION ".join(
                 (
                     "SELECT sha256 FROM arm_file",
-                    "SELECT sha256 FROM run",
+                    "SELECT sha256 FROM plate",
                     "SELECT changes FROM log WHERE changes LIKE '%sha256%'",
                 )
             )

@@ -3,51 +3,44 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection, RowMapping, Select, Table, func, select
 
-from oddtwin.core.effects import NoiseFloor, noise_from_twins
 from oddtwin.core.quantities import read_moment
-from oddtwin.core.readings import Combine, ResponseType
 from oddtwin.core.study import (
     Arm,
     ArmFile,
-    ArmRole,
+    Decision,
+    DecisionKind,
     Deviation,
     Estimate,
     Factor,
     HeldItem,
     Level,
     Look,
-    LookAt,
     Machine,
     MachineChange,
     Piece,
     Plan,
+    Plate,
     Rates,
     Recheck,
     Response,
     Run,
+    RunReading,
+    Slot,
     Spool,
     Study,
     StudyBlock,
     TwinCheckResult,
 )
+from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.border import check_links, made, telling
+from oddtwin.store.codec import value_of
+from oddtwin.store.columns import checked_result
 from oddtwin.store.errors import StoreError
-from oddtwin.store.rows import (
-    check_of,
-    decision_of,
-    machine_of,
-    piece_of,
-    plan_of,
-    readings_of,
-    response_of,
-    run_of,
-    slot_of,
-)
 from oddtwin.store.schema import (
     ARM,
     ARM_FILE,
@@ -66,17 +59,21 @@ from oddtwin.store.schema import (
     PLAN,
     PLAN_MACHINE,
     PLAN_PIECE,
+    PLATE,
     PREDICTION,
     RATES,
     READING,
     RECHECK,
     RESPONSE,
+    RESPONSE_PIECE,
     RUN,
     SLOT,
     SPOOL,
     STUDY,
     TWIN_CHECK,
 )
+
+T = TypeVar("T")
 
 
 def load_study(connection: Connection, study_id: int) -> Study:
@@ -97,62 +94,51 @@ def load_study(connection: Connection, study_id: int) -> Study:
 
 
 def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
-    of_study = {
-        table.name: _rows(connection, table, table.c.study_id == study_id)
-        for table in (ARM, FACTOR, RESPONSE, HELD, PLAN, BLOCK, RUN)
-    }
-    plan = next((made(PLAN, row, lambda row: _plan(connection, row)) for row in of_study["plan"]), None)
-    in_run = RUN.c.study_id == study_id
-    readings = select(READING).join(RUN, RUN.c.id == READING.c.run_id).where(in_run).order_by(READING.c.id)
-    deviations = select(DEVIATION).join(RUN, RUN.c.id == DEVIATION.c.run_id).where(in_run)
+    def mine(table: Table) -> list[RowMapping]:
+        return _rows(connection, table, table.c.study_id == study_id)
+
+    plan = next((made(PLAN, row, lambda row: _plan(connection, row)) for row in mine(PLAN)), None)
     return Study(
         id=study_id,
         name=head["name"],
         question=head["question"],
         created=read_moment(head["created"]),
-        arms=_arms(connection, of_study["arm"]),
-        factors=_factors(connection, of_study["factor"]),
-        responses=tuple(made(RESPONSE, row, response_of) for row in of_study["response"]),
-        held=tuple(HeldItem(row["id"], row["text"]) for row in of_study["held"]),
+        arms=_arms(connection, mine(ARM)),
+        factors=_factors(connection, mine(FACTOR)),
+        responses=_responses(connection, mine(RESPONSE)),
+        held=_all(HELD, HeldItem, mine(HELD)),
         plan=plan,
-        blocks=tuple(
-            StudyBlock(row["id"], row["label"], row["machine_id"], row["piece_id"])
-            for row in of_study["block"]
-        ),
-        runs=_runs(connection, study_id, of_study["run"]),
-        readings=readings_of(connection.execute(readings).mappings().all()),
-        deviations=tuple(
-            Deviation(row["id"], row["run_id"], row["text"])
-            for row in connection.execute(deviations.order_by(DEVIATION.c.id)).mappings()
-        ),
+        blocks=_all(BLOCK, StudyBlock, mine(BLOCK)),
+        runs=_runs(connection, study_id, mine(RUN)),
+        readings=_all(READING, RunReading, _of_runs(connection, READING, study_id)),
+        deviations=_all(DEVIATION, Deviation, _of_runs(connection, DEVIATION, study_id)),
         decision=decision_of(head),
-        looks=_looks(connection, study_id),
-        rechecks=_rechecks(connection, study_id),
+        looks=_all(LOOK, Look, mine(LOOK)),
+        rechecks=_all(RECHECK, Recheck, _of_runs(connection, RECHECK, study_id)),
         machines={machine.id: machine for machine in load_machines(connection)},
         pieces={piece.id: piece for piece in load_pieces(connection)},
         spools=load_spools(connection),
         rates=load_rates(connection),
         changes=_changes_since(connection, plan) if plan else (),
         files=_files(connection, study_id),
-        checks=_checks(connection, study_id),
+        checks=tuple(made(TWIN_CHECK, row, _check) for row in mine(TWIN_CHECK)),
     )
 
 
 def load_machines(connection: Connection) -> list[Machine]:
     """Read all machines by name."""
     query = select(MACHINE).order_by(MACHINE.c.name, MACHINE.c.id)
-    return [made(MACHINE, row, machine_of) for row in connection.execute(query).mappings()]
+    return [made(MACHINE, row, _machine) for row in connection.execute(query).mappings()]
 
 
 def load_pieces(connection: Connection) -> list[Piece]:
     """Read all pieces by name."""
     on_machines: dict[int, dict[int, Estimate]] = defaultdict(dict)
     for row in connection.execute(select(ESTIMATE)).mappings():
-        takes = Estimate(row["minutes"], row["part_g"], row["waste_g"])
-        on_machines[row["piece_id"]][row["machine_id"]] = takes
+        on_machines[row["piece_id"]][row["machine_id"]] = made(ESTIMATE, row, _reader(Estimate))
     query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
     return [
-        made(PIECE, row, lambda row: piece_of(row, on_machines[row["id"]]))
+        made(PIECE, row, lambda row: value_of(Piece, row, on_machines=on_machines[row["id"]]))
         for row in connection.execute(query).mappings()
     ]
 
@@ -160,13 +146,13 @@ def load_pieces(connection: Connection) -> list[Piece]:
 def load_spools(connection: Connection) -> tuple[Spool, ...]:
     """Read all spools by name."""
     query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
-    return tuple(made(SPOOL, row, lambda row: Spool(**row)) for row in connection.execute(query).mappings())
+    return _all(SPOOL, Spool, list(connection.execute(query).mappings()))
 
 
 def load_rates(connection: Connection) -> Rates:
     """Read what the workshop pays and when somebody is there; the usual values where nothing is set."""
     row = connection.execute(select(RATES)).mappings().first()
-    return Rates(**{name: value for name, value in row.items() if name != "id"}) if row else Rates()
+    return made(RATES, row, _reader(Rates)) if row else Rates()
 
 
 def load_machine_changes(connection: Connection) -> list[MachineChange]:
@@ -180,66 +166,6 @@ def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, s
     return [(row.at, row.kind, row.title) for row in connection.execute(query)]
 
 
-def known_noise(connection: Connection, study: Study, anywhere: bool = False) -> dict[int, NoiseFloor]:
-    """Pool the twins of other studies, for each response of one study.
-
-    Parameters
-    ----------
-    connection : Connection
-        For reading.
-    study : Study
-        Whose responses are asked for; its own twins are left out.
-    anywhere : bool
-        Whether twins on other machines and of other pieces will do: good enough to plan
-        with, and to be called so; not to judge with.
-
-    Returns
-    -------
-    dict of response id to NoiseFloor
-        From measured numbers of the same name and unit, on the same machines and
-        pieces; set-aside prints left out.
-    """
-    here = {(block.machine_id, block.piece_id) for block in study.blocks}
-    places = None if anywhere else here
-    found = {}
-    for response in study.responses:
-        if response.type is ResponseType.NUMBER and response.target is None:
-            noise = _noise_elsewhere(connection, study, response, places)
-            if noise is not None:
-                found[response.id] = noise
-    return found
-
-
-def _noise_elsewhere(
-    connection: Connection,
-    study: Study,
-    response: Response,
-    places: set[tuple[int | None, int | None]] | None,
-) -> NoiseFloor | None:
-    gathered = func.sum if response.combine is Combine.SUM else func.avg
-    query = (
-        select(RUN.c.block_id, RUN.c.arm_id, BLOCK.c.machine_id, BLOCK.c.piece_id)
-        .add_columns(gathered(READING.c.value).label("value"))
-        .join(RESPONSE, RESPONSE.c.id == READING.c.response_id)
-        .join(RUN, RUN.c.id == READING.c.run_id)
-        .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
-        .where(
-            RESPONSE.c.name == response.name,
-            RESPONSE.c.unit == response.unit,
-            RESPONSE.c.study_id != study.id,
-            RUN.c.set_aside == "",
-        )
-        .group_by(RUN.c.id)
-    )
-    if places is not None:
-        query = query.where(BLOCK.c.machine_id.in_({machine for machine, _ in places}))
-    twins: dict[tuple[int, int], list[float]] = defaultdict(list)
-    for row in connection.execute(query):
-        if places is None or (row.machine_id, row.piece_id) in places:
-            twins[row.block_id, row.arm_id].append(row.value)
-    return noise_from_twins(twins.values())
-
-
 def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, ...]:
     """Changes of the plan's machines since their make-up was frozen."""
     if plan.frozen is None:
@@ -251,79 +177,65 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
 
 def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
     newest = query.order_by(func.julianday(MACHINE_CHANGE.c.at).desc(), MACHINE_CHANGE.c.id.desc())
-    return [
-        made(MACHINE_CHANGE, row, lambda row: MachineChange(**{**row, "at": read_moment(row["at"])}))
-        for row in connection.execute(newest).mappings()
-    ]
+    return list(_all(MACHINE_CHANGE, MachineChange, list(connection.execute(newest).mappings())))
+
+
+def decision_of(head: RowMapping) -> Decision | None:
+    """Return how a study was settled, from its own row; None where it is not."""
+    if not head["decision"]:
+        return None
+    return Decision(DecisionKind(head["decision"]), head["decision_reason"], read_moment(head["decided"]))
+
+
+def _machine(row: RowMapping) -> Machine:
+    machine = value_of(Machine, row)
+    limits_from(machine.motion)
+    return machine
+
+
+def _check(row: RowMapping) -> TwinCheckResult:
+    return value_of(TwinCheckResult, row, result=checked_result(row["result"]))
 
 
 def _arms(connection: Connection, rows: list[RowMapping]) -> tuple[Arm, ...]:
-    levels: dict[int, list[int]] = defaultdict(list)
-    query = (
-        select(ARM_LEVEL).where(ARM_LEVEL.c.arm_id.in_([row["id"] for row in rows])).order_by(ARM_LEVEL.c.id)
-    )
-    for link in connection.execute(query).mappings():
-        levels[link["arm_id"]].append(link["level_id"])
+    levels = _links(connection, ARM_LEVEL, "arm_id", "level_id", rows)
     return tuple(
-        Arm(
-            row["id"],
-            row["name"],
-            row["is_baseline"],
-            tuple(levels[row["id"]]),
-            ArmRole(row["role"]),
-            row["of_change"],
-        )
-        for row in rows
+        made(ARM, row, lambda row: value_of(Arm, row, level_ids=tuple(levels[row["id"]]))) for row in rows
     )
 
 
 def _factors(connection: Connection, rows: list[RowMapping]) -> tuple[Factor, ...]:
     levels: dict[int, list[Level]] = defaultdict(list)
     of_factors = LEVEL.c.factor_id.in_([row["id"] for row in rows])
-    for item in connection.execute(
-        select(LEVEL).where(of_factors).order_by(LEVEL.c.position, LEVEL.c.id)
-    ).mappings():
-        values = {name: value for name, value in item.items() if name not in ("factor_id", "position")}
-        levels[item["factor_id"]].append(Level(**values))
+    for row in _rows(connection, LEVEL, of_factors):
+        levels[row["factor_id"]].append(made(LEVEL, row, _reader(Level)))
     return tuple(
-        Factor(
-            row["id"],
-            row["kind"],
-            row["name"],
-            tuple(levels[row["id"]]),
-            row["disturbs"],
-            row["disturbs_by_hand"],
-        )
+        made(FACTOR, row, lambda row: value_of(Factor, row, levels=tuple(levels[row["id"]]))) for row in rows
+    )
+
+
+def _responses(connection: Connection, rows: list[RowMapping]) -> tuple[Response, ...]:
+    pieces = _links(connection, RESPONSE_PIECE, "response_id", "piece_id", rows)
+    return tuple(
+        made(RESPONSE, row, lambda row: value_of(Response, row, piece_ids=tuple(pieces[row["id"]])))
         for row in rows
     )
 
 
-def _rechecks(connection: Connection, study_id: int) -> tuple[Recheck, ...]:
-    query = (
-        select(RECHECK)
-        .join(RUN, RUN.c.id == RECHECK.c.run_id)
-        .where(RUN.c.study_id == study_id)
-        .order_by(RECHECK.c.id)
-    )
-    return tuple(
-        Recheck(**{**row, "at": read_moment(row["at"])}) for row in connection.execute(query).mappings()
-    )
-
-
 def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
-    query = select(SLOT).join(RUN, RUN.c.id == SLOT.c.run_id).where(RUN.c.study_id == study_id)
-    slots = {row["run_id"]: made(SLOT, row, slot_of) for row in connection.execute(query).mappings()}
-    return tuple(made(RUN, row, lambda row: run_of(row, slots.get(row["id"]))) for row in rows)
-
-
-def _looks(connection: Connection, study_id: int) -> tuple[Look, ...]:
+    in_study = PLATE.c.study_id == study_id
+    slots = {
+        row["plate_id"]: made(SLOT, row, _reader(Slot))
+        for row in connection.execute(
+            select(SLOT).join(PLATE, PLATE.c.id == SLOT.c.plate_id).where(in_study)
+        ).mappings()
+    }
+    plates = {
+        row["id"]: made(PLATE, row, lambda row: value_of(Plate, row, slot=slots.get(row["id"])))
+        for row in _rows(connection, PLATE, in_study)
+    }
     return tuple(
-        made(
-            LOOK,
-            row,
-            lambda row: Look(read_moment(row["at"]), row["who"], LookAt(row["what"]), row["advised"]),
-        )
-        for row in _rows(connection, LOOK, LOOK.c.study_id == study_id)
+        made(RUN, row, lambda row: value_of(Run, row, plate=plates[row["plate_id"]])) for row in rows
     )
 
 
@@ -331,7 +243,9 @@ def _files(connection: Connection, study_id: int) -> tuple[ArmFile, ...]:
     query = select(ARM_FILE).join(ARM, ARM.c.id == ARM_FILE.c.arm_id).where(ARM.c.study_id == study_id)
     rows = connection.execute(query.order_by(ARM_FILE.c.id)).mappings().all()
     seconds = load_seconds(connection, [row["id"] for row in rows])
-    return tuple(ArmFile(**row, seconds=seconds[row["id"]]) for row in rows)
+    return tuple(
+        made(ARM_FILE, row, lambda row: value_of(ArmFile, row, seconds=seconds[row["id"]])) for row in rows
+    )
 
 
 def load_seconds(connection: Connection, file_ids: Sequence[int]) -> dict[int, dict[int, float]]:
@@ -342,16 +256,40 @@ def load_seconds(connection: Connection, file_ids: Sequence[int]) -> dict[int, d
     return found
 
 
-def _checks(connection: Connection, study_id: int) -> tuple[TwinCheckResult, ...]:
-    return tuple(
-        made(TWIN_CHECK, row, check_of)
-        for row in _rows(connection, TWIN_CHECK, TWIN_CHECK.c.study_id == study_id)
+def _plan(connection: Connection, row: RowMapping) -> Plan:
+    machines = _rows(connection, PLAN_MACHINE, PLAN_MACHINE.c.plan_id == row["id"])
+    pieces = _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"])
+    return value_of(
+        Plan,
+        row,
+        machine_ids=tuple(item["machine_id"] for item in machines),
+        piece_ids=tuple(item["piece_id"] for item in pieces),
     )
 
 
-def _plan(connection: Connection, row: RowMapping) -> Plan:
-    machines = _rows(connection, PLAN_MACHINE, PLAN_MACHINE.c.plan_id == row["id"])
-    return plan_of(row, machines, _rows(connection, PLAN_PIECE, PLAN_PIECE.c.plan_id == row["id"]))
+def _reader(kind: type[T]) -> Callable[[RowMapping], T]:
+    """Return what makes a value of a row that holds all of it."""
+    return lambda row: value_of(kind, row)
+
+
+def _all(table: Table, kind: type[T], rows: Sequence[RowMapping]) -> tuple[T, ...]:
+    return tuple(made(table, row, _reader(kind)) for row in rows)
+
+
+def _links(
+    connection: Connection, table: Table, of: str, to: str, rows: Sequence[RowMapping]
+) -> dict[int, list[int]]:
+    """Return the ids that some rows are linked to, by their own ids."""
+    found: dict[int, list[int]] = defaultdict(list)
+    for link in _rows(connection, table, table.c[of].in_([row["id"] for row in rows])):
+        found[link[of]].append(link[to])
+    return found
+
+
+def _of_runs(connection: Connection, table: Table, study_id: int) -> list[RowMapping]:
+    """Return the rows that belong to the runs of a study."""
+    query = select(table).join(RUN, RUN.c.id == table.c.run_id).where(RUN.c.study_id == study_id)
+    return list(connection.execute(query.order_by(table.c.id)).mappings())
 
 
 def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:

@@ -14,6 +14,7 @@ from oddtwin.store.access import file_uri
 from oddtwin.store.copies import copy_database
 from oddtwin.store.errors import StoreError
 from oddtwin.store.glance import read_head
+from oddtwin.store.noise import keep_all_noise
 from oddtwin.store.revisions import REVISIONS
 from oddtwin.store.wal import HEADER
 
@@ -97,6 +98,7 @@ def _upgrade_file(database: Path) -> None:
     try:
         with engine.begin() as connection:
             upgrade(connection)
+            keep_all_noise(connection)
     finally:
         engine.dispose()
 

@@ -4,27 +4,31 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
+from contextlib import suppress
 
 from sqlalchemy import Connection, RowMapping, func, select
 
 from oddtwin.core.predicted import PredictedRun, filament_of
 from oddtwin.core.quantities import convert
-from oddtwin.core.study import Role, Spool
+from oddtwin.core.readings import value_of as print_value
+from oddtwin.core.study import Response, Role, RunReading, Spool
+from oddtwin.store.codec import value_of
 from oddtwin.store.load import load_machines, load_seconds, load_spools
-from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, LOOK, READING, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, LOOK, PLATE, READING, RESPONSE, RUN, STUDY
 
 
 def load_predictions(connection: Connection) -> list[PredictedRun]:
     """Read every run that was printed from a kept file and measured; set-aside runs are left out."""
     query = (
         select(RUN, BLOCK.c.machine_id.label("of_block"), STUDY.c.name.label("study"), ARM_FILE.c.filament_mm)
-        .add_columns(ARM_FILE.c.id.label("file_id"), STUDY.c.decision)
+        .add_columns(ARM_FILE.c.id.label("file_id"), STUDY.c.decision, PLATE.c.sha256)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
+        .join(PLATE, PLATE.c.id == RUN.c.plate_id)
         .join(STUDY, STUDY.c.id == RUN.c.study_id)
         .join(ARM, ARM.c.study_id == RUN.c.study_id)
-        .join(ARM_FILE, (ARM_FILE.c.arm_id == ARM.c.id) & (ARM_FILE.c.sha256 == RUN.c.sha256))
-        .where(RUN.c.sha256 != "", RUN.c.finished != "", RUN.c.set_aside == "")
-        .order_by(func.julianday(RUN.c.finished), RUN.c.id)
+        .join(ARM_FILE, (ARM_FILE.c.arm_id == ARM.c.id) & (ARM_FILE.c.sha256 == PLATE.c.sha256))
+        .where(PLATE.c.sha256 != "", PLATE.c.finished != "", RUN.c.set_aside == "")
+        .order_by(func.julianday(PLATE.c.finished), RUN.c.id)
     )
     machines = {machine.id: machine for machine in load_machines(connection)}
     spools = {spool.name: spool for spool in load_spools(connection)}
@@ -65,21 +69,23 @@ def _grams(row: RowMapping, spools: Mapping[str, Spool]) -> float:
 
 def _measured(connection: Connection) -> dict[int, dict[str, float]]:
     """Return minutes and grams of every run by the role of the response."""
-    query = (
-        select(READING.c.run_id, RESPONSE.c.role, RESPONSE.c.unit)
-        .add_columns(func.avg(READING.c.value).label("mean"), func.sum(READING.c.value).label("sum"))
-        .join(RESPONSE, RESPONSE.c.id == READING.c.response_id)
-        .where(RESPONSE.c.role != "")
-        .group_by(READING.c.run_id, RESPONSE.c.id)
-    )
+    rules = {
+        row["id"]: value_of(Response, row, piece_ids=())
+        for row in connection.execute(select(RESPONSE).where(RESPONSE.c.role != "")).mappings()
+    }
+    query = select(READING).where(READING.c.response_id.in_(rules)).order_by(READING.c.id)
+    read: dict[tuple[int, int], list[RunReading]] = defaultdict(list)
+    for row in connection.execute(query).mappings():
+        read[row["run_id"], row["response_id"]].append(value_of(RunReading, row))
     found: dict[int, dict[str, float]] = defaultdict(dict)
-    for row in connection.execute(query):
-        value = row.sum if row.role == Role.WASTE.value else row.mean
-        try:
-            value = convert(value, row.unit, "min" if row.role == Role.TIME.value else "g")
-        except ValueError:
+    for (run_id, response_id), readings in read.items():
+        response = rules[response_id]
+        whole = print_value(readings, response.rule)
+        if whole is None or whole.reach is not None or response.role is None:
             continue
-        found[row.run_id][row.role] = value
+        with suppress(ValueError):
+            unit = "min" if response.role is Role.TIME else "g"
+            found[run_id][response.role.value] = convert(whole.value, response.unit, unit)
     return found
 
 

@@ -55,6 +55,12 @@ def _outlives(name: str, table: str) -> Column[int]:
     return Column(name, Integer, ForeignKey(f"{table}.id", ondelete="SET NULL"), index=True)
 
 
+def _follows(table: str) -> Column[int]:
+    """A link to a row without which this one is nothing."""
+    link = ForeignKey(f"{table}.id", ondelete="CASCADE")
+    return Column(f"{table}_id", Integer, link, index=True)
+
+
 def _amount(name: str) -> Column[float]:
     return Column(name, Float, nullable=False, server_default="0")
 
@@ -215,7 +221,7 @@ RESPONSE = Table(
     _position(),
     _text("name"),
     _text("unit"),
-    _text("type"),
+    _text("kind"),
     _text("combine"),
     _text("better"),
     Column("target", Float),
@@ -226,10 +232,18 @@ RESPONSE = Table(
     Column("margin_moved", Boolean, nullable=False, server_default="0"),
     Column("noise_sd", Float),
     Column("noise_df", Float),
+    # What a reading is of: the piece, its plate, or the machine.
+    Column("subject", String, nullable=False, server_default="piece"),
+    Column("words", JSON, nullable=False, server_default="[]"),
+    Column("onset", Float),
+    _text("instrument"),
     UniqueConstraint("study_id", "name"),
     # Finds the twins of other studies by the name of what was measured.
     Index("ix_response_name", "name"),
 )
+
+# Pieces that a response is for; all where there is none.
+RESPONSE_PIECE = Table("response_piece", _key(), _of("response"), _of("piece"))
 
 HELD = Table("held", _key(), _of("study"), _position(), _text("text"))
 
@@ -260,6 +274,16 @@ BLOCK = Table(
     _of("piece", nullable=True),
 )
 
+# One print job: one start, finish and file for all that lies on it.
+PLATE = Table(
+    "plate",
+    _key(),
+    _of("study"),
+    _text("started"),
+    _text("finished"),
+    _text("sha256"),
+)
+
 RUN = Table(
     "run",
     _key(),
@@ -267,9 +291,8 @@ RUN = Table(
     _position(),
     _of("block"),
     _of("arm"),
+    _of("plate"),
     _text("code"),
-    _text("started"),
-    _text("finished"),
     _text("spool"),
     _text("note"),
     _text("set_aside"),
@@ -279,10 +302,9 @@ RUN = Table(
     _text("operator"),
     # Where the machine itself is what differs, the runs of one block stand on several.
     _of("machine", nullable=True),
-    _text("sha256"),
     UniqueConstraint("study_id", "code"),
     # Counts the runs of every study without reading them.
-    Index("ix_run_standing", "study_id", "finished", "set_aside"),
+    Index("ix_run_standing", "study_id", "plate_id", "set_aside"),
 )
 
 READING = Table(
@@ -290,8 +312,20 @@ READING = Table(
     _key(),
     _of("run"),
     _of("response"),
-    _text("zone"),
     Column("value", Float, nullable=False),
+    _text("zone"),
+    _text("waste"),
+    Column("nominal", Float),
+    # Empty for an exact value; otherwise which end of where it lies the value is.
+    _text("bound"),
+    Column("high", Float),
+    Column("out_of", Integer, nullable=False, server_default="1"),
+    _text("word"),
+    Column("retake", Integer, nullable=False, server_default="0"),
+    _text("by"),
+    _text("instrument"),
+    _text("at"),
+    Column("source", String, nullable=False, server_default="typed"),
     Index("ix_reading_run_response", "run_id", "response_id"),
 )
 
@@ -302,7 +336,7 @@ RECHECK = Table("recheck", _key(), _of("run"), _text("text"), _text("at"), _text
 SLOT = Table(
     "slot",
     _key(),
-    _of("run"),
+    _of("plate"),
     _text("start"),
     _text("end"),
     Column("pinned", Boolean, nullable=False, server_default="0"),
@@ -333,4 +367,17 @@ TWIN_CHECK = Table(
     Column("result", JSON, nullable=False, server_default="{}"),
 )
 
-TABLES: Final = {table.name: table for table in metadata.sorted_tables}
+# What twins of one response differed on one machine and piece. It follows from the readings, goes
+# with them, and is therefore neither edited nor logged.
+NOISE = Table(
+    "noise",
+    _key(),
+    _follows("study"),
+    _follows("response"),
+    _follows("machine"),
+    _follows("piece"),
+    _amount("squares"),
+    _amount("df"),
+)
+
+TABLES: Final = {table.name: table for table in metadata.sorted_tables if table is not NOISE}

@@ -9,7 +9,8 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.confounding.columns import Column, ColumnKind, Floats, varying
+from oddtwin.core.arrays import Floats
+from oddtwin.core.confounding.columns import Column, ColumnKind, varying
 from oddtwin.core.confounding.repair import added_prints, best_swap
 from oddtwin.core.confounding.space import hidden, inflation
 from oddtwin.core.quantities import capitalized, format_list

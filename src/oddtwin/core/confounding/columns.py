@@ -8,9 +8,8 @@ from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from oddtwin.core.arrays import Floats
 
 
 class ColumnKind(StrEnum):

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.confounding.columns import Floats
+from oddtwin.core.arrays import Floats
 
 _SAME: Final = 1e-9
 

@@ -3,7 +3,7 @@ from .figures import detail_lines as detail_lines
 from .figures import table_row as table_row
 from .finding import Finding as Finding
 from .finding import as_json as as_json
-from .finding import find as find
+from .finding import finding_of as finding_of
 from .finding import worst_by_arm as worst_by_arm
 from .threats import (
     find_threats as find_threats,

@@ -7,7 +7,7 @@ from typing import Final
 from oddtwin.core.decide.finding import Finding, worst_by_arm
 from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed
-from oddtwin.core.readings import GRADES, ResponseType
+from oddtwin.core.readings import GRADES, ResponseKind
 
 TABLE_HEAD: Final = (
     "Response", "n baseline / change", "Pairs", "Estimate", "%", "95 % interval",
@@ -63,6 +63,6 @@ def detail_lines(finding: Finding) -> list[str]:
         )
         lines.append(f"Cliff’s delta {format_signed(comparison.cliff.delta, 2)}{interval}.")
     worst = worst_by_arm(comparison)
-    if comparison.type is ResponseType.GRADE and worst:
+    if comparison.kind is ResponseKind.GRADE and worst:
         lines.append(f"Worst zone: baseline {GRADES[round(worst[0])]}, change {GRADES[round(worst[1])]}.")
     return lines

@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from typing import Any
-
-import numpy as np
 
 from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Verdict, judge
 from oddtwin.core.decide.wording import sentence
-from oddtwin.core.effects import Comparison, Measure, compare
-from oddtwin.core.readings import Reading
-from oddtwin.core.threat import Threat
+from oddtwin.core.effects import Comparison
+from oddtwin.core.threat import Threat, ThreatCode
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """What is said of one response.
+    """What is said of one response in one comparison.
 
     Parameters
     ----------
@@ -27,8 +24,6 @@ class Finding:
         The figures.
     verdict : Verdict
         Judged from them.
-    sentence : str
-        The verdict in words.
     threats : tuple of Threat
         Of this response, worst first.
     about : str
@@ -37,9 +32,14 @@ class Finding:
 
     comparison: Comparison
     verdict: Verdict
-    sentence: str
     threats: tuple[Threat, ...]
     about: str = ""
+
+    @property
+    def sentence(self) -> str:
+        """The verdict in words."""
+        said = sentence(self.comparison, self.verdict)
+        return f"{self.about}: {said}" if self.about else said
 
     @property
     def more_pairs(self) -> int | None:
@@ -50,38 +50,34 @@ class Finding:
         asks_margin = self.comparison.measure.margin is None and self.verdict is not Verdict.UNDECIDED
         return None if self.verdict.settled or asks_margin else self.comparison.inference.further
 
+    def without(self, code: ThreatCode) -> Finding:
+        """Return the finding without the threats of one kind."""
+        return replace(self, threats=tuple(item for item in self.threats if item.code is not code))
 
-def find(
-    readings: Sequence[Reading],
-    measure: Measure,
-    rng: np.random.Generator,
+
+def finding_of(
+    comparison: Comparison,
     resolution: float | None = None,
     further_threats: Iterable[Threat] = (),
+    about: str = "",
 ) -> Finding:
-    """Compare, judge and say, for one response.
+    """Judge one comparison.
 
     Parameters
     ----------
-    readings : sequence of Reading
-        All of one response, at least one.
-    measure : Measure
-        Arms, margin, direction and known noise.
-    rng : numpy.random.Generator
-        For permutation tests with more than 20 000 arrangements.
+    comparison : Comparison
+        The figures.
     resolution : float, optional
         Smallest step of the instrument, in the response's unit.
     further_threats : iterable of Threat
-        Found elsewhere, for example in the order of the prints.
-
-    Raises
-    ------
-    ValueError
-        There are no readings.
+        Found elsewhere, for example in where the noise floor comes from.
+    about : str
+        Which comparison it is, where a study makes several.
     """
-    comparison = compare(readings, measure, rng)
-    verdict = judge(comparison.inference.ci95, comparison.inference.ci90, measure.margin, measure.better)
+    inference, measure = comparison.inference, comparison.measure
+    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better)
     threats = (*further_threats, *find_threats(comparison, resolution))
-    return Finding(comparison, verdict, sentence(comparison, verdict), threats)
+    return Finding(comparison, verdict, threats, about)
 
 
 def as_json(finding: Finding) -> dict[str, Any]:
@@ -94,7 +90,7 @@ def as_json(finding: Finding) -> dict[str, Any]:
     return {
         "response": comparison.response or None,
         "unit": comparison.unit or None,
-        "type": comparison.type.value,
+        "kind": comparison.kind.value,
         "baseline": comparison.measure.baseline,
         "change": comparison.measure.change,
         "n": {

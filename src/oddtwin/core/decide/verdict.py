@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from oddtwin.core.readings import Better
 
-Interval = tuple[float, float]
+if TYPE_CHECKING:
+    # Verdicts are shown on the first screen, which does not wait for NumPy.
+    from oddtwin.core.arrays import Interval
 
 
 class Verdict(StrEnum):

@@ -7,7 +7,7 @@ import math
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
-from oddtwin.core.readings import Better, ResponseType
+from oddtwin.core.readings import Better, ResponseKind
 
 _SIDE = {"better": "for the better", "worse": "for the worse"}
 
@@ -38,12 +38,12 @@ def sentence(comparison: Comparison, verdict: Verdict) -> str:
 
 def measure_unit(comparison: Comparison) -> str:
     """Return the unit that differences of this response are written in."""
-    return "grade steps" if comparison.type is ResponseType.GRADE else comparison.unit
+    return "grade steps" if comparison.kind is ResponseKind.GRADE else comparison.unit
 
 
 def _measured(comparison: Comparison, number: str) -> str:
     unit = measure_unit(comparison)
-    one = comparison.type is ResponseType.GRADE and number.lstrip("+−") == "1"
+    one = comparison.kind is ResponseKind.GRADE and number.lstrip("+−") == "1"
     return with_unit(number, unit.removesuffix("s") if one else unit)
 
 

@@ -60,6 +60,9 @@ class Design:
         Whether a control arm is printed too.
     copies : int
         Copies that share a plate; 1 for one print at a time.
+    apart : bool
+        Whether a plate holds copies of one arm, because what differs holds for a whole plate; else
+        every arm lies once on each plate.
     block_size : int
         Of several arms: how many a block holds (prints of an evening or of a plate); 0 for all.
     """
@@ -74,6 +77,7 @@ class Design:
     whole_plots: int = 3
     control: bool = False
     copies: int = 1
+    apart: bool = False
     block_size: int = 0
 
     def combinations(self) -> list[Combination]:

@@ -194,8 +194,9 @@ def _complete(
     for index in order.shuffled(range(len(places)))[: twins % len(places)]:
         extra[index] += 1
     centre = [] if arms.centre is None else [arms.centre] * design.centre_points
+    times = design.copies if design.apart else 1
     blocks = [
-        _Block(cell, [*arms.of_a_block, *centre, *[0] * more])
+        _Block(cell, [*arms.of_a_block * times, *centre, *[0] * more])
         for cell, more in zip(places, extra, strict=True)
     ]
     if design.guard is DriftGuard.BASELINE_LAST and design.kind is DesignKind.PAIRS:
@@ -244,7 +245,7 @@ def _step_by_step(runs: Sequence[PlannedRun]) -> list[PlannedRun]:
 
 def _placed(runs: list[PlannedRun], design: Design, seed: int) -> list[PlannedRun]:
     """Rotate places on a shared plate by a Latin square, and turn each plate."""
-    if design.copies < 2:
+    if design.copies < 2 or design.apart:
         return runs
     columns = _columns(runs)
     size = max(design.copies, max(columns) + 1)

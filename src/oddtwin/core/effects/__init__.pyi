@@ -1,11 +1,23 @@
 from .agreement import Agreement as Agreement
 from .agreement import limits_of_agreement as limits_of_agreement
+from .by_rank import in_steps as in_steps
+from .choosing import METHODS as METHODS
+from .choosing import further_prints as further_prints
+from .choosing import method_for as method_for
 from .cliff import CliffsDelta as CliffsDelta
 from .cliff import cliffs_delta as cliffs_delta
 from .comparison import Comparison as Comparison
-from .comparison import Measure as Measure
 from .comparison import compare as compare
-from .comparison import infer as infer
+from .comparison import compare_prints as compare_prints
+from .method import Data as Data
+from .method import Ends as Ends
+from .method import Inference as Inference
+from .method import Measure as Measure
+from .method import Method as Method
+from .method import Power as Power
+from .method import Shape as Shape
+from .method import Studies as Studies
+from .method import Truth as Truth
 from .noise import NoiseFloor as NoiseFloor
 from .noise import noise_from_twins as noise_from_twins
 from .noise import pool as pool
@@ -19,18 +31,15 @@ from .permutation import (
     sign_flip_test as sign_flip_test,
 )
 from .planning import Chances as Chances
-from .planning import Scatter as Scatter
-from .planning import chance_different as chance_different
 from .planning import chances_of as chances_of
+from .planning import check_scatter as check_scatter
 from .planning import pairs_needed as pairs_needed
 from .power import (
     chance_beyond as chance_beyond,
 )
+from .power import chance_different as chance_different
 from .power import (
     chance_inside as chance_inside,
-)
-from .power import (
-    further_pairs as further_pairs,
 )
 from .power import over_scatter as over_scatter
 from .ranks import (

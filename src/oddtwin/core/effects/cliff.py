@@ -6,9 +6,8 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from oddtwin.core.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,73 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
+from oddtwin.core.effects.choosing import further_prints, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
-from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, noise_from_twins, pool
+from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
+from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
-from oddtwin.core.effects.power import further_pairs
-from oddtwin.core.effects.ranks import rank_sum, shift_intervals, signed_rank, walsh_averages
-from oddtwin.core.effects.student import StudentEstimate, noise_floor_t, paired_t, welch_t
-from oddtwin.core.readings import Better, Prints, PrintValue, Reading, ResponseType, reduce_prints
-
-Floats = NDArray[np.float64]
-Interval = tuple[float, float]
-Design = Callable[[int], tuple[float, float] | None]
-
-WIDEST_GRADE = 4.0
-"""Two grades of 0 to 4 cannot differ by more."""
-
-
-@dataclass(frozen=True, slots=True)
-class Measure:
-    """What is asked of one response.
-
-    Parameters
-    ----------
-    baseline, change : str
-        Names of the two arms.
-    margin : float, optional
-        Smallest difference that matters, in the response's unit, above zero.
-    better : Better, optional
-        Which direction is better.
-    target : float, optional
-        With ``Better.TARGET``, the value to hit, in the response's unit; the
-        response becomes its distance from it.
-    noise : NoiseFloor, optional
-        Known from earlier twins of the same response, machine and piece; pooled with
-        the twins found among the prints.
-    """
-
-    baseline: str
-    change: str
-    margin: float | None = None
-    better: Better | None = None
-    target: float | None = None
-    noise: NoiseFloor | None = None
-
-    def __post_init__(self) -> None:
-        """Refuse a margin or target that means nothing."""
-        if self.margin is not None and not (math.isfinite(self.margin) and self.margin > SMALLEST):
-            raise ValueError("the margin must be a number above zero")
-        if (self.target is not None) != (self.better is Better.TARGET):
-            raise ValueError("a target value goes with the direction “target”")
-
-
-@dataclass(frozen=True, slots=True)
-class Inference:
-    """What a method makes of a difference; None where it can say nothing."""
-
-    method: str
-    ci95: Interval | None = None
-    ci90: Interval | None = None
-    p_difference: float | None = None
-    p_equivalence: float | None = None
-    further: int | None = None
+from oddtwin.core.effects.student import scatters
+from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, reduce_prints
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,8 +26,8 @@ class Comparison:
     ----------
     response, unit : str
         As in the readings.
-    type : ResponseType
-        Number or grade.
+    kind : ResponseKind
+        What a reading is.
     measure : Measure
         What was asked.
     prints : Prints
@@ -108,7 +54,7 @@ class Comparison:
 
     response: str
     unit: str
-    type: ResponseType
+    kind: ResponseKind
     measure: Measure
     prints: Prints
     n_baseline: int
@@ -148,29 +94,93 @@ def compare(readings: Sequence[Reading], measure: Measure, rng: np.random.Genera
     """
     if not readings:
         raise ValueError("there are no readings to compare")
-    prints = reduce_prints(readings, measure.baseline, measure.change, measure.target)
-    grade = readings[0].type is ResponseType.GRADE
+    first = readings[0]
+    rule = Rule(first.kind, first.combine, measure.target, measure.onset)
+    return compare_prints(
+        first, reduce_prints(readings, measure.baseline, measure.change, rule), measure, rng
+    )
+
+
+def compare_prints(
+    template: Reading, prints: Prints, measure: Measure, rng: np.random.Generator
+) -> Comparison:
+    """Compare the prints of two arms in one response.
+
+    Parameters
+    ----------
+    template : Reading
+        Any of the response: its name, unit and kind.
+    prints : Prints
+        Each reduced to its value.
+    measure : Measure
+        Arms, margin, direction and known noise.
+    rng : numpy.random.Generator
+        For permutation tests with more than 20 000 arrangements.
+    """
+    kind = template.kind
     used_baseline, used_change = _entering(prints)
-    differences = np.array([block.difference for block in prints.pairs])
+    differences = np.array([block.difference for block in prints.pairs if block.measured])
     estimate, baseline_mean = _estimate(used_baseline, used_change, prints)
     noise = pool(noise_from_twins(prints.twin_groups()), measure.noise)
     return Comparison(
-        response=readings[0].response,
-        unit=readings[0].unit,
-        type=readings[0].type,
+        response=template.response,
+        unit=template.unit,
+        kind=kind,
         measure=measure,
         prints=prints,
         n_baseline=len(used_baseline),
         n_change=len(used_change),
         n_pairs=len(differences) if prints.paired else None,
         estimate=estimate,
-        percent=None if grade else _percent(estimate, baseline_mean),
-        inference=infer(estimate, differences, used_baseline, used_change, noise, measure, grade),
+        percent=_percent(estimate, baseline_mean) if kind.has_percent else None,
+        inference=_infer(kind, estimate, differences, used_baseline, used_change, noise, measure, prints),
         permutation=_permute(differences, used_baseline, used_change, rng),
         noise=noise,
         differences=tuple(float(item) for item in differences),
-        cliff=cliffs_delta(used_baseline, used_change) if grade and estimate is not None else None,
+        cliff=cliffs_delta(used_baseline, used_change)
+        if kind is ResponseKind.GRADE and estimate is not None
+        else None,
     )
+
+
+def _infer(
+    kind: ResponseKind,
+    estimate: float | None,
+    differences: Floats,
+    baseline: Floats,
+    change: Floats,
+    noise: NoiseFloor | None,
+    measure: Measure,
+    prints: Prints,
+) -> Inference:
+    """Let the method that the prints allow judge them, and say how many more would settle it."""
+    if estimate is None:
+        return Inference("none: an arm has no print that counts")
+    shape = Shape(
+        kind=kind,
+        pairs=len(differences),
+        n_baseline=len(baseline),
+        n_change=len(change),
+        noise_df=noise.df if noise is not None and noise.judges else 0.0,
+        scatters=scatters(differences) if len(differences) else scatters(baseline) or scatters(change),
+        exact=all(item.reach is None for item in (*prints.baseline, *prints.change)),
+    )
+    found = method_for(shape).infer(Data(shape, measure, estimate, differences, baseline, change, noise))
+    if found.ci95 is None:
+        return found
+    truth = Truth(estimate, _scatter_seen(differences, baseline, change, noise), measure.margin)
+    return replace(found, further=further_prints(shape, truth, found.ci95[0] > 0 or found.ci95[1] < 0))
+
+
+def _scatter_seen(differences: Floats, baseline: Floats, change: Floats, noise: NoiseFloor | None) -> float:
+    """Return the standard deviation of one print that the further ones are reckoned with."""
+    if len(differences) > 1:
+        sd = float(np.std(differences, ddof=1)) / math.sqrt(2)
+    elif not len(differences) and min(len(baseline), len(change)) > 1:
+        sd = math.sqrt((float(np.var(baseline, ddof=1)) + float(np.var(change, ddof=1))) / 2)
+    else:
+        sd = noise.sd if noise else 0.0
+    return max(sd, 1e-12)
 
 
 def _entering(prints: Prints) -> tuple[Floats, Floats]:
@@ -212,132 +222,3 @@ def _permute(
     if min(len(baseline), len(change)) < 2:
         return None
     return reallocation_test(baseline, change, rng)
-
-
-def infer(
-    estimate: float | None,
-    differences: Floats,
-    baseline: Floats,
-    change: Floats,
-    noise: NoiseFloor | None,
-    measure: Measure,
-    grade: bool,
-) -> Inference:
-    """Choose the method that the prints allow, and apply it.
-
-    Parameters
-    ----------
-    estimate : float or None
-        Change minus baseline, in the response's unit; None where an arm is empty.
-    differences : array of shape (pairs,)
-        Of the complete pairs.
-    baseline, change : arrays of shape (prints,)
-        Values that enter.
-    noise : NoiseFloor or None
-        Of one print.
-    measure : Measure
-        What was asked.
-    grade : bool
-        Whether values are grades, which are judged by ranks.
-    """
-    if estimate is None:
-        return Inference("none: an arm has no print that counts")
-    if len(differences) > 1:
-        return _infer_pairs(estimate, differences, measure, grade)
-    if not len(differences) and min(len(baseline), len(change)) > 1:
-        return _infer_unpaired(estimate, baseline, change, measure, grade)
-    if noise is None or not noise.judges:
-        return Inference("none: too few prints, and no noise floor")
-    judged = noise_floor_t(estimate, len(baseline), len(change), noise)
-
-    def design(extra: int) -> tuple[float, float]:
-        return noise.sd * math.sqrt(2 / (1 + extra)), extra
-
-    return _student(judged, measure, design)
-
-
-def _infer_pairs(estimate: float, differences: Floats, measure: Measure, grade: bool) -> Inference:
-    judged = None if grade else paired_t(differences)
-    n, sd = len(differences), float(np.std(differences, ddof=1))
-    # Sign patterns reach 5 % with six pairs two-sided, with five one-sided.
-    inside = measure.margin is not None and abs(estimate) < measure.margin
-    fewest = 5 if inside else 6
-
-    def design(extra: int) -> tuple[float, float] | None:
-        return _planned(sd, n + extra, n + extra - 1, fewest if judged is None else 2)
-
-    if judged is not None:
-        return _student(judged, measure, design)
-    ci95, ci90 = shift_intervals(
-        lambda shift: signed_rank(differences - shift), walsh_averages(differences), estimate, n
-    )
-    margin = measure.margin
-    return Inference(
-        method="exact signed-rank (Pratt)" + ("" if grade else "; the pairs show no scatter"),
-        ci95=_bounded(ci95, grade),
-        ci90=_bounded(ci90, grade),
-        p_difference=signed_rank(differences).p_two_sided,
-        p_equivalence=None
-        if margin is None
-        else max(signed_rank(differences + margin).p_greater, signed_rank(differences - margin).p_less),
-        further=_further(estimate, ci95, measure, design),
-    )
-
-
-def _infer_unpaired(
-    estimate: float, baseline: Floats, change: Floats, measure: Measure, grade: bool
-) -> Inference:
-    judged = None if grade else welch_t(baseline, change)
-    sd = math.sqrt((float(np.var(baseline, ddof=1)) + float(np.var(change, ddof=1))) / 2)
-    smaller = min(len(baseline), len(change))
-
-    def design(extra: int) -> tuple[float, float] | None:
-        n = smaller + extra
-        return _planned(sd * math.sqrt(2), n, 2 * n - 2, 4 if judged is None else 2)
-
-    if judged is not None:
-        return _student(judged, measure, design)
-    shifts = np.unique(np.unique(change)[:, None] - np.unique(baseline)[None, :])
-    ci95, ci90 = shift_intervals(
-        lambda shift: rank_sum(baseline, change - shift), shifts, estimate, len(baseline) + len(change)
-    )
-    test, margin = rank_sum(baseline, change), measure.margin
-    name = "exact rank-sum permutation" if test.exact else "rank-sum, normal approximation"
-    return Inference(
-        method=name + ("" if grade else "; the prints show no scatter"),
-        ci95=_bounded(ci95, grade),
-        ci90=_bounded(ci90, grade),
-        p_difference=test.p_two_sided,
-        p_equivalence=None
-        if margin is None
-        else max(rank_sum(baseline, change + margin).p_greater, rank_sum(baseline, change - margin).p_less),
-        further=_further(estimate, ci95, measure, design),
-    )
-
-
-def _planned(sd: float, n: int, df: int, fewest: int) -> tuple[float, float] | None:
-    """Standard error and df of n pairs; None where so few cannot reach 5 % at all."""
-    return (max(sd, 1e-12) / math.sqrt(n), df) if n >= fewest else None
-
-
-def _further(estimate: float, ci95: Interval, measure: Measure, design: Design) -> int | None:
-    return further_pairs(estimate, measure.margin, ci95[0] > 0 or ci95[1] < 0, design)
-
-
-def _student(judged: StudentEstimate, measure: Measure, design: Design) -> Inference:
-    ci95 = judged.interval(0.95)
-    return Inference(
-        method=judged.method,
-        ci95=ci95,
-        ci90=judged.interval(0.90),
-        p_difference=judged.p_difference(),
-        p_equivalence=None if measure.margin is None else judged.p_equivalence(measure.margin),
-        further=_further(judged.difference, ci95, measure, design),
-    )
-
-
-def _bounded(interval: Interval, grade: bool) -> Interval:
-    """Grades cannot differ by more than four steps, so an open end is closed there."""
-    if not grade:
-        return interval
-    return max(interval[0], -WIDEST_GRADE), min(interval[1], WIDEST_GRADE)

@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from oddtwin.core.arrays import Floats
 
 MOST_ARRANGEMENTS: Final = 20_000
 """Up to this many arrangements all are counted; beyond it this many are drawn."""

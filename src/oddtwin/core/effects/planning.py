@@ -7,10 +7,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Final
 
+from oddtwin.core.effects.choosing import method_for
+from oddtwin.core.effects.method import Shape, Truth
 from oddtwin.core.effects.noise import SMALLEST
-from oddtwin.core.effects.power import chance_inside, over_scatter
 
 MOST_PAIRS: Final = 100_000
+
+MOST_NEEDED: Final = 1000
+"""Beyond this many pairs the answer is that more prints are not the way."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,10 +26,10 @@ class Chances:
     pairs : int
         Pairs, or prints of each arm where they are not paired.
     p_find_margin : float or None
-        Power of the two-sided 5 % test when the true difference is the margin; None
-        where so few prints allow no test.
+        Chance that a difference is shown when the true difference is the margin; None
+        where so few prints can show nothing.
     p_establish_twin : float or None
-        Power of the two one-sided 5 % tests when the true difference is zero.
+        Chance that a twin is shown when the true difference is zero.
     """
 
     pairs: int
@@ -33,116 +37,47 @@ class Chances:
     p_establish_twin: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class Scatter:
-    """How prints scatter, and how they will be judged.
+def chances_of(shape: Shape, sd: float, margin: float, counts: Iterable[int]) -> list[Chances]:
+    """Work out what a plan finds with each number of pairs, by the method that will judge them.
 
     Parameters
     ----------
+    shape : Shape
+        Of the plan; the numbers of prints follow from ``counts``.
     sd : float
         Standard deviation of one print, in the response's unit, above zero.
-    df : float, optional
-        Degrees of freedom of a noise floor that carries the interval; None where the
-        planned prints carry it by their own scatter.
-    paired : bool
-        Whether prints are compared in pairs; a pair's difference has √2·``sd``.
-    """
-
-    sd: float
-    df: float | None = None
-    paired: bool = True
-
-    def __post_init__(self) -> None:
-        """Refuse scatter that means nothing."""
-        if not (math.isfinite(self.sd) and self.sd > SMALLEST):
-            raise ValueError("the standard deviation must be a number above zero")
-        if self.df is not None and not (math.isfinite(self.df) and self.df > 0):
-            raise ValueError("the degrees of freedom must be above zero")
-
-    def degrees(self, pairs: int) -> float:
-        """Return the degrees of freedom of the test with so many pairs; 0 where there is none."""
-        if self.df is not None:
-            return self.df
-        return pairs - 1 if self.paired else 2 * (pairs - 1)
-
-
-def chances_of(scatter: Scatter, margin: float, pairs: Iterable[int]) -> list[Chances]:
-    """Work out the power of a plan for each number of pairs.
-
-    Parameters
-    ----------
-    scatter : Scatter
-        Of prints.
     margin : float
-        Smallest difference that matters, in the response's unit, above zero.
-    pairs : iterable of int
-        One or more each.
-
-    Returns
-    -------
-    list of Chances
-        From the noncentral t distribution, both tails counted (R's ``power.t.test`` with
-        ``strict``), and the exact power of two one-sided tests.
+        Smallest difference that matters, in the same unit, above zero.
+    counts : iterable of int
+        Pairs, or prints of each arm; one or more each.
 
     Raises
     ------
     ValueError
-        A margin or a number of pairs that is not above zero.
+        A scatter, a margin or a number of pairs that is not above zero.
     """
+    check_scatter(sd)
     if not (math.isfinite(margin) and margin > SMALLEST):
         raise ValueError("the margin must be a number above zero")
     found = []
-    for count in pairs:
+    for count in counts:
         if not 1 <= count <= MOST_PAIRS:
             raise ValueError(f"give a number of pairs from 1 to {MOST_PAIRS}")
-        df, standard_error = scatter.degrees(count), scatter.sd * math.sqrt(2 / count)
-        if df <= 0:
-            found.append(Chances(count, None, None))
-            continue
-        found.append(
-            Chances(
-                count,
-                chance_different(margin, standard_error, df),
-                chance_inside(0.0, margin, standard_error, df),
-            )
-        )
+        sized = shape.sized(count)
+        method = method_for(sized)
+        finds, twins = (method.chances(sized, Truth(true, sd, margin)) for true in (margin, 0.0))
+        found.append(Chances(count, finds.differs if finds else None, twins.inside if twins else None))
     return found
 
 
-def chance_different(difference: float, standard_error: float, df: float) -> float:
-    """Chance that the two-sided 5 % t test finds a difference (both tails).
-
-    Parameters
-    ----------
-    difference, standard_error : float
-        True difference and its standard error, in the response's unit.
-    df : float
-        Degrees of freedom of the standard error.
-    """
-    from scipy.special import nctdtr, ndtr, stdtrit
-
-    critical, shift = float(stdtrit(df, 0.975)), difference / standard_error
-    if not math.isfinite(critical):
-        return 0.0
-    # Far out the noncentral t loses its footing; there the answer is one to all digits.
-    if shift > 1e3 * max(1.0, critical):
-        return 1.0
-    found = float(1 - nctdtr(df, shift, critical) + nctdtr(df, shift, -critical))
-    if not math.isfinite(found):
-        found = over_scatter(
-            lambda ratio: ndtr(shift - critical * ratio) + ndtr(-shift - critical * ratio), df
-        )
-    return min(1.0, max(0.0, found))
-
-
-def pairs_needed(scatter: Scatter, margin: float, chance: float, twin: bool = False) -> int | None:
+def pairs_needed(shape: Shape, sd: float, margin: float, chance: float, twin: bool = False) -> int | None:
     """Return the fewest pairs with a given chance to find the margin, or to establish a twin.
 
     Parameters
     ----------
-    scatter : Scatter
-        Of prints.
-    margin : float
+    shape : Shape
+        Of the plan; the numbers of prints are looked for.
+    sd, margin : float
         In the response's unit, above zero.
     chance : float
         Such as 0.8.
@@ -154,22 +89,33 @@ def pairs_needed(scatter: Scatter, margin: float, chance: float, twin: bool = Fa
     int or None
         None where 1 000 pairs would not do.
     """
-    reached = 0
-    high = 1
-    while not _reaches(scatter, margin, high, chance, twin):
+    reached, high = 0, 1
+    while not _reaches(shape, sd, margin, high, chance, twin):
         reached, high = high, high * 2
-        if reached >= 1000:
+        if reached >= MOST_NEEDED:
             return None
     while high - reached > 1:
         middle = (high + reached) // 2
-        if _reaches(scatter, margin, middle, chance, twin):
+        if _reaches(shape, sd, margin, middle, chance, twin):
             high = middle
         else:
             reached = middle
     return high
 
 
-def _reaches(scatter: Scatter, margin: float, pairs: int, chance: float, twin: bool) -> bool:
-    found = chances_of(scatter, margin, [pairs])[0]
+def check_scatter(sd: float) -> None:
+    """Refuse scatter that means nothing.
+
+    Raises
+    ------
+    ValueError
+        It is not above zero.
+    """
+    if not (math.isfinite(sd) and sd > SMALLEST):
+        raise ValueError("the standard deviation must be a number above zero")
+
+
+def _reaches(shape: Shape, sd: float, margin: float, pairs: int, chance: float, twin: bool) -> bool:
+    found = chances_of(shape, sd, margin, [pairs])[0]
     value = found.p_establish_twin if twin else found.p_find_margin
     return value is not None and value >= chance

@@ -10,10 +10,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.noise import SMALLEST
-
-Floats = NDArray[np.float64]
-Interval = tuple[float, float]
 
 MOST_EXACT_WORK: Final = 30_000_000
 """Elementary steps up to which a rank-sum null distribution is counted out."""

@@ -7,12 +7,9 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
-
-Floats = NDArray[np.float64]
-Interval = tuple[float, float]
 
 NO_SCATTER: Final = 1e-9
 """Scatter smaller than this share of the values is rounding, not scatter."""

@@ -1,20 +1,19 @@
-"""All findings and threats of one study."""
+"""All findings and threats of one study: comparisons, then verdicts, then threats; sentences when read."""
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
-from oddtwin.core.decide import Finding, find
-from oddtwin.core.effects import Measure, NoiseFloor
+from oddtwin.core.decide import Finding, finding_of
+from oddtwin.core.effects import Comparison, Measure, NoiseFloor, compare_prints
 from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.judgement.threats import all_threats
-from oddtwin.core.readings import Reading
+from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
-from oddtwin.core.study.tidy import tidy_readings
+from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
@@ -53,24 +52,17 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     Analysis
         The same study always gives the same figures: draws start from its seed.
     """
-    rows: dict[str, list[Reading]] = defaultdict(list)
-    for reading in tidy_readings(study):
-        rows[reading.response].append(reading)
-    made, plots = contrasts(study), whole_plots(study)
+    made, values = contrasts(study), print_values(study)
     ordered = sorted(study.responses, key=lambda response: not response.primary)
     findings = []
     for response in ordered:
         for contrast in made:
-            there = contrast.readings(rows[response.name], plots)
-            if any(reading.value is not None for reading in there):
-                found = _find(study, response, contrast, there, known_noise)
-                findings.append(found if len(made) == 1 else about(found, contrast))
+            prints = contrast.values(values[response.id], whole_plots(study))
+            if any(item.value is not None or item.words for item in prints):
+                comparison, borrowed = _compared(study, response, contrast, prints, known_noise)
+                about = "" if len(made) == 1 else contrast.about
+                findings.append(_judged(comparison, response, contrast, about, borrowed))
     return Analysis(tuple(findings), tuple(all_threats(study, findings)))
-
-
-def about(finding: Finding, contrast: Contrast) -> Finding:
-    """Say before the sentence of a finding which of several comparisons it is about."""
-    return replace(finding, about=contrast.about, sentence=f"{contrast.about}: {finding.sentence}")
 
 
 def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
@@ -82,6 +74,7 @@ def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None 
         better=response.better,
         target=response.target,
         noise=noise,
+        onset=response.onset,
     )
 
 
@@ -92,27 +85,25 @@ def typed_noise(response: Response) -> NoiseFloor | None:
     return NoiseFloor(response.noise_sd, response.noise_df)
 
 
-def _find(
+def _compared(
     study: Study,
     response: Response,
     contrast: Contrast,
-    rows: list[Reading],
+    prints: Sequence[PrintValue],
     known_noise: KnownNoise | None,
-) -> Finding:
+) -> tuple[Comparison, list[Threat]]:
+    """Compare, with a borrowed noise floor where the prints have none of their own."""
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
-    own = find(rows, measure_of(contrast, response), rng, response.resolution)
+    template = Reading("", None, response.name, response.unit, kind=response.kind, combine=response.combine)
+    sides = arranged(prints, contrast.baseline, contrast.change)
+    own = compare_prints(template, sides, measure_of(contrast, response), rng)
     # Noise between prints says nothing of the noise between fittings of a part.
-    if contrast.plots:
-        # The whole plots of one level are its twins.
-        return replace(
-            own, threats=tuple(item for item in own.threats if item.code is not ThreatCode.NO_TWINS)
-        )
-    if own.comparison.noise is not None:
-        return own
+    if contrast.plots or own.noise is not None:
+        return own, []
     typed = typed_noise(response)
     borrowed = typed or (known_noise(response.id) if known_noise else None)
     if borrowed is None:
-        return own
+        return own, []
     source = (
         "is the one that was typed in"
         if typed
@@ -123,4 +114,14 @@ def _find(
         f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
     )
-    return find(rows, measure_of(contrast, response, borrowed), rng, response.resolution, [threat])
+    return compare_prints(template, sides, measure_of(contrast, response, borrowed), rng), [threat]
+
+
+def _judged(
+    comparison: Comparison, response: Response, contrast: Contrast, about: str, borrowed: Sequence[Threat]
+) -> Finding:
+    found = finding_of(comparison, response.resolution, borrowed, about)
+    if not contrast.plots:
+        return found
+    # The whole plots of one level are its twins.
+    return found.without(ThreatCode.NO_TWINS)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_list, seconds_of
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
@@ -85,7 +85,7 @@ def looked(study: Study) -> list[Threat]:
             )
         )
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
-    graded = any(response.type is ResponseType.GRADE for response in study.responses)
+    graded = any(response.kind is ResponseKind.GRADE for response in study.responses)
     if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
         found.append(
             Threat(

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
-from oddtwin.core.readings import Better, Combine
+from oddtwin.core.readings import Better
 from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import RunState, printed_order
+from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study
 
 
@@ -50,16 +51,13 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     level_of = {
         arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
     }
-    values: list[tuple[int, float]] = []
-    read = study.index.readings
-    for run in sorted(study.runs, key=printed_order):
-        mine = [item.value for item in read[run.id] if item.response_id == deciding.id]
-        if run.state is RunState.PRINTED and mine and study.arm_of(run).role == "":
-            total = sum(mine)
-            value = total if deciding.combine is Combine.SUM else total / len(mine)
-            if deciding.better is Better.TARGET:
-                value = abs(value - (deciding.target or 0.0))
-            values.append((level_of[run.arm_id], value))
+    value_of = {item.run: item.value for item in print_values(study)[deciding.id] if item.counts}
+    made = [run for run in sorted(study.runs, key=printed_order) if not study.arm_of(run).role]
+    values = [
+        (level_of[run.arm_id], value)
+        for run in made
+        if run.state is RunState.PRINTED and (value := value_of.get(run.code)) is not None
+    ]
     safe = [value for level, value in values if level == 0]
     if not safe:
         return []

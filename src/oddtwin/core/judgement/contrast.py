@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
 from oddtwin.core.design import DesignKind
-from oddtwin.core.readings import Combine, Reading
+from oddtwin.core.readings import PrintValue, pooled
 from oddtwin.core.study.index import derived
 from oddtwin.core.study.question import Arm, ArmRole, Factor
+from oddtwin.core.study.tidy import unit_names
 from oddtwin.core.study.whole import Study
 
 INTERACTING = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
@@ -85,24 +86,27 @@ class Contrast:
         """What is compared, in words."""
         return self.title or f"{self.change} against {self.baseline}"
 
-    def readings(self, rows: Iterable[Reading], plots: Mapping[str, str]) -> list[Reading]:
-        """Return the readings of the arms that enter, as those of two arms.
+    def values(self, prints: Iterable[PrintValue], plots: Mapping[str, str]) -> list[PrintValue]:
+        """Return the prints of the arms that enter, as those of two arms.
 
         Parameters
         ----------
-        rows : iterable of Reading
+        prints : iterable of PrintValue
             Of one response.
         plots : mapping of str to str
             Whole plot of each run by its code; used where whole plots are compared.
         """
         chosen = [
             item
-            for item in rows
+            for item in prints
             if item.arm in self.sides and (self.blocks is None or item.pair in self.blocks)
         ]
-        if self.plots:
-            return _of_plots([self._relabelled(item, "") for item in chosen], plots)
-        return [self._relabelled(item, self._pair(item)) for item in chosen]
+        if not self.plots:
+            return [self._relabelled(item, self._pair(item)) for item in chosen]
+        # Prints between two switches are one plot, and are not counted as many.
+        sided = [self._relabelled(item, "") for item in chosen]
+        of_plots = [replace(item, pair=item.machine or "all", piece="") for item in sided]
+        return pooled(of_plots, lambda item: plots.get(item.run, item.run))
 
     def prints(self, study: Study, plots: Mapping[str, str]) -> list[PlannedPrint]:
         """Return the prints that enter, before any is made.
@@ -115,6 +119,7 @@ class Contrast:
             Whole plot of each run by its code.
         """
         gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
+        own = unit_names(study)
         where, arms = study.index.places, {arm.id: arm.name for arm in study.arms}
         for index, run in enumerate(study.runs):
             name = arms[run.arm_id]
@@ -122,25 +127,26 @@ class Contrast:
                 pair, machine, piece = where[run.id]
                 if self.blocks is not None and pair not in self.blocks:
                     continue
-                row = self._relabelled(Reading(name, None, pair=pair, machine=machine, piece=piece), pair)
+                there = PrintValue(name, pair, machine, piece, run.code, "", "", None)
+                row = self._relabelled(there, pair)
                 kind = PlannedPrint(
-                    block=(machine or "all") if self.plots else self._pair(replace(row, arm=name, pair=pair)),
+                    block=(machine or "all") if self.plots else self._pair(there),
                     is_change=self.sides[name],
                     setting=row.setting,
                     machine=row.machine,
                     piece="" if self.plots else piece,
-                    unit=plots.get(run.code, run.code) if self.plots else run.code,
+                    unit=plots.get(run.code, run.code) if self.plots else own[run.id],
                 )
                 gathered[kind].append(index)
         return [replace(kind, runs=tuple(runs)) for kind, runs in gathered.items()]
 
-    def _pair(self, item: Reading) -> str:
+    def _pair(self, item: PrintValue) -> str:
         if not self.paired:
             return ""
         other = self.partners[item.arm]
         return f"{item.pair} · {other}" if other else item.pair
 
-    def _relabelled(self, item: Reading, pair: str) -> Reading:
+    def _relabelled(self, item: PrintValue, pair: str) -> PrintValue:
         arm = self.change if self.sides[item.arm] else self.baseline
         if arm == item.arm and pair == item.pair and not self.meant:
             return item
@@ -323,34 +329,3 @@ def _interaction(study: Study, one: Factor, two: Factor) -> Contrast:
 
 def _others(study: Study, arm: Arm, factor: Factor) -> str:
     return ", ".join(level.value for other, level in study.levels_of(arm) if other is not factor)
-
-
-def _of_plots(rows: Sequence[Reading], plots: Mapping[str, str]) -> list[Reading]:
-    """Bring each whole plot to one value, so that prints between two switches are not counted as many."""
-    gathered: dict[tuple[str, str, str], list[Reading]] = defaultdict(list)
-    for item in rows:
-        if not item.set_aside and item.value is not None:
-            gathered[item.machine, plots.get(item.run, item.run), item.arm].append(item)
-    found = []
-    for (machine, plot, _), items in gathered.items():
-        by_run: dict[str, list[float]] = defaultdict(list)
-        for item in items:
-            by_run[item.run].append(item.value or 0.0)
-        gather: Callable[[list[float]], float] = sum if items[0].combine is Combine.SUM else _mean
-        values = [gather(values) for values in by_run.values()]
-        found.append(
-            replace(
-                items[0],
-                value=_mean(values),
-                pair=machine or "all",
-                piece="",
-                run=plot,
-                zone="",
-                combine=Combine.MEAN,
-            )
-        )
-    return found
-
-
-def _mean(values: Sequence[float]) -> float:
-    return sum(values) / len(values)

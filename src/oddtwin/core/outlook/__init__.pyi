@@ -4,13 +4,14 @@ from .calendar import slots_of as slots_of
 from .calendar import workload_of as workload_of
 from .paper import labels_of as labels_of
 from .paper import sheet_rows as sheet_rows
+from .power import Aim as Aim
 from .power import ResponsePower as ResponsePower
 from .power import Step as Step
 from .power import certainty as certainty
 from .power import one_of as one_of
 from .power import power_of as power_of
 from .power import power_of_plan as power_of_plan
-from .power import power_table as power_table
+from .power import shape_of as shape_of
 from .power import unit_of as unit_of
 from .spending import Budget as Budget
 from .spending import SpoolUse as SpoolUse

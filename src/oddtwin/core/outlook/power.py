@@ -3,17 +3,40 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from oddtwin.core.effects import Chances, NoiseFloor, Scatter, chances_of, pairs_needed
-from oddtwin.core.judgement import Contrast, contrasts, whole_plots
+from oddtwin.core.effects import Chances, NoiseFloor, Shape, chances_of, pairs_needed
+from oddtwin.core.judgement import contrasts, whole_plots
 from oddtwin.core.outlook.spending import Budget, budget_of
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import Study
 
 PAIRS: Final = tuple(range(1, 13))
+
+
+@dataclass(frozen=True, slots=True)
+class Aim:
+    """What is looked for in one response.
+
+    Parameters
+    ----------
+    kind : ResponseKind
+        What a reading is.
+    margin : float
+        Smallest difference that matters, in the response's unit, above zero.
+    sd : float
+        Standard deviation of one print, in the same unit.
+    noise : NoiseFloor or None
+        Known noise floor that would carry the interval of a single pair.
+    """
+
+    kind: ResponseKind
+    margin: float
+    sd: float
+    noise: NoiseFloor | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,39 +71,15 @@ class Step:
     chance: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class _Shape:
-    """Prints of one comparison: complete pairs, mean prints behind each side, or unpaired counts."""
-
-    pairs: int
-    spread: float
-    unpaired: tuple[int, int]
-
-    @property
-    def count(self) -> int:
-        """Pairs, or prints of the smaller side where none are paired."""
-        return self.pairs or min(self.unpaired)
-
-    def scatter(self, sd: float) -> Scatter:
-        """Return the scatter of the comparison from that of one print."""
-        return Scatter(sd * self.spread, paired=self.pairs > 0)
-
-
-def power_of(
-    study: Study, margin: float, noise: NoiseFloor | None, sd: float, comparison: int = 0
-) -> ResponsePower:
+def power_of(study: Study, aim: Aim, comparison: int = 0) -> ResponsePower:
     """Work out what a planned study can find in one response.
 
     Parameters
     ----------
     study : Study
         With its runs drawn.
-    margin : float
-        In the response's unit, above zero.
-    noise : NoiseFloor or None
-        Known noise floor that would carry the interval of a single pair.
-    sd : float
-        Standard deviation of one print, in the response's unit.
+    aim : Aim
+        What is looked for.
     comparison : int
         Which of the study's comparisons.
 
@@ -91,54 +90,25 @@ def power_of(
     """
     if not study.runs:
         raise ValueError("draw the order first")
-    shape = _shape(study, contrasts(study)[comparison])
-    scatter = shape.scatter(sd)
+    shape, sd, margin = shape_of(study, aim.kind, aim.noise, comparison), aim.sd, aim.margin
     return ResponsePower(
-        planned=_chances(scatter, margin, noise, shape.count),
-        table=tuple(power_table(scatter, margin, noise, PAIRS)),
-        for_80=pairs_needed(scatter, margin, 0.8),
-        for_90=pairs_needed(scatter, margin, 0.9),
-        twin_80=pairs_needed(scatter, margin, 0.8, twin=True),
+        planned=_planned(shape, sd, margin),
+        table=tuple(chances_of(shape, sd, margin, PAIRS)),
+        for_80=pairs_needed(shape, sd, margin, 0.8),
+        for_90=pairs_needed(shape, sd, margin, 0.9),
+        twin_80=pairs_needed(shape, sd, margin, 0.8, twin=True),
     )
 
 
-def power_table(
-    scatter: Scatter, margin: float, noise: NoiseFloor | None, pairs: Iterable[int]
-) -> list[Chances]:
-    """Return the chances for each number of pairs, as the analysis will judge them.
-
-    Parameters
-    ----------
-    scatter : Scatter
-        Of one print.
-    margin : float
-        In the response's unit.
-    noise : NoiseFloor or None
-        Known; it carries the interval where there is only one pair.
-    pairs : iterable of int
-        One or more each.
-    """
-    return [_chances(scatter, margin, noise, count) for count in pairs]
-
-
-def certainty(
-    study: Study,
-    margin: float,
-    noise: NoiseFloor | None,
-    sd: float,
-    repeats: Sequence[int],
-    comparison: int = 0,
-) -> list[Step]:
+def certainty(study: Study, aim: Aim, repeats: Sequence[int], comparison: int = 0) -> list[Step]:
     """Return what other numbers of blocks would take and find.
 
     Parameters
     ----------
     study : Study
         With a plan.
-    margin, sd : float
-        In the response's unit.
-    noise : NoiseFloor or None
-        Known noise floor.
+    aim : Aim
+        What is looked for.
     repeats : sequence of int
         Blocks on each machine and piece, or whole plots where these are compared; those that make
         too many runs are left out.
@@ -157,17 +127,14 @@ def certainty(
             other = draw_plan(study, plan)
         except ValueError:
             continue
-        planned = power_of_plan(other, margin, noise, sd, comparison)
+        planned = power_of_plan(other, aim, comparison)
         steps.append(Step(count, budget_of(other), planned.p_find_margin))
     return steps
 
 
-def power_of_plan(
-    study: Study, margin: float, noise: NoiseFloor | None, sd: float, comparison: int = 0
-) -> Chances:
+def power_of_plan(study: Study, aim: Aim, comparison: int = 0) -> Chances:
     """Return the chances of a study as it is drawn, in one of its comparisons."""
-    shape = _shape(study, contrasts(study)[comparison])
-    return _chances(shape.scatter(sd), margin, noise, shape.count)
+    return _planned(shape_of(study, aim.kind, aim.noise, comparison), aim.sd, aim.margin)
 
 
 def unit_of(study: Study, comparison: int = 0) -> str:
@@ -175,7 +142,9 @@ def unit_of(study: Study, comparison: int = 0) -> str:
     contrast = contrasts(study)[comparison]
     if contrast.plots:
         return "pairs of whole plots"
-    return "pairs" if _shape(study, contrast).pairs else "prints of each side"
+    return (
+        "pairs" if shape_of(study, ResponseKind.QUANTITY, None, comparison).pairs else "prints of each side"
+    )
 
 
 def one_of(unit: str) -> str:
@@ -183,25 +152,37 @@ def one_of(unit: str) -> str:
     return unit.replace("pairs", "pair").replace("prints", "print")
 
 
-def _chances(scatter: Scatter, margin: float, noise: NoiseFloor | None, pairs: int) -> Chances:
-    if pairs < 1:
-        return Chances(pairs, None, None)
-    if pairs == 1 and noise is not None:
-        return chances_of(replace(scatter, df=noise.df), margin, [pairs])[0]
-    return chances_of(scatter, margin, [pairs])[0]
+def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, comparison: int = 0) -> Shape:
+    """Return the shape of the prints of a comparison as it is drawn.
 
-
-def _shape(study: Study, contrast: Contrast) -> _Shape:
-    prints = contrast.prints(study, whole_plots(study))
+    Parameters
+    ----------
+    study : Study
+        With its runs.
+    kind : ResponseKind
+        Of the response.
+    noise : NoiseFloor or None
+        Known; it carries the interval where there is only one pair.
+    comparison : int
+        Which of the study's comparisons.
+    """
+    contrast = contrasts(study)[comparison]
     blocks: dict[str, list[int]] = {}
     sides = [0, 0]
-    for item in prints:
+    for item in contrast.prints(study, whole_plots(study)):
         sides[item.is_change] += 1
         if item.block:
             blocks.setdefault(item.block, [0, 0])[item.is_change] += 1
+    df = noise.df if noise is not None and noise.judges else 0.0
     complete = [counts for counts in blocks.values() if all(counts)]
     if not complete:
-        return _Shape(0, 1.0, (sides[0], sides[1]))
+        return Shape(kind, 0, sides[0], sides[1], df)
     # A side of several prints is a mean, which scatters less than one print.
     share = sum(1 / base + 1 / change for base, change in complete) / len(complete) / 2
-    return _Shape(len(complete), math.sqrt(share), (sides[0], sides[1]))
+    base, change = (sum(counts[side] for counts in complete) for side in (0, 1))
+    return Shape(kind, len(complete), base, change, df, spread=math.sqrt(share))
+
+
+def _planned(shape: Shape, sd: float, margin: float) -> Chances:
+    count = shape.pairs or shape.fewest
+    return chances_of(shape, sd, margin, [count])[0] if count else Chances(0, None, None)

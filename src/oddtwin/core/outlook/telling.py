@@ -6,13 +6,13 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from oddtwin.core.design import EXPLAINED
-from oddtwin.core.effects import Chances, NoiseFloor, Scatter
+from oddtwin.core.effects import Chances, NoiseFloor, chances_of
 from oddtwin.core.judgement import contrasts, study_confounding, typed_noise
 from oddtwin.core.outlook.calendar import days_of
-from oddtwin.core.outlook.power import PAIRS, one_of, power_of_plan, power_table, unit_of
+from oddtwin.core.outlook.power import PAIRS, Aim, one_of, power_of_plan, shape_of, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import planned_checks
 from oddtwin.core.study import Arm, Response, Study
 
@@ -29,6 +29,18 @@ class KnownScatter:
     sd: float
     noise: NoiseFloor | None
     source: str
+
+    def aim(self, response: Response) -> Aim:
+        """Return what is looked for in a response with a margin.
+
+        Raises
+        ------
+        ValueError
+            It has no margin.
+        """
+        if response.margin is None:
+            raise ValueError(f"state the margin of {response.name} first")
+        return Aim(response.kind, response.margin, self.sd, self.noise)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +67,7 @@ def known_scatter(response: Response, earlier: EarlierNoise | None = None) -> Kn
     KnownScatter or None
         None where nothing is known.
     """
-    if response.type is ResponseType.GRADE and response.noise_sd is None:
+    if response.kind is ResponseKind.GRADE and response.noise_sd is None:
         return None
     if response.noise_sd is not None:
         return KnownScatter(response.noise_sd, typed_noise(response), "as typed in")
@@ -143,7 +155,7 @@ def power_sentence(
     known = known_scatter(response, earlier)
     if known is None:
         return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
-    planned = power_of_plan(study, response.margin, known.noise, known.sd, comparison)
+    planned = power_of_plan(study, known.aim(response), comparison)
     margin = with_unit(format_number(response.margin), response.unit)
     if planned.p_find_margin is None or planned.p_establish_twin is None:
         verb = "is" if planned.pairs == 1 else "are"
@@ -213,10 +225,10 @@ def _power(study: Study) -> list[dict[str, Any]]:
         known = known_scatter(response)
         if response.margin is None or known is None:
             continue
-        planned = power_of_plan(study, response.margin, known.noise, known.sd)
-        table = {
-            item.pairs: item for item in power_table(Scatter(known.sd), response.margin, known.noise, PAIRS)
-        }
+        aim = known.aim(response)
+        planned = power_of_plan(study, aim)
+        shape = shape_of(study, aim.kind, aim.noise)
+        table = {item.pairs: item for item in chances_of(shape, aim.sd, aim.margin, PAIRS)}
         table[planned.pairs] = planned
         found += [
             {"response": response.name, **asdict(table[pairs]), "planned": pairs == planned.pairs}

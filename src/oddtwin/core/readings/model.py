@@ -3,18 +3,68 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
-from typing import Final
+from typing import Final, NamedTuple
 
 GRADES: Final = ("none", "trace", "clear", "bad", "ruined")
 """Fault grades 0 to 4 in words; more is worse."""
 
 
-class ResponseType(StrEnum):
-    """Whether a response is measured or graded by eye."""
+class ResponseKind(StrEnum):
+    """What a reading of a response is; it decides arithmetic, fields at the machine, and method."""
 
-    NUMBER = "number"
+    QUANTITY = "quantity"
+    """A number with a true zero: minutes, grams, newtons."""
+
+    DEVIATION = "deviation"
+    """A number on a scale without one: degrees, a signed error. Never a percent."""
+
+    SIZE = "size"
+    """A measured size beside its nominal: the error counts, without its sign."""
+
     GRADE = "grade"
+    """A fault seen, 0 to 4, zone by zone."""
+
+    YES_NO = "yes-no"
+    """Held or failed; or so many of so many."""
+
+    COUNT = "count"
+    """Strings, blobs, skips: whole and not below zero."""
+
+    WORD = "word"
+    """A word from a list; counted, never averaged."""
+
+    ONSET = "onset"
+    """Where along graded zones that have a position a fault begins."""
+
+    @property
+    def graded(self) -> bool:
+        """Whether it is read as grades, zone by zone."""
+        return self in (ResponseKind.GRADE, ResponseKind.ONSET)
+
+    @property
+    def has_unit(self) -> bool:
+        """Whether its figures have a unit of their own."""
+        return self in (
+            ResponseKind.QUANTITY,
+            ResponseKind.DEVIATION,
+            ResponseKind.SIZE,
+            ResponseKind.ONSET,
+        )
+
+    @property
+    def has_percent(self) -> bool:
+        """Whether a difference can be told as a share of the baseline."""
+        return self is ResponseKind.QUANTITY
+
+
+class Subject(StrEnum):
+    """What a reading is of; that is the unit that is compared."""
+
+    PIECE = "piece"
+    PLATE = "plate"
+    MACHINE = "machine"
 
 
 class Better(StrEnum):
@@ -30,10 +80,91 @@ class Combine(StrEnum):
 
     MEAN = "mean"
     SUM = "sum"
+    WORST = "worst"
+
+
+class Bound(StrEnum):
+    """What a number says: itself, or only that the value lies above, below or between."""
+
+    EXACT = ""
+    ABOVE = ">"
+    BELOW = "<"
+    BETWEEN = ".."
+
+
+class Source(StrEnum):
+    """Where a reading came from."""
+
+    TYPED = "typed"
+    DEVICE = "device"
+    PHOTOGRAPH = "photograph"
+    IMPORT = "import"
+
+
+class Spot(NamedTuple):
+    """What of a print is read: a zone or size, a kind of waste, a nominal; all empty for the whole."""
+
+    zone: str = ""
+    waste: str = ""
+    nominal: float | None = None
+
+    @property
+    def name(self) -> str:
+        """What a person calls it."""
+        return self.zone or self.waste
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Taken:
+    """How and where a reading was taken, whatever it is of.
+
+    Parameters
+    ----------
+    zone : str
+        Zone of a grade, or name of a size; empty for the whole print.
+    waste : str
+        Kind of a waste; empty for all in one heap, and for what is no waste.
+    nominal : float or None
+        Of a size, in the response's unit.
+    bound : Bound
+        Whether the value is exact, or an end of where it lies.
+    high : float or None
+        Upper end, in the response's unit, where it lies between two.
+    out_of : int
+        Of a yes or no: of how many the value counts the yes.
+    word : str
+        Of a word: which one.
+    retake : int
+        0 for the first, 1 for the same print measured once more, and so on.
+    by, instrument : str
+        Who read it, and with what; empty where nobody said.
+    at : datetime or None
+        When, with its offset from UTC.
+    source : Source
+        Where it came from.
+    """
+
+    zone: str = ""
+    waste: str = ""
+    nominal: float | None = None
+    bound: Bound = Bound.EXACT
+    high: float | None = None
+    out_of: int = 1
+    word: str = ""
+    retake: int = 0
+    by: str = ""
+    instrument: str = ""
+    at: datetime | None = None
+    source: Source = Source.TYPED
+
+    @property
+    def spot(self) -> Spot:
+        """What of the print was read; readings of one spot are retakes of one another."""
+        return Spot(self.zone, self.waste, self.nominal)
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Taken):
     """One value of one response of one print.
 
     Parameters
@@ -44,11 +175,11 @@ class Reading:
         In ``unit``; None where the print has no reading of this response.
     response, unit : str
         What was measured, and in which unit; grades have no unit.
-    pair, machine, piece, run, zone, spool : str
+    pair, machine, piece, run, plate, spool : str
         Where the print belongs; empty when not recorded. Readings with the same
         arm, pair, machine, piece and run are readings of one print.
-    type : ResponseType
-        Measured number or fault grade.
+    kind : ResponseKind
+        What the value is.
     combine : Combine
         How readings of one print are brought together.
     set_aside : str
@@ -68,13 +199,18 @@ class Reading:
     machine: str = ""
     piece: str = ""
     run: str = ""
-    zone: str = ""
-    type: ResponseType = ResponseType.NUMBER
+    kind: ResponseKind = ResponseKind.QUANTITY
     combine: Combine = Combine.MEAN
     set_aside: str = ""
     spool: str = ""
     day: str = ""
     setting: str = ""
+    plate: str = ""
+
+    @property
+    def read(self) -> bool:
+        """Whether there is a reading at all."""
+        return self.value is not None or bool(self.word)
 
 
 def grade_from_word(text: str) -> float | None:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
 
-from oddtwin.core.readings.model import Combine, Reading, ResponseType
+from oddtwin.core.readings.model import Reading
+from oddtwin.core.readings.value import Rule, value_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,14 +17,20 @@ class PrintValue:
 
     Parameters
     ----------
-    arm, pair, machine, piece, run, spool, day, setting : str
+    arm, pair, machine, piece, run, plate, spool, day, setting : str
         As in :class:`Reading`.
     value : float or None
-        The mean or sum of its readings, in the response's unit; None without any.
+        As `value_of` makes it of its readings, in the response's unit; None without any.
     worst : float or None
         For grades, the worst zone's grade; None for numbers.
+    reach : tuple of float or None
+        Where the value lies, where that is all that is known.
+    words : tuple of str
+        For words, all that were read.
     set_aside : str
         Reason why the print does not count; empty when it counts.
+    repeats : int
+        How often the spot that was read most was read.
     """
 
     arm: str
@@ -35,13 +42,17 @@ class PrintValue:
     day: str
     value: float | None
     worst: float | None = None
+    reach: tuple[float, float] | None = None
+    words: tuple[str, ...] = ()
     set_aside: str = ""
     setting: str = ""
+    plate: str = ""
+    repeats: int = 1
 
     @property
     def counts(self) -> bool:
         """Whether the print enters the comparison."""
-        return not self.set_aside and self.value is not None
+        return not self.set_aside and (self.value is not None or bool(self.words))
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +75,11 @@ class Block:
     def complete(self) -> bool:
         """Whether both arms were printed, so that the block gives a difference."""
         return bool(self.baseline and self.change)
+
+    @property
+    def measured(self) -> bool:
+        """Whether its prints have numbers, and not only words."""
+        return all(item.value is not None for item in (*self.baseline, *self.change))
 
     @property
     def difference(self) -> float:
@@ -111,14 +127,13 @@ class Prints:
                 # Blocks without common machine and piece hold no twins across them.
                 by_place = defaultdict(list)
                 for item in arm:
-                    by_place[item.machine, item.piece, item.setting].append(_value(item))
+                    if item.value is not None:
+                        by_place[item.machine, item.piece, item.setting].append(item.value)
                 groups += [values for values in by_place.values() if len(values) > 1]
         return groups
 
 
-def reduce_prints(
-    readings: Iterable[Reading], baseline: str, change: str, target: float | None = None
-) -> Prints:
+def reduce_prints(readings: Iterable[Reading], baseline: str, change: str, rule: Rule) -> Prints:
     """Bring readings of one response to one value a print, and prints to pairs.
 
     Parameters
@@ -127,21 +142,44 @@ def reduce_prints(
         Of one response; arms other than the two named are left out.
     baseline, change : str
         Names of the two arms.
-    target : float, optional
-        Where a response should hit a target, the value of a print is its distance
-        from the target, in the response's unit.
+    rule : Rule
+        How readings of one print become its value.
+    """
+    return arranged(prints_of(readings, rule), baseline, change)
+
+
+def prints_of(readings: Iterable[Reading], rule: Rule) -> list[PrintValue]:
+    """Bring readings of one response to one value a print.
+
+    Parameters
+    ----------
+    readings : iterable of Reading
+        Of one response.
+    rule : Rule
+        How readings of one print become its value.
 
     Returns
     -------
-    Prints
-        Numbers averaged (or summed) over readings; grades averaged over zones,
-        repeated grades of one zone first.
+    list of PrintValue
+        In the order in which the prints first come up.
     """
     grouped: dict[tuple[str, ...], list[Reading]] = defaultdict(list)
     for number, reading in enumerate(readings):
-        if reading.arm in (baseline, change):
-            grouped[_print_key(reading, number)].append(reading)
-    prints = [_reduce(group, target) for group in grouped.values()]
+        grouped[_print_key(reading, number)].append(reading)
+    return [_reduce(group, rule) for group in grouped.values()]
+
+
+def arranged(values: Iterable[PrintValue], baseline: str, change: str) -> Prints:
+    """Arrange prints of two arms in pairs.
+
+    Parameters
+    ----------
+    values : iterable of PrintValue
+        Of one response; arms other than the two named are left out.
+    baseline, change : str
+        Names of the two arms.
+    """
+    prints = [item for item in values if item.arm in (baseline, change)]
     counting = [item for item in prints if item.counts]
     paired = any(item.pair for item in prints)
     blocks = tuple(_blocks(counting, baseline, paired))
@@ -152,29 +190,58 @@ def reduce_prints(
         paired=paired,
         pairs=tuple(block for block in blocks if block.complete) if paired else (),
         set_aside=tuple(item for item in prints if item.set_aside),
-        missing=tuple(item for item in prints if not item.set_aside and item.value is None),
-        unnamed=sum(_may_be_several(group) for group in grouped.values()),
+        missing=tuple(item for item in prints if not item.set_aside and not item.counts),
+        unnamed=sum(not item.run and item.repeats > 1 for item in prints),
     )
 
 
+def pooled(values: Iterable[PrintValue], unit_of: Callable[[PrintValue], str]) -> list[PrintValue]:
+    """Bring the prints of each unit to one value, so that they are not counted as many.
+
+    Parameters
+    ----------
+    values : iterable of PrintValue
+        Of one response.
+    unit_of : callable
+        Names the whole plot, plate or machine that a print belongs to.
+
+    Returns
+    -------
+    list of PrintValue
+        The mean of the prints of one unit and arm that count, under the unit's name as run; prints
+        that do not count stand by themselves.
+    """
+    gathered: dict[tuple[str, str, str], list[PrintValue]] = defaultdict(list)
+    rest = []
+    for item in values:
+        if item.counts and item.value is not None:
+            gathered[item.machine, unit_of(item), item.arm].append(item)
+        else:
+            rest.append(item)
+    found = [
+        replace(
+            items[0],
+            value=math.fsum(item.value or 0.0 for item in items) / len(items),
+            worst=max((item.worst for item in items if item.worst is not None), default=None),
+            run=unit,
+        )
+        for (_, unit, _), items in gathered.items()
+    ]
+    return found + rest
+
+
 def _print_key(reading: Reading, number: int) -> tuple[str, ...]:
-    """Identify the print; without a run name, a row is a print unless it names a zone."""
+    """Identify the print; without a run name, a row is a print unless it names a place on it."""
     place = (reading.arm, reading.pair, reading.machine, reading.piece)
-    if reading.run or reading.zone:
+    if reading.run or reading.zone or reading.waste:
         return (*place, reading.run)
     return (*place, "", str(number))
 
 
-def _may_be_several(group: Sequence[Reading]) -> bool:
-    zones = [item.zone for item in group]
-    return not group[0].run and len(zones) > len(set(zones))
-
-
-def _reduce(group: Sequence[Reading], target: float | None) -> PrintValue:
+def _reduce(group: Sequence[Reading], rule: Rule) -> PrintValue:
     first = group[0]
-    value, worst = _combined(group)
-    if value is not None and target is not None:
-        value = abs(value - target)
+    found = value_of(group, rule)
+    spots = [item.spot for item in group]
     return PrintValue(
         arm=first.arm,
         pair=first.pair,
@@ -183,30 +250,15 @@ def _reduce(group: Sequence[Reading], target: float | None) -> PrintValue:
         run=first.run,
         spool=next((item.spool for item in group if item.spool), ""),
         day=next((item.day for item in group if item.day), ""),
-        value=value,
-        worst=worst,
+        value=found.value if found else None,
+        worst=found.worst if found else None,
+        reach=found.reach if found else None,
+        words=tuple(item.word for item in group if item.word),
         set_aside=next((item.set_aside for item in group if item.set_aside), ""),
         setting=first.setting,
+        plate=first.plate,
+        repeats=max(map(spots.count, set(spots))),
     )
-
-
-def _combined(group: Sequence[Reading]) -> tuple[float | None, float | None]:
-    zones: dict[str, list[float]] = defaultdict(list)
-    for item in group:
-        if item.value is not None:
-            zones[item.zone].append(item.value)
-    first = group[0]
-    if not zones:
-        return None, None
-    if len(group) == 1:
-        return first.value, first.value if first.type is ResponseType.GRADE else None
-    if first.combine is Combine.SUM:
-        return math.fsum(value for values in zones.values() for value in values), None
-    if first.type is ResponseType.GRADE:
-        means = [math.fsum(values) / len(values) for values in zones.values()]
-        return math.fsum(means) / len(means), max(max(values) for values in zones.values())
-    everything = [value for values in zones.values() for value in values]
-    return math.fsum(everything) / len(everything), None
 
 
 def _blocks(prints: Sequence[PrintValue], baseline: str, paired: bool) -> list[Block]:

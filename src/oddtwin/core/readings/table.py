@@ -4,21 +4,30 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
-from datetime import date
-from typing import Final, TypeVar
+from datetime import date, datetime
+from typing import Any, Final, TypeVar, cast
 
-from oddtwin.core.quantities import QuantityError, convert, parse_quantity
-from oddtwin.core.readings.model import Combine, Reading, ResponseType, grade_from_word
+from oddtwin.core.quantities import QuantityError, parse_number, with_offset
+from oddtwin.core.readings.model import Combine, Reading, ResponseKind, Source
+from oddtwin.core.readings.typed import read_typed, write_typed
 
-T = TypeVar("T", ResponseType, Combine)
+T = TypeVar("T", ResponseKind, Combine, Source)
 
 COLUMNS: Final = (
-    "arm", "value", "response", "unit", "pair", "machine", "piece", "run", "zone", "type",
-    "set_aside", "combine", "spool", "day",
+    "arm", "value", "response", "unit", "pair", "machine", "piece", "run", "plate", "zone", "waste",
+    "nominal", "kind", "set_aside", "combine", "spool", "day", "retake", "by", "instrument", "at", "source",
 )  # fmt: skip
 REQUIRED: Final = ("arm", "value")
+
+OLD_NAMES: Final[Mapping[str, str]] = {"type": "kind"}
+"""What columns were called before."""
+
+OLD_KINDS: Final[Mapping[str, str]] = {"number": "quantity"}
+"""What kinds of response were called before."""
+
+_TEXTS: Final = ("pair", "machine", "piece", "run", "plate", "zone", "waste", "spool", "by", "instrument")
 
 _FORMULA: Final = frozenset("=+-@\t\r")
 """Spreadsheets take a cell that begins with one of these for a formula."""
@@ -46,6 +55,7 @@ class TableError(ValueError):
     def __init__(self, problem: str, line: int, column: str = "") -> None:
         place = f"line {line}, column {column}" if column else f"line {line}"
         super().__init__(f"{place}: {problem}")
+        self.problem = problem
         self.line = line
         self.column = column
 
@@ -87,7 +97,11 @@ def read_table(text: str) -> list[Reading]:
             for name, index in columns.items()
             if index < len(cells)
         }
-        readings.append(_reading(row, line, first, commas))
+        try:
+            readings.append(_reading(row, line, first, commas))
+        except TableError as error:
+            # A column is called what the file calls it.
+            raise TableError(error.problem, line, _as_written(header, error.column)) from None
     if not readings:
         raise TableError("there are no readings below the header", header_line)
     return _aside_whole(readings)
@@ -105,9 +119,24 @@ def write_table(readings: Iterable[Reading]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
     for item in readings:
-        value = "" if item.value is None else repr(item.value).removesuffix(".0")
-        writer.writerow(value if name == "value" else _guarded(str(getattr(item, name))) for name in COLUMNS)
+        writer.writerow(_written(item, name) for name in COLUMNS)
     return out.getvalue()
+
+
+def _written(item: Reading, column: str) -> str:
+    """Write one cell; numbers with as many digits as they need to come back unchanged."""
+    if column == "value":
+        return _guarded(write_typed(item, _whole)) if item.read else ""
+    found = getattr(item, column)
+    if found is None or (column == "retake" and not found):
+        return ""
+    if isinstance(found, float):
+        return _whole(found)
+    return found.isoformat() if isinstance(found, datetime) else _guarded(str(found))
+
+
+def _whole(value: float) -> str:
+    return repr(value).removesuffix(".0")
 
 
 def _guarded(text: str) -> str:
@@ -154,8 +183,17 @@ def _delimiter(text: str) -> str:
     return max(",;\t", key=text.partition("\n")[0].count)
 
 
+def _as_written(header: Sequence[str], column: str) -> str:
+    written = {OLD_NAMES.get(name, name): name for name in _plain_names(header)}
+    return written.get(column, column)
+
+
+def _plain_names(header: Sequence[str]) -> list[str]:
+    return [cell.strip().lower().replace(" ", "_") for cell in header]
+
+
 def _columns(header: list[str], line: int) -> Mapping[str, int]:
-    names = [cell.strip().lower().replace(" ", "_") for cell in header]
+    names = [OLD_NAMES.get(name, name) for name in _plain_names(header)]
     for name in REQUIRED:
         if name not in names:
             raise TableError(f"the header has no column “{name}”; add it", line, name)
@@ -170,48 +208,67 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         raise TableError("the arm is missing", line, "arm")
     response = row.get("response", "")
     before = first.get(response)
-    kind = _one_of(ResponseType, row, "type", line, before.type if before else ResponseType.NUMBER)
+    old = OLD_KINDS.get(row.get("kind", "").lower())
+    kinds = {**row, "kind": old} if old else row
+    kind = _one_of(ResponseKind, kinds, "kind", line, before.kind if before else ResponseKind.QUANTITY)
     combine = _one_of(Combine, row, "combine", line, before.combine if before else Combine.MEAN)
     unit = row.get("unit", "") or (before.unit if before else "")
-    if before and kind is not before.type:
-        raise TableError(f"{response or 'the response'} is a {before.type} further up", line, "type")
+    if before and kind is not before.kind:
+        raise TableError(f"{response or 'the response'} is a {before.kind} further up", line, "kind")
     if before and combine is not before.combine:
         raise TableError(f"{response or 'the response'} is a {before.combine} further up", line, "combine")
+    typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
+    texts = {name: row.get(name, "") for name in _TEXTS}
+    if combine is Combine.SUM and not texts["waste"]:
+        # Kinds of waste stood among the zones before.
+        texts["waste"], texts["zone"] = texts["zone"], ""
     reading = Reading(
         arm=row["arm"],
-        value=_value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas),
         response=response,
         unit=before.unit if before else unit,
-        type=kind,
+        kind=kind,
         combine=combine,
         set_aside=_set_aside(row.get("set_aside", "")),
         day=_day(row.get("day", ""), line),
-        **{name: row.get(name, "") for name in ("pair", "machine", "piece", "run", "zone", "spool")},
+        nominal=_plain(row, "nominal", line),
+        retake=int(_plain(row, "retake", line) or 0),
+        at=_moment(row.get("at", ""), line),
+        source=_one_of(Source, row, "source", line, Source.IMPORT),
+        **cast(dict[str, Any], texts | typed),
     )
     first.setdefault(response, reading)
     return reading
 
 
 def _value(
-    text: str, kind: ResponseType, unit: str, first_unit: str, line: int, comma_is_decimal: bool
-) -> float | None:
+    text: str, kind: ResponseKind, unit: str, first_unit: str, line: int, comma_is_decimal: bool
+) -> dict[str, Any]:
     if not text:
-        return None
-    if kind is ResponseType.GRADE:
-        grade = grade_from_word(text)
-        if grade is None:
-            raise TableError(
-                f"“{text[:40]}” is no grade; use 0 to 4, or none, trace, clear, bad, ruined", line, "value"
-            )
-        return grade
+        return {"value": None}
     try:
-        value = parse_quantity(text, unit, comma_is_decimal)
+        typed = read_typed(_unguarded(text), kind, unit, (), comma_is_decimal)
     except QuantityError as error:
         raise TableError(str(error), line, "value") from None
     try:
-        return convert(value, unit, first_unit)
+        found = typed.converted(unit, first_unit) if kind.has_unit else typed
     except ValueError:
         raise TableError(f"{unit} does not go with {first_unit} further up", line, "unit") from None
+    return {**found.fields(), "value": None if found.word else found.value}
+
+
+def _plain(row: Mapping[str, str], column: str, line: int) -> float | None:
+    text = row.get(column, "")
+    try:
+        return parse_number(text) if text else None
+    except QuantityError as error:
+        raise TableError(str(error), line, column) from None
+
+
+def _moment(text: str, line: int) -> datetime | None:
+    try:
+        return with_offset(datetime.fromisoformat(text)) if text else None
+    except ValueError:
+        raise TableError(f"“{text[:40]}” is no moment; write it like 2026-03-09T14:30", line, "at") from None
 
 
 def _one_of(choices: type[T], row: Mapping[str, str], column: str, line: int, default: T) -> T:

@@ -8,18 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import verdict_code
-from oddtwin.core.effects import (
-    Measure,
-    infer,
-    noise_error,
-    paired_moments,
-    t_interval,
-    welch_moments,
-)
+from oddtwin.core.effects import Measure, Shape, Studies, method_for
 from oddtwin.core.judgement import PlannedPrint
+from oddtwin.core.readings import ResponseKind
 
-Floats = NDArray[np.float64]
 Codes = NDArray[np.int64]
 
 
@@ -84,8 +78,8 @@ class Judged:
     estimates: Floats
 
 
-def judge_many(values: Floats, layout: Layout, measure: Measure, grade: bool) -> Judged:
-    """Judge many simulated studies of one comparison.
+def judge_many(values: Floats, layout: Layout, measure: Measure, kind: ResponseKind) -> Judged:
+    """Judge many simulated studies of one comparison, by the methods that judge one.
 
     Parameters
     ----------
@@ -95,68 +89,54 @@ def judge_many(values: Floats, layout: Layout, measure: Measure, grade: bool) ->
         Which print belongs where.
     measure : Measure
         Margin and known noise.
-    grade : bool
-        Whether values are grades, which are judged by exact ranks; equal studies once.
+    kind : ResponseKind
+        Of the response.
     """
-    studies = len(values)
-    differences = (
-        np.stack(
-            [_mean(values[:, change]) - _mean(values[:, base]) for base, change in layout.blocks], axis=1
-        )
-        if layout.blocks
-        else np.empty((studies, 0))
-    )
-    pairs = np.isfinite(differences).sum(axis=1)
-    base, change = (values[:, side] for side in layout.sides)
-    counts = np.stack([np.isfinite(base).sum(axis=1), np.isfinite(change).sum(axis=1)])
+    blocks, sides = layout.blocks, layout.sides
+    differences = np.full((len(values), len(blocks)), np.nan)
+    for place, block in enumerate(blocks):
+        differences[:, place] = _mean(values[:, block[1]]) - _mean(values[:, block[0]])
+    paired = np.isfinite(differences)
+    pairs = paired.sum(axis=1)
+    entering = _entering(values, layout, paired, pairs)
+    counts = np.stack([np.isfinite(values[:, side]).sum(axis=1) for side in sides])
+    counts = np.where(pairs > 0, entering, counts)
+    base, change = (values[:, side] for side in sides)
     estimates = np.where(pairs > 0, _mean(differences), _mean(change) - _mean(base))
-    codes = np.zeros(studies, dtype=np.int64)
+    noise_sd, noise_df = _noise(values, layout, measure)
+    codes = np.zeros(len(values), dtype=np.int64)
     known = np.isfinite(estimates)
-    many_pairs = known & (pairs > 1)
-    unpaired = known & (pairs == 0) & (counts.min(axis=0) > 1)
-    if grade:
-        _by_ranks(codes, many_pairs, unpaired, differences, base, change, estimates, measure)
-    else:
-        _by_pairs(codes, many_pairs, differences, pairs, measure)
-        _by_welch(codes, unpaired, base, change, counts, measure)
-    few = known & ~many_pairs & ~unpaired
-    if few.any():
-        _by_noise(codes, few, values, layout, differences, estimates, counts, measure)
+    keys = np.stack([pairs, *counts, noise_df * (noise_sd > 0)], axis=1)
+    # Studies that lost prints in the same way are of one shape, and judged together.
+    for key in np.unique(keys[known], axis=0):
+        rows = known & (keys == key).all(axis=1)
+        shape = Shape(kind, int(key[0]), int(key[1]), int(key[2]), float(key[3]))
+        studies = Studies(
+            shape,
+            estimates[rows],
+            _packed(differences[rows], shape.pairs),
+            _packed(base[rows], None if shape.pairs else shape.n_baseline),
+            _packed(change[rows], None if shape.pairs else shape.n_change),
+            noise_sd[rows],
+            noise_df[rows],
+        )
+        ends = method_for(shape).infer_many(studies, measure)
+        if ends is not None:
+            codes[rows] = verdict_code(*ends, measure.margin)
     return Judged(codes, estimates)
 
 
-def _by_pairs(
-    codes: Codes, rows: NDArray[np.bool_], differences: Floats, pairs: Codes, measure: Measure
-) -> None:
-    for count in np.unique(pairs[rows]):
-        here = rows & (pairs == count)
-        # Lost pairs sort to the end, so that every study with as many pairs is one row of one block.
-        complete = np.sort(differences[here], axis=1)[:, :count]
-        difference, error = paired_moments(complete)
-        codes[here] = _codes(difference, error, np.full(len(complete), count - 1.0), measure)
+def _entering(values: Floats, layout: Layout, paired: NDArray[np.bool_], pairs: Codes) -> Codes:
+    """Count the prints of each side that stand in complete pairs."""
+    counts = np.zeros((2, len(values)), dtype=np.int64)
+    for side in (0, 1):
+        for place, block in enumerate(layout.blocks):
+            counts[side] += np.where(paired[:, place], np.isfinite(values[:, block[side]]).sum(axis=1), 0)
+    return counts
 
 
-def _by_welch(
-    codes: Codes, rows: NDArray[np.bool_], base: Floats, change: Floats, counts: Codes, measure: Measure
-) -> None:
-    if rows.any():
-        arms = (base[rows], change[rows])
-        mean = np.stack([_mean(arm) for arm in arms])
-        variance = np.stack([_variance(arm) for arm in arms])
-        codes[rows] = _codes(*welch_moments(mean, variance, counts[:, rows].astype(float)), measure)
-
-
-def _by_noise(
-    codes: Codes,
-    rows: NDArray[np.bool_],
-    values: Floats,
-    layout: Layout,
-    differences: Floats,
-    estimates: Floats,
-    counts: Codes,
-    measure: Measure,
-) -> None:
-    """One print of an arm: the twins and the known noise floor carry the interval."""
+def _noise(values: Floats, layout: Layout, measure: Measure) -> tuple[Floats, Floats]:
+    """Return standard deviation and degrees of freedom of the noise floor of each study."""
     squares, df = np.zeros(len(values)), np.zeros(len(values))
     for group in layout.twins:
         there = values[:, group]
@@ -166,58 +146,12 @@ def _by_noise(
     if measure.noise is not None:
         squares += measure.noise.df * measure.noise.sd**2
         df += measure.noise.df
-    here = rows & (df > 0) & (squares > 0)
-    sizes = counts.astype(float)
-    if differences.shape[1]:
-        sizes = sizes.copy()
-        paired = np.isfinite(differences)
-        for side in (0, 1):
-            of_block = np.stack(
-                [np.isfinite(values[:, block[side]]).sum(axis=1) for block in layout.blocks], axis=1
-            )
-            entering = np.where(paired, of_block, 0).sum(axis=1)
-            sizes[side] = np.where(paired.any(axis=1), entering, sizes[side])
-    sd = np.sqrt(squares[here] / df[here])
-    error = noise_error(sd, sizes[0, here], sizes[1, here])
-    codes[here] = _codes(estimates[here], error, df[here], measure)
+    return np.sqrt(squares / np.maximum(df, 1e-9)), df
 
 
-def _by_ranks(
-    codes: Codes,
-    many_pairs: NDArray[np.bool_],
-    unpaired: NDArray[np.bool_],
-    differences: Floats,
-    base: Floats,
-    change: Floats,
-    estimates: Floats,
-    measure: Measure,
-) -> None:
-    seen: dict[tuple[bytes, ...], int] = {}
-    for row in np.flatnonzero(many_pairs | unpaired):
-        parts = (differences[row],) if many_pairs[row] else (base[row], change[row])
-        kept = [np.sort(part[np.isfinite(part)]) for part in parts]
-        key = tuple(part.tobytes() for part in kept)
-        if key not in seen:
-            none = np.empty(0)
-            found = infer(
-                float(estimates[row]),
-                kept[0] if many_pairs[row] else none,
-                none if many_pairs[row] else kept[0],
-                none if many_pairs[row] else kept[1],
-                None,
-                measure,
-                True,
-            )
-            ends = (*(found.ci95 or (-np.inf, np.inf)), *(found.ci90 or (-np.inf, np.inf)))
-            seen[key] = int(verdict_code(*ends, measure.margin))
-        codes[row] = seen[key]
-
-
-def _codes(difference: Floats, error: Floats, df: Floats, measure: Measure) -> Codes:
-    low95, high95 = t_interval(difference, error, df, 0.95)
-    low90, high90 = t_interval(difference, error, df, 0.90)
-    codes: Codes = verdict_code(low95, high95, low90, high90, measure.margin)
-    return codes
+def _packed(values: Floats, count: int | None) -> Floats:
+    """Return what was not lost; it sorts to the front, so that every study is one row of one block."""
+    return np.sort(values, axis=1)[:, :count] if count is not None else values
 
 
 def _mean(values: Floats) -> Floats:

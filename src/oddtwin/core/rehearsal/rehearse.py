@@ -9,19 +9,17 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.decide import Finding, Verdict, find, from_code
-from oddtwin.core.effects import Measure
+from oddtwin.core.arrays import Floats
+from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
+from oddtwin.core.effects import Measure, compare, in_steps
 from oddtwin.core.judgement import Contrast, contrasts, whole_plots
-from oddtwin.core.readings import Better, Reading, ResponseType
+from oddtwin.core.readings import Better, Reading, ResponseKind
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
-from oddtwin.core.rehearsal.many import Floats, Judged, Layout, judge_many
+from oddtwin.core.rehearsal.many import Judged, Layout, judge_many
 from oddtwin.core.study import Response, Study
 
 CHUNK: Final = 250
 """Studies simulated between two looks at progress and cancel."""
-
-GRADE_MIDDLE: Final = 1.5
-"""Where the baseline is taken to lie on the scale of grades."""
 
 EXAMPLES: Final = (0.1, 0.5, 0.9)
 """Shares of the estimates below the three examples."""
@@ -147,7 +145,7 @@ class _Simulation:
         self._assumed = assumed
         self._contrast = contrast
         self._conditions = conditions
-        self._grade = response.type is ResponseType.GRADE
+        self._grade = response.kind is ResponseKind.GRADE
         self._layout = Layout(contrast.prints(study, plots))
         arms = {arm.id: arm.name for arm in study.arms}
         # What is measured against a target is simulated as the distance from it.
@@ -164,12 +162,11 @@ class _Simulation:
     def judged(self, times: int, rng: np.random.Generator) -> Judged:
         """Simulate and judge some studies."""
         runs = self._centre + rng.normal(0.0, self._assumed.sd, (times, len(self._centre)))
-        if self._grade:
-            runs = np.clip(np.round(runs + GRADE_MIDDLE), 0, 4)
+        runs = in_steps(runs, self._response.kind)
         runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
         values = self._layout.values(runs)
         self._kept.append(values)
-        return judge_many(values, self._layout, self._measure, self._grade)
+        return judge_many(values, self._layout, self._measure, self._response.kind)
 
     def rehearsed(self, parts: Sequence[Judged], rng: np.random.Generator, about: str) -> Rehearsed:
         """Count the verdicts, and show three of the studies."""
@@ -181,12 +178,14 @@ class _Simulation:
         known = np.flatnonzero(np.isfinite(estimates))
         order = known[np.argsort(estimates[known], kind="stable")]
         picked = [order[int(share * (len(order) - 1))] for share in EXAMPLES] if len(order) else []
-        examples = tuple(find(self.readings(values[row]), self._measure, rng) for row in picked)
+        examples = tuple(
+            finding_of(compare(self.readings(values[row]), self._measure, rng)) for row in picked
+        )
         return Rehearsed(self._response.name, about, shares, examples)
 
     def readings(self, values: Floats) -> list[Reading]:
         """Write one simulated study out as the readings that a real one would have."""
-        template = Reading("", None, self._response.name, self._response.unit, type=self._response.type)
+        template = Reading("", None, self._response.name, self._response.unit, kind=self._response.kind)
         # Nobody knows how large the baseline will be: below zero no percent of it is told.
         shift = 0.0 if self._grade else -1e3 * (self._assumed.sd + abs(self._assumed.effect))
         return [

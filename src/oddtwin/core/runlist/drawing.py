@@ -23,7 +23,7 @@ from oddtwin.core.design import (
 )
 from oddtwin.core.quantities import format_list
 from oddtwin.core.study.planned import Plan, StudyBlock
-from oddtwin.core.study.printed import Run
+from oddtwin.core.study.printed import Plate, Run
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study
 
@@ -258,7 +258,9 @@ def machines_of_levels(study: Study) -> dict[int, int]:
 
 def _whole(design: Design, study: Study) -> Design:
     levels = tuple(len(factor.levels) for factor in study.factors)
-    whole = replace(design, levels=levels, control=study.control is not None)
+    together = any(factor.kind in WHOLE_PLATE_KINDS for factor in study.factors)
+    apart = design.copies > 1 and together
+    whole = replace(design, levels=levels, control=study.control is not None, apart=apart)
     whole.combinations()
     return whole
 
@@ -337,6 +339,8 @@ def _drawn(
     if design.kind is DesignKind.SEVERAL and design.block_size:
         times = len(balanced_blocks(len(design.combinations()), design.block_size))
         arms = design.block_size + design.control
+    if design.apart:
+        times *= design.copies
     if len(cells) * arms * times * max(repeats, 0) + max(twins, 0) > MOST_RUNS:
         raise ValueError(f"that would be more than {MOST_RUNS} runs; plan fewer")
     return lay_out(design, cells, repeats, twins, seed, first, taken, before)
@@ -360,12 +364,6 @@ def _refuse_left_out(study: Study, plan: Plan, design: Design, where: Sequence[i
         raise ValueError(
             f"{format_list(left_out)} would print nothing, since the levels name the machines; make it a "
             "level, or untick it"
-        )
-    whole = [factor for factor in study.factors if factor.kind in WHOLE_PLATE_KINDS]
-    if design.copies > 1 and whole:
-        raise ValueError(
-            f"{format_list([factor.name for factor in whole])} cannot differ between prints on one plate; "
-            "take one print on a plate"
         )
 
 
@@ -400,7 +398,28 @@ def _with_runs(study: Study, planned: Sequence[PlannedRun]) -> Study:
         )
         for offset, run in enumerate(planned)
     ]
+    if study.plan is not None and study.plan.design.copies > 1:
+        runs = _on_plates(study, runs)
     return replace(study, blocks=(*study.blocks, *blocks.values()), runs=(*study.runs, *runs))
+
+
+def _on_plates(study: Study, runs: Sequence[Run]) -> list[Run]:
+    """Lay the copies of a block on one plate; what holds for a whole plate has a plate for each arm."""
+    whole = study.plan is not None and study.plan.design.apart
+    numbers = count(max((run.plate.id for run in study.runs), default=0) + 1)
+    together: dict[tuple[int, int | None, int], list[Run]] = {}
+    for run in runs:
+        key = (run.block_id, run.machine_id, run.arm_id if whole else 0)
+        together.setdefault(key, []).append(run)
+    first = min((run.position for run in runs), default=0)
+    laid: list[Run] = []
+    for group in together.values():
+        plate = Plate(next(numbers))
+        for place, run in enumerate(group, 1):
+            there = place if whole and len(group) > 1 else 0 if whole else run.place
+            # A plate is printed in one go, so its runs follow one another.
+            laid.append(replace(run, plate=plate, place=there, position=first + len(laid)))
+    return laid
 
 
 def _by_index(study: Study) -> dict[int, Arm]:

@@ -8,7 +8,8 @@ from oddtwin.core.customs.lists import SLICED_KINDS
 from oddtwin.core.standing.stages import Stage
 from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import Run, RunState
-from oddtwin.core.study.question import Role, can_show
+from oddtwin.core.study.question import Role
+from oddtwin.core.study.tidy import is_missed
 from oddtwin.core.study.whole import Study
 
 
@@ -116,14 +117,9 @@ def missing_readings(study: Study) -> dict[int, list[str]]:
     Waste that is left blank was none; what the piece cannot show is not asked for.
     """
     read = {(item.run_id, item.response_id) for item in study.readings}
-    of_block = {block.id: study.pieces.get(block.piece_id or 0) for block in study.blocks}
     asked = [item for item in study.responses if item.role is not Role.WASTE]
-    shown = {
-        key: [item for item in asked if can_show(of_block[key], item)]
-        for key in {run.block_id for run in study.runs}
-    }
     return {
-        run.id: [item.name for item in shown[run.block_id] if (run.id, item.id) not in read]
+        run.id: [item.name for item in asked if (run.id, item.id) not in read and is_missed(study, item, run)]
         for run in study.runs
     }
 

@@ -15,9 +15,11 @@ from .planned import Plan as Plan
 from .planned import Slot as Slot
 from .planned import StudyBlock as StudyBlock
 from .plates import plate_of as plate_of
+from .plates import plates as plates
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
 from .printed import Deviation as Deviation
+from .printed import Plate as Plate
 from .printed import Recheck as Recheck
 from .printed import Run as Run
 from .printed import RunReading as RunReading
@@ -37,7 +39,12 @@ from .settled import DecisionKind as DecisionKind
 from .settled import Look as Look
 from .settled import LookAt as LookAt
 from .showing import faults_unseen as faults_unseen
+from .tidy import TAKEN as TAKEN
+from .tidy import is_missed as is_missed
+from .tidy import plate_name as plate_name
+from .tidy import print_values as print_values
 from .tidy import tidy_readings as tidy_readings
+from .tidy import unit_names as unit_names
 from .whole import Study as Study
 from .workshop import Estimate as Estimate
 from .workshop import Machine as Machine

@@ -32,9 +32,8 @@ def blinded(study: Study) -> Study:
         study,
         runs=tuple(
             replace(
-                run,
+                run.with_plate(sha256=""),
                 arm_id=HIDDEN,
-                sha256="",
                 spool="" if "filament or lot" in kinds else run.spool,
                 machine_id=None if "machine" in kinds else run.machine_id,
             )

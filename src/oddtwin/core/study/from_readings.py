@@ -10,12 +10,13 @@ from typing import TypeVar
 
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import with_offset
-from oddtwin.core.readings import Combine, Reading, ResponseType
+from oddtwin.core.readings import Combine, Reading
 from oddtwin.core.study.planned import StudyBlock
-from oddtwin.core.study.printed import Run, RunReading
+from oddtwin.core.study.printed import Plate, Run, RunReading
 from oddtwin.core.study.question import Arm, Response, Role
+from oddtwin.core.study.tidy import TAKEN
 from oddtwin.core.study.whole import Study
-from oddtwin.core.study.workshop import Machine, Piece
+from oddtwin.core.study.workshop import Machine, NominalSize, Piece
 
 K = TypeVar("K")
 
@@ -56,11 +57,17 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
     runs = _runs(prints, blocks, {arm: index for index, arm in enumerate(arms, 1)}, now)
     responses = _responses(readings)
     values = [
-        RunReading(number, run.id, responses[item.response].id, item.zone, item.value)
+        RunReading(
+            number,
+            run.id,
+            responses[item.response].id,
+            item.value or 0.0,
+            **{name: getattr(item, name) for name in TAKEN},
+        )
         for number, (run, item) in enumerate(
             ((run, item) for run, rows in zip(runs, prints, strict=True) for item in rows), 1
         )
-        if item.value is not None
+        if item.read
     ]
     return Study(
         id=0,
@@ -76,13 +83,25 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
         runs=tuple(runs),
         readings=tuple(values),
         machines={key: Machine(key, text) for text, key in machines.items()},
-        pieces={key: Piece(key, text, _zones(readings, text), 0.0, 0.0, 0.0) for text, key in pieces.items()},
+        pieces={
+            key: Piece(key, text, _zones(readings, text), 0.0, 0.0, 0.0, sizes=_sizes(readings, text))
+            for text, key in pieces.items()
+        },
     )
 
 
 def _zones(readings: Sequence[Reading], piece: str) -> tuple[str, ...]:
-    graded = (item for item in readings if item.type is ResponseType.GRADE and item.piece == piece)
+    graded = (item for item in readings if item.kind.graded and item.piece == piece)
     return tuple(dict.fromkeys(item.zone for item in graded if item.zone))
+
+
+def _sizes(readings: Sequence[Reading], piece: str) -> tuple[NominalSize, ...]:
+    sizes = {
+        item.zone or f"{item.nominal:g}": item.nominal
+        for item in readings
+        if item.nominal is not None and item.piece == piece
+    }
+    return tuple(NominalSize(name, mm) for name, mm in sizes.items())
 
 
 def _numbered(items: Iterable[K]) -> dict[K, int]:
@@ -123,8 +142,10 @@ def _runs(
                 position=number - 1,
                 arm_id=arms[first.arm],
                 block_id=blocks[first.pair, first.machine, first.piece],
-                started=with_offset(datetime.fromisoformat(day)) if day else None,
-                finished=max(now, with_offset(datetime.fromisoformat(day))) if day else now,
+                plate=Plate(
+                    started=with_offset(datetime.fromisoformat(day)) if day else None,
+                    finished=max(now, with_offset(datetime.fromisoformat(day))) if day else now,
+                ),
                 spool=next((item.spool for item in rows if item.spool), ""),
                 set_aside=next((item.set_aside for item in rows if item.set_aside), ""),
             )
@@ -148,7 +169,7 @@ def _responses(readings: Sequence[Reading]) -> dict[str, Response]:
                 id=len(responses) + 1,
                 name=item.response or _unnamed(readings),
                 unit=item.unit,
-                type=item.type,
+                kind=item.kind,
                 combine=item.combine,
                 better=None,
                 target=None,
@@ -157,5 +178,8 @@ def _responses(readings: Sequence[Reading]) -> dict[str, Response]:
                 primary=not responses,
                 role=Role.WASTE if item.combine is Combine.SUM else None,
                 margin_moved=False,
+                words=tuple(
+                    dict.fromkeys(one.word for one in readings if one.word and one.response == item.response)
+                ),
             )
     return responses

@@ -40,6 +40,13 @@ class Plan:
     spools: tuple[str, ...] = ()
     frozen: datetime | None = None
 
+    def __post_init__(self) -> None:
+        """Refuse what is no count."""
+        if self.repeats < 1:
+            raise ValueError("plan at least one pair, or one print of each arm")
+        if min(self.seed, self.twins) < 0:
+            raise ValueError("twins and seed must be zero or more")
+
 
 @dataclass(frozen=True, slots=True)
 class StudyBlock:

@@ -2,43 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
+from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.whole import Study
 
 
+@derived
+def plates(study: Study) -> Mapping[int, tuple[Run, ...]]:
+    """Return the runs that share a plate with each run, itself included, by its id, in planned order."""
+    together: dict[tuple[int, int], list[Run]] = {}
+    for run in sorted(study.runs, key=lambda run: run.position):
+        together.setdefault(_key(run), []).append(run)
+    return {run.id: tuple(group) for group in together.values() for run in group}
+
+
 def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
-    """Group runs by the plate that they share.
-
-    Parameters
-    ----------
-    study : Study
-        Its design says whether copies share a plate: then those of a block do, on each
-        machine.
-    runs : iterable of Run
-        In any order.
-
-    Returns
-    -------
-    list of tuple of Run
-        In planned order; each run alone where plates are not shared.
-    """
-    ordered = sorted(runs, key=lambda run: run.position)
-    if not shares_plates(study):
-        return [(run,) for run in ordered]
-    machines = study.index.machine_ids
-    together: dict[tuple[int, int | None], list[Run]] = {}
-    for run in ordered:
-        together.setdefault((run.block_id, machines[run.id]), []).append(run)
-    return [tuple(group) for group in together.values()]
+    """Group some runs by their plate, in planned order; each run alone that has a plate for itself."""
+    chosen = {run.id for run in runs}
+    found: dict[tuple[Run, ...], None] = {}
+    for run in sorted(study.runs, key=lambda run: run.position):
+        if run.id in chosen:
+            found[tuple(item for item in plates(study)[run.id] if item.id in chosen)] = None
+    return list(found)
 
 
 def plate_of(study: Study, run: Run) -> tuple[Run, ...]:
     """Return the runs that share a plate with one, itself included; set-aside ones took their time too."""
-    return next(plate for plate in plates_of(study, study.runs) if run in plate)
+    return plates(study)[run.id]
 
 
 def shares_plates(study: Study) -> bool:
-    """Whether the prints of a block share a plate, so that nothing is set up between them."""
-    return study.plan is not None and study.plan.design.copies > 1
+    """Whether prints of different arms share a plate, so that nothing is set up between them."""
+    return any(len({run.arm_id for run in group}) > 1 for group in plates(study).values())
+
+
+def _key(run: Run) -> tuple[int, int]:
+    """A plate without an id is that of a single run."""
+    return (run.plate.id, 0) if run.plate.id else (0, run.id)

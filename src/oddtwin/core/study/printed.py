@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
+from typing import Any
 
 from oddtwin.core.quantities import seconds_of
+from oddtwin.core.readings import Taken
 from oddtwin.core.study.planned import Slot
 
 
@@ -20,14 +22,28 @@ class RunState(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Run:
-    """One print, from plan to shelf.
+class Plate:
+    """One print job: one start, one finish, one file, with one or more pieces on it.
 
-    ``place`` is its place on a shared plate (0 for a plate of its own), turned by
-    ``turn_deg`` degrees. ``machine_id`` is set where the machine is what differs inside a
-    block; elsewhere the block's machine holds. ``reprint_of`` is the run that this one
-    replaces. Moments carry their offset from UTC. ``sha256`` is the hash of the sliced file that it was
-    printed from, empty where none was kept.
+    Moments carry their offset from UTC. ``sha256`` is the hash of the sliced file that it was printed
+    from, empty where none was kept; ``slot`` when it is to be printed. A plate without an id is that
+    of a single run.
+    """
+
+    id: int = 0
+    started: datetime | None = None
+    finished: datetime | None = None
+    sha256: str = ""
+    slot: Slot | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """One printed piece, from plan to shelf.
+
+    It lies on a plate, at ``place`` (0 where it has the plate for itself), turned by ``turn_deg``
+    degrees. ``machine_id`` is set where the machine is what differs inside a block; elsewhere the
+    block's machine holds. ``reprint_of`` is the run that this one replaces.
     """
 
     id: int
@@ -35,8 +51,7 @@ class Run:
     position: int
     arm_id: int
     block_id: int
-    started: datetime | None = None
-    finished: datetime | None = None
+    plate: Plate = Plate()
     spool: str = ""
     note: str = ""
     set_aside: str = ""
@@ -45,8 +60,30 @@ class Run:
     turn_deg: int = 0
     operator: str = ""
     machine_id: int | None = None
-    slot: Slot | None = None
-    sha256: str = ""
+
+    @property
+    def started(self) -> datetime | None:
+        """When its plate was started."""
+        return self.plate.started
+
+    @property
+    def finished(self) -> datetime | None:
+        """When its plate was done."""
+        return self.plate.finished
+
+    @property
+    def sha256(self) -> str:
+        """Hash of the sliced file that its plate was printed from."""
+        return self.plate.sha256
+
+    @property
+    def slot(self) -> Slot | None:
+        """When its plate is to be printed."""
+        return self.plate.slot
+
+    def with_plate(self, **values: Any) -> Run:
+        """Return the run on a plate with other stamps, file or slot."""
+        return replace(self, plate=replace(self.plate, **values))
 
     @property
     def state(self) -> RunState:
@@ -75,13 +112,12 @@ class Recheck:
 
 
 @dataclass(frozen=True, slots=True)
-class RunReading:
-    """One value of one response of one run; grades carry their zone, waste its kind."""
+class RunReading(Taken):
+    """One value of one response of one run, in the response's unit; 0 for a word."""
 
     id: int
     run_id: int
     response_id: int
-    zone: str
     value: float
 
 

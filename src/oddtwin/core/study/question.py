@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
-from oddtwin.core.readings import Better, Combine, ResponseType
+from oddtwin.core.readings import Better, Combine, ResponseKind, Rule, Subject, position_of
 from oddtwin.core.study.workshop import Piece
 
 
@@ -104,13 +104,16 @@ class Response:
     ``margin``, ``target`` and ``resolution`` (the instrument's smallest step) are in
     ``unit``; ``margin_moved`` says that the margin was changed after the verdict was
     first looked at. ``noise_sd`` and ``noise_df`` are a noise floor that the user typed in:
-    standard deviation of one print in ``unit``, and its degrees of freedom.
+    standard deviation of one print in ``unit``, and its degrees of freedom. ``subject`` is what a
+    reading is of, ``piece_ids`` the pieces that can show it (all, where empty), ``words`` what can
+    be chosen of a word, ``onset`` the grade from which on a fault has begun, ``instrument`` what
+    it is read with.
     """
 
     id: int
     name: str
     unit: str
-    type: ResponseType
+    kind: ResponseKind
     combine: Combine
     better: Better | None
     target: float | None
@@ -121,6 +124,24 @@ class Response:
     margin_moved: bool
     noise_sd: float | None = None
     noise_df: float | None = None
+    subject: Subject = Subject.PIECE
+    piece_ids: tuple[int, ...] = ()
+    words: tuple[str, ...] = ()
+    onset: float | None = None
+    instrument: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse figures that mean nothing, and a target without its direction."""
+        figures = (self.margin, self.resolution, self.noise_sd, self.noise_df)
+        if any(figure is not None and not figure > 0 for figure in figures):
+            raise ValueError("its margin, step and noise are figures above zero")
+        if (self.target is not None) != (self.better is Better.TARGET):
+            raise ValueError("a target goes with the direction “target”, and only with it")
+
+    @property
+    def rule(self) -> Rule:
+        """How the readings of one print become its value."""
+        return Rule(self.kind, self.combine, self.target, self.onset)
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +153,19 @@ class HeldItem:
 
 
 def can_show(piece: Piece | None, response: Response) -> bool:
-    """Return whether a piece can show what is graded; a piece of which no fault is noted may show any."""
-    if piece is None or not piece.faults or response.type is not ResponseType.GRADE:
+    """Return whether a piece can show a response.
+
+    A piece that the response is not for cannot; nor can one that notes faults show another grade. A
+    size needs a nominal, an onset zones with positions.
+    """
+    if piece is None:
+        return True
+    if response.piece_ids and piece.id not in response.piece_ids:
+        return False
+    if response.kind is ResponseKind.SIZE:
+        return bool(piece.sizes)
+    if response.kind is ResponseKind.ONSET:
+        return any(position_of(zone) is not None for zone in piece.zones)
+    if response.kind is not ResponseKind.GRADE or not piece.faults:
         return True
     return response.name.casefold() in {fault.casefold() for fault in piece.faults}

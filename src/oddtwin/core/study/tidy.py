@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import fields, replace
+from typing import Any, Final
 
-from oddtwin.core.readings import Reading
+from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, prints_of
 from oddtwin.core.study.index import derived
-from oddtwin.core.study.printed import RunState
-from oddtwin.core.study.question import can_show
+from oddtwin.core.study.plates import plates
+from oddtwin.core.study.printed import Run, RunReading, RunState
+from oddtwin.core.study.question import Response, can_show
 from oddtwin.core.study.whole import Study
+
+TAKEN: Final = tuple(field.name for field in fields(Taken))
+"""What is told of a reading besides its value and what it is of."""
 
 
 @derived
@@ -24,34 +31,108 @@ def tidy_readings(study: Study) -> list[Reading]:
     -------
     list of Reading
         Response by response, in the order of the runs. A print without a reading of
-        a response has one row without a value, so that it is not lost from sight.
+        a response has one row without a value, so that it is not lost from sight; of what is
+        read once for a plate only its first print has.
     """
-    values: dict[tuple[int, int], list[tuple[str, float | None]]] = defaultdict(list)
-    for item in study.readings:
-        values[item.run_id, item.response_id].append((item.zone, item.value))
-    where = study.index.places
-    arms = {arm.id: arm.name for arm in study.arms}
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
-    days = {run.id: run.started.date().isoformat() if run.started else "" for run in made}
-    missing: list[tuple[str, float | None]] = [("", None)]
-    of_block = {block.id: study.pieces.get(block.piece_id or 0) for block in study.blocks}
+    read: dict[tuple[int, int], list[RunReading]] = defaultdict(list)
+    for item in study.readings:
+        read[item.run_id, item.response_id].append(item)
     return [
-        Reading(
-            arms[run.arm_id],
-            value,
-            response.name,
-            response.unit,
-            *where[run.id],
-            run=run.code,
-            zone=zone,
-            type=response.type,
-            combine=response.combine,
-            set_aside=run.set_aside,
-            spool=run.spool,
-            day=days[run.id],
-        )
+        row
         for response in study.responses
         for run in made
-        for zone, value in values.get((run.id, response.id))
-        or (missing if can_show(of_block[run.block_id], response) else ())
+        for row in _rows(study, response, run, read[run.id, response.id])
     ]
+
+
+@derived
+def print_values(study: Study) -> Mapping[int, Sequence[PrintValue]]:
+    """Return every print of every response, by the response's id, reduced to its one value.
+
+    Where a response is of the plate or of the machine, its prints are what is compared: one
+    value for each plate, or for each arm on a machine. Prints of one arm that have a plate for
+    themselves are one too: what happens to a plate happens to all of them.
+    """
+    rows: dict[str, list[Reading]] = defaultdict(list)
+    for row in tidy_readings(study):
+        rows[row.response].append(row)
+    return {
+        response.id: _units(study, response, prints_of(rows[response.name], response.rule))
+        for response in study.responses
+    }
+
+
+def _rows(study: Study, response: Response, run: Run, read: Sequence[RunReading]) -> list[Reading]:
+    known: dict[str, Any] = {
+        "response": response.name,
+        "unit": response.unit,
+        **study.index.places[run.id]._asdict(),
+        "run": run.code,
+        "kind": response.kind,
+        "combine": response.combine,
+        "set_aside": run.set_aside,
+        "spool": run.spool,
+        "day": run.started.date().isoformat() if run.started else "",
+        "plate": plate_name(study, run),
+    }
+    arm = study.index.arms[run.arm_id].name
+    if not read:
+        return [Reading(arm, None, **known)] if is_missed(study, response, run) else []
+    return [
+        Reading(
+            arm, None if item.word else item.value, **known, **{name: getattr(item, name) for name in TAKEN}
+        )
+        for item in read
+    ]
+
+
+def is_missed(study: Study, response: Response, run: Run) -> bool:
+    """Return whether a run without a reading of a response lacks it: its piece can show it.
+
+    What is read once for a plate, or for a machine, is lacked only by the first of its prints
+    where none of them has it.
+    """
+    if not can_show(study.piece_of(run), response):
+        return False
+    if response.subject is Subject.PIECE:
+        return True
+    group = plates(study)[run.id] if response.subject is Subject.PLATE else _on_machine(study, run)
+    read = any(item.response_id == response.id for one in group for item in study.index.readings[one.id])
+    return not read and run.id == group[0].id
+
+
+def plate_name(study: Study, run: Run) -> str:
+    """Return the name of a plate that a run shares with others: the code of its first; else nothing."""
+    group = plates(study)[run.id]
+    return group[0].code if len(group) > 1 else ""
+
+
+def _on_machine(study: Study, run: Run) -> tuple[Run, ...]:
+    """The runs of an arm on a machine."""
+    machines = study.index.machine_ids
+    return tuple(
+        one for one in study.runs if one.arm_id == run.arm_id and machines[one.id] == machines[run.id]
+    )
+
+
+def _units(study: Study, response: Response, prints: Sequence[PrintValue]) -> Sequence[PrintValue]:
+    if response.subject is Subject.MACHINE:
+        # Blocks are made of one machine each; here the machine is the block.
+        return [replace(item, pair=item.machine, piece="") for item in pooled(prints, lambda item: item.arm)]
+    names = unit_names(study)
+    if all(names[run.id] == run.code for run in study.runs):
+        return prints
+    of_code = {run.code: names[run.id] for run in study.runs}
+    return pooled(prints, lambda item: of_code[item.run])
+
+
+@derived
+def unit_names(study: Study) -> Mapping[int, str]:
+    """Return what each run is compared as, by its id: itself, or its plate where all on it are one arm."""
+    named = {}
+    for run in study.runs:
+        group = plates(study)[run.id]
+        whole = len(group) > 1 and len({one.arm_id for one in group}) == 1
+        named[run.id] = group[0].code if whole else run.code
+    return named

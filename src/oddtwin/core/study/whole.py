@@ -10,7 +10,7 @@ from typing import Any
 
 from oddtwin.core.customs.lists import WASTE_KINDS
 from oddtwin.core.quantities import seconds_of
-from oddtwin.core.readings import ResponseType
+from oddtwin.core.readings import ResponseKind, Spot, position_of
 from oddtwin.core.study.files import ArmFile, TwinCheckResult
 from oddtwin.core.study.index import Index
 from oddtwin.core.study.planned import Plan, StudyBlock
@@ -134,17 +134,20 @@ class Study:
         """Return the piece that a run prints."""
         return self.pieces.get(self.block_of(run).piece_id or 0)
 
-    def zones_of(self, response: Response, run: Run) -> tuple[str, ...]:
-        """Return the zones that a response is read in on a run; one empty zone for the whole.
+    def spots_of(self, response: Response, run: Run) -> tuple[Spot, ...]:
+        """Return what a response is read of on a run: zones, sizes or kinds of waste, or the whole.
 
-        None where the piece cannot show it. Waste is weighed by its kind, or in one heap (an
-        empty zone).
+        None where the piece cannot show it. Waste is weighed by its kind, or in one heap.
         """
         if response.role is Role.WASTE:
-            return ("", *WASTE_KINDS)
+            return (Spot(), *(Spot(waste=kind) for kind in WASTE_KINDS))
         piece = self.piece_of(run)
         if not can_show(piece, response):
             return ()
-        if response.type is ResponseType.GRADE and piece and piece.zones:
-            return piece.zones
-        return ("",)
+        if piece is not None and response.kind is ResponseKind.SIZE:
+            return tuple(Spot(size.name, nominal=size.mm) for size in piece.sizes)
+        if piece is not None and response.kind is ResponseKind.ONSET:
+            return tuple(Spot(zone) for zone in piece.zones if position_of(zone) is not None)
+        if piece is not None and response.kind is ResponseKind.GRADE and piece.zones:
+            return tuple(Spot(zone) for zone in piece.zones)
+        return (Spot(),)

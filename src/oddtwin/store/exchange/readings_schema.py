@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
-from oddtwin.core.readings import Combine, ResponseType
+from oddtwin.core.readings import Combine, ResponseKind, Source
 
 
 class ReadingRow(BaseModel):
@@ -14,7 +14,8 @@ class ReadingRow(BaseModel):
 
     arm: str = Field(min_length=1, description="name of the arm")
     value: float | str | None = Field(
-        description="number in the unit, or grade 0 to 4 or its word; empty: no reading"
+        description="number in the unit, >40, <5 or 40..60; grade 0 to 4 or its word; y, n or 5 of 7; "
+        "a word; empty: no reading"
     )
     response: str = ""
     unit: str = ""
@@ -22,9 +23,17 @@ class ReadingRow(BaseModel):
     machine: str = ""
     piece: str = ""
     run: str = Field("", description="name of the print; rows with the same are readings of one print")
-    zone: str = Field("", description="zone of a grade, or kind of a waste")
-    type: ResponseType = ResponseType.NUMBER
+    plate: str = Field("", description="name of a plate that several prints share")
+    zone: str = Field("", description="zone of a grade, or name of a size")
+    waste: str = Field("", description="kind of a waste")
+    nominal: float | None = Field(None, description="of a size, in the unit")
+    kind: ResponseKind = ResponseKind.QUANTITY
     set_aside: str = Field("", description="reason, or 1 or yes, when the print does not count")
     combine: Combine = Combine.MEAN
     spool: str = ""
     day: date | None = Field(None, description="day on which the print was started")
+    retake: int = Field(0, description="0 for the first reading, 1 for the same measured once more")
+    by: str = Field("", description="who read it")
+    instrument: str = Field("", description="with what")
+    at: datetime | None = Field(None, description="when")
+    source: Source = Field(Source.IMPORT, description="where it came from")

@@ -14,7 +14,7 @@ from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import LIGHT, difference_ruler, to_svg, twin_mark
-from oddtwin.core.quantities import format_reading
+from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Run, RunReading, Study
 
 WIDTH = 760.0
@@ -87,4 +87,4 @@ def _run(study: Study, run: Run, where: tuple[str, str, str], read: Sequence[Run
 
 
 def _values(read: Sequence[RunReading]) -> str:
-    return "; ".join(f"{item.zone} {format_reading(item.value)}".strip() for item in read) or "–"
+    return "; ".join(f"{item.spot.name} {write_typed(item)}".strip() for item in read) or "–"

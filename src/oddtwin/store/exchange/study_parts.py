@@ -3,31 +3,23 @@
 from __future__ import annotations
 
 import json
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import BaseModel, Field, field_validator, model_validator
 
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
-from oddtwin.core.quantities import now, with_offset
-from oddtwin.core.readings import Better, Combine, ResponseType
+from oddtwin.core.quantities import now
+from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
-from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.columns import Finite, checked_result
+from oddtwin.store.exchange.older import newer
+from oddtwin.store.exchange.part import Moment, Name, NotNegative, Part, Positive
+from oddtwin.store.exchange.print_parts import PlatePart, RunPart
 from oddtwin.store.exchange.readings_schema import ReadingRow
-
-# A thousand million of anything is a slip of the keys, and sums of such slips overflow.
-Positive = Annotated[float, Field(ge=1e-12, le=1e12, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
-Moment = Annotated[datetime, AfterValidator(with_offset)]
-Name = Annotated[str, Field(min_length=1)]
+from oddtwin.store.exchange.workshop_parts import MachinePart, PiecePart, RatesPart, SpoolPart
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class ArmFilePart(_Part):
+class ArmFilePart(Part):
     """The sliced file of an arm for one piece; its content is not in this file."""
 
     piece: str = ""
@@ -40,7 +32,7 @@ class ArmFilePart(_Part):
     seconds: dict[str, NotNegative] = Field(default={}, description="predicted, by name of the machine")
 
 
-class TwinCheckPart(_Part):
+class TwinCheckPart(Part):
     """What the check of one piece's files found, as the command “match --json” gives it."""
 
     piece: str = ""
@@ -53,7 +45,7 @@ class TwinCheckPart(_Part):
         return checked_result(value)
 
 
-class ArmPart(_Part):
+class ArmPart(Part):
     """One arm; without arms in the file they follow from the factors and the design."""
 
     name: Name
@@ -63,10 +55,10 @@ class ArmPart(_Part):
     levels: dict[str, str] = Field(
         default={}, description="value of each factor by its name; what is missing has the baseline’s"
     )
-    files: list[ArmFilePart] = []
+    files: list[ArmFilePart] = Field(default=[])
 
 
-class LevelPart(_Part):
+class LevelPart(Part):
     """One value of a factor, and what it takes to get there."""
 
     value: str
@@ -77,7 +69,7 @@ class LevelPart(_Part):
     mass_g: Finite = Field(default=0.0, description="mass that it adds to the moving axis")
 
 
-class FactorPart(_Part):
+class FactorPart(Part):
     """What is varied; the first level is the baseline’s."""
 
     kind: str = "slicer setting"
@@ -95,12 +87,12 @@ class FactorPart(_Part):
         return value
 
 
-class ResponsePart(_Part):
+class ResponsePart(Part):
     """What is measured or graded; margin, target and resolution are in its unit."""
 
     name: Name
     unit: str = ""
-    type: ResponseType = ResponseType.NUMBER
+    kind: ResponseKind = ResponseKind.QUANTITY
     combine: Combine = Field(default=Combine.MEAN, description="how readings of one run become one value")
     better: Better | None = None
     target: Finite | None = None
@@ -115,6 +107,13 @@ class ResponsePart(_Part):
     noise_df: Positive | None = Field(
         default=None, description="degrees of freedom of noise_sd; then it carries the interval"
     )
+    subject: Subject = Field(default=Subject.PIECE, description="what a reading is of")
+    pieces: list[str] = Field(default=[], description="names of the pieces it is for; empty for all")
+    words: list[str] = Field(default=[], description="of a word: what can be chosen")
+    onset: Annotated[float, Field(ge=1, le=4)] | None = Field(
+        default=None, description="of an onset: grade from which on the fault has begun"
+    )
+    instrument: str = Field(default="", description="what it is read with")
 
     @model_validator(mode="after")
     def _target_goes_with_direction(self) -> ResponsePart:
@@ -123,78 +122,7 @@ class ResponsePart(_Part):
         return self
 
 
-class SizePart(_Part):
-    """A nominal size of a piece."""
-
-    name: Name
-    mm: Finite
-
-
-class EstimatePart(_Part):
-    """What one print of a piece takes on one machine."""
-
-    machine: Name
-    minutes: NotNegative = 0.0
-    part_g: NotNegative = 0.0
-    waste_g: NotNegative = 0.0
-
-
-class PiecePart(_Part):
-    """A test object; minutes and grams are estimates for one print."""
-
-    name: Name
-    zones: list[str] = []
-    minutes: NotNegative = 0.0
-    part_g: NotNegative = 0.0
-    waste_g: NotNegative = 0.0
-    faults: list[str] = Field(default=[], description="faults that it can show")
-    sizes: list[SizePart] = []
-    on_machines: list[EstimatePart] = Field(default=[], description="where a machine takes something else")
-
-
-class MachinePart(_Part):
-    """A machine, and what one print costs on it besides printing."""
-
-    name: Name
-    overhead_min: NotNegative = Field(default=0.0, description="heating, homing and levelling of one print")
-    cost_per_h: NotNegative = 0.0
-    power_w: NotNegative = 0.0
-    motion: dict[str, Any] = Field(
-        default={}, description="limits, as the command “gcode --machine” reads them"
-    )
-
-    @field_validator("motion")
-    @classmethod
-    def _possible(cls, value: dict[str, Any]) -> dict[str, Any]:
-        limits_from(value)
-        return value
-
-
-class SpoolPart(_Part):
-    """A spool of filament."""
-
-    name: Name
-    price_per_kg: NotNegative = 0.0
-    left_g: NotNegative | None = None
-    material: str = Field(default="", description="such as PLA; its density counts where none is given")
-    diameter_mm: Annotated[float, Field(gt=0, lt=100)] | None = None
-    density_g_cm3: Annotated[float, Field(gt=0, lt=100)] | None = None
-
-
-class RatesPart(_Part):
-    """What the workshop pays, and when somebody is there."""
-
-    currency: str = "€"
-    energy_per_kwh: NotNegative = 0.0
-    labour_per_h: NotNegative = 0.0
-    hands_min: NotNegative = Field(default=5.0, description="minutes of hands for one print")
-    check_min: NotNegative = Field(default=5.0, description="minutes for one recalibration check")
-    weekdays: str = Field(default="7:00-8:30, 17:00-22:00", description="when somebody is there")
-    weekend: str = "9:00-22:00"
-    overnight: bool = False
-
-
-class DesignPart(_Part):
+class DesignPart(Part):
     """Which arms, in which kind of order; only the options of the kind count."""
 
     kind: DesignKind = DesignKind.PAIRS
@@ -218,7 +146,7 @@ class DesignPart(_Part):
     )
 
 
-class PlanPart(_Part):
+class PlanPart(Part):
     """How many prints are planned, where, and the seed of their order."""
 
     repeats: Annotated[int, Field(ge=1, le=10_000)] = Field(
@@ -234,61 +162,7 @@ class PlanPart(_Part):
     frozen: Moment | None = Field(default=None, description="when the make-up of the machines was frozen")
 
 
-class RecheckPart(_Part):
-    """A recalibration check of a run: done, or waived with a reason."""
-
-    text: Name
-    at: Moment
-    waived: str = ""
-
-
-class ReadingPart(_Part):
-    """One value of one response; grades name a zone, waste names its kind."""
-
-    response: str
-    zone: str = ""
-    value: Finite
-
-
-class SlotPart(_Part):
-    """When a run is to be started and will be done."""
-
-    start: Moment
-    end: Moment
-    pinned: bool = Field(default=False, description="whether the user put it there")
-
-
-class RunPart(_Part):
-    """One print, in planned order."""
-
-    code: Name
-    arm: str
-    pair: str = ""
-    machine: str = ""
-    piece: str = ""
-    started: Moment | None = None
-    finished: Moment | None = None
-    spool: str = ""
-    note: str = ""
-    set_aside: str = Field(default="", description="reason why it does not count; empty when it does")
-    reprint_of: str = Field(default="", description="code of the run that it replaces")
-    operator: str = ""
-    place: Annotated[int, Field(ge=0, le=10_000)] = Field(
-        default=0, description="on a shared plate; 0 for its own plate"
-    )
-    turn_deg: Annotated[int, Field(ge=-360, le=360)] = Field(
-        default=0, description="orientation on the plate"
-    )
-    sha256: str = Field(
-        default="", pattern="^([0-9a-f]{64})?$", description="of the sliced file printed from"
-    )
-    slot: SlotPart | None = Field(default=None, description="its place in the timetable")
-    rechecks: list[RecheckPart] = []
-    readings: list[ReadingPart] = []
-    departures: list[str] = []
-
-
-class DecisionPart(_Part):
+class DecisionPart(Part):
     """How the study was settled."""
 
     kind: DecisionKind
@@ -296,7 +170,7 @@ class DecisionPart(_Part):
     at: Moment
 
 
-class LookPart(_Part):
+class LookPart(Part):
     """Somebody looked at the verdict, the arms, a report or an export."""
 
     at: Moment
@@ -305,54 +179,33 @@ class LookPart(_Part):
     advised: bool = Field(default=False, description="whether all that was planned was printed")
 
 
-class StudyFile(_Part):
+class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4] = 4
+    version: Literal[1, 2, 3, 4, 5] = 5
     name: Name
     question: str = ""
     created: Moment = Field(default_factory=now)
-    arms: list[ArmPart] = []
-    factors: list[FactorPart] = []
-    responses: list[ResponsePart] = []
-    held: list[str] = []
-    machines: list[MachinePart] = []
-    pieces: list[PiecePart] = []
-    spools: list[SpoolPart] = []
+    arms: list[ArmPart] = Field(default=[])
+    factors: list[FactorPart] = Field(default=[])
+    responses: list[ResponsePart] = Field(default=[])
+    held: list[str] = Field(default=[])
+    machines: list[MachinePart] = Field(default=[])
+    pieces: list[PiecePart] = Field(default=[])
+    spools: list[SpoolPart] = Field(default=[])
     rates: RatesPart | None = None
     plan: PlanPart | None = None
-    runs: list[RunPart] = []
-    twin_checks: list[TwinCheckPart] = []
+    plates: list[PlatePart] = Field(default=[])
+    runs: list[RunPart] = Field(default=[])
+    twin_checks: list[TwinCheckPart] = Field(default=[])
     decision: DecisionPart | None = None
     looks: list[LookPart] = Field(default=[], description="looks at what gives the verdict away")
 
     @model_validator(mode="before")
     @classmethod
     def _from_older(cls, value: Any) -> Any:
-        """Read versions 1 to 3: the first look alone was kept; in 1 a factor had two levels, a plan pairs."""
-        if not isinstance(value, dict) or value.get("version", 4) not in (1, 2, 3):
-            return value
-        newer = dict(value)
-        seen = newer.pop("verdict_seen", None)
-        if seen is not None:
-            newer["looks"] = [{"at": seen}]
-        if value["version"] != 1 or not isinstance(value.get("factors", []), list):
-            return newer
-        newer["factors"] = [
-            {
-                "kind": item.get("kind", ""),
-                "name": item.get("name", ""),
-                "levels": [str(item.get("baseline", "")), str(item.get("change", ""))],
-            }
-            if isinstance(item, dict) and "levels" not in item
-            else item
-            for item in value.get("factors", [])
-        ]
-        plan = value.get("plan")
-        if isinstance(plan, dict) and "pairs" in plan:
-            newer["plan"] = {"repeats" if key == "pairs" else key: part for key, part in plan.items()}
-        return newer
+        return newer(value)
 
     @model_validator(mode="after")
     def _names_fit(self) -> StudyFile:
@@ -379,6 +232,10 @@ class StudyFile(_Part):
             for reading in run.readings:
                 if reading.response not in responses:
                     raise ValueError(f"run {run.code} names an unknown response “{reading.response}”")
+            if run.plate > len(self.plates):
+                raise ValueError(
+                    f"run {run.code} lies on plate {run.plate}, and there are {len(self.plates)}"
+                )
         return self
 
     def _check_arms(self) -> None:

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
-from typing import Any, Final
+from typing import Any, Final, TypeVar
 
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QRadioButton
+from PySide6.QtGui import QActionGroup
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QMenu, QRadioButton
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Response, Study
+from oddtwin.core.readings import GRADES, ONSET_GRADE, Combine, ResponseKind, Subject
+from oddtwin.core.study import Piece, Response, Role, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -28,10 +29,38 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
+T = TypeVar("T")
+
 _DIRECTIONS: Final = (("lower", "lower"), ("higher", "higher"), ("on target", "target"), ("neither", ""))
-_TYPES: Final = (("a number", ResponseType.NUMBER), ("a fault, graded 0 to 4", ResponseType.GRADE))
-_HEAD: Final = ("Decides", "Response", "Unit", "Better is", "Target", "Margin", "Instrument’s step", "")
-_STRETCH: Final = (0, 3, 0, 0, 1, 1, 1, 0)
+_KINDS: Final = (
+    ("a number", ResponseKind.QUANTITY),
+    ("a fault, graded 0 to 4", ResponseKind.GRADE),
+    ("degrees, or a signed error", ResponseKind.DEVIATION),
+    ("a size beside its nominal", ResponseKind.SIZE),
+    ("yes or no, k of n", ResponseKind.YES_NO),
+    ("how many", ResponseKind.COUNT),
+    ("a word from a list", ResponseKind.WORD),
+    ("where a fault begins", ResponseKind.ONSET),
+)
+_UNITLESS: Final = {
+    ResponseKind.GRADE: "graded",
+    ResponseKind.YES_NO: "yes or no",
+    ResponseKind.COUNT: "counted",
+    ResponseKind.WORD: "words",
+}
+_UNITS: Final = {
+    ResponseKind.WORD: "Words, apart by commas",
+    ResponseKind.ONSET: "Unit of the zones, such as °",
+}
+_SUBJECTS: Final = (
+    ("Read of each print", Subject.PIECE),
+    ("Read once for a plate", Subject.PLATE),
+    ("Read of the machine", Subject.MACHINE),
+)
+_WAYS: Final = (("Mean of its zones", Combine.MEAN), ("Worst of its zones", Combine.WORST))
+_HEAD: Final = ("Decides", "Response", "Unit", "Better is", "Target", "Margin", "Instrument’s step", "", "")
+_STRETCH: Final = (0, 3, 0, 0, 1, 1, 1, 0, 0)
+_ON_TARGET: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION)
 
 
 class ResponsesCard(Card):
@@ -68,8 +97,8 @@ class ResponsesCard(Card):
     def _new_row(self) -> QGridLayout:
         self._name = LineField("newResponseName", "Something to measure or grade, such as Stringing")
         self._type = QComboBox()
-        self._type.setObjectName("newResponseType")
-        choose(self._type, _TYPES, ResponseType.NUMBER)
+        self._type.setObjectName("newResponseKind")
+        choose(self._type, _KINDS, ResponseKind.QUANTITY)
         self._unit = LineField("newResponseUnit", "Unit, such as mm", 140)
         self._fault = QComboBox()
         self._fault.setObjectName("newResponseFault")
@@ -92,9 +121,17 @@ class ResponsesCard(Card):
                 operations.remove_response, response_id=response.id, name=self._stored_name(response.id)
             )
 
-        fields = ResponseRow(response, self._theme, partial(self._edit, response.id), remove)
+        fields = ResponseRow(response, self._theme, partial(self._edit, response.id), remove, self._pieces)
         self._deciding.addButton(fields.decides)
         return fields
+
+    def _pieces(self) -> list[Piece]:
+        """The pieces that a response can be for: those of the plan, else of the workshop."""
+        study = self._workbench.study
+        if study is None:
+            return []
+        planned = study.plan.piece_ids if study.plan and study.plan.piece_ids else tuple(study.pieces)
+        return [study.pieces[key] for key in planned if key in study.pieces]
 
     def _edit(self, response_id: int, **values: Any) -> None:
         done = self._workbench.do(
@@ -111,18 +148,19 @@ class ResponsesCard(Card):
         return next(item.name for item in self._shown if item.id == response_id)
 
     def _on_type_changed(self) -> None:
-        number = self._chosen_type() is ResponseType.NUMBER
-        self._unit.setVisible(number)
-        self._fault.setVisible(not number)
+        kind = self._chosen_type()
+        self._unit.setVisible(kind.has_unit or kind is ResponseKind.WORD)
+        self._unit.edit.setPlaceholderText(_UNITS.get(kind, "Unit, such as mm"))
+        self._fault.setVisible(kind.graded)
 
     def _on_fault_chosen(self) -> None:
         if self._fault.currentIndex() > 0:
             self._name.edit.setText(self._fault.currentText())
             self._name.setFocus()
 
-    def _chosen_type(self) -> ResponseType:
+    def _chosen_type(self) -> ResponseKind:
         # Qt hands an enumeration that is a text back as plain text.
-        return ResponseType(self._type.currentData())
+        return ResponseKind(self._type.currentData())
 
     def _on_add_clicked(self) -> None:
         study = self._workbench.study
@@ -136,8 +174,9 @@ class ResponsesCard(Card):
             operations.add_response,
             study_id=study.id,
             name=self._name.text(),
-            unit=self._unit.text() if kind is ResponseType.NUMBER else "",
-            type=kind,
+            unit=self._unit.text() if kind.has_unit else "",
+            kind=kind,
+            words=self._unit.text().split(",") if kind is ResponseKind.WORD else (),
         )
         if done:
             for field in (self._name, self._unit):
@@ -150,28 +189,85 @@ class ResponseRow(FieldRow[Response]):
     """The fields of one response, from what decides to the button that removes it."""
 
     def __init__(
-        self, response: Response, theme: Theme, edit: Callable[..., None], remove: Callable[[], None]
+        self,
+        response: Response,
+        theme: Theme,
+        edit: Callable[..., None],
+        remove: Callable[[], None],
+        pieces: Callable[[], list[Piece]],
     ) -> None:
         self._edit = edit
-        self._grade = response.type is ResponseType.GRADE
+        self._pieces = pieces
+        self._value = response
+        self._kind = response.kind
         self.decides = QRadioButton()
         self.decides.setObjectName(f"decides-{response.name}")
         self.decides.setAccessibleName(f"{response.name} decides")
         self.decides.clicked.connect(lambda: edit(primary=True))
         self._name = LineField(f"name-{response.name}")
         self._name.committed.connect(lambda text: edit(rename=text))
-        self._unit = LineField(f"unit-{response.name}", "graded" if self._grade else "none", 84)
-        self._unit.setEnabled(not self._grade)
+        self._unit = LineField(f"unit-{response.name}", _UNITLESS.get(self._kind, "none"), 84)
+        self._unit.setEnabled(self._kind.has_unit)
         self._unit.committed.connect(lambda text: edit(unit=text.strip()))
         self._better = QComboBox()
         self._better.setObjectName(f"better-{response.name}")
-        choose(self._better, _DIRECTIONS[:2] if self._grade else _DIRECTIONS, "")
+        choose(self._better, self._directions(), "")
         self._better.currentIndexChanged.connect(self._on_better_changed)
         self._numbers = {field: self._number(field, response) for field in ("target", "margin", "resolution")}
         self._numbers["margin"].edit.setPlaceholderText("not set")
+        more = IconButton(theme, "menu", f"More of {response.name}", self._on_more_clicked)
+        more.setObjectName(f"more-{response.name}")
+        self._more = more
         removing = IconButton(theme, "remove", f"Stop measuring {response.name}", remove)
-        widgets = [self.decides, self._name, self._unit, self._better, *self._numbers.values(), removing]
+        widgets = [
+            self.decides,
+            self._name,
+            self._unit,
+            self._better,
+            *self._numbers.values(),
+            more,
+            removing,
+        ]
         super().__init__(widgets, self._show)
+
+    def _directions(self) -> tuple[tuple[str, str], ...]:
+        if self._kind is ResponseKind.WORD:
+            return _DIRECTIONS[3:]
+        return _DIRECTIONS if self._kind in _ON_TARGET else _DIRECTIONS[:2]
+
+    def _on_more_clicked(self) -> None:
+        """Offer what is seldom changed: of what it is read, on which pieces, and how a print is told."""
+        value = self._value
+        menu = QMenu(self._more)
+        menu.setObjectName(f"menu-{value.name}")
+        subjects = _SUBJECTS if value.role is not Role.PART else _SUBJECTS[:1]
+        _offer(menu, subjects, value.subject, lambda chosen: self._edit(subject=chosen.value))
+        if self._kind is ResponseKind.GRADE:
+            menu.addSeparator()
+            _offer(menu, _WAYS, value.combine, lambda chosen: self._edit(combine=chosen.value))
+        if self._kind is ResponseKind.ONSET:
+            menu.addSeparator()
+            limits = [(f"Begins at {grade} {GRADES[grade]}", float(grade)) for grade in range(1, 5)]
+            _offer(menu, limits, value.onset or ONSET_GRADE, lambda chosen: self._edit(onset=chosen))
+        pieces = self._pieces()
+        if len(pieces) > 1:
+            menu.addSeparator()
+            for piece in pieces:
+                action = menu.addAction(f"On {piece.name}")
+                action.setCheckable(True)
+                action.setChecked(not value.piece_ids or piece.id in value.piece_ids)
+                action.triggered.connect(partial(self._on_piece_ticked, piece.id))
+        menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))
+
+    def _on_piece_ticked(self, piece_id: int, ticked: bool) -> None:
+        everything = [piece.id for piece in self._pieces()]
+        kept = [
+            key
+            for key in everything
+            if (ticked if key == piece_id else not self._value.piece_ids or key in self._value.piece_ids)
+        ]
+        # All of them is what no choice means, and some piece has to show it.
+        self._edit(piece_ids=[] if len(kept) in (0, len(everything)) else kept)
 
     def _number(self, field: str, response: Response) -> QuantityField:
         made = QuantityField(f"{field}-{response.name}", response.unit)
@@ -179,6 +275,7 @@ class ResponseRow(FieldRow[Response]):
         return made
 
     def _show(self, value: Response) -> None:
+        self._value = value
         self._name.show_text(value.name)
         self._unit.show_text(value.unit)
         set_quietly(self.decides, self.decides.setChecked, value.primary)
@@ -188,8 +285,19 @@ class ResponseRow(FieldRow[Response]):
             widget.set_unit(value.unit)
             widget.show_values([] if stored is None else [stored])
         self._numbers["target"].setEnabled(value.better == "target")
-        self._numbers["resolution"].setEnabled(not self._grade)
+        self._numbers["resolution"].setEnabled(self._kind.has_unit)
 
     def _on_better_changed(self) -> None:
         chosen = self._better.currentData()
         self._edit(better=chosen, **({"target": 0.0} if chosen == "target" else {}))
+
+
+def _offer(menu: QMenu, choices: Sequence[tuple[str, T]], now: T, choose: Callable[[T], None]) -> None:
+    """Add choices of which one holds."""
+    group = QActionGroup(menu)
+    for caption, value in choices:
+        action = menu.addAction(caption)
+        action.setCheckable(True)
+        action.setChecked(value == now)
+        action.triggered.connect(lambda _, value=value: choose(value))
+        group.addAction(action)

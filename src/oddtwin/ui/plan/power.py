@@ -151,7 +151,7 @@ class PowerCard(Card):
     def _figure(self, study: Study, response: Response, known: KnownScatter | None) -> ResponsePower | None:
         if known is None or response.margin is None:
             return None
-        return power_of(study, response.margin, known.noise, known.sd, self._chosen())
+        return power_of(study, known.aim(response), self._chosen())
 
     def _chosen(self) -> int:
         return self._comparison.currentData() or 0
@@ -205,7 +205,7 @@ def _steps(study: Study, response: Response, known: KnownScatter, comparison: in
     counts = range(max(3 if plots else 1, planned - 3), planned + 3)
     rows: list[tuple[str, ...]] = []
     before: float | None = None
-    for step in certainty(study, response.margin or 0.0, known.noise, known.sd, counts, comparison):
+    for step in certainty(study, known.aim(response), counts, comparison):
         budget, chance = step.budget, step.chance
         adds = (
             "–" if before is None or chance is None else f"{100 * (chance - before):+.0f} %".replace("-", "−")

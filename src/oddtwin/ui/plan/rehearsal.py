@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
 from oddtwin.core.quantities import capitalized
-from oddtwin.core.readings import Better, ResponseType
+from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, Rehearsal, Rehearsed, rehearse_study
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.tasks import Progress
@@ -94,7 +94,7 @@ class RehearsalCard(Card):
             known = known_scatter(response, earlier.get(response.id))
             usual_effect = f"{_usual_effect(response):g}".replace("-", "−")
             effect.edit.setPlaceholderText(f"{usual_effect}: the margin, for the better")
-            usual = USUAL_GRADE_SD if response.type is ResponseType.GRADE else None
+            usual = USUAL_GRADE_SD if response.kind is ResponseKind.GRADE else None
             shown = known.sd if known else usual
             sd.edit.setPlaceholderText(f"{shown:.3g}" if shown else "not known")
         without = [item.name for item in study.responses if item.margin is None]
@@ -157,7 +157,7 @@ class RehearsalCard(Card):
                 continue
             effect, sd = self._fields[response.id]
             known = known_scatter(response, earlier.get(response.id))
-            usual = known.sd if known else USUAL_GRADE_SD if response.type is ResponseType.GRADE else 0.0
+            usual = known.sd if known else USUAL_GRADE_SD if response.kind is ResponseKind.GRADE else 0.0
             scatter = sd.value(usual)
             if scatter > 0:
                 found.append(

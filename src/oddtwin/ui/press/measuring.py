@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.quantities import minutes_between
-from oddtwin.core.readings import ResponseType
-from oddtwin.core.study import Response, Role, Run, Study, plate_of
+from oddtwin.core.quantities import format_reading, minutes_between
+from oddtwin.core.readings import ResponseKind, Spot, Subject, Typed
+from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
-    GradeField,
-    QuantityField,
+    ReadingField,
+    StepField,
     button,
     clear,
     column_label,
@@ -26,7 +26,8 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.workbench import Workbench
 
-Key = tuple[int, str]
+Key = tuple[int, Spot]
+Field = ReadingField | StepField
 
 
 class MeasureCard(Card):
@@ -43,14 +44,14 @@ class MeasureCard(Card):
         self._theme = theme
         self._run: Run | None = None
         self._shape: tuple[object, ...] = ()
-        self._fields: dict[Key, QuantityField | GradeField] = {}
+        self._fields: dict[Key, Field] = {}
         self._grid_holder = QVBoxLayout()
         self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
         self.add(heading("Measure"))
         self.add(
             label(
-                "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz; repeated readings apart by “;”. "
-                "Keys 0 to 4 grade a fault. Enter goes on.",
+                "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated readings "
+                "apart by “;”. Keys 0 to 4 grade a fault, y and n answer. Enter goes on.",
                 "quiet",
             )
         )
@@ -64,21 +65,23 @@ class MeasureCard(Card):
             for field in self._fields.values():
                 field.give_up()
         self._run = run
-        shape = tuple(
-            (item.id, item.name, item.unit, item.type, study.zones_of(item, run)) for item in study.responses
-        )
+        shape = tuple((item, study.spots_of(item, run)) for item in study.responses)
         if shape != self._shape:
             self._shape = shape
             self._build(study, run)
-        values: dict[Key, list[float]] = defaultdict(list)
-        for reading in study.readings:
-            if reading.run_id == run.id:
-                values[reading.response_id, reading.zone].append(reading.value)
+        read: dict[Key, list[RunReading]] = defaultdict(list)
+        for response in study.responses:
+            # What is read once for a plate is shown with every print on it.
+            together = plate_of(study, run) if response.subject is Subject.PLATE else (run,)
+            for one in together:
+                for item in study.index.readings[one.id]:
+                    if item.response_id == response.id:
+                        read[response.id, item.spot].append(item)
         for key, field in self._fields.items():
-            if isinstance(field, GradeField):
-                field.show_grade(values[key][0] if values[key] else None)
+            if isinstance(field, ReadingField):
+                field.show_readings(read[key])
             else:
-                field.show_values(values[key])
+                field.show_step(_step(study.index.responses[key[0]], read[key]))
         self._show_heap(study)
         self._suggest_time(study, run)
 
@@ -101,62 +104,77 @@ class MeasureCard(Card):
         grid.setColumnStretch(2, 1)
         grid.setColumnMinimumWidth(0, 190)
         for response in study.responses:
-            zones = study.zones_of(response, run)
-            if zones:
-                self._add(grid, response, zones)
+            spots = study.spots_of(response, run)
+            if spots:
+                self._add(grid, response, spots, self._of_plate(study, response, run))
         self._grid_holder.addWidget(holder)
 
-    def _add(self, grid: QGridLayout, response: Response, zones: tuple[str, ...]) -> None:
+    def _of_plate(self, study: Study, response: Response, run: Run) -> str:
+        """Say that a reading is of more than this print."""
+        if response.subject is Subject.PLATE and len(plate_of(study, run)) > 1:
+            return ", of the whole plate"
+        return ", of the machine" if response.subject is Subject.MACHINE else ""
+
+    def _add(self, grid: QGridLayout, response: Response, spots: tuple[Spot, ...], of: str) -> None:
         line = grid.rowCount()
         unit = f", {response.unit}" if response.unit else ""
-        grid.addWidget(label(f"{response.name}{unit}"), line, 0)
+        grid.addWidget(label(f"{response.name}{unit}{of}"), line, 0)
         if response.role is Role.WASTE:
-            grid.addWidget(self._waste(response, zones), line, 1, 1, 2)
+            grid.addWidget(self._waste(response, spots), line, 1, 1, 2)
             return
-        for offset, zone in enumerate(zones):
+        for offset, spot in enumerate(spots):
             place = line + offset
-            field = self._field(response, zone)
-            if response.type is ResponseType.GRADE:
-                grid.addWidget(column_label(zone, most=18), place, 1)
+            field = self._field(response, spot)
+            nominal = "" if spot.nominal is None else f" ({format_reading(spot.nominal)})"
+            if spot.zone:
+                grid.addWidget(column_label(f"{spot.zone}{nominal}", most=18), place, 1)
                 grid.addWidget(field, place, 2)
             else:
                 grid.addWidget(field, place, 1, 1, 2)
 
-    def _waste(self, response: Response, zones: tuple[str, ...]) -> QWidget:
+    def _waste(self, response: Response, spots: tuple[Spot, ...]) -> QWidget:
         holder = QWidget()
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(1)
-        for column, zone in enumerate(zones):
-            grid.addWidget(column_label(zone or "in one heap"), 0, column)
-            grid.addWidget(self._field(response, zone), 1, column)
+        for column, spot in enumerate(spots):
+            grid.addWidget(column_label(spot.waste or "in one heap"), 0, column)
+            grid.addWidget(self._field(response, spot), 1, column)
         return holder
 
     def _show_heap(self, study: Study) -> None:
         """Waste is weighed in one heap or by its kind, never both: it would count twice."""
         for response in study.responses:
-            if response.role is Role.WASTE and (response.id, "") in self._fields:
-                kinds = [field for (key, zone), field in self._fields.items() if key == response.id and zone]
-                heap = self._fields[response.id, ""]
+            if response.role is Role.WASTE and (response.id, Spot()) in self._fields:
+                mine = [(spot, field) for (key, spot), field in self._fields.items() if key == response.id]
+                kinds = [field for spot, field in mine if spot.waste]
+                heap = self._fields[response.id, Spot()]
                 heap.setEnabled(_is_empty(heap) is False or all(map(_is_empty, kinds)))
                 for field in kinds:
                     field.setEnabled(_is_empty(heap) or not _is_empty(field))
 
-    def _field(self, response: Response, zone: str) -> QuantityField | GradeField:
-        name = f"reading-{response.name}" + (f"-{zone}" if zone else "")
-        field: QuantityField | GradeField
-        if response.type is ResponseType.GRADE:
-            field = GradeField(name, self._theme)
-            field.graded.connect(
-                lambda grade: self._enter(response, zone, [] if grade is None else [float(grade)])
+    def _field(self, response: Response, spot: Spot) -> Field:
+        name = f"reading-{response.name}" + (f"-{spot.name}" if spot.name else "")
+        field: Field
+        if response.kind.graded:
+            field = StepField(name, self._theme)
+            field.chosen.connect(
+                lambda grade: self._enter(response, spot, [] if grade is None else [Typed(float(grade))])
+            )
+        elif response.kind is ResponseKind.WORD and 0 < len(response.words) < 10:
+            field = StepField(name, self._theme, response.words, first=1)
+            field.chosen.connect(
+                lambda step: self._enter(
+                    response, spot, [] if step is None else [Typed(0.0, word=response.words[step - 1])]
+                )
             )
         else:
-            field = QuantityField(name, response.unit, many=True)
+            field = ReadingField(name, response.kind, response.unit, response.words)
             if response.role is not Role.WASTE:
                 field.setMaximumWidth(320)
-            field.quantity_committed.connect(lambda values: self._enter(response, zone, values))
+            field.readings_committed.connect(lambda read: self._enter(response, spot, read))
         field.entered.connect(self._mover(field))
-        self._fields[response.id, zone] = field
+        self._fields[response.id, spot] = field
         return field
 
     def _mover(self, field: QWidget) -> Callable[[], None]:
@@ -169,14 +187,14 @@ class MeasureCard(Card):
 
         return move
 
-    def _enter(self, response: Response, zone: str, values: list[float]) -> None:
+    def _enter(self, response: Response, spot: Spot, values: list[Typed]) -> None:
         if self._run is not None:
-            what = f"{response.name} {zone}".strip()
+            what = f"{response.name} {spot.name}".strip()
             self._workbench.do(
                 operations.enter_readings,
                 run_id=self._run.id,
                 response_id=response.id,
-                zone=zone,
+                spot=spot,
                 values=values,
                 title=f"{what} of run {self._run.code}",
             )
@@ -184,14 +202,15 @@ class MeasureCard(Card):
     def _suggest_time(self, study: Study, run: Run) -> None:
         """Offer the minutes between the stamps, taken with Enter; the print may have waited."""
         timing = next((item for item in study.responses if item.role is Role.TIME), None)
-        field = self._fields.get((timing.id, "")) if timing else None
-        if not isinstance(field, QuantityField):
+        field = self._fields.get((timing.id, Spot())) if timing else None
+        if timing is None or not isinstance(field, ReadingField):
             return
         minutes = None
         passed = minutes_between(run.started, run.finished) if run.started and run.finished else 0.0
         if passed > 0:
-            # The minutes of a plate belong to all that share it.
-            minutes = float(round(passed / len(plate_of(study, run))))
+            # What is asked of each print is its share of the plate's minutes.
+            shared = len(plate_of(study, run)) if timing.subject is Subject.PIECE else 1
+            minutes = float(round(passed / shared))
         field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
         field.suggestion = lambda: minutes or None
 
@@ -199,5 +218,15 @@ class MeasureCard(Card):
         self.finished.emit()
 
 
-def _is_empty(field: QuantityField | GradeField) -> bool:
-    return field.grade is None if isinstance(field, GradeField) else not field.text().strip()
+def _is_empty(field: Field) -> bool:
+    return field.step is None if isinstance(field, StepField) else not field.text().strip()
+
+
+def _step(response: Response, read: Sequence[RunReading]) -> float | None:
+    """Return the step that a stored reading stands on."""
+    if not read:
+        return None
+    if response.kind is ResponseKind.WORD:
+        word = read[0].word
+        return response.words.index(word) + 1.0 if word in response.words else None
+    return read[0].value

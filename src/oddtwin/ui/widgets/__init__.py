@@ -1,9 +1,8 @@
 """Widgets that several screens share."""
 
 from oddtwin.ui.widgets.drawing import DrawingView, paint
-from oddtwin.ui.widgets.fields import LineField, QuantityField, TextField
+from oddtwin.ui.widgets.fields import LineField, QuantityField, ReadingField, TextField
 from oddtwin.ui.widgets.files import named_path, proposed_path, write_typed
-from oddtwin.ui.widgets.grade import GradeField
 from oddtwin.ui.widgets.parts import (
     Card,
     ElidedLabel,
@@ -23,6 +22,7 @@ from oddtwin.ui.widgets.parts import (
     spin_box,
 )
 from oddtwin.ui.widgets.progress import ProgressRow
+from oddtwin.ui.widgets.steps import StepField
 from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.tabs import TabbedPage
 from oddtwin.ui.widgets.typing_keys import TypingKeys
@@ -33,12 +33,13 @@ __all__ = [
     "Card",
     "DrawingView",
     "ElidedLabel",
-    "GradeField",
     "IconButton",
     "LineField",
     "Page",
     "ProgressRow",
     "QuantityField",
+    "ReadingField",
+    "StepField",
     "TabbedPage",
     "TextField",
     "TypingKeys",

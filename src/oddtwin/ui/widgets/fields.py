@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Final
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
+from oddtwin.core.readings import ResponseKind, read_typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 from oddtwin.ui.widgets.unsaved import UNSAVED
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import RunReading
 
 
 class LineField(QWidget):
@@ -126,7 +131,6 @@ class QuantityField(LineField):
         super().__init__(name, placeholder, width)
         self._unit = unit
         self._many = many
-        self.suggestion: Callable[[], float | None] = lambda: None
         self.committed.connect(self._on_text_committed)
 
     def set_unit(self, unit: str) -> None:
@@ -158,12 +162,68 @@ class QuantityField(LineField):
             return
         self.quantity_committed.emit(values)
 
+
+class ReadingField(LineField):
+    """Readings of one kind as typed, several retakes apart by a semicolon.
+
+    ``readings_committed`` is emitted with a list of ``Typed``; an empty one takes the reading
+    out. Of a yes or no the key y or n says it all.
+    """
+
+    readings_committed = Signal(list)
+
+    def __init__(self, name: str, kind: ResponseKind, unit: str, words: Sequence[str] = ()) -> None:
+        super().__init__(name, _ASKED.get(kind, ""))
+        self._kind = kind
+        self._unit = unit
+        self._words = tuple(words)
+        self.suggestion: Callable[[], float | None] = lambda: None
+        self.committed.connect(self._on_text_committed)
+        if kind is ResponseKind.YES_NO:
+            self.edit.textEdited.connect(self._on_key_typed)
+
+    def show_readings(self, readings: Sequence[RunReading]) -> None:
+        """Show stored readings in the field's unit."""
+        if self._kind is ResponseKind.YES_NO:
+            self.show_text("; ".join(_held(item) for item in readings))
+        else:
+            self.show_text("; ".join(write_typed(item) for item in readings))
+
+    def _on_text_committed(self, text: str) -> None:
+        try:
+            read = [
+                read_typed(part, self._kind, self._unit, self._words)
+                for part in text.split(";")
+                if part.strip()
+            ]
+        except QuantityError as error:
+            self.show_error(f"{capitalized(str(error))}.")
+            return
+        self.readings_committed.emit(read)
+
+    def _on_key_typed(self, text: str) -> None:
+        if text.casefold() in ("y", "n"):
+            self.edit.setText("yes" if text.casefold() == "y" else "no")
+            self._on_return_pressed()
+
     def _on_return_pressed(self) -> None:
         if not self.edit.text().strip():
             suggested = self.suggestion()
             if suggested is not None:
                 self.edit.setText(format_reading(suggested))
         super()._on_return_pressed()
+
+
+_ASKED: Final = {
+    ResponseKind.YES_NO: "y or n, or 5 of 7",
+    ResponseKind.COUNT: "how many",
+    ResponseKind.WORD: "a word",
+}
+"""What stands in an empty field."""
+
+
+def _held(reading: RunReading) -> str:
+    return write_typed(reading) if reading.out_of > 1 else ("yes" if reading.value else "no")
 
 
 class TextField(QPlainTextEdit):

@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from oddtwin.core.arrays import Floats
 
 CHORD_MM: Final = 0.01
 """Greatest distance between a chord and its arc."""

@@ -8,9 +8,9 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode.vocabulary import tight
 
-Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 SAME_HEIGHT_MM: Final = 0.04

@@ -7,6 +7,7 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode.arcs import cut
 from oddtwin.core.toolpath.gcode.commands import Events, Interpreter
 from oddtwin.core.toolpath.gcode.errors import GcodeError
@@ -14,7 +15,6 @@ from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, Scan
 from oddtwin.core.toolpath.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
 
-Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 Column = NDArray[Any]
 

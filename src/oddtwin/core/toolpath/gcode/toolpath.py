@@ -10,10 +10,10 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode.state import State
 from oddtwin.core.toolpath.gcode.vocabulary import FEATURES, Feature
 
-Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 DEFAULT_FEED: Final = 25.0

@@ -6,11 +6,9 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.sliced import LayerFigures, Sliced, layer_figures
-
-Floats = NDArray[np.float64]
 
 MEASURES: Final = (
     ("Time", "s", "time_s", True),

@@ -9,10 +9,10 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.toolpath.sliced import Sliced, places_along
 
-Floats = NDArray[np.float64]
 Lines = tuple[Floats, Floats, NDArray[np.int64]]
 """Begins and ends, shape (lines, 2), and features."""
 

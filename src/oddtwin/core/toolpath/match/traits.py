@@ -9,12 +9,12 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import WALLS, Feature
 from oddtwin.core.toolpath.match.values import plain_key
 from oddtwin.core.toolpath.purge import purge_ledger
 from oddtwin.core.toolpath.sliced import Sliced, retraction_starts
 
-Floats = NDArray[np.float64]
 Measure = Callable[[Sliced], float | None]
 
 

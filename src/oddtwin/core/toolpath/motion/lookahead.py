@@ -14,7 +14,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from oddtwin.core.arrays import Floats
 
 BLOCK: Final = 64
 PART: Final = 1 << 16

@@ -16,11 +16,10 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import Flag, Toolpath
 from oddtwin.core.toolpath.motion.limits import AXES, Limits
 from oddtwin.core.toolpath.motion.lookahead import corner_speeds
-
-Floats = NDArray[np.float64]
 
 BLOCK: Final = 1 << 14
 STILL: Final = 1e-12

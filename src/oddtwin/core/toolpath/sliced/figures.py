@@ -9,11 +9,10 @@ from typing import Any, Final, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
 from oddtwin.core.toolpath.sliced.filament import Filament
-
-Floats = NDArray[np.float64]
 
 BLOCK: Final = 1 << 16
 SHORTEST_MM: Final = 0.05

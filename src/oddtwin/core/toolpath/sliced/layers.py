@@ -7,9 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.sliced.figures import Sliced, blocks, retraction_starts
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,11 +14,10 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import FEATURES, WALLS, WASTE, Feature
 from oddtwin.core.toolpath.sliced.along import places_along
 from oddtwin.core.toolpath.sliced.figures import Sliced
-
-Floats = NDArray[np.float64]
 
 STEP_MM: Final = 0.3
 MOST_LAYERS: Final = 40

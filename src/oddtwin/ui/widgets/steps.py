@@ -1,6 +1,8 @@
-"""A fault grade entered with one key."""
+"""A fault grade, or a word from a list, entered with one key."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -13,45 +15,50 @@ from oddtwin.ui.widgets.unsaved import UNSAVED
 _LINE = 38
 
 
-class GradeField(QWidget):
-    """Five steps from none to ruined; keys 0 to 4 grade, Backspace clears, Enter moves on.
+class StepField(QWidget):
+    """A row of steps to choose from; the number before a word chooses it, Backspace clears, Enter moves on.
 
-    ``graded`` is emitted with the grade or None; ``entered`` when the focus should move on.
+    ``chosen`` is emitted with the number of the step, or None; ``entered`` when the focus should
+    move on. Faults are graded from 0 to 4; other words count from 1.
     """
 
-    graded = Signal(object)
+    chosen = Signal(object)
     entered = Signal()
 
-    def __init__(self, name: str, theme: Theme) -> None:
+    def __init__(self, name: str, theme: Theme, words: Sequence[str] = GRADES, first: int = 0) -> None:
         super().__init__()
         self.setObjectName(name)
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._theme = theme
-        self._grade: int | None = None
+        self._words = tuple(words)
+        self._first = first
+        self._step: int | None = None
         theme.changed.connect(self.update)
 
     @property
-    def grade(self) -> int | None:
-        return self._grade
+    def step(self) -> int | None:
+        return self._step
 
-    def show_grade(self, grade: float | None) -> None:
-        """Show the stored grade."""
-        self._grade = None if grade is None else round(grade)
-        word = "not graded" if self._grade is None else GRADES[self._grade]
+    def show_step(self, step: float | None) -> None:
+        """Show the stored step."""
+        self._step = None if step is None else round(step)
+        none = "not graded" if self._words == GRADES else "nothing chosen"
+        word = none if self._step is None else self._words[self._step - self._first]
         self.setAccessibleDescription(word)
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(390, _LINE)
+        return QSize(78 * len(self._words), _LINE)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(300, _LINE)
+        return QSize(60 * len(self._words), _LINE)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.text() in {"0", "1", "2", "3", "4"}:
-            if self._set(int(event.text())):
+        key = event.text()
+        if key in {str(self._first + place) for place in range(len(self._words))}:
+            if self._set(int(key)):
                 self.entered.emit()
         elif event.key() == Qt.Key.Key_Escape and self in UNSAVED:
             self.give_up()
@@ -64,7 +71,9 @@ class GradeField(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        self._set(min(4, max(0, int(event.position().x() / (self.width() / 5)))))
+        last = len(self._words) - 1
+        place = min(last, max(0, int(event.position().x() / (self.width() / len(self._words)))))
+        self._set(self._first + place)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
@@ -77,10 +86,10 @@ class GradeField(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        step = self.width() / 5
-        for grade, word in enumerate(GRADES):
-            box = QRectF(grade * step + 1, 1, step - 3, _LINE - 2)
-            chosen = grade == self._grade
+        width = self.width() / len(self._words)
+        for place, word in enumerate(self._words):
+            box = QRectF(place * width + 1, 1, width - 3, _LINE - 2)
+            chosen = place + self._first == self._step
             painter.setPen(QPen(self._theme.colour("accent" if chosen or self.hasFocus() else "line"), 1.5))
             painter.setBrush(self._theme.colour("accent" if chosen else "surface"))
             painter.drawRoundedRect(box, 4, 4)
@@ -89,23 +98,25 @@ class GradeField(QWidget):
             font.setBold(chosen)
             painter.setFont(font)
             painter.setPen(self._theme.colour("on_accent" if chosen else "ink"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{grade} {word}")
+            text = f"{place + self._first} {word}"
+            elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width) - 10)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, elided)
         painter.end()
 
     def give_up(self) -> None:
         """Leave the stored grade, which is shown, as it is."""
         UNSAVED.drop(self)
 
-    def _set(self, grade: int | None) -> bool:
-        """Grade, and tell whether it is kept; what cannot be stored is not shown as if it were."""
-        if grade == self._grade:
+    def _set(self, step: int | None) -> bool:
+        """Choose, and tell whether it is kept; what cannot be stored is not shown as if it were."""
+        if step == self._step:
             return True
-        before = self._grade
-        self.show_grade(grade)
+        before = self._step
+        self.show_step(step)
         with UNSAVED.storing() as refused:
-            self.graded.emit(grade)
+            self.chosen.emit(step)
         if refused:
-            self.show_grade(before)
+            self.show_step(before)
             UNSAVED.add(self, refused[-1])
         else:
             UNSAVED.drop(self)

@@ -1,0 +1,97 @@
+"""Which method judges prints of a shape, and how many more would settle it."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from oddtwin.core.effects.by_rank import RankSum, SignedRank
+from oddtwin.core.effects.by_t import NoiseFloorT, PairedT, WelchT
+from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Method, Power, Shape, Studies, Truth
+
+SETTLING_CHANCE: Final = 0.8
+"""Chance of a settled verdict that the number of further pairs is chosen for."""
+
+MOST_FURTHER: Final = 1000
+"""Beyond this many the answer is that more prints are not the way."""
+
+
+class Nothing:
+    """What is said where no method can judge."""
+
+    def applies(self, shape: Shape) -> bool:
+        """Whether: always."""
+        return True
+
+    def infer(self, data: Data) -> Inference:
+        """Say why nothing can be said."""
+        if not data.shape.exact:
+            return Inference("none: some values are known only as above, below or between limits")
+        return Inference("none: too few prints, and no noise floor")
+
+    def infer_many(self, studies: Studies, measure: Measure) -> Ends | None:
+        """Say nothing."""
+        return None
+
+    def chances(self, shape: Shape, truth: Truth) -> Power | None:
+        """Say nothing."""
+        return None
+
+
+METHODS: Final[tuple[Method, ...]] = (
+    PairedT(),
+    WelchT(),
+    SignedRank(),
+    RankSum(),
+    NoiseFloorT(),
+    Nothing(),
+)
+"""In the order in which they are asked whether they apply."""
+
+
+def method_for(shape: Shape) -> Method:
+    """Return the method that judges prints of a shape, whether they are made, simulated or planned."""
+    return next(method for method in METHODS if method.applies(shape))
+
+
+def further_prints(shape: Shape, truth: Truth, differs: bool) -> int | None:
+    """Return the number of further pairs that would take the verdict on with 80 % chance.
+
+    Parameters
+    ----------
+    shape : Shape
+        Of the prints that are there; further ones make it grow.
+    truth : Truth
+        The difference and scatter seen so far, taken as the true ones.
+    differs : bool
+        Whether it is settled already that there is a difference.
+
+    Returns
+    -------
+    int or None
+        Smallest number with at least 80 % chance: where a difference is settled, that
+        the 95 % interval lies beyond the margin (an estimate outside it) or the 90 %
+        interval inside (an estimate inside it); where it is not, that the 95 % interval
+        excludes zero or the 90 % interval lies inside the margin, whichever comes
+        first. None where 1 000 further pairs would not do.
+    """
+    outside = truth.margin is not None and abs(truth.difference) > truth.margin
+
+    def chance(extra: int) -> float:
+        grown = shape.grown(extra)
+        power = method_for(grown).chances(grown, truth)
+        if power is None:
+            return 0.0
+        if truth.margin is not None and differs:
+            return power.beyond if outside else power.inside
+        return max(power.inside, power.differs)
+
+    enough = 1
+    while chance(enough) < SETTLING_CHANCE:
+        enough *= 2
+        if enough > MOST_FURTHER:
+            return None
+    short = enough // 2
+    while enough - short > 1:
+        middle = (enough + short) // 2
+        short, enough = (short, middle) if chance(middle) >= SETTLING_CHANCE else (middle, enough)
+    return enough

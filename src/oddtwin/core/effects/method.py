@@ -1,0 +1,241 @@
+"""What every method of comparing two sides answers, for one study, for many, and for a plan.
+
+The same object judges the prints that were made, the studies of a rehearsal, and the chances of a
+plan, so that nothing is promised by one rule and judged by another.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import NamedTuple, Protocol
+
+from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
+from oddtwin.core.readings import Better, ResponseKind
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """What is asked of one response.
+
+    Parameters
+    ----------
+    baseline, change : str
+        Names of the two arms.
+    margin : float, optional
+        Smallest difference that matters, in the response's unit, above zero.
+    better : Better, optional
+        Which direction is better.
+    target : float, optional
+        With ``Better.TARGET``, the value to hit, in the response's unit; the
+        response becomes its distance from it.
+    noise : NoiseFloor, optional
+        Known from earlier twins of the same response, machine and piece; pooled with
+        the twins found among the prints.
+    onset : float, optional
+        Of an onset, the grade from which on the fault has begun.
+    """
+
+    baseline: str
+    change: str
+    margin: float | None = None
+    better: Better | None = None
+    target: float | None = None
+    noise: NoiseFloor | None = None
+    onset: float | None = None
+
+    def __post_init__(self) -> None:
+        """Refuse a margin or target that means nothing."""
+        if self.margin is not None and not (math.isfinite(self.margin) and self.margin > SMALLEST):
+            raise ValueError("the margin must be a number above zero")
+        if (self.target is not None) != (self.better is Better.TARGET):
+            raise ValueError("a target value goes with the direction “target”")
+
+
+@dataclass(frozen=True, slots=True)
+class Inference:
+    """What a method makes of a difference; None where it can say nothing."""
+
+    method: str
+    ci95: Interval | None = None
+    ci90: Interval | None = None
+    p_difference: float | None = None
+    p_equivalence: float | None = None
+    further: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """How many prints a comparison has, before any figure of them; it alone chooses the method.
+
+    Parameters
+    ----------
+    kind : ResponseKind
+        Of the response.
+    pairs : int
+        Complete pairs; 0 where prints are not paired, or no pair is complete.
+    n_baseline, n_change : int
+        Prints that enter.
+    noise_df : float
+        Degrees of freedom of the noise floor; 0 without one that can judge.
+    scatters : bool
+        Whether the values (or pair differences) differ at all.
+    exact : bool
+        Whether every value is known, and none only as above or below a limit.
+    spread : float
+        Standard error of a pair's difference in √2 of one print's standard deviation: below one
+        where the sides of a pair are means of several prints.
+    """
+
+    kind: ResponseKind = ResponseKind.QUANTITY
+    pairs: int = 0
+    n_baseline: int = 0
+    n_change: int = 0
+    noise_df: float = 0.0
+    scatters: bool = True
+    exact: bool = True
+    spread: float = 1.0
+
+    @property
+    def fewest(self) -> int:
+        """Prints of the smaller side."""
+        return min(self.n_baseline, self.n_change)
+
+    def __post_init__(self) -> None:
+        """Refuse degrees of freedom that mean nothing."""
+        if not (math.isfinite(self.noise_df) and self.noise_df >= 0):
+            raise ValueError("the degrees of freedom must be above zero")
+
+    def sized(self, count: int) -> Shape:
+        """Return the shape with so many pairs, or prints on each side where none is paired."""
+        whole = max(self.pairs, 1) if self.pairs else max(self.fewest, 1)
+        base, change = (
+            max(1, round(n / whole * count)) if self.pairs else count
+            for n in (self.n_baseline, self.n_change)
+        )
+        return replace(self, pairs=count if self.pairs else 0, n_baseline=base, n_change=change)
+
+    def grown(self, extra: int) -> Shape:
+        """Return the shape with further pairs, or further prints on both sides where none is paired."""
+        # One pair, or one print a side, cannot tell yet whether they scatter.
+        unknown = self.pairs == 1 if self.pairs else self.fewest < 2
+        return replace(
+            self,
+            pairs=self.pairs + extra if self.pairs else 0,
+            n_baseline=self.n_baseline + extra,
+            n_change=self.n_change + extra,
+            scatters=self.scatters or unknown,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Data:
+    """The prints of one comparison.
+
+    Parameters
+    ----------
+    shape : Shape
+    measure : Measure
+    estimate : float
+        Change minus baseline, in the response's unit.
+    differences : array of shape (pairs,)
+        Of the complete pairs.
+    baseline, change : arrays of shape (prints,)
+        Values that enter.
+    noise : NoiseFloor or None
+        Of one print.
+    """
+
+    shape: Shape
+    measure: Measure
+    estimate: float
+    differences: Floats
+    baseline: Floats
+    change: Floats
+    noise: NoiseFloor | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Studies:
+    """Many studies of one shape.
+
+    Parameters
+    ----------
+    shape : Shape
+    estimates : array of shape (studies,)
+    differences : array of shape (studies, pairs)
+    baseline, change : arrays of shape (studies, prints)
+    noise_sd, noise_df : arrays of shape (studies,)
+        Of the noise floor; zero where there is none.
+    """
+
+    shape: Shape
+    estimates: Floats
+    differences: Floats
+    baseline: Floats
+    change: Floats
+    noise_sd: Floats
+    noise_df: Floats
+
+
+class Ends(NamedTuple):
+    """Ends of the intervals of many studies, each of shape (studies,)."""
+
+    low95: Floats
+    high95: Floats
+    low90: Floats
+    high90: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Truth:
+    """What a plan takes for true.
+
+    Parameters
+    ----------
+    difference : float
+        Change minus baseline, in the response's unit.
+    sd : float
+        Standard deviation of one print, above zero, in the same unit.
+    margin : float or None
+        Smallest difference that matters, in the same unit.
+    """
+
+    difference: float
+    sd: float
+    margin: float | None = None
+
+
+class Power(NamedTuple):
+    """Chances of what a study of a shape will say.
+
+    Parameters
+    ----------
+    differs : float
+        That the 95 % interval excludes zero.
+    beyond : float
+        That it lies beyond the margin on the side of the difference; as ``differs`` without one.
+    inside : float
+        That the 90 % interval lies inside the margin; zero without one.
+    """
+
+    differs: float
+    beyond: float
+    inside: float
+
+
+class Method(Protocol):
+    """A way to compare two sides."""
+
+    def applies(self, shape: Shape) -> bool:
+        """Whether it can judge prints of this shape."""
+
+    def infer(self, data: Data) -> Inference:
+        """Judge the prints of one comparison."""
+
+    def infer_many(self, studies: Studies, measure: Measure) -> Ends | None:
+        """Judge many studies of one shape; None where it can say nothing."""
+
+    def chances(self, shape: Shape, truth: Truth) -> Power | None:
+        """Return what a study of a shape will say; None where it can say nothing."""

@@ -1,0 +1,190 @@
+"""The one value of a print, however often and in however many spots it was read.
+
+Everything that needs it asks here: comparisons, whole plots, ladders, rehearsals, the noise of
+earlier studies and the command line.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Final, Protocol
+
+from oddtwin.core.readings.model import Bound, Combine, ResponseKind, Spot
+
+ONSET_GRADE: Final = 2.0
+"""Grade from which on a fault has begun, where nobody says another."""
+
+_POSITION: Final = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
+
+
+class Read(Protocol):
+    """What is needed of a reading to make the value of a print."""
+
+    @property
+    def value(self) -> float | None:
+        """The number read; None for none."""
+
+    @property
+    def spot(self) -> Spot:
+        """Zone, kind of waste and nominal size."""
+
+    @property
+    def bound(self) -> Bound:
+        """Whether the value is exact."""
+
+    @property
+    def high(self) -> float | None:
+        """Upper end of where the value lies."""
+
+    @property
+    def out_of(self) -> int:
+        """Of how many the value counts the yes."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """How the readings of one response become a print's value.
+
+    Parameters
+    ----------
+    kind : ResponseKind
+        What a reading is.
+    combine : Combine
+        Over the spots of a print; retakes of one spot are averaged first, but summed where
+        the parts of a sum are read one by one.
+    target : float or None
+        Where the value should lie, in the response's unit: then its distance counts, spot by
+        spot, before anything is averaged.
+    onset : float or None
+        Grade from which on a fault has begun.
+    """
+
+    kind: ResponseKind = ResponseKind.QUANTITY
+    combine: Combine = Combine.MEAN
+    target: float | None = None
+    onset: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Value:
+    """What a print comes to in one response.
+
+    Parameters
+    ----------
+    value : float
+        In the response's unit; a share for a yes or no; the nearest known end where ``reach``
+        says that it is not exact.
+    worst : float or None
+        Of grades, the worst zone's.
+    reach : tuple of float or None
+        Where the value lies, where that is all that is known; ends may be infinite.
+    """
+
+    value: float
+    worst: float | None = None
+    reach: tuple[float, float] | None = None
+
+
+def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
+    """Bring the readings of one response of one print to one value.
+
+    Parameters
+    ----------
+    readings : iterable of Read
+        In the response's unit; those without a number are passed over.
+    rule : Rule
+        Of the response.
+
+    Returns
+    -------
+    Value or None
+        None where nothing was read. Retakes of one spot are averaged first; grades and numbers
+        then over the spots (or the worst of them), counts and sums added, a yes or no as the
+        share of yes, sizes as the mean distance from their nominals, an onset as the first
+        position whose grade reaches the limit.
+    """
+    read = [item for item in readings if item.value is not None]
+    if not read:
+        return None
+    if rule.kind is ResponseKind.YES_NO:
+        tries = sum(item.out_of for item in read)
+        return Value(math.fsum(item.value or 0.0 for item in read) / tries)
+    if rule.kind is ResponseKind.ONSET:
+        return _onset(_by_spot(read), rule.onset if rule.onset is not None else ONSET_GRADE)
+    value = _combined(read, rule, lambda item: item.value or 0.0)
+    worst = None
+    if rule.kind is ResponseKind.GRADE:
+        worst = max(item.value or 0.0 for item in read)
+    if all(item.bound is Bound.EXACT for item in read):
+        return Value(value, worst)
+    low, high = (_combined(read, rule, end) for end in (_low, _high))
+    reach = (min(low, high), max(low, high)) if rule.target is None else (0.0, math.inf)
+    return Value(value, worst, reach)
+
+
+def _combined(read: Sequence[Read], rule: Rule, number: Callable[[Read], float]) -> float:
+    if len(read) == 1:
+        return _distance(number(read[0]), read[0].spot.nominal, rule)
+    if rule.combine is Combine.SUM:
+        return math.fsum(number(item) for item in read)
+    spots = [
+        _distance(_mean([number(item) for item in taken]), spot.nominal, rule)
+        for spot, taken in _by_spot(read).items()
+    ]
+    if rule.combine is Combine.WORST:
+        return max(spots)
+    return math.fsum(spots) if rule.kind is ResponseKind.COUNT else _mean(spots)
+
+
+def _distance(value: float, nominal: float | None, rule: Rule) -> float:
+    """Return the distance from where a spot should lie; the spot's own nominal comes first."""
+    wanted = nominal if rule.kind is ResponseKind.SIZE and nominal is not None else rule.target
+    return value if wanted is None else abs(value - wanted)
+
+
+def _onset(spots: dict[Spot, list[Read]], limit: float) -> Value | None:
+    """Find between which two positions a fault begins."""
+    graded = sorted(
+        (position, _mean([item.value or 0.0 for item in taken]))
+        for spot, taken in spots.items()
+        if (position := position_of(spot.zone)) is not None
+    )
+    if not graded:
+        return None
+    before = -math.inf
+    for position, grade in graded:
+        if grade >= limit:
+            return Value(position, reach=(before, position))
+        before = position
+    return Value(before, reach=(before, math.inf))
+
+
+def position_of(zone: str) -> float | None:
+    """Return the position that a zone's name says, such as 45 of “45°”; None where it says none."""
+    found = _POSITION.search(zone)
+    return float(found[0].replace(",", ".")) if found else None
+
+
+def _by_spot(read: Sequence[Read]) -> dict[Spot, list[Read]]:
+    spots: dict[Spot, list[Read]] = defaultdict(list)
+    for item in read:
+        spots[item.spot].append(item)
+    return spots
+
+
+def _low(item: Read) -> float:
+    return -math.inf if item.bound is Bound.BELOW else item.value or 0.0
+
+
+def _high(item: Read) -> float:
+    if item.bound is Bound.ABOVE:
+        return math.inf
+    return item.high if item.bound is Bound.BETWEEN and item.high is not None else item.value or 0.0
+
+
+def _mean(values: Sequence[float]) -> float:
+    return math.fsum(values) / len(values)

@@ -1,0 +1,41 @@
+"""What edits refuse before they are made."""
+
+from __future__ import annotations
+
+from sqlalchemy import Table
+
+from oddtwin.store import Edit, StoreError
+
+
+def next_position(edit: Edit, table: Table, study_id: int) -> int:
+    """Return the position after the last row of a study."""
+    return max((row["position"] for row in edit.rows(table, "study_id", study_id)), default=-1) + 1
+
+
+def own_name(
+    edit: Edit,
+    table: Table,
+    parent: str,
+    parent_id: int,
+    column: str,
+    wanted: str,
+    taken: str,
+    own: int | None = None,
+) -> None:
+    """Refuse a name that another row of the same parent has; empty ones may repeat."""
+    for row in edit.rows(table, parent, parent_id):
+        same = row[column].strip().casefold() == wanted.strip().casefold()
+        if wanted.strip() and same and row["id"] != own:
+            raise StoreError(f"{taken.format(wanted.strip())}; choose another name.")
+
+
+def needs(text: str, what: str) -> None:
+    """Refuse an empty text.
+
+    Raises
+    ------
+    StoreError
+        There is nothing but blanks.
+    """
+    if not text.strip():
+        raise StoreError(f"Please type {what} first.")

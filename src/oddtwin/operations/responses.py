@@ -1,0 +1,197 @@
+"""Edits of what is measured or graded."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Final
+
+from oddtwin.core.readings import Combine, ResponseKind
+from oddtwin.core.study import LookAt
+from oddtwin.operations.checking import needs, next_position
+from oddtwin.operations.settled import edit_open
+from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.record import Row
+from oddtwin.store.schema import LOOK, READING, RESPONSE, RESPONSE_PIECE
+
+SMALLEST_FIGURE: Final = 1e-12
+
+LARGEST_FIGURE: Final = 1e12
+"""Margins, steps and scatter beyond these are slips of the keys."""
+
+
+FIGURES: Final = (
+    ("margin", "margin"),
+    ("resolution", "instrument’s step"),
+    ("noise_sd", "standard deviation"),
+    ("noise_df", "number of degrees of freedom"),
+)
+"""Figures of a response that are above zero, and what a person calls them."""
+
+SAID: Final = {
+    "noise_sd": "noise floor",
+    "noise_df": "noise floor",
+    "resolution": "step",
+    "rename": "name",
+    "primary": "what decides to",
+    "subject": "what is read",
+    "piece_ids": "pieces",
+    "combine": "value of a print",
+    "onset": "grade of the onset",
+}
+"""What a person calls a field that is edited."""
+
+
+def add_response(
+    book: LabBook,
+    *,
+    study_id: int,
+    name: str,
+    unit: str,
+    kind: ResponseKind,
+    better: str = "lower",
+    words: Sequence[str] = (),
+) -> Record | None:
+    """Add something to measure or grade; the first one that is added decides.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        Which study.
+    name, unit : str
+        What is measured, and in which unit; only what is measured has one.
+    kind : ResponseKind
+        What a reading is.
+    better : str
+        ``lower``, ``higher``, ``target`` or empty; words have no better.
+    words : sequence of str
+        Of a word: what can be chosen.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken, or a word has fewer than two words to choose from.
+    """
+    needs(name, "a name")
+    listed = [word.strip() for word in words if word.strip()]
+    few = len({word.casefold() for word in listed}) < 2
+    if kind is ResponseKind.WORD and few:
+        raise StoreError(
+            "Please type the words to choose from, apart by commas, such as matt, satin, glossy."
+        )
+
+    def change(edit: Edit) -> None:
+        there = edit.rows(RESPONSE, "study_id", study_id)
+        values: dict[str, Any] = {
+            "name": free_name(edit, {"id": None, "study_id": study_id}, name),
+            "unit": unit.strip() if kind.has_unit else "",
+            "kind": kind.value,
+            "better": "" if kind is ResponseKind.WORD else better,
+            "combine": (Combine.SUM if kind is ResponseKind.COUNT else Combine.MEAN).value,
+            "words": listed if kind is ResponseKind.WORD else [],
+        }
+        values["primary"] = not any(row["primary"] for row in there)
+        edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
+
+    return edit_open(book, f"add response {name.strip()}", change)
+
+
+def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) -> Record | None:
+    """Change a response.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    response_id : int
+        Which one.
+    name : str
+        Its name now, for the title of the edit.
+    **values
+        ``rename`` (a new name), ``unit``, ``better``, ``target``, ``margin``, ``resolution``,
+        ``primary``, ``noise_sd``, ``noise_df``, ``subject``, ``combine``, ``onset``, ``instrument`` or
+        ``piece_ids``. A margin that is changed after the verdict was seen is marked as moved
+        for good.
+
+    Raises
+    ------
+    StoreError
+        A margin or step that is not above zero, a name that is taken or empty, or another
+        unit or subject for readings that are there already.
+    """
+    _check_figures(name, values)
+
+    def change(edit: Edit) -> None:
+        row = edit.get(RESPONSE, response_id)
+        changed = dict(values)
+        if "rename" in changed:
+            changed["name"] = free_name(edit, row, changed.pop("rename"))
+        _keep_what_was_read(edit, row, name, changed)
+        seen = any(look["what"] != LookAt.ARMS for look in edit.rows(LOOK, "study_id", row["study_id"]))
+        if seen and "margin" in changed and changed["margin"] != row["margin"]:
+            changed["margin_moved"] = True
+        if changed.get("primary"):
+            for other in edit.ids(RESPONSE, "study_id", row["study_id"]):
+                edit.update(RESPONSE, other, primary=False)
+        if changed.get("better", row["better"]) != "target":
+            changed["target"] = None
+        if "piece_ids" in changed:
+            _choose_pieces(edit, response_id, changed.pop("piece_ids"))
+        edit.update(RESPONSE, response_id, **changed)
+
+    shown = ", ".join(SAID.get(field, field) for field in values)
+    return edit_open(book, f"edit {shown} of {name}", change)
+
+
+def _check_figures(name: str, values: Mapping[str, Any]) -> None:
+    for field, word in FIGURES:
+        figure = values.get(field)
+        if figure is None:
+            continue
+        if not figure >= SMALLEST_FIGURE:
+            raise StoreError(f"The {word} of {name} must be above zero; leave it empty to have none.")
+        if figure > LARGEST_FIGURE:
+            raise StoreError(f"The {word} of {name} is too large; check the unit.")
+
+
+def _keep_what_was_read(edit: Edit, row: Row, name: str, changed: Mapping[str, Any]) -> None:
+    """Refuse another meaning for readings that are there."""
+    if not edit.ids(READING, "response_id", row["id"]):
+        return
+    if changed.get("unit", row["unit"]) != row["unit"]:
+        raise StoreError(f"{name} has readings in {row['unit']} already, so its unit stays.")
+    if changed.get("subject", row["subject"]) != row["subject"]:
+        raise StoreError(f"{name} has readings of the {row['subject']} already, so what is read stays.")
+
+
+def _choose_pieces(edit: Edit, response_id: int, piece_ids: Sequence[int]) -> None:
+    for link in edit.ids(RESPONSE_PIECE, "response_id", response_id):
+        edit.delete(RESPONSE_PIECE, link)
+    edit.insert_all(RESPONSE_PIECE, [{"response_id": response_id, "piece_id": key} for key in piece_ids])
+
+
+def free_name(edit: Edit, row: Row, wanted: str) -> str:
+    """Return a name that no other response of the study has.
+
+    Raises
+    ------
+    StoreError
+        It is empty or taken.
+    """
+    needs(wanted, "a name")
+    for other in edit.rows(RESPONSE, "study_id", row["study_id"]):
+        if other["id"] != row["id"] and other["name"].casefold() == wanted.strip().casefold():
+            raise StoreError(f"There is a response called “{wanted.strip()}” already; choose another name.")
+    return wanted.strip()
+
+
+def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | None:
+    """Stop measuring something; its readings go too, and undo brings them back."""
+    return edit_open(book, f"remove response {name}", lambda edit: edit.delete(RESPONSE, response_id))
+
+
+def response_row(study_id: int, position: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Return the columns of a new response."""
+    standard = {"kind": ResponseKind.QUANTITY.value, "combine": Combine.MEAN.value, "primary": False}
+    return {"study_id": study_id, "position": position, **standard, **values}

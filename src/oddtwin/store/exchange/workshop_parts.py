@@ -1,0 +1,82 @@
+"""The parts of a study file that tell the workshop: machines, pieces, spools, rates."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import Field, field_validator
+
+from oddtwin.core.toolpath.motion import limits_from
+from oddtwin.store.columns import Finite
+from oddtwin.store.exchange.part import Name, NotNegative, Part
+
+
+class SizePart(Part):
+    """A nominal size of a piece."""
+
+    name: Name
+    mm: Finite
+
+
+class EstimatePart(Part):
+    """What one print of a piece takes on one machine."""
+
+    machine: Name
+    minutes: NotNegative = 0.0
+    part_g: NotNegative = 0.0
+    waste_g: NotNegative = 0.0
+
+
+class PiecePart(Part):
+    """A test object; minutes and grams are estimates for one print."""
+
+    name: Name
+    zones: list[str] = Field(default=[])
+    minutes: NotNegative = 0.0
+    part_g: NotNegative = 0.0
+    waste_g: NotNegative = 0.0
+    faults: list[str] = Field(default=[], description="faults that it can show")
+    sizes: list[SizePart] = Field(default=[])
+    on_machines: list[EstimatePart] = Field(default=[], description="where a machine takes something else")
+
+
+class MachinePart(Part):
+    """A machine, and what one print costs on it besides printing."""
+
+    name: Name
+    overhead_min: NotNegative = Field(default=0.0, description="heating, homing and levelling of one print")
+    cost_per_h: NotNegative = 0.0
+    power_w: NotNegative = 0.0
+    motion: dict[str, Any] = Field(
+        default={}, description="limits, as the command “gcode --machine” reads them"
+    )
+
+    @field_validator("motion")
+    @classmethod
+    def _possible(cls, value: dict[str, Any]) -> dict[str, Any]:
+        limits_from(value)
+        return value
+
+
+class SpoolPart(Part):
+    """A spool of filament."""
+
+    name: Name
+    price_per_kg: NotNegative = 0.0
+    left_g: NotNegative | None = None
+    material: str = Field(default="", description="such as PLA; its density counts where none is given")
+    diameter_mm: Annotated[float, Field(gt=0, lt=100)] | None = None
+    density_g_cm3: Annotated[float, Field(gt=0, lt=100)] | None = None
+
+
+class RatesPart(Part):
+    """What the workshop pays, and when somebody is there."""
+
+    currency: str = "€"
+    energy_per_kwh: NotNegative = 0.0
+    labour_per_h: NotNegative = 0.0
+    hands_min: NotNegative = Field(default=5.0, description="minutes of hands for one print")
+    check_min: NotNegative = Field(default=5.0, description="minutes for one recalibration check")
+    weekdays: str = Field(default="7:00-8:30, 17:00-22:00", description="when somebody is there")
+    weekend: str = "9:00-22:00"
+    overnight: bool = False
