@@ -18,7 +18,7 @@ from oddtwin.core.toolpath.gcode.reading import BLOCK
 from oddtwin.core.toolpath.gcode.scan import scan
 from oddtwin.core.toolpath.motion import Limits, corner_speeds, plan_motion
 from oddtwin.core.toolpath.sliced import analyse, layer_figures, reach
-from oddtwin.store.exchange import SlicedFile
+from oddtwin.work import SlicedFile
 
 LINES = 1_000_000
 ROUNDS = 5
@@ -191,7 +191,7 @@ LAYERS = """
 import sys, time
 from pathlib import Path
 from PySide6.QtCore import QRectF
-from oddtwin.store.exchange import SlicedFile
+from oddtwin.work import SlicedFile
 from oddtwin.ui.app import make_application, make_window
 from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.layers import layer_lines

@@ -118,7 +118,7 @@ def visible(window: MainWindow, name: str) -> QWidget:
 
 
 def settle(window: MainWindow) -> None:
-    while window.workbench.tasks.busy or window.workbench.figuring.busy:
+    while window.workbench.lanes.busy:
         # Not qWait: it keeps the interpreter's lock, and the worker would starve.
         time.sleep(0.01)
         QApplication.processEvents()

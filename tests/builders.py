@@ -10,6 +10,7 @@ import numpy as np
 
 from oddtwin.core.decide import Finding, finding_of
 from oddtwin.core.effects import Comparison, Measure, compare
+from oddtwin.core.job import Job
 from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
 from oddtwin.core.study import (
     Arm,
@@ -34,6 +35,13 @@ SLEEP_A = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
 SLEEP_B = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
 
 NOON = datetime(2026, 3, 9, 12, 0, tzinfo=timezone(timedelta(hours=1)))
+
+
+def stopped() -> Job:
+    """A job that is cancelled already."""
+    job = Job(lambda share: None)
+    job.cancel()
+    return job
 
 
 def pairs(baseline: Sequence[float | None], change: Sequence[float | None], **more: Any) -> list[Reading]:

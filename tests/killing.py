@@ -14,8 +14,8 @@ from contextlib import suppress
 from pathlib import Path
 
 from oddtwin import operations
-from oddtwin.store import LabBook, StoreError, load_study, verified_file
-from oddtwin.store.labbook import DATABASE, SLICED
+from oddtwin.store import KeptKind, LabBook, StoreError, load_study, verified_file
+from oddtwin.store.labbook import DATABASE
 from oddtwin.store.revisions import REVISIONS
 
 BOOKS = Path(__file__).parent / "store" / "books"
@@ -93,18 +93,18 @@ def keeping(folder: Path, rng: random.Random) -> None:
     def work(tell: Callable[[], None]) -> None:
         book = LabBook.open(folder)
         for _ in range(1000):
-            book.keep_sliced(source)
+            book.keep(KeptKind.SLICED, source)
             tell()
 
     told = killed(work, rng.uniform(0.0, 0.08))
     book = opened(folder)
     try:
-        kept = [path for path in (folder / SLICED).iterdir() if len(path.name) == 64]
+        kept = [path for path in (folder / KeptKind.SLICED.value).iterdir() if len(path.name) == 64]
         assert len(kept) >= min(told, 1), "a file that was told to be kept is gone"
         for path in kept:
-            assert verified_file(book.sliced(path.name)).read_bytes() == source.read_bytes()
+            assert verified_file(book.kept(KeptKind.SLICED, path.name)).read_bytes() == source.read_bytes()
         book.clear_orphans()
-        assert not list((folder / SLICED).iterdir()), "parts of a copy were left over"
+        assert not list((folder / KeptKind.SLICED.value).iterdir()), "parts of a copy were left over"
     finally:
         book.close()
 

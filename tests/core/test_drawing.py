@@ -361,7 +361,7 @@ class SharedPlates(unittest.TestCase):
         self.assertEqual((one.hands_min, two.hands_min), (15.0, 30.0))
         self.assertEqual((one.switching_min, one.checking_min), (0.0, 0.0))
         work = workload_of(shared, datetime(2026, 11, 30))
-        self.assertEqual([job.print_min for job in work.jobs], [2 * 60 + 8] * 3)
+        self.assertEqual([plate.print_min for plate in work.plates], [2 * 60 + 8] * 3)
         timetable = make_timetable(work, 0.5)
         slots = slots_of(shared, timetable, set())
         self.assertEqual(set(slots), {run.id for run in shared.runs})

@@ -6,11 +6,13 @@ import unittest
 
 import numpy as np
 
+from oddtwin.core.job import CancelledError
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, GcodeError, StopKind, parse_line, read_gcode
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, scan
 from oddtwin.core.toolpath.gcode.vocabulary import read_comment
 from oddtwin.core.toolpath.sliced import analyse
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
+from tests.builders import stopped
 
 
 def read(text, pieces=1):
@@ -314,7 +316,8 @@ class HostileFiles(unittest.TestCase):
         self.assertEqual(path.unknown, {"M999": 2, "G5": 1})
 
     def test_cancelled_between_blocks(self):
-        self.assertIsNone(read_gcode([b"G1 X1 E1\n"] * 3, cancelled=lambda: True))
+        with self.assertRaises(CancelledError):
+            read_gcode([b"G1 X1 E1\n"] * 3, job=stopped())
 
     def test_every_feature_has_its_place(self):
         self.assertEqual(len(set(FEATURES)), len(FEATURES))

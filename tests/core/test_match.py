@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from oddtwin.core.job import CancelledError
 from oddtwin.core.toolpath.gcode import Feature, read_gcode
 from oddtwin.core.toolpath.match import (
     MatchFile,
@@ -21,6 +22,7 @@ from oddtwin.core.toolpath.match import (
 from oddtwin.core.toolpath.match.values import number_and_unit, plain_key, same_value
 from oddtwin.core.toolpath.sliced import analyse
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
+from tests.builders import stopped
 
 BOX = Solid(height=4)
 
@@ -330,4 +332,5 @@ class Whole(unittest.TestCase):
 
     def test_cancelled(self):
         files = [file("a"), file("b", walls=3)]
-        self.assertIsNone(match_files(files, [parse_declared("walls=2:3")], cancelled=lambda: True))
+        with self.assertRaises(CancelledError):
+            match_files(files, [parse_declared("walls=2:3")], stopped())

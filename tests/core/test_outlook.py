@@ -305,7 +305,7 @@ class Budgets(unittest.TestCase):
     def test_a_study_becomes_work_for_the_timetable(self):
         value = drawn(made=factors("part", minutes=30.0))
         work = workload_of(value, datetime(2026, 11, 30))
-        self.assertEqual(len(work.jobs), 4)
+        self.assertEqual(len(work.plates), 4)
         made = make_timetable(work, 1.0)
         self.assertEqual([item.key for item in made.placed], [run.id for run in value.runs])
         with self.assertRaisesRegex(ValueError, "no estimate of minutes for Ring"):

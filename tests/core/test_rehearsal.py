@@ -8,13 +8,14 @@ import numpy as np
 from oddtwin.core.decide import Verdict, finding_of, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of, compare
+from oddtwin.core.job import CancelledError, Job
 from oddtwin.core.judgement import contrasts, whole_plots
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
 from oddtwin.core.rehearsal.rehearse import _Simulation
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import Factor, Level
-from tests.builders import plan, response, study
+from tests.builders import plan, response, stopped, study
 
 
 def planned(design=None, factors=None, repeats=4, twins=2, **more):
@@ -113,22 +114,16 @@ class Rehearsals(unittest.TestCase):
         told = []
         value = planned()
         result = rehearse_study(
-            value, [Assumed(1, 1.0, 0.5)], Conditions(), np.random.default_rng(4), progress=told.append
+            value, [Assumed(1, 1.0, 0.5)], Conditions(), np.random.default_rng(4), job=Job(told.append)
         )
         self.assertEqual((told[-1], told == sorted(told)), (1.0, True))
         estimates = [finding.comparison.estimate for finding in result.rehearsed[0].examples]
         self.assertEqual(len(estimates), 3)
         self.assertEqual(estimates, sorted(estimates))
         self.assertAlmostEqual(sum(result.rehearsed[0].shares.values()), 1.0)
-        self.assertIsNone(
-            rehearse_study(
-                value,
-                [Assumed(1, 1.0, 0.5)],
-                Conditions(),
-                np.random.default_rng(4),
-                cancelled=lambda: True,
-            )
-        )
+        rng = np.random.default_rng(4)
+        with self.assertRaises(CancelledError):
+            rehearse_study(value, [Assumed(1, 1.0, 0.5)], Conditions(), rng, job=stopped())
 
     def test_the_same_seed_says_the_same(self):
         value = planned()

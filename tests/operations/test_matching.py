@@ -4,7 +4,9 @@ import json
 import math
 from datetime import UTC, datetime
 
-from oddtwin import operations
+from oddtwin import operations, work
+from oddtwin.core import predicted
+from oddtwin.core.job import CancelledError
 from oddtwin.core.judgement import analyse, study_threats
 from oddtwin.core.predicted import agreements, calibrations, declared_factors, sliced_arms
 from oddtwin.core.readings import Spot
@@ -12,8 +14,9 @@ from oddtwin.core.study import LookAt
 from oddtwin.core.toolpath.match import as_json, match_files
 from oddtwin.core.toolpath.motion import Limits
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
-from oddtwin.store import StoreError, load_machines, load_predictions
+from oddtwin.store import KeptKind, StoreError, load_machines, load_predictions
 from oddtwin.store.exchange import report_html
+from tests.builders import stopped
 from tests.cases import InBook
 
 BOX = Solid(height=1)
@@ -55,9 +58,9 @@ class InMatch(InBook):
 
     def choose(self, place, path):
         study = self.study()
-        found = operations.keep_file(self.book, path, list(study.machines.values()))
+        found = work.keep_file(self.book, path, list(study.machines.values()))
         return operations.choose_file(
-            self.book, arm_id=study.arms[place].id, piece_id=self.piece, name=path.name, **found
+            self.book, arm_id=study.arms[place].id, piece_id=self.piece, chosen=found
         )
 
     def choose_both(self):
@@ -67,8 +70,8 @@ class InMatch(InBook):
     def check(self):
         study = self.study()
         arms = sliced_arms(study)
-        kept = operations.kept_files(self.book, study, arms, self.piece)
-        files = operations.load_files(kept, Limits(), operations.plan_filament(study))
+        kept = work.kept_files(self.book, study, arms, self.piece)
+        files = work.load_files(kept, Limits(), predicted.plan_filament(study))
         found = json.loads(json.dumps(as_json(match_files(files, declared_factors(study, arms)))))
         operations.keep_check(self.book, study_id=1, piece_id=self.piece, result=found)
         return found
@@ -150,24 +153,26 @@ class Choosing(InMatch):
             self.choose(0, self.folder / "bad.gcode")
         self.choose_both()
         study = self.study()
-        self.book.sliced(study.files[0].sha256).unlink()
+        self.book.kept(KeptKind.SLICED, study.files[0].sha256).unlink()
         with self.assertRaisesRegex(StoreError, "cannot be read"):
             self.check()
 
     def test_reading_is_given_up_when_asked(self):
         path = self.sliced("two")
-        self.assertIsNone(operations.keep_file(self.book, path, [], cancelled=lambda: True))
+        with self.assertRaises(CancelledError):
+            work.keep_file(self.book, path, [], stopped())
         self.choose_both()
-        kept = operations.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
-        filament = operations.plan_filament(self.study())
-        self.assertIsNone(operations.load_files(kept, Limits(), filament, cancelled=lambda: True))
+        kept = work.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
+        filament = predicted.plan_filament(self.study())
+        with self.assertRaises(CancelledError):
+            work.load_files(kept, Limits(), filament, stopped())
 
     def test_the_same_content_is_read_once(self):
         path = self.sliced("same")
         self.choose(0, path)
         self.choose(1, path)
-        kept = operations.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
-        one, two = operations.load_files(kept, Limits(), operations.plan_filament(self.study()))
+        kept = work.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
+        one, two = work.load_files(kept, Limits(), predicted.plan_filament(self.study()))
         self.assertIs(one.sliced, two.sliced)
         self.assertEqual(self.check()["sentences"], ["Same file, byte for byte."])
 
@@ -357,8 +362,8 @@ class Limiting(InMatch):
         )
         with self.book.reading() as connection:
             marlow = next(item for item in load_machines(connection) if item.name == "Marlow")
-        self.assertEqual(operations.machine_limits(marlow).acceleration, 500)
-        self.assertEqual(operations.machine_limits(marlow).overhead_s, 360)
+        self.assertEqual(predicted.machine_limits(marlow).acceleration, 500)
+        self.assertEqual(predicted.machine_limits(marlow).overhead_s, 360)
         for file in self.study().files:
             self.assertEqual(set(file.seconds), {self.machines[1]})
         for bad in ({"acceleration": 0}, {"speed": 3}, {"jerk": {"q": 1}}, {"acceleration": "x"}):
@@ -379,7 +384,7 @@ class Limiting(InMatch):
         operations.set_motion(
             self.book, machine_id=self.machines[0], name="Marlow", motion={"acceleration": 200}
         )
-        found = operations.check_files(self.book, self.study(), self.piece)
+        found = work.check_files(self.book, self.study(), self.piece)
         operations.keep_check(
             self.book, study_id=1, piece_id=self.piece, result=found.result, seconds=found.seconds
         )

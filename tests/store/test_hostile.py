@@ -19,8 +19,9 @@ from oddtwin.core.toolpath.match import SettingsError, read_settings
 from oddtwin.core.toolpath.motion import LimitsError, limits_from
 from oddtwin.core.toolpath.sliced import analyse as analyse_sliced
 from oddtwin.store import LabBook, StoreError, load_study, read_text_file
-from oddtwin.store.exchange import SlicedFile, read_study, report_html, write_study
+from oddtwin.store.exchange import read_study, report_html, write_study
 from oddtwin.store.labbook import DATABASE
+from oddtwin.work import SlicedFile
 from tests.builders import NOON, run, study
 from tests.cases import InBook, InFolder, run_module
 

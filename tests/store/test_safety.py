@@ -13,6 +13,7 @@ from unittest.mock import patch
 from oddtwin import operations
 from oddtwin.core.study import DecisionKind
 from oddtwin.store import (
+    KeptKind,
     LabBook,
     NotALabBookError,
     StoreError,
@@ -25,6 +26,7 @@ from oddtwin.store.access import file_uri
 from oddtwin.store.labbook import DATABASE
 from oddtwin.store.migrate import migrate
 from oddtwin.store.wal import read_wal, stamp_of, wal_of
+from oddtwin.work import ChosenFile
 from tests.cases import InBook, InFolder, run_module
 
 BOOKS = Path(__file__).parent / "books"
@@ -401,8 +403,8 @@ class KeptFiles(InBook):
     def test_content_is_checked_when_it_is_read(self):
         source = self.folder / "ring.gcode"
         source.write_text("G1 X1\n")
-        name = self.book.keep_sliced(source)
-        kept = verified_file(self.book.sliced(name))
+        name = self.book.keep(KeptKind.SLICED, source)
+        kept = verified_file(self.book.kept(KeptKind.SLICED, name))
         self.assertEqual(kept.read_text(), "G1 X1\n")
         kept.write_text("G1 X2\n")
         with self.assertRaisesRegex(StoreError, "was changed since"):
@@ -415,7 +417,7 @@ class KeptFiles(InBook):
         source = self.folder / "ring.gcode"
         source.write_text("G1 X1\n")
         self.addCleanup(os.umask, os.umask(0o077))
-        kept = verified_file(self.book.sliced(self.book.keep_sliced(source)))
+        kept = verified_file(self.book.kept(KeptKind.SLICED, self.book.keep(KeptKind.SLICED, source)))
         self.assertEqual(kept.stat().st_mode & 0o777, 0o600)
 
     def test_only_what_nothing_names_is_cleared(self):
@@ -424,16 +426,20 @@ class KeptFiles(InBook):
         hashes = []
         for number in range(3):
             source.write_text(f"G1 X{number}\n")
-            hashes.append(self.book.keep_sliced(source))
+            hashes.append(self.book.keep(KeptKind.SLICED, source))
         for arm, place in ((1, 0), (2, 1)):
             operations.choose_file(
-                self.book, arm_id=arm, piece_id=1, name="ring.gcode", sha256=hashes[place], size=6, layers=1,
-                filament_mm=1.0, waste_mm=0.0, seconds={1: 10.0},
-            )  # fmt: skip
+                self.book,
+                arm_id=arm,
+                piece_id=1,
+                chosen=ChosenFile("ring.gcode", hashes[place], 6, 1, 1.0, 0.0, {1: 10.0}),
+            )
         operations.remove_file(self.book, arm_id=2, piece_id=1, name="ring.gcode")
         self.assertEqual(self.book.clear_orphans(), 1)
         # The removal can be undone, so its file stays.
-        self.assertEqual([verified_file(self.book.sliced(one)).name for one in hashes[:2]], hashes[:2])
+        self.assertEqual(
+            [verified_file(self.book.kept(KeptKind.SLICED, one)).name for one in hashes[:2]], hashes[:2]
+        )
 
 
 class Kills(unittest.TestCase):

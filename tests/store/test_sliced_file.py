@@ -6,11 +6,13 @@ import os
 import stat
 import zipfile
 
+from oddtwin.core.job import CancelledError, Job
 from oddtwin.core.toolpath.gcode import GcodeError
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
-from oddtwin.store import StoreError
-from oddtwin.store.exchange import SlicedFile
+from oddtwin.store import KeptKind, StoreError
 from oddtwin.store.kept import keep
+from oddtwin.work import SlicedFile
+from tests.builders import stopped
 from tests.cases import InBook, InFolder
 
 TEXT = slice_solid(Solid(height=1), Recipe()).text.encode()
@@ -53,13 +55,14 @@ class Reading(InFolder):
         big = TEXT * 250
         for path in (self.file(big), self.file(gzip.compress(big), "b.gz")):
             shares = []
-            SlicedFile(path).read(shares.append)
+            SlicedFile(path).read(Job(shares.append))
             self.assertEqual(shares, sorted(shares))
             self.assertGreater(len(shares), 2)
             self.assertEqual(shares[-1], 1.0)
 
     def test_it_can_be_stopped(self):
-        self.assertIsNone(SlicedFile(self.file(TEXT)).read(cancelled=lambda: True))
+        with self.assertRaises(CancelledError):
+            SlicedFile(self.file(TEXT)).read(stopped())
 
     def test_the_hash_is_that_of_the_file_as_it_lies(self):
         packed = gzip.compress(TEXT)
@@ -110,10 +113,10 @@ class Keeping(InBook):
         first, second = self.folder / "a.gcode", self.folder / "b.gcode"
         for path in (first, second):
             path.write_bytes(TEXT)
-        digest = self.book.keep_sliced(first)
-        self.assertEqual(self.book.keep_sliced(second), digest)
+        digest = self.book.keep(KeptKind.SLICED, first)
+        self.assertEqual(self.book.keep(KeptKind.SLICED, second), digest)
         self.assertEqual(digest, hashlib.sha256(TEXT).hexdigest())
-        kept = self.book.sliced(digest)
+        kept = self.book.kept(KeptKind.SLICED, digest)
         self.assertEqual(kept.read_bytes(), TEXT)
         self.assertEqual([path.name for path in kept.parent.iterdir()], [digest])
         self.assertTrue(kept.stat().st_mode & stat.S_IRGRP)
@@ -139,4 +142,4 @@ class Keeping(InBook):
         self.addCleanup(second.close)
         self.assertTrue(second.read_only)
         with self.assertRaisesRegex(StoreError, "Nothing was changed"):
-            second.keep_sliced(source)
+            second.keep(KeptKind.SLICED, source)

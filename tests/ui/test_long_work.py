@@ -3,11 +3,12 @@
 import threading
 import time
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QProgressBar
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtWidgets import QApplication, QProgressBar
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
+from oddtwin.ui.jobs import Lane, RunningJob
 from tests.ui.window import InWindow
 
 
@@ -22,69 +23,94 @@ class Figuring(InWindow):
     def test_progress_is_told_and_the_result_comes_back_here(self):
         told, results, threads = [], [], []
 
-        def work(progress):
+        def work(job):
             threads.append(threading.current_thread())
             for step in range(1, 6):
-                progress.tell(step / 5)
+                job.tell(step / 5)
                 time.sleep(0.06)
             return "done"
 
-        progress = self.bench.figure(
-            work, lambda result: results.append((result, threading.current_thread()))
+        running = self.bench.figure(
+            self, work, lambda result: results.append((result, threading.current_thread()))
         )
-        progress.moved.connect(told.append, Qt.ConnectionType.QueuedConnection)
+        running.moved.connect(told.append, Qt.ConnectionType.QueuedConnection)
         self.settle()
         self.assertEqual(told[-1], 1.0)
         self.assertEqual(results, [("done", threading.main_thread())])
         self.assertIsNot(threads[0], threading.main_thread())
 
     def test_work_that_is_begun_anew_stops_the_old(self):
-        results = []
+        results, ended = [], []
 
-        def work(progress):
-            while not progress.cancelled():
+        def work(job):
+            while True:
+                job.check()
                 time.sleep(0.005)
-            return "stopped"
 
-        self.bench.figure(work, results.append)
-        self.bench.figure(lambda progress: "new", results.append)
+        self.bench.figure(self, work, results.append).ended.connect(lambda: ended.append("old"))
+        self.bench.figure(self, lambda job: "new", results.append)
         self.settle()
-        self.assertEqual(results, ["stopped", "new"])
+        # Cancelled is neither failed nor done: nothing is said, and no result comes back.
+        self.assertEqual((results, ended, self.message), (["new"], ["old"], ""))
+
+    def test_one_owner_does_not_stop_another(self):
+        results, go = [], threading.Event()
+
+        def work(job):
+            go.wait(20)
+            return "one" if not job.cancelled else "stopped"
+
+        self.bench.figure("one", work, results.append)
+        self.bench.figure("other", lambda job: "other", results.append)
+        self.bench.lanes.cancel("nobody")
+        go.set()
+        self.settle()
+        self.assertEqual(results, ["one", "other"])
 
     def test_what_fails_is_said_and_ends(self):
-        results = []
+        results, ended = [], []
 
-        def refuse(progress):
+        def refuse(job):
             raise ValueError("A print fits nowhere; type longer hours.")
 
-        self.bench.figure(refuse, results.append)
+        self.bench.figure(self, refuse, results.append).ended.connect(lambda: ended.append(1))
         self.settle()
-        self.assertEqual((results, self.message), ([None], "A print fits nowhere; type longer hours."))
-        self.bench.figure(lambda progress: 1 / 0, results.append)
+        self.assertEqual(self.message, "A print fits nowhere; type longer hours.")
+        self.bench.figure(self, lambda job: 1 / 0, results.append).ended.connect(lambda: ended.append(2))
         self.settle()
         self.assertIn("Your readings are safe", self.message)
-        self.assertEqual(results, [None, None])
+        self.assertEqual((results, ended), ([], [1, 2]))
 
     def test_the_lab_book_does_not_wait_for_it(self):
         self.new_book()
         stop = threading.Event()
-        self.bench.figure(lambda progress: stop.wait(20), lambda result: None)
+        for lane in (Lane.FIGURES, Lane.HOUSEKEEPING, Lane.DEVICES):
+            self.bench.lanes.run(lane, lambda job: stop.wait(20), lambda result: None)
         self.bench.do(operations.add_study, name="Meanwhile")
         self.bench.open_study(1)
         self.wait_for(lambda: self.bench.analysis is not None)
         stop.set()
         self.settle()
 
+    def test_jobs_leave_nothing_behind(self):
+        for _ in range(20):
+            self.bench.figure(self, lambda job: None, lambda result: None)
+        self.settle()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        self.assertEqual(self.bench.lanes.findChildren(RunningJob), [])
+
     def test_closing_the_window_stops_it(self):
         self.new_book()
         ended = []
 
-        def work(progress):
-            while not progress.cancelled():
+        def work(job):
+            while not job.cancelled:
                 time.sleep(0.005)
             ended.append(True)
 
-        self.bench.figure(work, lambda result: None)
+        self.bench.figure(self, work, lambda result: None)
+        self.wait_for(lambda: self.bench.lanes.busy)
+        time.sleep(0.05)
         self.window.close()
         self.assertEqual(ended, [True])
 

@@ -15,7 +15,7 @@ from oddtwin.core.study import LookAt
 from oddtwin.core.toolpath.gcode import read_gcode
 from oddtwin.core.toolpath.match.paths import segments
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
-from oddtwin.store import LabBook, load_machines, load_predictions, load_spools
+from oddtwin.store import KeptKind, LabBook, load_machines, load_predictions, load_spools
 from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.waiting import Waiting
 from tests.ui.window import InWindow
@@ -175,7 +175,7 @@ class Files(InMatch):
         big.write_bytes(b"M83\n" + line * 400_000)
         arm = self.bench.study.arms[0]
         self.type_into(f"file-{arm.id}", str(big))
-        self.bench.stop_figuring()
+        self.bench.lanes.cancel_all()
         self.settle()
         self.assertEqual(self.bench.study.files, ())
         self.assertEqual(self.errors, [])
@@ -452,7 +452,7 @@ class Exchange(InMatch):
         self.bench.open_study(2)
         self.assertEqual(len(self.bench.study.files), 2)
         self.assertEqual(json.loads(write_study(self.bench.study))["arms"], json.loads(text)["arms"])
-        self.assertTrue(Path(self.bench.book.sliced(again.files[0].sha256)).exists())
+        self.assertTrue(Path(self.bench.book.kept(KeptKind.SLICED, again.files[0].sha256)).exists())
 
 
 class Ladder(InMatch):

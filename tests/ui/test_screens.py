@@ -652,7 +652,7 @@ class Frame(WithPlan):
         menu.close()
 
     def test_an_error_inside_is_told_without_a_traceback(self):
-        self.bench.tasks.run(lambda: 1 / 0, print)
+        self.bench.figure(self, lambda job: 1 / 0, print)
         self.settle()
         self.assertIn("could not be worked out", self.message)
         self.assertNotIn("Traceback", self.message)

@@ -66,7 +66,7 @@ class InWindow(InFolder):
         """Wait until no work and no event is under way."""
         limit = time.monotonic() + 30
         self.application.processEvents()
-        while self.bench.tasks.busy or self.bench.figuring.busy:
+        while self.bench.lanes.busy:
             self.assertLess(time.monotonic(), limit, "work did not end")
             # Not qWait: it keeps the interpreter's lock, and the worker would starve.
             time.sleep(0.002)

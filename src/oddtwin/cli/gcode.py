@@ -58,7 +58,7 @@ def load(path: Path, limits: Limits, filament: Filament) -> Sliced:
     """
     from oddtwin.core.toolpath.gcode import GcodeError
     from oddtwin.core.toolpath.sliced import analyse
-    from oddtwin.store.exchange import SlicedFile
+    from oddtwin.work import SlicedFile
 
     try:
         toolpath = SlicedFile(path).read()

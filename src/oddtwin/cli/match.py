@@ -69,7 +69,7 @@ def _declared(text: str, files: int) -> Declared:
 
 def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[str, Any]:
     from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
-    from oddtwin.store.exchange import SlicedFile
+    from oddtwin.work import SlicedFile
 
     limits, filament = gcode.limits(arguments), gcode.filament(arguments)
     files = []

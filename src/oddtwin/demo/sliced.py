@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
-from oddtwin import operations
+from oddtwin import operations, work
+from oddtwin.core import predicted
 from oddtwin.core.predicted import sliced_arms
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import LabBook, load_study
@@ -52,18 +54,18 @@ def give_files(book: LabBook, study_id: int, piece_id: int, solid: Solid, recipe
     with book.reading() as connection:
         study = load_study(connection, study_id)
     arms = sliced_arms(study)
-    machines = operations.plan_machines(study)
+    machines = predicted.plan_machines(study)
     with tempfile.TemporaryDirectory() as folder:
-        made: dict[str, Mapping[str, Any] | None] = {}
+        made: dict[str, work.ChosenFile] = {}
         for arm, recipe in zip(arms, recipes, strict=True):
             text = slice_solid(solid, recipe).text
             piece = study.pieces[piece_id].name.lower().replace(" ", "-")
             path = Path(folder) / f"{piece}-{'-'.join(arm.name.lower().split())}.gcode"
             path.write_text(text, encoding="utf-8")
             if text not in made:
-                made[text] = operations.keep_file(book, path, machines)
+                made[text] = work.keep_file(book, path, machines)
             operations.choose_file(
-                book, arm_id=arm.id, piece_id=piece_id, name=path.name, **(made[text] or {})
+                book, arm_id=arm.id, piece_id=piece_id, chosen=replace(made[text], name=path.name)
             )
     _check(book, study_id, piece_id)
 
@@ -71,6 +73,6 @@ def give_files(book: LabBook, study_id: int, piece_id: int, solid: Solid, recipe
 def _check(book: LabBook, study_id: int, piece_id: int) -> None:
     with book.reading() as connection:
         study = load_study(connection, study_id)
-    found = operations.check_files(book, study, piece_id)
+    found = work.check_files(book, study, piece_id)
     if found is not None:
         operations.keep_check(book, study_id=study_id, piece_id=piece_id, result=found.result)

@@ -55,16 +55,6 @@ from .runs import (
 )
 from .settling import reopen as reopen
 from .settling import settle as settle
-from .sliced_files import CheckedFiles as CheckedFiles
-from .sliced_files import KeptFile as KeptFile
-from .sliced_files import check_files as check_files
-from .sliced_files import keep_file as keep_file
-from .sliced_files import kept_files as kept_files
-from .sliced_files import load_files as load_files
-from .sliced_files import machine_limits as machine_limits
-from .sliced_files import plan_filament as plan_filament
-from .sliced_files import plan_machine as plan_machine
-from .sliced_files import plan_machines as plan_machines
 from .studies import add_held as add_held
 from .studies import add_study as add_study
 from .studies import edit_held as edit_held

@@ -6,28 +6,18 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Any
 
+from oddtwin.core.predicted import plan_filament
 from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.toolpath.motion import LimitsError, limits_from
 from oddtwin.operations.settled import edit_open
-from oddtwin.operations.sliced_files import plan_filament
 from oddtwin.operations.workshop import put_estimate
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
+from oddtwin.store.codec import row_of
 from oddtwin.store.schema import ARM, ARM_FILE, MACHINE, PREDICTION, TWIN_CHECK
+from oddtwin.work import ChosenFile
 
 
-def choose_file(
-    book: LabBook,
-    *,
-    arm_id: int,
-    piece_id: int | None,
-    name: str,
-    sha256: str,
-    size: int,
-    layers: int,
-    filament_mm: float,
-    waste_mm: float,
-    seconds: Mapping[int, float],
-) -> Record | None:
+def choose_file(book: LabBook, *, arm_id: int, piece_id: int | None, chosen: ChosenFile) -> Record | None:
     """Say which sliced file an arm has for a piece; a check made with another file is dropped.
 
     Parameters
@@ -38,32 +28,21 @@ def choose_file(
         Of which arm.
     piece_id : int or None
         Of which piece.
-    name, sha256 : str
-        As it was called, and the hash of its content.
-    size, layers : int
-        Bytes and layers.
-    filament_mm, waste_mm : float
-        Filament that it takes, and what of it does not stay on the part.
-    seconds : mapping
-        Predicted seconds of moves and waits by machine id.
+    chosen : ChosenFile
+        As it was kept.
+
+    Raises
+    ------
+    StoreError
+        The study is settled.
     """
 
     def change(edit: Edit) -> None:
         _forget(edit, arm_id, piece_id)
-        new = edit.insert(
-            ARM_FILE,
-            arm_id=arm_id,
-            piece_id=piece_id,
-            sha256=sha256,
-            name=name,
-            size=size,
-            layers=layers,
-            filament_mm=filament_mm,
-            waste_mm=waste_mm,
-        )
-        insert_predictions(edit, new, seconds)
+        new = edit.insert(ARM_FILE, arm_id=arm_id, piece_id=piece_id, **row_of(chosen))
+        insert_predictions(edit, new, chosen.seconds)
 
-    return edit_open(book, f"choose the file {name}", change)
+    return edit_open(book, f"choose the file {chosen.name}", change)
 
 
 def remove_file(book: LabBook, *, arm_id: int, piece_id: int | None, name: str) -> Record | None:

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Final
 
 from sqlalchemy import Table
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.matching import insert_predictions
 from oddtwin.operations.plans import insert_arm, insert_plan, insert_runs
-from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.codec import row_of
 from oddtwin.store.schema import (
     ARM_FILE,
@@ -44,8 +44,7 @@ def add_whole_study(
     book: LabBook,
     *,
     study: Study,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    job: Job = UNWATCHED,
 ) -> Record | None:
     """Add a study that came from a file, with its runs and readings.
 
@@ -56,15 +55,15 @@ def add_whole_study(
     study : Study
         Ids in it are its own; machines and pieces are matched by name and added where
         the lab book has none of that name.
-    progress : callable
-        Called with the share of the readings that are in, 0 to 1.
-    cancelled : callable
-        Asked between parts.
+    job : Job
+        Told the share of the readings that are in; stops the work between parts.
 
     Raises
     ------
+    CancelledError
+        The job was cancelled; nothing is kept.
     StoreError
-        It was cancelled; nothing is kept.
+        Something in it does not fit the lab book.
     """
 
     def change(edit: Edit) -> None:
@@ -84,9 +83,8 @@ def add_whole_study(
         there = [replace(run, machine_id=machines.get(run.machine_id or 0)) for run in study.runs]
         runs = insert_runs(edit, new, there, arms, blocks)
         for start in range(0, len(study.readings), PART):
-            if cancelled():
-                raise StoreError("The import was stopped; nothing of it is kept.")
-            progress(start / len(study.readings))
+            job.check()
+            job.tell(start / len(study.readings))
             some = study.readings[start : start + PART]
             links = [
                 {"run_id": runs[item.run_id], "response_id": responses[item.response_id]} for item in some

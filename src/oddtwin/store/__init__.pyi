@@ -14,7 +14,9 @@ from .errors import (
 from .errors import (
     StoreError as StoreError,
 )
+from .follow import followed as followed
 from .glance import StudySummary as StudySummary
+from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Collection
+from enum import Enum
 from pathlib import Path
 from typing import Final
 
@@ -12,6 +13,13 @@ from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 20
+
+
+class KeptKind(Enum):
+    """Kinds of content that a lab book keeps, each in a folder of its own beside the database."""
+
+    SLICED = "gcode"
+    PHOTOGRAPH = "photos"
 
 
 def keep(source: Path, folder: Path) -> str:

@@ -17,6 +17,7 @@ from oddtwin.store.access import Access, file_uri, identity
 from oddtwin.store.atomic import PART, flush_folder
 from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError, reason_of
 from oddtwin.store.glance import StudySummary, read_head, read_summaries
+from oddtwin.store.kept import KeptKind
 from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
 from oddtwin.store.wal import checkpoint, read_wal, wal_of
@@ -27,8 +28,7 @@ if TYPE_CHECKING:
     from oddtwin.store.edits import Edit
 
 DATABASE: Final = "labbook.sqlite"
-SLICED: Final = "gcode"
-FOLDERS: Final = ("photos", SLICED)
+FOLDERS: Final = tuple(kind.value for kind in KeptKind)
 LONG_LOG: Final = 4 << 20
 """Bytes from which on the log is written into the database."""
 
@@ -224,8 +224,8 @@ class LabBook:
 
         return check_engine(self._engine(), self.folder)
 
-    def keep_sliced(self, source: Path) -> str:
-        """Keep a copy of a sliced file under the hash of its content; returns the hash.
+    def keep(self, kind: KeptKind, source: Path) -> str:
+        """Keep a copy of a file under the hash of its content; returns the hash.
 
         Raises
         ------
@@ -236,7 +236,7 @@ class LabBook:
 
         if self.read_only:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
-        return keep(source, self.folder / SLICED)
+        return keep(source, self.folder / kind.value)
 
     def clear_orphans(self) -> int:
         """Delete kept files that neither a study nor an edit that can be undone names; returns how many."""
@@ -255,11 +255,12 @@ class LabBook:
                 )
             )
             told = "\n".join(connection.execute(text(named)).scalars())
-        return clear_orphans(self.folder / SLICED, frozenset(re.findall(r"[0-9a-f]{64}", told)))
+        wanted = frozenset(re.findall(r"[0-9a-f]{64}", told))
+        return sum(clear_orphans(self.folder / kind.value, wanted) for kind in KeptKind)
 
-    def sliced(self, sha256: str) -> Path:
-        """Return where a kept sliced file lies; ``verified_file`` reads it, for it may be gone or changed."""
-        return self.folder / SLICED / sha256
+    def kept(self, kind: KeptKind, sha256: str) -> Path:
+        """Return where a kept file lies; ``verified_file`` reads it, for it may be gone or changed."""
+        return self.folder / kind.value / sha256
 
     def close(self) -> None:
         """Write the log into the database, close it, and let go of the lock."""

@@ -51,6 +51,11 @@ class Record:
     kind: Kind
     changes: tuple[RowChange, ...]
 
+    @property
+    def tables(self) -> frozenset[str]:
+        """Names of the tables whose rows were changed."""
+        return frozenset(item.table for item in self.changes)
+
     def new_id(self, table: str) -> int:
         """Return the id of the first row that was added to a table."""
         return next(item.id for item in self.changes if item.table == table and item.before is None)

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication
 
 from oddtwin import __version__
 from oddtwin.store import StoreError, recent_books
+from oddtwin.ui.jobs import Lane
 from oddtwin.ui.theme import ASSETS, Theme
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench
@@ -115,7 +116,7 @@ def open_demo(workbench: Workbench) -> None:
 
     if not demo_is_built():
         workbench.failed.emit("The demo lab book is being made; this takes a few seconds, once.")
-        workbench.tasks.run(fresh_demo, opened)
+        workbench.lanes.run(Lane.HOUSEKEEPING, lambda _: fresh_demo(), opened)
         return
     try:
         opened(fresh_demo())

@@ -9,15 +9,15 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
-import shiboken6
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudySummary, remember_book
-from oddtwin.ui.tasks import Progress, TaskRunner
+from oddtwin.ui.jobs import Lane, Lanes, RunningJob
 from oddtwin.ui.widgets import UNSAVED
 
 if TYPE_CHECKING:
     from oddtwin.core.effects import NoiseFloor
+    from oddtwin.core.job import Job
     from oddtwin.core.judgement import Analysis
     from oddtwin.core.outlook import EarlierNoise
     from oddtwin.core.study import LookAt, Study
@@ -35,6 +35,9 @@ WARMED: Final = (
 """Loaded on another thread while the first screen is looked at, so that no stage waits for them."""
 
 Operation = Callable[..., Record | None]
+
+_STORING: Final = "storing"
+_ANALYSING: Final = "analysing"
 
 
 class Workbench(QObject):
@@ -65,12 +68,8 @@ class Workbench(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.tasks = TaskRunner(self)
-        self.tasks.failed.connect(self._on_task_failed)
-        # Long figuring has a thread of its own, so that the lab book never waits for it.
-        self.figuring = TaskRunner(self)
-        self.figuring.failed.connect(self._on_task_failed)
-        self._under_way: Progress | None = None
+        self.lanes = Lanes(self)
+        self.lanes.failed.connect(self._on_work_failed)
         self._book: LabBook | None = None
         self._study: Study | None = None
         self._seen: tuple[Study, Study] | None = None
@@ -145,9 +144,8 @@ class Workbench(QObject):
 
     def close_book(self) -> None:
         """Finish what runs, and close the lab book."""
-        self.stop_figuring()
-        self.figuring.wait()
-        self.tasks.wait()
+        self.lanes.cancel_all()
+        self.lanes.wait()
         self._generation += 1
         self._study = self._analysis = None
         if self._book is not None:
@@ -176,42 +174,47 @@ class Workbench(QObject):
                 self._analyse()
                 done()
 
-        self.tasks.run(lambda: _loaded(book, study_id), taken)
+        self.lanes.run(Lane.BOOK, lambda _: _loaded(book, study_id), taken)
 
     def do(self, operation: Operation, **arguments: Any) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
         return self._commit(lambda: operation(self.book, **arguments))
 
-    def do_long(self, operation: Operation, done: Callable[[Record], None], **arguments: Any) -> Progress:
+    def do_long(self, operation: Operation, done: Callable[[Record], None], **arguments: Any) -> RunningJob:
         """Carry out an operation that takes seconds beside the window; until it ends nothing else is edited.
 
         ``done`` is called with its record once it is committed; what refuses it is told.
         """
         book = self.book
-        self.stop_figuring()
         self._storing = True
 
-        def work(progress: Progress) -> Record | StoreError | None:
-            try:
-                return operation(book, progress=progress.tell, cancelled=progress.cancelled, **arguments)
-            except StoreError as error:
-                return error
+        def finished(result: Record | None) -> None:
+            if self._book is book:
+                record = self._commit(lambda: result)
+                if record is not None:
+                    done(record)
 
-        def finished(result: Record | StoreError | None) -> None:
-            self._storing = False
-            if self._book is not book:
-                return
+        def refused(error: BaseException) -> bool:
+            if isinstance(error, StoreError) and self._book is book:
+                self._refuse(error)
+            return isinstance(error, StoreError)
 
-            def act() -> Record | None:
-                if isinstance(result, StoreError):
-                    raise result
-                return result
+        running = self.lanes.run(
+            Lane.BOOK,
+            lambda job: operation(book, job=job, **arguments),
+            finished,
+            owner=_STORING,
+            refused=refused,
+        )
+        running.ended.connect(self._on_stored)
+        return running
 
-            record = self._commit(act)
-            if record is not None:
-                done(record)
+    def stop_storing(self) -> None:
+        """Ask the long edit under way to stop; nothing of it is kept then."""
+        self.lanes.cancel(_STORING)
 
-        return self.figure(work, finished)
+    def _on_stored(self) -> None:
+        self._storing = False
 
     def reveal(self, what: LookAt) -> None:
         """Write down a look at the verdict, the arms, a report or an export, before it is given.
@@ -223,27 +226,20 @@ class Workbench(QObject):
         if self._study is not None and self.can_edit:
             self.do(operations.reveal, study_id=self._study.id, what=what)
 
-    def figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> Progress:
-        """Do long work beside the lab book; what was under way is asked to stop.
+    def figure(
+        self,
+        owner: object,
+        work: Callable[[Job], Any],
+        done: Callable[[Any], None],
+        refused: Callable[[BaseException], bool] | None = None,
+    ) -> RunningJob:
+        """Do long work beside the lab book; what its owner had under way is asked to stop.
 
-        ``done`` is called with the result, or with None where the work failed.
+        ``done`` is called with the result; neither where the work was cancelled nor where it failed,
+        which is told, unless ``refused`` takes the error.
         """
-        if not self._storing:
-            self.stop_figuring()
-        progress = self._under_way = Progress(self)
-
-        def ended(result: Any) -> None:
-            progress.ended.emit()
-            progress.deleteLater()
-            done(result)
-
-        self.figuring.run(lambda: work(progress), ended, lambda: ended(None))
-        return progress
-
-    def stop_figuring(self) -> None:
-        """Ask the long work under way to stop."""
-        if self._under_way is not None and shiboken6.isValid(self._under_way):
-            self._under_way.cancel()
+        self.lanes.cancel(owner)
+        return self.lanes.run(Lane.FIGURES, work, done, owner=owner, refused=refused)
 
     def earlier_noise(self) -> dict[int, EarlierNoise]:
         """Return the noise floors of earlier studies, by response of the study in hand; read once."""
@@ -290,25 +286,37 @@ class Workbench(QObject):
         try:
             record = act()
         except StoreError as error:
-            UNSAVED.refuse(str(error))
-            # What a control shows goes back to what is stored, before the reason is told.
-            self.study_changed.emit()
-            self.failed.emit(str(error))
+            self._refuse(error)
             return None
         if record is not None:
             if self._study is not None:
-                self._study = self._load(self._study.id, gone_is_fine=True)
+                self._study = self._follow(self._study, record)
             self.changed.emit(record)
             self.study_changed.emit()
             self._analyse()
         return record
 
-    def _load(self, study_id: int, gone_is_fine: bool = False) -> Study | None:
+    def _refuse(self, error: StoreError) -> None:
+        UNSAVED.refuse(str(error))
+        # What a control shows goes back to what is stored, before the reason is told.
+        self.study_changed.emit()
+        self.failed.emit(str(error))
+
+    def _follow(self, study: Study, record: Record) -> Study | None:
+        """Return the study in hand as an edit left it; None where it is gone."""
+        from oddtwin.store import followed
+
+        try:
+            with self.book.reading() as connection:
+                return followed(connection, study, record)
+        except StoreError:
+            return None
+
+    def _load(self, study_id: int) -> Study | None:
         try:
             return _loaded(self.book, study_id)
         except StoreError as error:
-            if not gone_is_fine:
-                self.failed.emit(str(error))
+            self.failed.emit(str(error))
             return None
 
     def _use(self, opening: Callable[[], LabBook], remember: bool = True) -> bool:
@@ -336,20 +344,25 @@ class Workbench(QObject):
             self.analysis_changed.emit()
             return
 
-        def work() -> Analysis | None:
-            return _analysed(book, study) if generation == self._generation else None
+        # Only the newest is wanted: one that has not begun yet never does.
+        self.lanes.cancel(_ANALYSING)
+        self.lanes.run(
+            Lane.BOOK,
+            lambda _: _analysed(book, study),
+            lambda result: self._on_analysed(result, generation),
+            owner=_ANALYSING,
+        )
 
-        self.tasks.run(work, lambda result: self._on_analysed(result, generation))
-
-    def _on_analysed(self, result: Analysis | None, generation: int) -> None:
-        if generation == self._generation and result is not None:
+    def _on_analysed(self, result: Analysis, generation: int) -> None:
+        if generation == self._generation:
             self._analysis = result
             self.analysis_changed.emit()
 
     def _check(self) -> None:
         if self._book is not None:
             book = self._book
-            self.tasks.run(lambda: _check_and_warm(book), self._on_checked)
+            # A large book takes seconds to check, and its first verdict does not wait for that.
+            self.lanes.run(Lane.HOUSEKEEPING, lambda _: _check_and_warm(book), self._on_checked)
 
     def _on_checked(self, damage: str | None) -> None:
         # What was loaded stays for good: looking through it for garbage again and again is felt.
@@ -359,7 +372,7 @@ class Workbench(QObject):
             self.failed.emit(damage)
         self.warmed.emit()
 
-    def _on_task_failed(self, error: BaseException) -> None:
+    def _on_work_failed(self, error: BaseException) -> None:
         if isinstance(error, StoreError):
             self.failed.emit(str(error))
         elif isinstance(error, ValueError) and str(error)[:1].isupper():

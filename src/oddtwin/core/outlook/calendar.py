@@ -10,8 +10,8 @@ from oddtwin.core.outlook.spending import between
 from oddtwin.core.runlist import checks_between
 from oddtwin.core.schedule import (
     DAY_MIN,
-    Job,
     Placed,
+    PlatePrint,
     Presence,
     Timetable,
     Workload,
@@ -48,13 +48,13 @@ def workload_of(
         **{run.id: run.slot.start for run in study.runs if run.slot and run.slot.pinned},
         **(pinned or {}),
     }
-    jobs = []
+    printing = []
     for plate in _plates_to_print(study):
         first = plate[0]
         machine = study.machine_of(first)
         minutes = sum(_minutes(study, run) for run in plate)
-        jobs.append(
-            Job(
+        printing.append(
+            PlatePrint(
                 key=first.id,
                 machine=machine.id if machine else 0,
                 position=first.position,
@@ -65,7 +65,7 @@ def workload_of(
             )
         )
     return Workload(
-        jobs=tuple(jobs),
+        plates=tuple(printing),
         start=start,
         presence=Presence.parsed(study.rates.weekdays, study.rates.weekend),
         switches={

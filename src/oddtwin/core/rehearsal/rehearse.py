@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -12,6 +12,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
 from oddtwin.core.effects import Measure, compare, in_steps
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import Contrast, contrasts, whole_plots
 from oddtwin.core.readings import Better, Reading, ResponseKind
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
@@ -69,9 +70,8 @@ def rehearse_study(
     conditions: Conditions,
     rng: np.random.Generator,
     times: int = 1000,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Rehearsal | None:
+    job: Job = UNWATCHED,
+) -> Rehearsal:
     """Simulate a planned study many times, and judge each one as it will be judged.
 
     Parameters
@@ -86,18 +86,17 @@ def rehearse_study(
         Where the draws come from.
     times : int
         How many studies, one or more.
-    progress : callable
-        Told the share that is done, from 0 to 1.
-    cancelled : callable
-        Asked between chunks.
+    job : Job
+        Told the share that is done; stops the work between chunks.
 
     Returns
     -------
-    Rehearsal or None
-        None when it was cancelled.
+    Rehearsal
 
     Raises
     ------
+    CancelledError
+        The job was cancelled.
     ValueError
         No runs are drawn, or nothing is to be rehearsed.
 
@@ -120,10 +119,9 @@ def rehearse_study(
         simulation = _Simulation(study, responses[one.response_id], one, contrast, conditions, plots)
         parts = []
         for start in range(0, times, CHUNK):
-            if cancelled():
-                return None
+            job.check()
             parts.append(simulation.judged(min(CHUNK, times - start), rng))
-            progress((done + min(start + CHUNK, times) / times) / len(work))
+            job.tell((done + min(start + CHUNK, times) / times) / len(work))
         alone = len(contrasts(study)) == 1
         found.append(simulation.rehearsed(parts, rng, "" if alone else contrast.about))
     return Rehearsal(times, tuple(found))

@@ -1,4 +1,4 @@
-"""A first timetable, one job after another: an upper limit and a hint for the solver."""
+"""A first timetable, one plate after another: an upper limit and a hint for the solver."""
 
 from __future__ import annotations
 
@@ -6,13 +6,13 @@ from collections import defaultdict
 from typing import Final
 
 from oddtwin.core.schedule.presence import DAY_MIN, Window
-from oddtwin.core.schedule.work import Job, Workload
+from oddtwin.core.schedule.work import PlatePrint, Workload
 
 LAST_DAY: Final = 800
 
 
 def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
-    """Place every job at the earliest start that the rules allow, in drawn order.
+    """Place every plate at the earliest start that the rules allow, in drawn order.
 
     Parameters
     ----------
@@ -27,39 +27,41 @@ def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
     Raises
     ------
     ValueError
-        A sentence for the user: a job that fits nowhere.
+        A sentence for the user: a plate that fits nowhere.
     """
     windows = work.presence.windows(work.start, LAST_DAY)
     waking = work.presence.waking(work.start, LAST_DAY)
     machine_free: dict[int, int] = defaultdict(int)
-    last: dict[int, Job] = {}
+    last: dict[int, PlatePrint] = {}
     hands: list[Window] = []
     spools: dict[str, list[Window]] = defaultdict(list)
     placed: dict[int, tuple[int, int]] = {}
-    queues: dict[int, list[Job]] = defaultdict(list)
-    for job in sorted(work.jobs, key=lambda job: job.position):
-        queues[job.machine].append(job)
+    queues: dict[int, list[PlatePrint]] = defaultdict(list)
+    for plate in sorted(work.plates, key=lambda plate: plate.position):
+        queues[plate.machine].append(plate)
     while any(queues.values()):
-        # The machine that is free first takes its next job.
+        # The machine that is free first takes its next plate.
         machine = min((key for key in queues if queues[key]), key=lambda key: (machine_free[key], key))
-        job = queues[machine].pop(0)
-        prepare = work.prepare_min(last.get(machine), job)
+        plate = queues[machine].pop(0)
+        prepare = work.prepare_min(last.get(machine), plate)
         start = _earliest(
-            job, prepare, machine_free[machine], windows, waking, work.overnight, hands, spools[job.spool]
+            plate, prepare, machine_free[machine], windows, waking, work.overnight, hands, spools[plate.spool]
         )
         if start is None:
-            raise ValueError(f"A print of {job.print_min} minutes fits nowhere in the hours that were typed.")
-        placed[job.key] = (start, start + job.print_min)
+            raise ValueError(
+                f"A print of {plate.print_min} minutes fits nowhere in the hours that were typed."
+            )
+        placed[plate.key] = (start, start + plate.print_min)
         hands.append((start - prepare, start))
-        if job.spool:
-            spools[job.spool].append((start, start + job.print_min))
-        machine_free[machine] = start + job.print_min
-        last[machine] = job
+        if plate.spool:
+            spools[plate.spool].append((start, start + plate.print_min))
+        machine_free[machine] = start + plate.print_min
+        last[machine] = plate
     return placed
 
 
 def _earliest(
-    job: Job,
+    plate: PlatePrint,
     prepare: int,
     free: int,
     windows: list[Window],
@@ -73,11 +75,11 @@ def _earliest(
         begin = max(opens, free)
         while begin + prepare <= closes:
             start = begin + prepare
-            late = not overnight and start + job.print_min > days[opens // DAY_MIN]
+            late = not overnight and start + plate.print_min > days[opens // DAY_MIN]
             if late:
                 break
             busy = [end for from_, end in hands if from_ < start and begin < end]
-            busy += [end - prepare for from_, end in spool if from_ < start + job.print_min and start < end]
+            busy += [end - prepare for from_, end in spool if from_ < start + plate.print_min and start < end]
             if not busy:
                 return start
             begin = max(max(busy), begin + 1)

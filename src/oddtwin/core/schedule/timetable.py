@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from threading import Event, Thread
 from typing import Any, Final
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.schedule.greedy import greedy_starts
 from oddtwin.core.schedule.presence import DAY_MIN, moment
-from oddtwin.core.schedule.work import Job, Workload, prepares
+from oddtwin.core.schedule.work import PlatePrint, Workload, prepares
 
 MOST_DAYS: Final = 370
 SOLVE_S: Final = 3.0
@@ -21,12 +22,12 @@ SOLVE_S: Final = 3.0
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """One job in the timetable.
+    """One plate in the timetable.
 
     Parameters
     ----------
     key : int
-        Of the job.
+        Of the plate.
     machine : int
         Where it runs.
     prepare, start, end : datetime
@@ -50,7 +51,7 @@ class Timetable:
     Parameters
     ----------
     placed : tuple of Placed
-        Every job, by start.
+        Every plate, by start.
     makespan_min : int
         Minutes from the start of the calendar to the end of the last print.
     bound_min : int
@@ -79,18 +80,18 @@ class Timetable:
 def make_timetable(
     work: Workload,
     seconds: float = SOLVE_S,
-    cancelled: Callable[[], bool] = lambda: False,
+    job: Job = UNWATCHED,
 ) -> Timetable:
     """Find a timetable with the least makespan, then the fewest hard switches.
 
     Parameters
     ----------
     work : Workload
-        Jobs, presence and rules.
+        Plates, presence and rules.
     seconds : float
         Time for the solver.
-    cancelled : callable
-        Asked now and then; when it says yes, the best answer so far is returned.
+    job : Job
+        Stops the solver at any time.
 
     Returns
     -------
@@ -98,23 +99,27 @@ def make_timetable(
 
     Raises
     ------
+    CancelledError
+        The job was cancelled.
     ValueError
         A sentence for the user: a print that fits nowhere, or nothing to plan.
 
     Notes
     -----
-    Constraint programming (CP-SAT). Jobs of a machine do not overlap; hands work on one
-    job at a time and only when somebody is there; where prints may not run through the
-    night they end on the day they begin; jobs on one spool do not overlap; the order of
+    Constraint programming (CP-SAT). Plates of a machine do not overlap; hands work on one
+    plate at a time and only when somebody is there; where prints may not run through the
+    night they end on the day they begin; plates on one spool do not overlap; the order of
     the design holds on each machine unless ``keep_order`` is off.
     """
     work.check()
     greedy = greedy_starts(work)
-    last = max(*(end for _, end in greedy.values()), *(job.pinned or 0 for job in work.jobs))
-    horizon_days = (last + sum(job.print_min for job in work.jobs if job.pinned is not None)) // DAY_MIN + 8
+    last = max(*(end for _, end in greedy.values()), *(plate.pinned or 0 for plate in work.plates))
+    horizon_days = (
+        last + sum(plate.print_min for plate in work.plates if plate.pinned is not None)
+    ) // DAY_MIN + 8
     if horizon_days > MOST_DAYS:
         raise ValueError("The prints would take more than a year; plan fewer, or more hours and machines.")
-    best = _Model(work, greedy, int(horizon_days)).solve(seconds, cancelled)
+    best = _Model(work, greedy, int(horizon_days)).solve(seconds, job)
     notes = list(best.notes)
     if not work.keep_order:
         notes.append(
@@ -147,26 +152,26 @@ class _Model:
         self._intervals: dict[int, Any] = {}
         self._arcs: list[tuple[Any, float]] = []
         self._makespan = self._model.new_int_var(0, self._horizon, "makespan")
-        by_machine: dict[int, list[Job]] = defaultdict(list)
-        for job in work.jobs:
-            by_machine[job.machine].append(job)
-        for jobs in by_machine.values():
-            ordered = sorted(jobs, key=lambda job: job.position)
+        by_machine: dict[int, list[PlatePrint]] = defaultdict(list)
+        for plate in work.plates:
+            by_machine[plate.machine].append(plate)
+        for plates in by_machine.values():
+            ordered = sorted(plates, key=lambda plate: plate.position)
             if work.keep_order:
                 self._in_order(ordered)
             else:
                 self._in_any_order(ordered)
         self._one_at_a_time()
 
-    def solve(self, seconds: float, cancelled: Callable[[], bool]) -> Timetable:
+    def solve(self, seconds: float, job: Job) -> Timetable:
         """Solve for the makespan, then for switches where the order is free."""
         cp, model = self._cp, self._model
         model.minimize(self._makespan)
-        for job in self._work.jobs:
-            model.add_hint(self._start[job.key], self._greedy[job.key][0])
-        solver, status = self._run(seconds, cancelled)
+        for plate in self._work.plates:
+            model.add_hint(self._start[plate.key], self._greedy[plate.key][0])
+        solver, status = self._run(seconds, job)
         if status not in (cp.OPTIMAL, cp.FEASIBLE):
-            if any(job.pinned is not None for job in self._work.jobs):
+            if any(plate.pinned is not None for plate in self._work.plates):
                 raise ValueError(
                     "A print was put where nobody is there, where it cannot end in time, or where others "
                     "do not fit around it; take it back."
@@ -178,16 +183,16 @@ class _Model:
         if self._arcs:
             model.add(self._makespan <= int(solver.objective_value))
             model.clear_hints()  # type: ignore[no-untyped-call]
-            for job in self._work.jobs:
-                model.add_hint(self._start[job.key], solver.value(self._start[job.key]))
+            for plate in self._work.plates:
+                model.add_hint(self._start[plate.key], solver.value(self._start[plate.key]))
             model.minimize(sum(arc for arc, minutes in self._arcs if minutes > 0) * 10_000 + self._makespan)
-            again, status = self._run(max(0.5, seconds / 4), cancelled)
+            again, status = self._run(max(0.5, seconds / 4), job)
             if status in (cp.OPTIMAL, cp.FEASIBLE):
                 solver = again
-        starts = {job.key: solver.value(self._start[job.key]) for job in self._work.jobs}
+        starts = {plate.key: solver.value(self._start[plate.key]) for plate in self._work.plates}
         return self._answer(starts, bound, proven)
 
-    def _run(self, seconds: float, cancelled: Callable[[], bool]) -> tuple[Any, int]:
+    def _run(self, seconds: float, job: Job) -> tuple[Any, int]:
         cp = self._cp
         solver = cp.CpSolver()
         solver.parameters.max_time_in_seconds = seconds
@@ -198,7 +203,7 @@ class _Model:
 
         def watch() -> None:
             while not ended.wait(0.05):
-                if cancelled():
+                if job.cancelled:
                     solver.stop_search()
 
         watcher = Thread(target=watch, daemon=True)
@@ -208,55 +213,58 @@ class _Model:
         finally:
             ended.set()
             watcher.join()
+        job.check()
         return solver, status
 
-    def _in_order(self, jobs: Sequence[Job]) -> None:
-        """Jobs of a machine in the drawn order, so that every switch is known."""
-        before: Job | None = None
-        for job in jobs:
-            self._add(job, self._work.prepare_min(before, job))
+    def _in_order(self, plates: Sequence[PlatePrint]) -> None:
+        """Plates of a machine in the drawn order, so that every switch is known."""
+        before: PlatePrint | None = None
+        for plate in plates:
+            self._add(plate, self._work.prepare_min(before, plate))
             if before is not None:
                 self._model.add(
-                    self._start[job.key] - self._hands[job.key] >= self._start[before.key] + before.print_min
+                    self._start[plate.key] - self._hands[plate.key]
+                    >= self._start[before.key] + before.print_min
                 )
-            before = job
+            before = plate
 
-    def _in_any_order(self, jobs: Sequence[Job]) -> None:
-        """Jobs of a machine in any order; a circuit chooses it, and with it the switches."""
+    def _in_any_order(self, plates: Sequence[PlatePrint]) -> None:
+        """Plates of a machine in any order; a circuit chooses it, and with it the switches."""
         model = self._model
-        widest = {job.key: self._work.widest_prepare_min(job, jobs) for job in jobs}
-        for job in jobs:
-            self._add(job, None, widest[job.key])
+        widest = {plate.key: self._work.widest_prepare_min(plate, plates) for plate in plates}
+        for plate in plates:
+            self._add(plate, None, widest[plate.key])
         arcs = []
-        for index, job in enumerate(jobs, 1):
+        for index, plate in enumerate(plates, 1):
             first = model.new_bool_var("")
             arcs += [(0, index, first), (index, 0, model.new_bool_var(""))]
-            prepare = self._work.prepare_min(None, job)
-            model.add(self._hands[job.key] == prepare).only_enforce_if(first)
-            self._arcs.append((first, self._work.switch_min(None, job)))
-            for other_index, other in enumerate(jobs, 1):
-                if other is job:
+            prepare = self._work.prepare_min(None, plate)
+            model.add(self._hands[plate.key] == prepare).only_enforce_if(first)
+            self._arcs.append((first, self._work.switch_min(None, plate)))
+            for other_index, other in enumerate(plates, 1):
+                if other is plate:
                     continue
                 follows = model.new_bool_var("")
                 arcs.append((other_index, index, follows))
-                prepare = self._work.prepare_min(other, job)
-                model.add(self._hands[job.key] == prepare).only_enforce_if(follows)
+                prepare = self._work.prepare_min(other, plate)
+                model.add(self._hands[plate.key] == prepare).only_enforce_if(follows)
                 model.add(
-                    self._start[job.key] - self._hands[job.key] >= self._start[other.key] + other.print_min
+                    self._start[plate.key] - self._hands[plate.key]
+                    >= self._start[other.key] + other.print_min
                 ).only_enforce_if(follows)
-                self._arcs.append((follows, self._work.switch_min(other, job)))
+                self._arcs.append((follows, self._work.switch_min(other, plate)))
         model.add_circuit(arcs)
 
-    def _add(self, job: Job, prepare: int | None, widest: int = 0) -> None:
-        """Add a job: its start, the hands before it, and the rules of day and night."""
+    def _add(self, plate: PlatePrint, prepare: int | None, widest: int = 0) -> None:
+        """Add a plate: its start, the hands before it, and the rules of day and night."""
         cp, model, work = self._cp, self._model, self._work
         windows = work.presence.windows(work.start, self._days)
-        start = model.new_int_var(0, self._horizon, f"start {job.key}")
+        start = model.new_int_var(0, self._horizon, f"start {plate.key}")
         hands = prepare if prepare is not None else model.new_int_var(0, widest, "")
-        self._start[job.key], self._hands[job.key] = start, hands
+        self._start[plate.key], self._hands[plate.key] = start, hands
         if prepare is not None:
             spans = [(opens + prepare, closes) for opens, closes in windows if opens + prepare <= closes]
-            allowed = self._by_day(spans, job) if not work.overnight else spans
+            allowed = self._by_day(spans, plate) if not work.overnight else spans
             model.add_linear_expression_in_domain(start, cp.Domain.from_intervals([list(s) for s in allowed]))
             hands_begin: Any = start - prepare
         else:
@@ -269,24 +277,26 @@ class _Model:
                 model.add(begin >= opens).only_enforce_if(chosen)
                 model.add(start <= closes).only_enforce_if(chosen)
             if not work.overnight:
-                allowed = self._by_day(windows, job)
+                allowed = self._by_day(windows, plate)
                 model.add_linear_expression_in_domain(
                     start, cp.Domain.from_intervals([list(span) for span in allowed])
                 )
-        if job.pinned is not None:
-            model.add(start == job.pinned)
-        self._intervals[job.key] = model.new_interval_var(start, job.print_min, start + job.print_min, "")
-        self._handwork[job.key] = model.new_interval_var(hands_begin, hands, start, "")
-        model.add(self._makespan >= start + job.print_min)
+        if plate.pinned is not None:
+            model.add(start == plate.pinned)
+        self._intervals[plate.key] = model.new_interval_var(
+            start, plate.print_min, start + plate.print_min, ""
+        )
+        self._handwork[plate.key] = model.new_interval_var(hands_begin, hands, start, "")
+        model.add(self._makespan >= start + plate.print_min)
 
-    def _by_day(self, spans: Sequence[tuple[int, int]], job: Job) -> list[tuple[int, int]]:
+    def _by_day(self, spans: Sequence[tuple[int, int]], plate: PlatePrint) -> list[tuple[int, int]]:
         """Starts after which a print still ends within the waking hours of its day."""
         work = self._work
         waking = work.presence.waking(work.start, self._days)
         found = []
         for opens, closes in spans:
             latest = (
-                max((end for begin, end in waking if begin <= opens <= end), default=opens) - job.print_min
+                max((end for begin, end in waking if begin <= opens <= end), default=opens) - plate.print_min
             )
             if min(closes, latest) >= opens:
                 found.append((opens, min(closes, latest)))
@@ -296,9 +306,9 @@ class _Model:
         """One pair of hands; a spool on one machine at a time."""
         self._model.add_no_overlap(list(self._handwork.values()))
         by_spool: dict[str, list[Any]] = defaultdict(list)
-        for job in self._work.jobs:
-            if job.spool:
-                by_spool[job.spool].append(self._intervals[job.key])
+        for plate in self._work.plates:
+            if plate.spool:
+                by_spool[plate.spool].append(self._intervals[plate.key])
         for intervals in by_spool.values():
             if len(intervals) > 1:
                 self._model.add_no_overlap(intervals)
@@ -309,25 +319,25 @@ class _Model:
     def _answer(self, starts: Mapping[int, int], bound: int, proven: bool) -> Timetable:
         work = self._work
         placed, switches = [], 0
-        by_machine: dict[int, list[Job]] = defaultdict(list)
-        for job in sorted(work.jobs, key=lambda job: starts[job.key]):
-            by_machine[job.machine].append(job)
-        for jobs in by_machine.values():
-            for before, job in prepares(jobs):
-                switch = work.switch_min(before, job)
+        by_machine: dict[int, list[PlatePrint]] = defaultdict(list)
+        for plate in sorted(work.plates, key=lambda plate: starts[plate.key]):
+            by_machine[plate.machine].append(plate)
+        for plates in by_machine.values():
+            for before, plate in prepares(plates):
+                switch = work.switch_min(before, plate)
                 switches += switch > 0
-                begin = starts[job.key]
+                begin = starts[plate.key]
                 placed.append(
                     Placed(
-                        job.key,
-                        job.machine,
-                        moment(work.start, begin - work.prepare_min(before, job)),
+                        plate.key,
+                        plate.machine,
+                        moment(work.start, begin - work.prepare_min(before, plate)),
                         moment(work.start, begin),
-                        moment(work.start, begin + job.print_min),
+                        moment(work.start, begin + plate.print_min),
                         switch,
                     )
                 )
-        end = max(starts[job.key] + job.print_min for job in work.jobs)
+        end = max(starts[plate.key] + plate.print_min for plate in work.plates)
         first = work.start.hour * 60 + work.start.minute
         return Timetable(
             tuple(sorted(placed, key=lambda item: (item.start, item.key))),

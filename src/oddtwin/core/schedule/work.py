@@ -11,7 +11,7 @@ from oddtwin.core.schedule.presence import Presence, minute_of
 
 
 @dataclass(frozen=True, slots=True)
-class Job:
+class PlatePrint:
     """One print to be put on the timetable.
 
     Parameters
@@ -43,11 +43,11 @@ class Job:
 
 @dataclass(frozen=True, slots=True)
 class Workload:
-    """Jobs, and the rules that hold for them.
+    """Plates, and the rules that hold for them.
 
     Parameters
     ----------
-    jobs : tuple of Job
+    plates : tuple of PlatePrint
         All prints that are still to be made.
     start : datetime
         Nothing begins before this.
@@ -65,7 +65,7 @@ class Workload:
         Whether the drawn order holds on each machine.
     """
 
-    jobs: tuple[Job, ...]
+    plates: tuple[PlatePrint, ...]
     start: datetime
     presence: Presence
     switches: Mapping[tuple[int, int], float]
@@ -74,24 +74,24 @@ class Workload:
     overnight: bool = False
     keep_order: bool = True
 
-    def switch_min(self, before: Job | None, job: Job) -> float:
-        """Return the minutes to switch from the job before, or from the beginning."""
-        last = before.arm if before is not None else self.first.get(job.machine, job.arm)
-        return self.switches.get((last, job.arm), 0.0) if last != job.arm else 0.0
+    def switch_min(self, before: PlatePrint | None, plate: PlatePrint) -> float:
+        """Return the minutes to switch from the plate before, or from the beginning."""
+        last = before.arm if before is not None else self.first.get(plate.machine, plate.arm)
+        return self.switches.get((last, plate.arm), 0.0) if last != plate.arm else 0.0
 
-    def prepare_min(self, before: Job | None, job: Job) -> int:
-        """Return the whole minutes of hands that a job needs before it starts."""
-        return math.ceil(self.hands_min + self.switch_min(before, job))
+    def prepare_min(self, before: PlatePrint | None, plate: PlatePrint) -> int:
+        """Return the whole minutes of hands that a plate needs before it starts."""
+        return math.ceil(self.hands_min + self.switch_min(before, plate))
 
-    def widest_prepare_min(self, job: Job, others: Sequence[Job]) -> int:
-        """Return the most minutes of hands that a job can need."""
-        return max(self.prepare_min(before, job) for before in (None, *others) if before is not job)
+    def widest_prepare_min(self, plate: PlatePrint, others: Sequence[PlatePrint]) -> int:
+        """Return the most minutes of hands that a plate can need."""
+        return max(self.prepare_min(before, plate) for before in (None, *others) if before is not plate)
 
     def pinned(self, key: int, at: datetime) -> Workload:
-        """Return the same work with one job held at a start."""
+        """Return the same work with one plate held at a start."""
         minute = minute_of(self.start, at)
-        jobs = tuple(replace(job, pinned=minute) if job.key == key else job for job in self.jobs)
-        return replace(self, jobs=jobs)
+        plates = tuple(replace(plate, pinned=minute) if plate.key == key else plate for plate in self.plates)
+        return replace(self, plates=plates)
 
     def check(self) -> None:
         """Refuse work that no calendar can hold.
@@ -101,12 +101,12 @@ class Workload:
         ValueError
             A sentence for the user.
         """
-        if not self.jobs:
+        if not self.plates:
             raise ValueError("There is no print left to plan.")
         windows = (*self.presence.weekdays, *self.presence.weekend)
         widest = max(closes - opens for opens, closes in windows)
         waking = max(day[-1][1] - day[0][0] for day in (self.presence.weekdays, self.presence.weekend) if day)
-        longest = max(self.jobs, key=lambda job: job.print_min)
+        longest = max(self.plates, key=lambda plate: plate.print_min)
         hands = max(self.switches.values(), default=0.0) + self.hands_min
         if math.ceil(hands) > widest:
             raise ValueError(
@@ -120,9 +120,9 @@ class Workload:
             )
 
 
-def prepares(jobs: Sequence[Job]) -> Iterator[tuple[Job | None, Job]]:
-    """Yield each job of a machine with the job before it, the first with None."""
-    before: Job | None = None
-    for job in jobs:
-        yield before, job
-        before = job
+def prepares(plates: Sequence[PlatePrint]) -> Iterator[tuple[PlatePrint | None, PlatePrint]]:
+    """Yield each plate of a machine with the plate before it, the first with None."""
+    before: PlatePrint | None = None
+    for plate in plates:
+        yield before, plate
+        before = plate

@@ -1,12 +1,10 @@
 """Open formats that leave and enter: study files, and reports."""
 
 from oddtwin.store.exchange.report import report_html
-from oddtwin.store.exchange.sliced_file import SlicedFile
 from oddtwin.store.exchange.study_file import read_study, write_study
 from oddtwin.store.exchange.study_parts import schemas
 
 __all__ = [
-    "SlicedFile",
     "read_study",
     "report_html",
     "schemas",

@@ -34,7 +34,7 @@ class ImportCard(Card):
         self._go = button("Import", self._on_go_clicked, main=True, name="importGo")
         self.add(heading("Import"))
         self.add(row(self._file, button("Choose…", self._on_choose_clicked)))
-        self._bar = ProgressRow("importProgress", workbench.stop_figuring)
+        self._bar = ProgressRow("importProgress", workbench.stop_storing)
         self.add(row(self._asking, self._arms, None, self._go))
         self.add(self._bar)
         self._show_arms([])
@@ -74,7 +74,7 @@ class ImportCard(Card):
             self._go.setEnabled(True)
 
         self._go.setEnabled(False)
-        self._workbench.figure(lambda _: _table(path), done)
+        self._workbench.figure(self, lambda _: _table(path), done)
 
     def _on_go_clicked(self) -> None:
         try:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core import predicted
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.study import Arm, ArmFile, Study
 from oddtwin.ui.match.shelf import Shelf
@@ -91,7 +92,8 @@ class FilesPanel(QWidget):
         self._hint.setText(_hint(planned, self._shelf.complete))
         self._calibrated.hide()
         if self._shelf.complete:
-            self._workbench.tasks.run(partial(_calibrations, self._workbench.book), self._on_calibrated)
+            book = self._workbench.book
+            self._workbench.figure(self, lambda _: _calibrations(book), self._on_calibrated)
         check = self._shelf.check
         self._findings.setVisible(check is not None)
         clear(self._sentences)
@@ -172,7 +174,7 @@ class FilesPanel(QWidget):
         if machine is not None and raw is not None:
             parts.append(f"{format_minutes(raw)} on {machine.name}")
         if study is not None:
-            grams = operations.plan_filament(study).grams_along(file.filament_mm)
+            grams = predicted.plan_filament(study).grams_along(file.filament_mm)
             parts.append(with_unit(format_number(grams, 1), "g"))
         return " · ".join([*parts, file.sha256[:8]])
 

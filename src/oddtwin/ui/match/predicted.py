@@ -13,6 +13,7 @@ from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, l
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
+    from oddtwin.core.job import Job
     from oddtwin.core.predicted import PredictedRun, RunAgreement
     from oddtwin.core.toolpath.motion import Calibration
 
@@ -61,12 +62,12 @@ class PredictedPanel(QWidget):
 
         book = self._workbench.book
 
-        def work() -> tuple[list[PredictedRun], list[RunAgreement], dict[int, Calibration]]:
+        def work(_: Job) -> tuple[list[PredictedRun], list[RunAgreement], dict[int, Calibration]]:
             with book.reading() as connection:
                 runs = load_predictions(connection)
             return runs, agreements(runs), calibrations(runs)
 
-        self._workbench.tasks.run(work, self._on_figured)
+        self._workbench.figure(self, work, self._on_figured)
 
     def _on_figured(
         self, found: tuple[list[PredictedRun], list[RunAgreement], dict[int, Calibration]]

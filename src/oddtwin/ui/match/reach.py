@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from oddtwin.core.job import Job
 from oddtwin.core.quantities import capitalized
 from oddtwin.ui.match.shelf import Shelf
-from oddtwin.ui.tasks import Progress
 from oddtwin.ui.widgets import (
     Card,
     QuantityField,
@@ -58,25 +58,19 @@ class ReachCard(Card):
             self._flow.show_error(f"{capitalized(str(error))}.")
             return
 
-        def work(progress: Progress) -> list[tuple[Sliced, Reach, Shape]] | None:
+        def work(job: Job) -> list[tuple[Sliced, Reach, Shape]]:
             from oddtwin.core.toolpath.sliced import reach, shape_of
 
-            found = [
-                (
-                    file.sliced,
-                    reach(file.sliced, flow or None),
-                    shape_of(file.sliced, cancelled=progress.cancelled),
-                )
-                for file in files
+            return [
+                (file.sliced, reach(file.sliced, flow or None), shape_of(file.sliced, job)) for file in files
             ]
-            return None if progress.cancelled() else found
 
-        def done(found: list[tuple[Sliced, Reach, Shape]] | None) -> None:
-            if found and files is self._files:
+        def done(found: list[tuple[Sliced, Reach, Shape]]) -> None:
+            if files is self._files:
                 self._show(files, found, flow)
 
         if files:
-            self._workbench.figure(work, done)
+            self._workbench.figure(self, work, done)
 
     def _show(self, files: list[MatchFile], found: list[tuple[Sliced, Reach, Shape]], flow: float) -> None:
         self._table.setColumnCount(len(files) + 1)

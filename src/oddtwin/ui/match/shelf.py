@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from oddtwin import operations
+from oddtwin import operations, work
+from oddtwin.core import predicted
+from oddtwin.core.job import Job
 from oddtwin.core.predicted import sliced_arms
 from oddtwin.core.study import Arm, Machine, Study, TwinCheckResult
 from oddtwin.store import StoreError
-from oddtwin.ui.tasks import Progress
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -62,7 +63,7 @@ class Shelf(QObject):
     @property
     def machine(self) -> Machine | None:
         """The machine by which times are predicted: the plan's first."""
-        return operations.plan_machine(self._study) if self._study else None
+        return predicted.plan_machine(self._study) if self._study else None
 
     @property
     def check(self) -> TwinCheckResult | None:
@@ -101,18 +102,16 @@ class Shelf(QObject):
         if study is None:
             return
         piece_id, book = self._piece_id, self._workbench.book
-        machines = operations.plan_machines(study)
+        machines = predicted.plan_machines(study)
 
-        def work(progress: Progress) -> Any:
-            return operations.keep_file(book, path, machines, progress.tell, progress.cancelled)
+        def reading(job: Job) -> work.ChosenFile:
+            return work.keep_file(book, path, machines, job)
 
-        def done(found: dict[str, Any]) -> None:
-            if self._workbench.do(
-                operations.choose_file, arm_id=arm.id, piece_id=piece_id, name=path.name, **found
-            ):
+        def done(found: work.ChosenFile) -> None:
+            if self._workbench.do(operations.choose_file, arm_id=arm.id, piece_id=piece_id, chosen=found):
                 self.check_when_complete()
 
-        self._figure(work, done)
+        self._figure(reading, done)
 
     def use_settings(self, exported: Sequence[dict[str, str]]) -> None:
         """Check again with settings that were exported apart, one set for each arm's file."""
@@ -132,10 +131,12 @@ class Shelf(QObject):
             return
         book, exported = self._workbench.book, dict(self._exported)
 
-        def work(progress: Progress) -> operations.CheckedFiles | None:
-            return operations.check_files(book, study, piece_id, exported, progress.tell, progress.cancelled)
+        def checking(job: Job) -> work.CheckedFiles | None:
+            return work.check_files(book, study, piece_id, exported, job)
 
-        def done(found: operations.CheckedFiles) -> None:
+        def done(found: work.CheckedFiles | None) -> None:
+            if found is None:
+                return
             self._files, self._key = found.files, self._key_of()
             self._workbench.do(
                 operations.keep_check,
@@ -146,11 +147,11 @@ class Shelf(QObject):
             )
             self.loaded.emit()
 
-        self._figure(work, done)
+        self._figure(checking, done)
 
     def stop(self) -> None:
         """Ask the work under way to stop."""
-        self._workbench.stop_figuring()
+        self._workbench.lanes.cancel(self)
 
     def _load(self, key: tuple[Any, ...]) -> None:
         if self._study is None:
@@ -158,47 +159,45 @@ class Shelf(QObject):
         self._loading = key
         study, wanted = self._study, self._wanted()
 
-        def work(progress: Progress) -> list[MatchFile] | None:
-            limits = operations.machine_limits(operations.plan_machine(study))
-            filament = operations.plan_filament(study)
-            return operations.load_files(wanted, limits, filament, progress.tell, progress.cancelled)
+        def loading(job: Job) -> list[MatchFile]:
+            limits = predicted.machine_limits(predicted.plan_machine(study))
+            filament = predicted.plan_filament(study)
+            return work.load_files(wanted, limits, filament, job)
 
         def done(found: list[MatchFile]) -> None:
             if key == self._key_of():
                 self._files, self._key = found, key
                 self.loaded.emit()
 
-        self._figure(work, done)
+        self._figure(loading, done)
 
-    def _figure(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
-        """Do work that may refuse a file; ``done`` is called with its result unless there is none."""
+    def _figure(self, act: Callable[[Job], Any], done: Callable[[Any], None]) -> None:
+        """Do work that may refuse a file; ``done`` is called with its result."""
         book = self._workbench.book
 
-        def guarded(progress: Progress) -> Any:
-            try:
-                return work(progress)
-            except StoreError as error:
-                return error
-
         def finished(found: Any) -> None:
-            self._loading = None
-            self.moved.emit(1.0)
             # A result may come when its lab book is closed already.
-            if not self._workbench.has_book or self._workbench.book is not book:
-                return
-            if isinstance(found, StoreError):
-                self.refused.emit(str(found))
-            elif found is not None:
+            if self._workbench.has_book and self._workbench.book is book:
                 done(found)
 
-        progress = self._workbench.figure(guarded, finished)
-        progress.moved.connect(self.moved)
+        def refused(error: BaseException) -> bool:
+            if isinstance(error, StoreError):
+                self.refused.emit(str(error))
+            return isinstance(error, StoreError)
+
+        running = self._workbench.figure(self, act, finished, refused)
+        running.moved.connect(self.moved)
+        running.ended.connect(self._on_ended)
         self.moved.emit(0.0)
 
-    def _wanted(self) -> list[operations.KeptFile]:
+    def _on_ended(self) -> None:
+        self._loading = None
+        self.moved.emit(1.0)
+
+    def _wanted(self) -> list[work.KeptFile]:
         if self._study is None:
             return []
-        return operations.kept_files(self._workbench.book, self._study, self.arms, self._piece_id)
+        return work.kept_files(self._workbench.book, self._study, self.arms, self._piece_id)
 
     def _key_of(self) -> tuple[Any, ...]:
         machine = self.machine

@@ -14,8 +14,8 @@ from oddtwin.core.picture import DayChart
 from oddtwin.core.quantities import capitalized, format_minutes, now, read_moment
 from oddtwin.core.schedule import Presence, Timetable, as_icalendar, make_timetable
 from oddtwin.core.study import Study
+from oddtwin.ui.jobs import Lane
 from oddtwin.ui.plan.chart import DayChartView
-from oddtwin.ui.tasks import Progress
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -56,7 +56,9 @@ class DaysPanel(QWidget):
         layout.addWidget(self._when())
         layout.addWidget(self._result())
         # Loaded while the hours are being read, so that the first answer comes as fast as any other.
-        workbench.figuring.run(lambda: import_module("ortools.sat.python.cp_model"), lambda _: None)
+        workbench.lanes.run(
+            Lane.FIGURES, lambda _: import_module("ortools.sat.python.cp_model"), lambda _: None, owner=self
+        )
         self.first = self._go
 
     def refresh(self) -> None:
@@ -92,7 +94,7 @@ class DaysPanel(QWidget):
         self._keep.setChecked(True)
         self._caution = label(OVERNIGHT_CAUTION, "error")
         self._go = button("Make the timetable", self._on_go_clicked, main=True, name="makeTimetable")
-        self._stop = button("Cancel", self._workbench.stop_figuring, name="cancelTimetable")
+        self._stop = button("Cancel", lambda: self._workbench.lanes.cancel(self), name="cancelTimetable")
         self._free = button("Free the moved runs", self._on_free_clicked, name="freeRuns")
         self._bar = QProgressBar()
         self._bar.setRange(0, 0)
@@ -227,27 +229,19 @@ class DaysPanel(QWidget):
             return
         study_id, keys = study.id, set(pinned)
 
-        def done(answer: Timetable | None) -> None:
-            self._show_running(False)
-            if answer is None or self._workbench.study is None or self._workbench.study.id != study_id:
-                self.refresh()
+        def done(answer: Timetable) -> None:
+            if self._workbench.study is None or self._workbench.study.id != study_id:
                 return
             self._answer = answer
             self._workbench.do(operations.give_times, study_id=study_id, slots=slots_of(study, answer, keys))
-            self.refresh()
-
-        def solve(progress: Progress) -> Timetable | None:
-            try:
-                answer = make_timetable(work, cancelled=progress.cancelled)
-            except ValueError:
-                # Stopped before it had found one.
-                if progress.cancelled():
-                    return None
-                raise
-            return None if progress.cancelled() else answer
 
         self._show_running(True)
-        self._workbench.figure(solve, done)
+        running = self._workbench.figure(self, lambda job: make_timetable(work, job=job), done)
+        running.ended.connect(self._on_ended)
+
+    def _on_ended(self) -> None:
+        self._show_running(False)
+        self.refresh()
 
     def _show_running(self, running: bool) -> None:
         self._go.setEnabled(not running)

@@ -10,10 +10,10 @@ from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
 from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
 from PySide6.QtWidgets import QComboBox, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from oddtwin.core.job import Job
 from oddtwin.core.outlook import labels_of, sheet_rows
 from oddtwin.core.picture import GRIDS, LIGHT, POINTS_PER_MM, Drawing, label_sheets, run_sheet
 from oddtwin.core.study import Study
-from oddtwin.ui.tasks import Progress
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -125,7 +125,7 @@ class PaperPanel(QWidget):
         if study is not None and study.runs:
             # Even one page of QR codes takes a while.
             pages = (self._label_pages(study), self._sheet_pages(study))
-            self._workbench.figure(lambda _: [next(page) for page in pages], self._show_pages)
+            self._workbench.figure(self, lambda _: [next(page) for page in pages], self._show_pages)
 
     def _show_pages(self, drawn: list[Drawing] | None) -> None:
         for view, page in zip((self._labels, self._sheets), drawn or (), strict=False):
@@ -162,21 +162,20 @@ class PaperPanel(QWidget):
             return
         total, drawing = len(study.runs), pages(study)
 
-        def work(progress: Progress) -> list[Drawing] | None:
+        def work(job: Job) -> list[Drawing]:
             found = []
             for page in drawing:
-                if progress.cancelled():
-                    return None
+                job.check()
                 found.append(page)
-                progress.tell(min(1.0, len(found) * 21 / max(total, 1)))
+                job.tell(len(found) * 21 / max(total, 1))
             return found
 
-        def done(found: list[Drawing] | None) -> None:
+        def done(found: list[Drawing]) -> None:
             if found and self._workbench.study is study:
                 self._write(field, found)
 
         self._written.setText("Drawing the pages…")
-        self._workbench.figure(work, done)
+        self._workbench.figure(self, work, done)
 
     def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
         path = write_typed(field, ".pdf", pdf_of(pages, field.text()))

@@ -146,7 +146,7 @@ class PowerCard(Card):
                 fill_table(self._table, rows, fit_height=True)
 
         # Drawing a plan of many runs several times over takes a while.
-        self._workbench.tasks.run(lambda: _steps(study, response, scatter, chosen), show)
+        self._workbench.figure(self, lambda _: _steps(study, response, scatter, chosen), show)
 
     def _figure(self, study: Study, response: Response, known: KnownScatter | None) -> ResponsePower | None:
         if known is None or response.margin is None:

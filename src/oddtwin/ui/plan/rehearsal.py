@@ -6,16 +6,15 @@ from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 
+from oddtwin.core.job import Job
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, Rehearsal, Rehearsed, rehearse_study
 from oddtwin.core.study import Response, Study
-from oddtwin.ui.tasks import Progress
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -42,7 +41,6 @@ class RehearsalCard(Card):
         self._workbench = workbench
         self._theme = theme
         self._study_id: int | None = None
-        self._progress: Progress | None = None
         self._fields: dict[int, tuple[QuantityField, QuantityField]] = {}
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(12)
@@ -141,13 +139,14 @@ class RehearsalCard(Card):
             return
         seed = study.plan.seed if study.plan else 0
 
-        def work(progress: Progress) -> Rehearsal | None:
+        def work(job: Job) -> Rehearsal:
             rng = np.random.default_rng(seed)
-            return rehearse_study(study, assumed, conditions, rng, TIMES, progress.tell, progress.cancelled)
+            return rehearse_study(study, assumed, conditions, rng, TIMES, job)
 
         self._show_running(True)
-        self._progress = self._workbench.figure(work, self._on_done)
-        self._progress.moved.connect(self._on_moved, Qt.ConnectionType.QueuedConnection)
+        running = self._workbench.figure(self, work, self._on_done)
+        running.moved.connect(self._on_moved)
+        running.ended.connect(lambda: self._show_running(False))
 
     def _assumed(self, study: Study) -> list[Assumed]:
         earlier = self._workbench.earlier_noise()
@@ -171,15 +170,12 @@ class RehearsalCard(Card):
         return found
 
     def _on_stop_clicked(self) -> None:
-        self._workbench.stop_figuring()
+        self._workbench.lanes.cancel(self)
 
     def _on_moved(self, share: float) -> None:
         self._bar.setValue(round(1000 * share))
 
-    def _on_done(self, rehearsal: Rehearsal | None) -> None:
-        self._show_running(False)
-        if rehearsal is None:
-            return
+    def _on_done(self, rehearsal: Rehearsal) -> None:
         clear(self._results)
         study = self._workbench.study
         deciding = next((item.name for item in (study.responses if study else ()) if item.primary), "")

@@ -8,7 +8,7 @@ from typing import Final
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
-from oddtwin.ui.tasks import Progress
+from oddtwin.ui.jobs import RunningJob
 from oddtwin.ui.widgets.parts import button
 
 SHOWN_AFTER_MS: Final = 500
@@ -34,12 +34,12 @@ class ProgressRow(QWidget):
         layout.addWidget(button("Stop", stop, name=f"{name}Stop"))
         self.hide()
 
-    def follow(self, progress: Progress) -> None:
+    def follow(self, running: RunningJob) -> None:
         """Show how far work is until it ends."""
         self._bar.setValue(0)
         self._waiting.start()
-        progress.moved.connect(lambda share: self._bar.setValue(round(100 * share)))
-        progress.ended.connect(self._on_ended)
+        running.moved.connect(lambda share: self._bar.setValue(round(100 * share)))
+        running.ended.connect(self._on_ended)
 
     def _on_ended(self) -> None:
         self._waiting.stop()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import Final
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode.errors import GcodeError
 from oddtwin.core.toolpath.gcode.resolve import Resolver
 from oddtwin.core.toolpath.gcode.scan import scan
@@ -19,27 +20,28 @@ MOST_UNREADABLE: Final = 0.2
 def read_gcode(
     chunks: Iterable[bytes],
     *,
-    progress: Callable[[int], None] = lambda size: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Toolpath | None:
+    job: Job = UNWATCHED,
+    share: Callable[[], float] = lambda: 0.0,
+) -> Toolpath:
     """Read the text of a sliced file.
 
     Parameters
     ----------
     chunks : iterable of bytes
         The text, in pieces of any size.
-    progress : callable
-        Called with the bytes read so far.
-    cancelled : callable
-        Asked between blocks.
+    job : Job
+        Told the share that is done; stops the work between blocks.
+    share : callable
+        Returns the share of the text that was handed out so far, 0 to 1.
 
     Returns
     -------
-    Toolpath or None
-        None when it was cancelled.
+    Toolpath
 
     Raises
     ------
+    CancelledError
+        The job was cancelled.
     GcodeError
         It is not text, has a line that is too long or a number that is too large, or
         prints nothing.
@@ -48,11 +50,10 @@ def read_gcode(
     size = 0
     text = _Blocks(chunks, resolver)
     for block in text:
-        if cancelled():
-            return None
+        job.check()
         resolver.add(scan(block))
         size += len(block)
-        progress(size)
+        job.tell(share())
     return resolver.finish(size, _doubts(resolver, text.last), _notes(resolver))
 
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_list, format_signed, with_unit
 from oddtwin.core.threat import Threat, ThreatCode
 from oddtwin.core.toolpath.match.declared import Declared
@@ -58,10 +59,8 @@ class TwinCheck:
 def match_files(
     files: Sequence[MatchFile],
     declared: Sequence[Declared] = (),
-    *,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> TwinCheck | None:
+    job: Job = UNWATCHED,
+) -> TwinCheck:
     """Check sliced files against one another.
 
     Parameters
@@ -70,15 +69,13 @@ def match_files(
         Two or more, the baseline's first.
     declared : sequence of Declared
         What is meant to differ, with one level for each file.
-    progress : callable
-        Called with the share done, 0 to 1.
-    cancelled : callable
-        Asked between the parts of the check.
+    job : Job
+        Told the share that is done; stops the work between the parts of the check.
 
-    Returns
-    -------
-    TwinCheck or None
-        None when it was cancelled.
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
     """
     sliced = [file.sliced for file in files]
     names = [file.name for file in files]
@@ -87,20 +84,14 @@ def match_files(
     settings = check_settings([one.path.settings for one in sliced], declared, features)
     paths = []
     for place, other in enumerate(sliced[1:]):
-
-        def tell(share: float, place: int = place) -> None:
-            progress(0.6 * (place + share) / (len(sliced) - 1))
-
-        paths.append(check_paths(sliced[0], other, progress=tell, cancelled=cancelled))
+        first, last = (0.6 * step / (len(sliced) - 1) for step in (place, place + 1))
+        paths.append(check_paths(sliced[0], other, job=job.part(first, last)))
     effects, showings = [], []
     for place, factor in enumerate(declared, 1):
-        if cancelled():
-            return None
+        job.check()
         effects.append(took_effect(factor, sliced, names))
-        showings.append(can_show(factor, sliced, cancelled))
-        progress(0.6 + 0.4 * place / len(declared))
-    if cancelled():
-        return None
+        showings.append(can_show(factor, sliced, job.part(0.6, 0.6)))
+        job.tell(0.6 + 0.4 * place / len(declared))
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
     threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
     sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)

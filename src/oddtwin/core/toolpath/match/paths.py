@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
@@ -10,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.toolpath.sliced import Sliced, places_along
 
@@ -102,8 +102,7 @@ def check_paths(
     baseline: Sliced,
     change: Sliced,
     tolerance_mm: float = TOLERANCE_MM,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    job: Job = UNWATCHED,
 ) -> PathCheck:
     """Compare the paths of two files.
 
@@ -113,10 +112,13 @@ def check_paths(
         The files.
     tolerance_mm : float
         Within it an outline is the same.
-    progress : callable
-        Called with the share done, 0 to 1.
-    cancelled : callable
-        Asked between layers; what was found so far is returned.
+    job : Job
+        Told the share that is done; stops the work between layers.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
     """
     ours, theirs = baseline.path, change.path
     identical = _same_moves(ours, theirs)
@@ -127,10 +129,9 @@ def check_paths(
     if not identical:
         chosen = pairs if len(pairs) <= MOST_LAYERS else [pairs[k] for k in _spread(len(pairs))]
         for mine, other in chosen:
-            if cancelled():
-                break
+            job.check()
             looked += 1
-            progress(looked / len(chosen))
+            job.tell(looked / len(chosen))
             apart, features = _layer_apart(ours, theirs, mine, other, tolerance_mm)
             if features:
                 parted.append(mine)

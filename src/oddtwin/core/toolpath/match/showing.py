@@ -8,6 +8,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import capitalized, format_number
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.match.declared import Declared
@@ -42,9 +43,7 @@ class Showing:
     sentence: str
 
 
-def can_show(
-    declared: Declared, files: Sequence[Sliced], cancelled: Callable[[], bool] = lambda: False
-) -> Showing:
+def can_show(declared: Declared, files: Sequence[Sliced], job: Job = UNWATCHED) -> Showing:
     """Return whether the piece can show a declared factor.
 
     Parameters
@@ -53,8 +52,13 @@ def can_show(
         The factor.
     files : sequence of Sliced
         The baseline's first; the last level counts where reach is asked for.
-    cancelled : callable
-        Asked while larger pieces are tried.
+    job : Job
+        Told the share that is done; stops the work between larger pieces that are tried.
+
+    Raises
+    ------
+    CancelledError
+        The job was job.
     """
     trait = declared.trait
     if trait is None:
@@ -70,23 +74,21 @@ def can_show(
             f"{declared.title}: this piece has no {trait.feature.value}, so it cannot show it.",
         )
     if trait.name == ACCELERATION:
-        return _acceleration(declared, files[0], cancelled)
+        return _acceleration(declared, files[0], job)
     if trait.unit == "mm/s" and trait.name != "retraction speed":
-        return _speed(declared, trait, files, cancelled)
+        return _speed(declared, trait, files, job)
     return _counted(declared, trait, files)
 
 
-def _acceleration(declared: Declared, file: Sliced, cancelled: Callable[[], bool]) -> Showing:
+def _acceleration(declared: Declared, file: Sliced, job: Job) -> Showing:
     share = ramp_share(file, 1.0)
     said = f"{100 * share:.0f} % of this piece’s printing time is spent at the acceleration limit"
     return _reached(
-        declared, share, said, [*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), cancelled
+        declared, share, said, [*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), job
     )
 
 
-def _speed(
-    declared: Declared, trait: Trait, files: Sequence[Sliced], cancelled: Callable[[], bool]
-) -> Showing:
+def _speed(declared: Declared, trait: Trait, files: Sequence[Sliced], job: Job) -> Showing:
     numbers = declared.numbers()
     fastest = files[int(np.argmax(numbers))] if numbers and len(numbers) == len(files) else files[-1]
     wanted = max(numbers) if numbers else None
@@ -100,7 +102,7 @@ def _speed(
         said,
         LONGER,
         lambda stretch: speed_share(fastest, trait.feature, stretch),
-        cancelled,
+        job,
     )
 
 
@@ -110,12 +112,12 @@ def _reached(
     said: str,
     stretches: Sequence[float],
     stretched: Callable[[float], float],
-    cancelled: Callable[[], bool],
+    job: Job,
 ) -> Showing:
     """Say whether a share is enough, and if not, which size of the piece would have enough."""
     if share >= ENOUGH:
         return _said(declared.name, True, share, said, "")
-    advice = _advice(stretches, stretched, cancelled)
+    advice = _advice(stretches, stretched, job)
     sentence = (
         f"{declared.title} differs between the arms, but only {said}: "
         f"this piece can hardly show the difference{advice}."
@@ -123,13 +125,10 @@ def _reached(
     return Showing(declared.name, False, share, sentence)
 
 
-def _advice(
-    stretches: Sequence[float], share: Callable[[float], float], cancelled: Callable[[], bool]
-) -> str:
+def _advice(stretches: Sequence[float], share: Callable[[float], float], job: Job) -> str:
     """Say how much longer or shorter edges would have to be."""
     for stretch in stretches:
-        if cancelled():
-            return ""
+        job.check()
         if share(stretch) >= ENOUGH:
             if stretch > 1:
                 return f"; a piece with {format_number(stretch)} times longer edges would"

@@ -9,7 +9,6 @@ the moves; both are common practice in fused-filament firmware, no source.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
@@ -17,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import Flag, Toolpath
 from oddtwin.core.toolpath.motion.limits import AXES, Limits
 from oddtwin.core.toolpath.motion.lookahead import corner_speeds
@@ -57,8 +57,8 @@ def plan_motion(
     limits: Limits | None = None,
     *,
     stretch: float = 1.0,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Plan | None:
+    job: Job = UNWATCHED,
+) -> Plan:
     """Plan all moves of a toolpath.
 
     Parameters
@@ -69,13 +69,13 @@ def plan_motion(
         What holds where the file says nothing.
     stretch : float
         Every distance along the path times this, as on a larger piece.
-    cancelled : callable
-        Asked between blocks of moves.
+    job : Job
+        Told the share that is done; stops the work between blocks of moves.
 
-    Returns
-    -------
-    Plan or None
-        None when it was cancelled.
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
     """
     table = _Table(path, limits or Limits())
     count = path.moves
@@ -84,8 +84,7 @@ def plan_motion(
     acceleration = np.empty(count)
     last = np.zeros(4), 0.0
     for begin in range(0, count, BLOCK):
-        if cancelled():
-            return None
+        job.check()
         part = slice(begin, min(count, begin + BLOCK))
         last = _prepare(path, part, table, stretch, last, corner, top, room, acceleration)
     speed = corner_speeds(corner, room)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, fields
 from typing import Any, Final, NamedTuple
 
@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
 from oddtwin.core.toolpath.sliced.filament import Filament
@@ -168,9 +169,8 @@ def analyse(
     path: Toolpath,
     limits: Limits | None = None,
     filament: Filament | None = None,
-    *,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Sliced | None:
+    job: Job = UNWATCHED,
+) -> Sliced:
     """Plan a toolpath and add up its figures.
 
     Parameters
@@ -181,18 +181,16 @@ def analyse(
         Of the machine.
     filament : Filament, optional
         By default 1.75 mm and 1.24 g/cm³.
-    cancelled : callable
-        Asked between blocks of moves.
+    job : Job
+        Told the share that is done; stops the work between blocks of moves.
 
-    Returns
-    -------
-    Sliced or None
-        None when it was cancelled.
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
     """
     limits = limits or Limits()
-    plan = plan_motion(path, limits, cancelled=cancelled)
-    if plan is None:
-        return None
+    plan = plan_motion(path, limits, job=job)
     pushed = pushed_filament(path)
     return Sliced(path, plan, pushed, limits, filament or Filament(), _groups(path, plan, pushed))
 

@@ -7,7 +7,6 @@ below it, h being the layer's height; what lies farther out than two lines hangs
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
@@ -15,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import FEATURES, WALLS, WASTE, Feature
 from oddtwin.core.toolpath.sliced.along import places_along
 from oddtwin.core.toolpath.sliced.figures import Sliced
@@ -53,15 +53,20 @@ class _Points:
     stride: float
 
 
-def shape_of(sliced: Sliced, *, cancelled: Callable[[], bool] = lambda: False) -> Shape:
+def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
     """Estimate the steepest overhang and the longest bridge of a sliced file.
 
     Parameters
     ----------
     sliced : Sliced
         The file, planned.
-    cancelled : callable
-        Asked between layers; what was found so far is returned.
+    job : Job
+        Told the share that is done; stops the work between layers.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
     """
     from scipy.spatial import cKDTree
 
@@ -69,8 +74,7 @@ def shape_of(sliced: Sliced, *, cancelled: Callable[[], bool] = lambda: False) -
     chosen = np.linspace(1, layers - 1, min(MOST_LAYERS, max(0, layers - 1)))
     best = Shape()
     for layer in sorted({int(number) for number in chosen}):
-        if cancelled():
-            break
+        job.check()
         below, here = _points(sliced, layer - 1), _points(sliced, layer)
         height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
         if not len(below.place) or not len(here.place) or height <= 0:

@@ -6,10 +6,11 @@ import gzip
 import hashlib
 import zipfile
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Final
 
+from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import GcodeError, Toolpath, read_gcode
 from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
@@ -49,27 +50,23 @@ class SlicedFile:
         except OSError as error:
             raise self._unreadable(error) from None
 
-    def read(
-        self,
-        progress: Callable[[float], None] = lambda share: None,
-        cancelled: Callable[[], bool] = lambda: False,
-    ) -> Toolpath | None:
-        """Return the moves; None when it was cancelled.
+    def read(self, job: Job = UNWATCHED) -> Toolpath:
+        """Return the moves.
 
         Parameters
         ----------
-        progress : callable
-            Called with the share read so far, 0 to 1.
-        cancelled : callable
-            Asked between blocks.
+        job : Job
+            Told the share that is read; stops the work between blocks.
 
         Raises
         ------
+        CancelledError
+            The job was cancelled.
         GcodeError
             The file cannot be read or is no G-code; the message begins with its name.
         """
         try:
-            return read_gcode(self.chunks(), progress=lambda size: progress(self.share), cancelled=cancelled)
+            return read_gcode(self.chunks(), job=job, share=lambda: self.share)
         except GcodeError as error:
             message = str(error)
             raise GcodeError(

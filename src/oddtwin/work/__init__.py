@@ -1,0 +1,5 @@
+"""Files and streams in, figures out: sliced files now; photographs and devices' readings to come."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -1,0 +1,224 @@
+"""Reading sliced files for the lab book: kept by content, figured for its machines, checked as twins."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.predicted import (
+    declared_factors,
+    machine_limits,
+    plan_filament,
+    plan_machine,
+    plan_machines,
+    sliced_arms,
+)
+from oddtwin.core.study import Arm, Machine, Study
+from oddtwin.core.toolpath.gcode import GcodeError, Toolpath
+from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
+from oddtwin.core.toolpath.motion import Limits
+from oddtwin.core.toolpath.sliced import Filament, Sliced, analyse
+from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
+from oddtwin.work.sliced_file import SlicedFile
+
+
+@dataclass(frozen=True, slots=True)
+class KeptFile:
+    """A kept sliced file: the arm that it is of, its hash, and where it lies."""
+
+    name: str
+    sha256: str
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
+class ChosenFile:
+    """A sliced file that was kept: its name, hash and bytes, what it takes, and seconds by machine id.
+
+    ``filament_mm`` is all that it takes, ``waste_mm`` what of it does not stay on the part.
+    """
+
+    name: str
+    sha256: str
+    size: int
+    layers: int
+    filament_mm: float
+    waste_mm: float
+    seconds: Mapping[int, float]
+
+
+def kept_files(book: LabBook, study: Study, arms: Sequence[Arm], piece_id: int | None) -> list[KeptFile]:
+    """Return the files of some arms that were chosen, in their order."""
+    found = []
+    for arm in arms:
+        file = study.file_of(arm.id, piece_id)
+        if file is not None:
+            found.append(KeptFile(arm.name, file.sha256, book.kept(KeptKind.SLICED, file.sha256)))
+    return found
+
+
+def keep_file(
+    book: LabBook,
+    path: Path,
+    machines: Sequence[Machine],
+    job: Job = UNWATCHED,
+) -> ChosenFile:
+    """Read a sliced file and keep it in the lab book.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    path : Path
+        The file.
+    machines : sequence of Machine
+        Those that its time is predicted for.
+    job : Job
+        Told the share that is done; stops the work between blocks.
+
+    Returns
+    -------
+    ChosenFile
+        What ``choose_file`` takes.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled; nothing is kept.
+    StoreError
+        The file cannot be used or kept.
+    """
+    toolpath = _toolpath(path, job.part(0.0, 0.7))
+    first, rest = (machines[0], machines[1:]) if machines else (None, machines)
+    sliced = analyse(toolpath, machine_limits(first), job=job)
+    seconds = _seconds(toolpath, rest, job)
+    if first is not None:
+        seconds[first.id] = _without_overhead(sliced)
+    return ChosenFile(
+        name=path.name,
+        sha256=book.keep(KeptKind.SLICED, path),
+        size=path.stat().st_size,
+        layers=toolpath.layers,
+        filament_mm=sliced.total.filament_mm,
+        waste_mm=sliced.waste_mm,
+        seconds=seconds,
+    )
+
+
+def load_files(
+    files: Sequence[KeptFile],
+    limits: Limits,
+    filament: Filament,
+    job: Job = UNWATCHED,
+) -> list[MatchFile]:
+    """Read and plan kept files; the same content is read once.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
+    StoreError
+        A file is gone, or is not what was kept.
+    """
+    known: dict[str, Sliced] = {}
+    found = []
+    for place, item in enumerate(files):
+        if item.sha256 not in known:
+            part = job.part(place / len(files), (place + 1) / len(files))
+            known[item.sha256] = analyse(_toolpath(verified_file(item.path), part), limits, filament, job)
+        found.append(MatchFile(item.name, item.sha256, known[item.sha256]))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedFiles:
+    """Files that were read and checked: what was found, and seconds by machine id for each file id."""
+
+    files: list[MatchFile]
+    result: dict[str, Any]
+    seconds: dict[int, dict[int, float]]
+
+
+def check_files(
+    book: LabBook,
+    study: Study,
+    piece_id: int | None,
+    exported: Mapping[str, Mapping[str, str]] | None = None,
+    job: Job = UNWATCHED,
+) -> CheckedFiles | None:
+    """Check the chosen files of one piece as twins.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps them.
+    study : Study
+        Whole, with its order drawn.
+    piece_id : int or None
+        Which piece.
+    exported : mapping, optional
+        Settings that were exported apart, by hash of the file that they belong to.
+    job : Job
+        Told the share that is done; stops the work between blocks.
+
+    Returns
+    -------
+    CheckedFiles or None
+        What ``keep_check`` takes; times that were forgotten with old limits are predicted
+        anew. None where there are no files.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
+    StoreError
+        A file is gone or damaged.
+    """
+    arms = sliced_arms(study)
+    kept = kept_files(book, study, arms, piece_id)
+    limits, filament = machine_limits(plan_machine(study)), plan_filament(study)
+    files = load_files(kept, limits, filament, job.part(0.0, 0.5))
+    if not files:
+        return None
+    found = match_files(
+        [_with_settings(file, (exported or {}).get(file.sha256)) for file in files],
+        declared_factors(study, arms),
+        job.part(0.5, 1.0),
+    )
+    seconds = {}
+    for chosen in study.files:
+        file = next((one for one in files if one.sha256 == chosen.sha256), None)
+        lacking = [machine for machine in plan_machines(study) if machine.id not in chosen.seconds]
+        if chosen.piece_id == piece_id and file is not None and lacking:
+            seconds[chosen.id] = {**chosen.seconds, **_seconds(file.sliced.path, lacking, job)}
+    return CheckedFiles(files, as_json(found), seconds)
+
+
+def _seconds(path: Toolpath, machines: Sequence[Machine], job: Job) -> dict[int, float]:
+    """Return the seconds of moves and waits on some machines."""
+    return {
+        machine.id: _without_overhead(analyse(path, machine_limits(machine), job=job)) for machine in machines
+    }
+
+
+def _without_overhead(sliced: Sliced) -> float:
+    """Return seconds of moves and waits: heating and homing are the machine's, and come on top."""
+    return sliced.raw_s - sliced.limits.overhead_s
+
+
+def _with_settings(file: MatchFile, exported: Mapping[str, str] | None) -> MatchFile:
+    """Give a file settings that were exported apart."""
+    if exported is None:
+        return file
+    path = replace(file.sliced.path, settings=exported)
+    return replace(file, sliced=replace(file.sliced, path=path))
+
+
+def _toolpath(path: Path, job: Job) -> Toolpath:
+    try:
+        return SlicedFile(path).read(job)
+    except GcodeError as error:
+        raise StoreError(f"{error}.") from None
