@@ -16,8 +16,8 @@ from PySide6.QtGui import QGuiApplication, QIcon
 from PySide6.QtWidgets import QApplication
 
 from oddtwin import __version__
-from oddtwin.store import StoreError, recent_books
-from oddtwin.ui.jobs import Lane
+from oddtwin.store import recent_books
+from oddtwin.ui.demo_book import open_demo
 from oddtwin.ui.theme import ASSETS, Theme
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench
@@ -105,20 +105,3 @@ def _write_error(details: str) -> str:
     except OSError:
         return "Please report it."
     return f"Please report it, with {log}."
-
-
-def open_demo(workbench: Workbench) -> None:
-    """Open a fresh copy of the demo lab book, without remembering it; the first one is built meanwhile."""
-    from oddtwin.demo import demo_is_built, fresh_demo
-
-    def opened(folder: Path) -> None:
-        workbench.open_book(folder, remember=False)
-
-    if not demo_is_built():
-        workbench.failed.emit("The demo lab book is being made; this takes a few seconds, once.")
-        workbench.lanes.run(Lane.HOUSEKEEPING, lambda _: fresh_demo(), opened)
-        return
-    try:
-        opened(fresh_demo())
-    except (OSError, StoreError) as error:
-        workbench.failed.emit(f"The demo could not be made ({error}).")

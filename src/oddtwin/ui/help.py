@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout
 
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, Page, heading, label
+from oddtwin.ui.workbench import Workbench
 
 _KEYS = (
     ("Ctrl+Enter", "go to the next step"),
@@ -39,7 +41,7 @@ _WORDS = (
 class HelpView(Page):
     """Two lists; the user guide in docs/ tells the rest."""
 
-    def __init__(self) -> None:
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         for title, lines in (("Keys", _KEYS), ("Words", _WORDS)):
             grid = QGridLayout()

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QEvent, QSettings, Signal
+from PySide6.QtCore import QByteArray, QEvent, QSettings
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -23,11 +22,12 @@ from PySide6.QtWidgets import (
 
 from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
-from oddtwin.ui.bench import BenchView, WelcomeView
+from oddtwin.ui.header import Bar, FooterBar, HeaderBar, MessageBar
+from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import UNSAVED, ElidedLabel, IconButton, button, label, plain_caption, plain_tip, row
+from oddtwin.ui.widgets import UNSAVED, button, label
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -37,20 +37,8 @@ if TYPE_CHECKING:
 _ROOMY = 1180
 
 
-class Screen(Protocol):
-    """What the window asks of a screen."""
-
-    def refresh(self) -> None:
-        """Show the lab book or the study in hand as it is now."""
-
-
 class MainWindow(QMainWindow):
-    """Header, stages, screen, threats and footer around one workbench.
-
-    ``advanced`` is emitted when the user asks for the next step.
-    """
-
-    advanced = Signal()
+    """Header, stages, screen, threats and footer around one workbench."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -82,61 +70,32 @@ class MainWindow(QMainWindow):
         layout = QVBoxLayout(central)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        for bar in (self._header(), self._banner(), self._track_bar()):
+        self._header = HeaderBar(
+            self._theme,
+            self._on_home_clicked,
+            self._on_undo,
+            self._on_redo,
+            self._on_theme_clicked,
+            self._on_menu_clicked,
+        )
+        self._message_bar = MessageBar(self._theme)
+        self._footer = FooterBar()
+        for bar in (self._header, self._message_bar, self._track_bar()):
             layout.addWidget(bar)
         layout.addLayout(middle, 1)
-        layout.addWidget(self._footer())
+        layout.addWidget(self._footer)
         self.setCentralWidget(central)
-
-    def _header(self) -> QFrame:
-        self._home = button(
-            "Odd Twin", self._on_home_clicked, name="home", shortcut="Alt+Home", tip="All studies"
-        )
-        self._home.setProperty("flat", True)
-        self._show_home_icon()
-        self._theme.changed.connect(self._show_home_icon)
-        self._title = ElidedLabel("title")
-        self._undo = IconButton(self._theme, "undo", "Undo", self._on_undo, "undo")
-        self._redo = IconButton(self._theme, "redo", "Redo", self._on_redo, "redo")
-        dark = IconButton(self._theme, "theme", "Light or dark", self._on_theme_clicked, "theme")
-        menu = IconButton(self._theme, "menu", "Menu (F10)", self._on_menu_clicked, "menu")
-        self._menu_button = menu
-        bar, layout = _bar("header", 50)
-        layout.addLayout(row(self._home, self._title, self._undo, self._redo, dark, menu))
-        self._title.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        return bar
-
-    def _banner(self) -> QFrame:
-        self._message = label()
-        self._message.setObjectName("message")
-        close = IconButton(
-            self._theme, "remove", "Close this message", self._on_message_closed, "closeMessage"
-        )
-        self._message_bar, layout = _bar("banner", 0)
-        layout.addWidget(self._message, 1)
-        layout.addWidget(close)
-        self._message_bar.hide()
-        return self._message_bar
 
     def _track_bar(self) -> QFrame:
         self._track = Track(self._theme)
         self._next = button(
             "", self._on_next_clicked, main=True, shortcut="Ctrl+Return", name="next", tip="Go there"
         )
-        self._track_frame, layout = _bar("trackBar", 66)
-        layout.addWidget(self._track, 1)
-        layout.addWidget(label("Next", "column", wrap=False))
-        layout.addWidget(self._next)
+        self._track_frame = Bar("trackBar", 66)
+        self._track_frame.line.addWidget(self._track, 1)
+        self._track_frame.line.addWidget(label("Next", "column", wrap=False))
+        self._track_frame.line.addWidget(self._next)
         return self._track_frame
-
-    def _footer(self) -> QFrame:
-        self._saved = ElidedLabel()
-        self._saved.setObjectName("saved")
-        self._saved.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        self._where = label("", wrap=False)
-        bar, layout = _bar("footer", 28)
-        layout.addLayout(row(self._saved, self._where))
-        return bar
 
     def _connect(self) -> None:
         bench = self._workbench
@@ -191,13 +150,12 @@ class MainWindow(QMainWindow):
 
     def show_message(self, sentence: str) -> None:
         """Show a sentence above everything until it is closed or the next edit succeeds."""
-        self._message.setText(sentence)
-        self._message_bar.show()
+        self._message_bar.say(sentence)
 
     def _show_home(self) -> None:
         self._stage = None
         self._workbench.open_study(None)
-        self._show("BENCH" if self._workbench.has_book else "WELCOME")
+        self._show(BENCH if self._workbench.has_book else WELCOME)
 
     def _show(self, name: str) -> QWidget:
         """Show a screen, up to date; it is made when it is first asked for."""
@@ -214,45 +172,11 @@ class MainWindow(QMainWindow):
         return screen
 
     def _make_screen(self, name: str) -> QWidget:
-        if name == "WELCOME":
-            return WelcomeView(self._workbench, self._theme)
-        if name == "BENCH":
-            bench = BenchView(self._workbench, self._theme)
-            bench.study_chosen.connect(self._on_study_chosen)
-            return bench
-        if name == "HELP":
-            from oddtwin.ui.help import HelpView
-
-            return HelpView()
-        return self._make_stage(Stage[name])
-
-    def _make_stage(self, stage: Stage) -> QWidget:
-        """Make the screen of a stage; its modules are loaded only now."""
-        if stage is Stage.ASK:
-            from oddtwin.ui.ask import AskView
-
-            return AskView(self._workbench, self._theme)
-        if stage is Stage.PLAN:
-            from oddtwin.ui.plan import PlanView
-
-            return PlanView(self._workbench, self._theme)
-        if stage is Stage.MATCH:
-            from oddtwin.ui.match import MatchView
-
-            return MatchView(self._workbench, self._theme)
-        if stage is Stage.PRINT:
-            from oddtwin.ui.press import PressView
-
-            press = PressView(self._workbench, self._theme)
-            self.advanced.connect(press.show_next)
-            return press
-        if stage is Stage.VERDICT:
-            from oddtwin.ui.verdict import VerdictView
-
-            return VerdictView(self._workbench, self._theme)
-        from oddtwin.ui.settle import SettleView
-
-        return SettleView(self._workbench)
+        screen = make_screen(name, self._workbench, self._theme)
+        chosen = getattr(screen, "study_chosen", None)
+        if chosen is not None:
+            chosen.connect(self._on_study_chosen)
+        return screen
 
     # ------------------------------------------------------------ showing
 
@@ -262,8 +186,7 @@ class MainWindow(QMainWindow):
         self._track_frame.setVisible(in_study)
         self._threats.setVisible(in_study)
         book = self._workbench.book.name if self._workbench.has_book else "Odd Twin"
-        self._home.setText(plain_caption(book))
-        self._title.setText(f"›  {study.name}" if in_study and study else "")
+        self._header.show_place(book, study.name if in_study and study else "")
         self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
         if in_study and study:
             stands = _progress(study)
@@ -273,20 +196,17 @@ class MainWindow(QMainWindow):
         self._show_undo()
 
     def _show_undo(self) -> None:
-        undo, redo = self._workbench.undo_titles()
-        for part, word, title in ((self._undo, "Undo", undo), (self._redo, "Redo", redo)):
-            part.setEnabled(title is not None)
-            part.setToolTip(plain_tip(f"{word}: {title}" if title else f"Nothing to {word.lower()}"))
+        self._header.show_undo(*self._workbench.undo_titles())
 
     # ------------------------------------------------------------ events
 
     def _on_book_changed(self) -> None:
         self._message_bar.hide()
-        self._saved.setText("")
-        self._where.setText("")
+        self._footer.show_saved("")
+        self._footer.show_folder("")
         if self._workbench.has_book:
             book = self._workbench.book
-            self._where.setText(str(book.folder))
+            self._footer.show_folder(str(book.folder))
             if book.read_only:
                 self.show_message(f"Read only: {book.reason}")
             elif book.notice:
@@ -303,7 +223,7 @@ class MainWindow(QMainWindow):
         if not UNSAVED.within(self):
             self._message_bar.hide()
         word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
-        self._saved.setText(f"Saved: {word}{record.title}")
+        self._footer.show_saved(f"Saved: {word}{record.title}")
 
     def _on_study_changed(self) -> None:
         if self._workbench.study is None and self._stage is not None:
@@ -311,8 +231,8 @@ class MainWindow(QMainWindow):
             return
         if self._stage is not None:
             self._show(self._stage.name)
-        elif self._workbench.has_book and "BENCH" in self._screens:
-            self._show("BENCH")
+        elif self._workbench.has_book and BENCH in self._screens:
+            self._show(BENCH)
 
     def _on_analysis_changed(self) -> None:
         analysis = self._workbench.analysis
@@ -342,8 +262,9 @@ class MainWindow(QMainWindow):
         if self._may_leave() and study is not None:
             study = self._workbench.study or study
             self.show_stage(_progress(study).stage)
-            if self._stage is Stage.PRINT:
-                self.advanced.emit()
+            go_on = getattr(self._stack.currentWidget(), "show_next", None)
+            if go_on is not None:
+                go_on()
 
     def _on_undo(self) -> None:
         if self._workbench.can_edit:
@@ -368,15 +289,9 @@ class MainWindow(QMainWindow):
                 screen.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
-    def _show_home_icon(self) -> None:
-        self._home.setIcon(self._theme.icon("home", "change"))
-
-    def _on_message_closed(self) -> None:
-        self._message_bar.hide()
-
     def _on_help(self) -> None:
         if self._may_leave():
-            self._show("HELP")
+            self._show(HELP)
 
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
@@ -389,7 +304,7 @@ class MainWindow(QMainWindow):
         menu.addAction("Keys and help (F1)", self._on_help)
         menu.addSeparator()
         menu.addAction("Quit", self.close)
-        menu.popup(self._menu_button.mapToGlobal(self._menu_button.rect().bottomLeft()))
+        menu.popup(self._header.menu.mapToGlobal(self._header.menu.rect().bottomLeft()))
 
     def _on_leave_book(self) -> None:
         if self._may_leave():
@@ -436,16 +351,6 @@ class MainWindow(QMainWindow):
         QSettings().setValue("geometry", self.saveGeometry())
         self._workbench.close_book()
         super().closeEvent(event)
-
-
-def _bar(name: str, height: int) -> tuple[QFrame, QHBoxLayout]:
-    bar = QFrame()
-    bar.setObjectName(name)
-    if height:
-        bar.setFixedHeight(height)
-    layout = QHBoxLayout(bar)
-    layout.setContentsMargins(12, 0 if height else 6, 12, 0 if height else 6)
-    return bar, layout
 
 
 def _progress(study: Study) -> Progress:

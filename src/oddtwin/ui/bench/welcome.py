@@ -92,6 +92,6 @@ class WelcomeView(Page):
             self._open_folder.show_error("Please type or choose a folder.")
 
     def _on_demo_clicked(self) -> None:
-        from oddtwin.ui.app import open_demo
+        from oddtwin.ui.demo_book import open_demo
 
         open_demo(self._workbench)

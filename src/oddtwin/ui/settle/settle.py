@@ -18,6 +18,7 @@ from oddtwin.core import customs
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, LookAt, Study, revealed, tidy_readings
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -51,7 +52,7 @@ _CHOICES = (
 class SettleView(Page):
     """What was found once more, the decision with its reason, and the files to hand on."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
         self._ticks: list[tuple[int, QCheckBox]] = []
