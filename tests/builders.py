@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from oddtwin.core.customs import ChangeKind
 from oddtwin.core.decide import Finding, finding_of
 from oddtwin.core.effects import Comparison, Measure, compare
 from oddtwin.core.job import Job
@@ -107,7 +108,7 @@ def study(runs: Sequence[Run] = (), **more: Any) -> Study:
         "question": "Does it matter?",
         "created": NOON,
         "arms": (Arm(1, "Old", True), Arm(2, "New", False)),
-        "factors": (Factor(1, "slicer setting", "layer height", (Level(1, "0.2 mm"), Level(2, "0.3 mm"))),),
+        "factors": (Factor(1, ChangeKind.SETTING, "layer height", (Level(1, "0.2 mm"), Level(2, "0.3 mm"))),),
         "responses": (response(),),
         "held": (HeldItem(1, "Same spool"),),
         "plan": plan(),

@@ -8,7 +8,7 @@ from collections import Counter
 from datetime import datetime
 
 from oddtwin.core import customs
-from oddtwin.core.customs import CARDS
+from oddtwin.core.customs import CARDS, ChangeKind
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.judgement import (
     analyse,
@@ -41,7 +41,7 @@ from tests.core.test_outlook import drawn, factors, measured
 
 class Arms(unittest.TestCase):
     def test_several_arms_print_every_level(self):
-        made = (Factor(1, "filament or lot", "filament", tuple(Level(n, f"lot {n}") for n in range(1, 5))),)
+        made = (Factor(1, ChangeKind.FILAMENT, "filament", tuple(Level(n, f"lot {n}") for n in range(1, 5))),)
         value = drawn(DesignKind.SEVERAL, made=made, repeats=2)
         self.assertEqual(Counter(run.arm_id for run in value.runs), {arm.id: 2 for arm in value.arms})
         # None of equals is called the baseline unless the user says so.
@@ -55,12 +55,12 @@ class Arms(unittest.TestCase):
             self.assertEqual(len(contrast.blocks), 1)
 
     def test_pairs_refuse_more_levels_than_two(self):
-        made = (Factor(1, "part", "fan", tuple(Level(n, f"{n}") for n in range(1, 4))),)
+        made = (Factor(1, ChangeKind.PART, "fan", tuple(Level(n, f"{n}") for n in range(1, 4))),)
         with self.assertRaisesRegex(ValueError, "here one factor has 3; choose Several arms"):
             drawn(DesignKind.PAIRS, made=made)
 
     def test_a_machine_that_no_level_names_is_refused(self):
-        made = (Factor(1, "machine", "machine", (Level(1, "Marlow"), Level(2, "Tessel"))),)
+        made = (Factor(1, ChangeKind.MACHINE, "machine", (Level(1, "Marlow"), Level(2, "Tessel"))),)
         machines = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel"), 3: Machine(3, "Idle")}
         value = study(plan=None, blocks=(), factors=made, machines=machines)
         with self.assertRaisesRegex(ValueError, "Idle would print nothing"):
@@ -90,7 +90,7 @@ class Arms(unittest.TestCase):
     def test_names_say_what_differs_from_the_baseline(self):
         names = [arm.name for arm in drawn(DesignKind.FACTORIAL, ("heat", "speed")).arms]
         self.assertEqual(names, ["Old", "speed high", "heat high", "heat high + speed high"])
-        three = (Factor(1, "slicer setting", "height", tuple(Level(n, f"0.{n} mm") for n in (2, 3, 4))),)
+        three = (Factor(1, ChangeKind.SETTING, "height", tuple(Level(n, f"0.{n} mm") for n in (2, 3, 4))),)
         self.assertEqual(
             [arm.name for arm in drawn(DesignKind.LADDER, made=three).arms], ["Old", "0.3 mm", "0.4 mm"]
         )
@@ -109,7 +109,7 @@ class Arms(unittest.TestCase):
         self.assertEqual(len(set(ids)), 4)
 
     def test_a_name_that_stands_twice_is_numbered(self):
-        clumsy = (Factor(1, "slicer setting", "x", (Level(1, "1"), Level(2, "Old"), Level(3, "Old"))),)
+        clumsy = (Factor(1, ChangeKind.SETTING, "x", (Level(1, "1"), Level(2, "Old"), Level(3, "Old"))),)
         names = [arm.name for arm in drawn(DesignKind.LADDER, made=clumsy).arms]
         self.assertEqual(names, ["Old", "Old (2)", "Old (3)"])
 
@@ -128,8 +128,8 @@ class Arms(unittest.TestCase):
 
 class CentrePoints(unittest.TestCase):
     MADE = (
-        Factor(1, "slicer setting", "height", (Level(1, "0.20 mm"), Level(2, "0.28 mm"))),
-        Factor(2, "slicer setting", "speed", (Level(3, "60 mm/s"), Level(4, "100 mm/s"))),
+        Factor(1, ChangeKind.SETTING, "height", (Level(1, "0.20 mm"), Level(2, "0.28 mm"))),
+        Factor(2, ChangeKind.SETTING, "speed", (Level(3, "60 mm/s"), Level(4, "100 mm/s"))),
     )
 
     def test_they_lie_half_way_and_say_so(self):
@@ -178,7 +178,7 @@ class Chains(unittest.TestCase):
 
 
 class Ladders(unittest.TestCase):
-    MADE = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+    MADE = (Factor(1, ChangeKind.SETTING, "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
 
     def ladder(self, rule, amounts, **more):
         value = drawn(DesignKind.LADDER, made=self.MADE, options={"rule": rule}, repeats=1, **more)
@@ -236,7 +236,7 @@ class Cards(unittest.TestCase):
                 self.assertTrue(card.design.combinations())
                 self.assertTrue(card.responses and card.question.endswith("?"))
                 for factor in card.factors:
-                    self.assertIn(factor.kind, customs.CHANGE_KINDS)
+                    self.assertIn(factor.kind, customs.ChangeKind)
                 for item in card.responses:
                     if item.graded:
                         self.assertIn(item.name, customs.FAULTS)
@@ -251,7 +251,7 @@ class Cards(unittest.TestCase):
         self.assertEqual(set(due[1:]), {customs.SWAP_CHECKS})
 
     def test_the_price_of_a_machine_is_none_of_the_study(self):
-        for kind, fittings in (("machine", 0.0), ("part", 40.0)):
+        for kind, fittings in ((ChangeKind.MACHINE, 0.0), (ChangeKind.PART, 40.0)):
             made = tuple(
                 dataclasses.replace(
                     item, kind=kind, levels=(item.levels[0], dataclasses.replace(item.levels[1], cost=40.0))
@@ -262,10 +262,10 @@ class Cards(unittest.TestCase):
             self.assertEqual(budget_of(value).fittings, fittings)
 
     def test_what_a_comparison_of_machines_carries_is_said(self):
-        value = drawn(made=tuple(dataclasses.replace(f, kind="place") for f in factors("a")))
+        value = drawn(made=tuple(dataclasses.replace(f, kind=ChangeKind.PLACE) for f in factors("a")))
         self.assertNotIn("machine-carries", [item.code for item in study_threats(value)])
         value = dataclasses.replace(
-            value, factors=tuple(dataclasses.replace(f, kind="machine") for f in factors("a"))
+            value, factors=tuple(dataclasses.replace(f, kind=ChangeKind.MACHINE) for f in factors("a"))
         )
         self.assertIn("machine-carries", [item.code for item in study_threats(value)])
 
@@ -308,7 +308,7 @@ class AnyDesign(unittest.TestCase):
             made = tuple(
                 Factor(
                     n,
-                    rng.choice(customs.CHANGE_KINDS[:7]),
+                    rng.choice(list(customs.ChangeKind)[:7]),
                     f"factor {n}",
                     tuple(Level(10 * n + k, f"{k}", minutes=rng.choice((0.0, 25.0))) for k in range(levels)),
                     rng.choice(("", *customs.DISTURBS)),
@@ -339,7 +339,7 @@ class AnyDesign(unittest.TestCase):
                 self.assertEqual(len(set(codes)), len(codes))
                 self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
                 self.assertEqual(len(plan_as_json(value)["runs"]), len(codes))
-                sliced = any(factor.kind in customs.SLICED_KINDS for factor in made)
+                sliced = any(factor.kind.sliced for factor in made)
                 self.assertIs(progress(value).stage, Stage.MATCH if sliced else Stage.PRINT)
                 scatter = random.Random(number)
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))

@@ -5,6 +5,7 @@ import itertools
 import unittest
 from datetime import datetime, timedelta
 
+from oddtwin.core.customs import ChangeKind
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, contrasts, study_threats
@@ -44,7 +45,7 @@ def factors(*names, minutes=0.0, kind="slicer setting", disturbs="", mass_g=0.0)
     return tuple(
         Factor(
             n,
-            kind,
+            ChangeKind(kind),
             name,
             (Level(2 * n - 1, "low"), Level(2 * n, "high", minutes=minutes, mass_g=mass_g, cost=3.0)),
             disturbs,
@@ -113,7 +114,7 @@ class Comparisons(unittest.TestCase):
         middle = iter([40.3, 40.5, 40.7, 40.2, 40.6])
         made = tuple(
             Factor(
-                n, "slicer setting", name, (Level(2 * n - 1, "1", how="low"), Level(2 * n, "2", how="high"))
+                n, ChangeKind.SETTING, name, (Level(2 * n - 1, "1", how="low"), Level(2 * n, "2", how="high"))
             )
             for n, name in enumerate("AB", 1)
         )
@@ -143,7 +144,7 @@ class Comparisons(unittest.TestCase):
         self.assertAlmostEqual(abs(self.estimates(value)["c high against c low"]), 4.0, delta=0.05)
 
     def test_a_ladder_a_chain_and_a_control(self):
-        ladder = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+        ladder = (Factor(1, ChangeKind.SETTING, "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
         value = drawn(DesignKind.LADDER, made=ladder)
         self.assertEqual([item.about for item in contrasts(value)], ["0.6 against Old", "0.3 against Old"])
         steps = [item.about for item in contrasts(drawn(DesignKind.CHAIN, ("a", "b")))]
@@ -174,7 +175,7 @@ class Comparisons(unittest.TestCase):
         self.assertNotIn("two-changes", codes)
 
     def test_the_machine_itself_can_be_the_question(self):
-        made = (Factor(1, "machine", "machine", (Level(1, "Marlow"), Level(2, "tessel"))),)
+        made = (Factor(1, ChangeKind.MACHINE, "machine", (Level(1, "Marlow"), Level(2, "tessel"))),)
         machines = {1: Machine(1, "Marlow"), 2: Machine(2, "Tessel")}
         value = drawn(made=made, machines=machines)
         for run in value.runs:
@@ -196,7 +197,7 @@ class Plans(unittest.TestCase):
         self.assertEqual([arm.name for arm in value.arms][1], "easy high")
 
     def test_filaments_that_are_spools_are_printed_from_them(self):
-        made = (Factor(1, "filament or lot", "lot", (Level(1, "Red, lot 3"), Level(2, "red, lot 9"))),)
+        made = (Factor(1, ChangeKind.FILAMENT, "lot", (Level(1, "Red, lot 3"), Level(2, "red, lot 9"))),)
         spools = (Spool(1, "red, lot 3", 20.0, 500.0), Spool(2, "red, lot 9", 24.0, 500.0))
         value = drawn(made=made, spools=spools)
         for run in value.runs:
@@ -210,7 +211,7 @@ class Plans(unittest.TestCase):
         self.assertEqual(longer.runs[: len(value.runs)], value.runs)
         self.assertEqual((len(longer.runs), longer.plan.repeats), (9, 4))
         self.assertEqual(len({run.code for run in longer.runs}), 9)
-        ladder = (Factor(1, "slicer setting", "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
+        ladder = (Factor(1, ChangeKind.SETTING, "purge", tuple(Level(n, f"0.{n}") for n in (9, 6, 3))),)
         value = drawn(DesignKind.LADDER, made=ladder, options={"rule": "halve the interval"}, repeats=1)
         value = draw_plan(value, dataclasses.replace(value.plan, design=Design(DesignKind.LADDER, (3,))))
         more = extend_ladder(value, 1)

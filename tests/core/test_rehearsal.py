@@ -5,6 +5,7 @@ import unittest
 
 import numpy as np
 
+from oddtwin.core.customs import ChangeKind
 from oddtwin.core.decide import Verdict, finding_of, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of, compare
@@ -25,7 +26,7 @@ def planned(design=None, factors=None, repeats=4, twins=2, **more):
 
 def two_levels(*names):
     return tuple(
-        Factor(n, "slicer setting", name, (Level(2 * n - 1, f"{name} low"), Level(2 * n, f"{name} high")))
+        Factor(n, ChangeKind.SETTING, name, (Level(2 * n - 1, f"{name} low"), Level(2 * n, f"{name} high")))
         for n, name in enumerate(names, 1)
     )
 

@@ -3,6 +3,7 @@
 import dataclasses
 import unittest
 
+from oddtwin.core.customs import ChangeKind
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, study_threats
 from oddtwin.core.readings import Better, Combine, Reading, ResponseKind, Spot, read_table, write_table
@@ -207,8 +208,8 @@ class StudyThreats(unittest.TestCase):
 
     def test_of_the_question(self):
         two = (
-            Factor(1, "part", "hot end", (Level(1, "old"), Level(2, "new"))),
-            Factor(2, "slicer setting", "speed", (Level(3, "60"), Level(4, "80"))),
+            Factor(1, ChangeKind.PART, "hot end", (Level(1, "old"), Level(2, "new"))),
+            Factor(2, ChangeKind.SETTING, "speed", (Level(3, "60"), Level(4, "80"))),
         )
         self.assertIn("two-changes", self.codes(study(factors=two)))
         self.assertIn("no-margin", self.codes(study(responses=(response(margin=None),))))

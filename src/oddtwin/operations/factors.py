@@ -68,7 +68,7 @@ def insert_factor(
         FACTOR,
         study_id=study_id,
         position=next_position(edit, FACTOR, study_id),
-        kind=kind,
+        kind=_known_kind(kind).value,
         name=name,
         disturbs=disturbs or customs.usually_disturbs(kind, name),
         disturbs_by_hand=bool(disturbs),
@@ -87,6 +87,9 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: Any) -> Record | Non
     """
     if "name" in values:
         needs(values["name"], "a name for what differs")
+
+    if "kind" in values:
+        values["kind"] = _known_kind(values["kind"]).value
 
     def change(edit: Edit) -> None:
         if "name" in values:
@@ -242,3 +245,10 @@ def keeps_arms(edit: Edit, study_id: int) -> None:
     begun = any(row["started"] for row in edit.rows(PLATE, "study_id", study_id))
     if begun or any(row["set_aside"] for row in edit.rows(RUN, "study_id", study_id)):
         raise StoreError("Runs were started already, so the levels behind them stay.")
+
+
+def _known_kind(kind: str) -> customs.ChangeKind:
+    try:
+        return customs.ChangeKind(kind)
+    except ValueError:
+        raise StoreError(f"“{kind}” is no kind of change; choose {', '.join(customs.ChangeKind)}.") from None

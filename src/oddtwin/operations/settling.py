@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from oddtwin.core import customs
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState
 from oddtwin.operations.workshop import insert_machine_change
@@ -87,7 +86,7 @@ def _log_adoption(
     ticked = (study.plan.machine_ids if study.plan else ()) if machine_ids is None else machine_ids
     for machine_id in ticked:
         for factor, level in after:
-            if level != before[factor.id] and factor.kind in customs.DONE_TO_MACHINE:
+            if level != before[factor.id] and not factor.kind.chosen:
                 insert_machine_change(
                     edit,
                     machine_id=machine_id,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Final
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 
 
@@ -12,7 +13,7 @@ from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 class CardFactor:
     """A factor that a card fills in: kind, name, and levels, the baseline's first."""
 
-    kind: str
+    kind: ChangeKind
     name: str
     levels: tuple[str, ...] = ("as now", "changed")
 
@@ -75,7 +76,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A settings pack against stock",
         "dozens of slicer settings at once",
         "Does the pack as a whole print better than the stock settings, and at what cost in time?",
-        (CardFactor("settings pack", "settings", ("stock", "pack")),),
+        (CardFactor(ChangeKind.PACK, "settings", ("stock", "pack")),),
         (_TOP, _RINGING, _STRINGS, CardResponse("Breaking force", "N", "higher", graded=False)),
         ("Layer height the same in both",),
         piece="flat faces, a top surface and something to break",
@@ -84,7 +85,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "One setting on or off",
         "one slicer setting",
         "Does the setting change what can be seen, and how many minutes does it take?",
-        (CardFactor("slicer setting", "setting", ("off", "on")),),
+        (CardFactor(ChangeKind.SETTING, "setting", ("off", "on")),),
         (_TOP, CardResponse("Seam"), _STRINGS),
         ("The setting really is in the sliced file",),
         piece="the face that the setting touches",
@@ -93,7 +94,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A ladder: how far can it go?",
         "3 to 8 levels of one number",
         "How far can the number go before quality breaks?",
-        (CardFactor("slicer setting", "setting", ("1", "2", "3", "4", "5")),),
+        (CardFactor(ChangeKind.SETTING, "setting", ("1", "2", "3", "4", "5")),),
         (CardResponse("Layer inconsistency"), _STRINGS),
         design=Design(DesignKind.LADDER, (5,), rule=LadderRule.EXTREMES),
         repeats=1,
@@ -105,8 +106,8 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "a grid of two settings or parts",
         "Does the gain only show when both are on?",
         (
-            CardFactor("slicer setting", "first", ("off", "on")),
-            CardFactor("slicer setting", "second", ("off", "on")),
+            CardFactor(ChangeKind.SETTING, "first", ("off", "on")),
+            CardFactor(ChangeKind.SETTING, "second", ("off", "on")),
         ),
         (CardResponse("Overhang droop"), _STRINGS),
         design=Design(DesignKind.FACTORIAL, (2, 2)),
@@ -117,7 +118,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A hardware upgrade",
         "one part; also mass, noise, cost, minutes to fit",
         "Does the new part print better than the old one?",
-        (CardFactor("part", "part", ("old", "new")),),
+        (CardFactor(ChangeKind.PART, "part", ("old", "new")),),
         (_RINGING, CardResponse("Noise", "dB", "lower", graded=False)),
         ("Everything that the part disturbs was calibrated again",),
         design=Design(DesignKind.PAIRS, (2,), guard=DriftGuard.ABBA),
@@ -130,9 +131,9 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "part after part, each kept or put back",
         "What does each step bring, and what do all of them bring together?",
         (
-            CardFactor("part", "first step", ("old", "new")),
-            CardFactor("part", "second step", ("old", "new")),
-            CardFactor("part", "third step", ("old", "new")),
+            CardFactor(ChangeKind.PART, "first step", ("old", "new")),
+            CardFactor(ChangeKind.PART, "second step", ("old", "new")),
+            CardFactor(ChangeKind.PART, "third step", ("old", "new")),
         ),
         (_RINGING, CardResponse("Layer inconsistency")),
         design=Design(DesignKind.CHAIN, (2, 2, 2)),
@@ -144,7 +145,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A mechanical adjustment",
         "tension, tightness or alignment, at deliberate extremes",
         "Does the adjustment show on the print at all?",
-        (CardFactor("adjustment", "tension", ("as it should be", "far too low", "far too high")),),
+        (CardFactor(ChangeKind.ADJUSTMENT, "tension", ("as it should be", "far too low", "far too high")),),
         (CardResponse("Vertical banding"), CardResponse("Loss of fine detail")),
         design=Design(DesignKind.SEVERAL, (3,)),
         repeats=2,
@@ -154,7 +155,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "Where the printer stands",
         "floor, shelf, hung, weight on top",
         "Is there any visible difference at all?",
-        (CardFactor("place", "place", ("shelf", "floor")),),
+        (CardFactor(ChangeKind.PLACE, "place", ("shelf", "floor")),),
         (_RINGING, CardResponse("Vertical banding")),
         ("Nothing else stands on the same furniture",),
         design=Design(DesignKind.SEVERAL, (2,)),
@@ -164,7 +165,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A machine against a machine",
         "everything, so: same piece, same material, own profile",
         "Which machine prints the piece better, faster, cheaper?",
-        (CardFactor("machine", "machine", ("first", "second")),),
+        (CardFactor(ChangeKind.MACHINE, "machine", ("first", "second")),),
         (CardResponse("Layer inconsistency"), _RINGING),
         ("Each machine with its own tuned profile",),
         design=Design(DesignKind.SEVERAL, (2,)),
@@ -174,7 +175,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A slicer against a slicer",
         "the toolpaths; same heights, infill, temperature, speeds",
         "Which toolpaths give the better print in less time and waste?",
-        (CardFactor("settings pack", "slicer", ("first", "second")),),
+        (CardFactor(ChangeKind.PACK, "slicer", ("first", "second")),),
         (CardResponse("Scars from supports"), CardResponse("Seam")),
         ("Layer height, infill, temperature and speeds the same in both",),
         design=Design(DesignKind.SEVERAL, (2,)),
@@ -184,7 +185,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "A filament against a filament",
         "the spool; temperatures as the maker advises",
         "Which filament gives the better finish and size?",
-        (CardFactor("filament or lot", "filament", ("usual", "other")),),
+        (CardFactor(ChangeKind.FILAMENT, "filament", ("usual", "other")),),
         (_STRINGS, CardResponse("Size error", "mm", "target", graded=False)),
         ("Both dried the same",),
         design=Design(DesignKind.SEVERAL, (2,)),
@@ -194,7 +195,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "The flow ceiling of a nozzle or hot end",
         "grams delivered against grams commanded, as flow rises",
         "At which flow does the shortfall pass the limit?",
-        (CardFactor("slicer setting", "flow, mm³/s", ("8", "12", "16", "20", "24")),),
+        (CardFactor(ChangeKind.SETTING, "flow, mm³/s", ("8", "12", "16", "20", "24")),),
         (CardResponse("Shortfall", "%", "lower", graded=False),),
         ("Same temperature at every step",),
         design=Design(DesignKind.LADDER, (5,), rule=LadderRule.CLIMB),
@@ -206,7 +207,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "Waste of many colours",
         "purge multiplier, purge into infill or another object, several pieces on a plate",
         "How many grams of purge can be saved before colours bleed?",
-        (CardFactor("slicer setting", "purge multiplier", ("1.0", "0.8", "0.6", "0.4")),),
+        (CardFactor(ChangeKind.SETTING, "purge multiplier", ("1.0", "0.8", "0.6", "0.4")),),
         (CardResponse("Colour bleed"),),
         ("Same order of colours",),
         design=Design(DesignKind.LADDER, (4,), rule=LadderRule.HALVE),
@@ -219,8 +220,8 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         "swap filament, machine or part, one at a time",
         "Does the fault follow the filament or stay with the machine?",
         (
-            CardFactor("filament or lot", "filament", ("suspect", "known good")),
-            CardFactor("machine", "machine", ("this one", "another")),
+            CardFactor(ChangeKind.FILAMENT, "filament", ("suspect", "known good")),
+            CardFactor(ChangeKind.MACHINE, "machine", ("this one", "another")),
         ),
         (CardResponse("Gaps at starts and ends"), _STRINGS),
         design=Design(DesignKind.CROSSOVER, (2, 2)),

@@ -5,28 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final
 
-CHANGE_KINDS: Final = (
-    "slicer setting",
-    "settings pack",
-    "part",
-    "adjustment",
-    "calibration",
-    "filament or lot",
-    "place",
-    "machine",
-)
-
-WHOLE_PLATE_KINDS: Final = ("part", "adjustment", "calibration", "place", "machine")
-"""Kinds of change that hold for all that is on a plate."""
-
-DONE_TO_MACHINE: Final = tuple(kind for kind in CHANGE_KINDS if kind not in ("machine", "filament or lot"))
-"""Kinds of change that belong to the make-up of a machine; a machine or a spool is chosen, not fitted."""
-
-EQUALS: Final = ("machine", "filament or lot")
-"""Kinds of which no level is the one that things are as now."""
-
-SLICED_KINDS: Final = ("slicer setting", "settings pack")
-"""Kinds of change that are in the sliced file."""
+from oddtwin.core.customs.kinds import ChangeKind
 
 HELD_CONSTANT: Final = (
     "Same spool (or lot), dried the same",
@@ -134,8 +113,8 @@ CAUTIONS: Final[Mapping[str, str]] = {
 """Cautions by what is changed; the maker’s instructions and local rules come first."""
 
 _USUALLY: Final[Mapping[str, str]] = {
-    "filament or lot": "filament, lot or colour",
-    "place": "where the printer stands",
+    ChangeKind.FILAMENT: "filament, lot or colour",
+    ChangeKind.PLACE: "where the printer stands",
 }
 
 _WORDS: Final[tuple[tuple[str, str], ...]] = (
@@ -165,13 +144,13 @@ def usually_disturbs(kind: str, name: str) -> str:
     Parameters
     ----------
     kind : str
-        One of ``CHANGE_KINDS``.
+        A ``ChangeKind``.
     name : str
         What the user calls it; for parts, adjustments and calibrations its words tell.
     """
     if kind in _USUALLY:
         return _USUALLY[kind]
-    if kind not in ("part", "adjustment", "calibration"):
+    if kind not in (ChangeKind.PART, ChangeKind.ADJUSTMENT, ChangeKind.CALIBRATION):
         return ""
     lowered = name.casefold()
     return next((line for word, line in _WORDS if word in lowered), "")

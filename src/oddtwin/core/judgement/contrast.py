@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import PrintValue, pooled
 from oddtwin.core.study.index import derived
@@ -244,7 +245,7 @@ def _curvature(study: Study, centre: Arm) -> Contrast:
     return Contrast("the corners", "the middle", sides, dict.fromkeys(sides, ""), paired=False)
 
 
-_MEANT = {"machine": "machine", "filament or lot": "spool"}
+_MEANT = {ChangeKind.MACHINE: "machine", ChangeKind.FILAMENT: "spool"}
 
 
 def _two(study: Study, baseline: Arm, change: Arm) -> Contrast:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_confounding
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement.contrast import whole_plots
 from oddtwin.core.study.printed import Run, RunState, printed_order
@@ -43,10 +44,10 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     order = sorted(runs, key=printed_order)
     turn = {run.id: number for number, run in enumerate(order, 1)}
     nuisances = {
-        "machine": [where[run.id][1] for run in runs] if "machine" not in meant else [],
+        "machine": [where[run.id][1] for run in runs] if ChangeKind.MACHINE not in meant else [],
         "piece": [where[run.id][2] for run in runs],
         "pair": [where[run.id][0] for run in runs] if _blocks_matter(study, runs) else [],
-        "spool": [run.spool for run in runs] if "filament or lot" not in meant else [],
+        "spool": [run.spool for run in runs] if ChangeKind.FILAMENT not in meant else [],
         "day": [run.started.date().isoformat() if run.started else "" for run in runs],
         "operator": [run.operator for run in runs],
         "place on the plate": [str(run.place) if run.place else "" for run in runs],

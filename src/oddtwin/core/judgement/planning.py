@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.judgement.contrast import contrasts, whole_plots
 from oddtwin.core.judgement.mixing import study_confounding
 from oddtwin.core.study.plates import shares_plates
@@ -63,7 +64,7 @@ def many(study: Study) -> list[Threat]:
 def carried(study: Study) -> list[Threat]:
     """Find what a comparison carries along by its very nature."""
     found = []
-    if any(factor.kind == "machine" for factor in study.factors):
+    if any(factor.kind is ChangeKind.MACHINE for factor in study.factors):
         found.append(
             Threat(
                 ThreatCode.MACHINE_CARRIES,

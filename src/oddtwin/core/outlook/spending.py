@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.runlist import arms_before, checks_by_run
 from oddtwin.core.study import (
     Arm,
@@ -200,6 +201,6 @@ def _fittings(study: Study) -> float:
         for arm in study.arms
         for factor, level in study.levels_of(arm)
         # A machine is there, or is the question; its price is none of the study's.
-        if factor.kind != "machine"
+        if factor.kind is not ChangeKind.MACHINE
     }
     return sum(needed.values())

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from oddtwin.core.customs.lists import SLICED_KINDS
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.effects import Agreement, limits_of_agreement
 from oddtwin.core.study.question import Arm, ArmRole
 from oddtwin.core.study.whole import Study
@@ -84,14 +84,14 @@ def declared_factors(study: Study, arms: Sequence[Arm]) -> list[Declared]:
     """Return every factor that is sliced, with its level in each arm; the baseline's comes first."""
     found = []
     for factor in study.factors:
-        if factor.kind not in SLICED_KINDS:
+        if not factor.kind.sliced:
             continue
         levels = []
         for arm in arms:
             level = next((level for one, level in study.levels_of(arm) if one.id == factor.id), None)
             levels.append(level.value if level else "")
         if all(levels):
-            found.append(Declared(factor.name, tuple(levels), factor.kind == SLICED_KINDS[1]))
+            found.append(Declared(factor.name, tuple(levels), factor.kind is ChangeKind.PACK))
     return found
 
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from itertools import count
 from typing import Final
 
-from oddtwin.core.customs.lists import EQUALS, WHOLE_PLATE_KINDS
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import (
     ORDER_VERSION,
     ArmIndex,
@@ -208,7 +208,7 @@ def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
         old = there[place] if place < len(there) else None
         levels = tuple(f.levels[level].id for f, level in zip(study.factors, combination, strict=True))
         # Where no level is the one of now, none is called the baseline, unless the user says so.
-        equals = design.kind is DesignKind.SEVERAL and all(f.kind in EQUALS for f in study.factors)
+        equals = design.kind is DesignKind.SEVERAL and all(f.kind.chosen for f in study.factors)
         keeps = old is not None and (not place or design.kind is DesignKind.PAIRS)
         keeps = keeps and not (equals and old is not None and old.name == BASELINE)
         name = old.name if old and keeps else _name(design, study.factors, combination, equals)
@@ -245,7 +245,7 @@ def machines_of_levels(study: Study) -> dict[int, int]:
     """
     by_name = {machine.name.casefold(): key for key, machine in study.machines.items()}
     for factor in study.factors:
-        if factor.kind == "machine":
+        if factor.kind is ChangeKind.MACHINE:
             for level in factor.levels:
                 if level.value.casefold() not in by_name:
                     raise ValueError(
@@ -258,7 +258,7 @@ def machines_of_levels(study: Study) -> dict[int, int]:
 
 def _whole(design: Design, study: Study) -> Design:
     levels = tuple(len(factor.levels) for factor in study.factors)
-    together = any(factor.kind in WHOLE_PLATE_KINDS for factor in study.factors)
+    together = any(factor.kind.whole_plate for factor in study.factors)
     apart = design.copies > 1 and together
     whole = replace(design, levels=levels, control=study.control is not None, apart=apart)
     whole.combinations()
@@ -444,5 +444,5 @@ def _spools_of_arms(study: Study) -> Mapping[int, str]:
         arm.id: by_name[level.value.casefold()]
         for arm in study.arms
         for factor, level in study.levels_of(arm)
-        if factor.kind == "filament or lot" and level.value.casefold() in by_name
+        if factor.kind is ChangeKind.FILAMENT and level.value.casefold() in by_name
     }

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from oddtwin.core.customs.lists import SLICED_KINDS
 from oddtwin.core.standing.stages import Stage
 from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import Run, RunState
@@ -92,7 +91,7 @@ def wants_match(study: Study) -> bool:
 
     Parts and places are not in a sliced file; and what was printed cannot be matched before.
     """
-    sliced = any(factor.kind in SLICED_KINDS for factor in study.factors)
+    sliced = any(factor.kind.sliced for factor in study.factors)
     return sliced and bool(study.runs) and not any(run.started for run in study.runs)
 
 

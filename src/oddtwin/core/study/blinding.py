@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import Run, RunState
@@ -34,8 +35,8 @@ def blinded(study: Study) -> Study:
             replace(
                 run.with_plate(sha256=""),
                 arm_id=HIDDEN,
-                spool="" if "filament or lot" in kinds else run.spool,
-                machine_id=None if "machine" in kinds else run.machine_id,
+                spool="" if ChangeKind.FILAMENT in kinds else run.spool,
+                machine_id=None if ChangeKind.MACHINE in kinds else run.machine_id,
             )
             if is_sealed(study, run)
             else run

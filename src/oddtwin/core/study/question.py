@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.readings import Better, Combine, ResponseKind, Rule, Subject, position_of
 from oddtwin.core.study.workshop import Piece
 
@@ -68,7 +69,7 @@ class Factor:
     """
 
     id: int
-    kind: str
+    kind: ChangeKind
     name: str
     levels: tuple[Level, ...]
     disturbs: str = ""

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
@@ -72,7 +73,7 @@ class LevelPart(Part):
 class FactorPart(Part):
     """What is varied; the first level is the baseline’s."""
 
-    kind: str = "slicer setting"
+    kind: ChangeKind = ChangeKind.SETTING
     name: Name
     levels: Annotated[list[LevelPart], Field(min_length=2)]
     disturbs: str = Field(default="", description="line of the recalibration table")

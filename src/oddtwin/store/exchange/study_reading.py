@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.study import (
     Arm,
@@ -51,9 +52,12 @@ class _Numbers:
     """Numbers from 1 for everything that a file links by name."""
 
     def __init__(self, file: StudyFile) -> None:
-        self.machine_differs = any(item.kind == "machine" for item in file.factors)
+        machines = [item for item in file.factors if item.kind is ChangeKind.MACHINE]
+        self.machine_differs = bool(machines)
         plan_machines, plan_pieces = (file.plan.machines, file.plan.pieces) if file.plan else ([], [])
-        levels = [level.value for item in file.factors if item.kind == "machine" for level in item.levels]
+        levels = [
+            level.value for item in file.factors if item.kind is ChangeKind.MACHINE for level in item.levels
+        ]
         listed = [*(item.name for item in file.machines), *plan_machines, *levels]
         listed += [takes.machine for piece in file.pieces for takes in piece.on_machines]
         self.machines = _ids([*listed, *(run.machine for run in file.runs if run.machine)])
@@ -84,7 +88,7 @@ def _with_factor(file: StudyFile) -> StudyFile:
     if file.factors or file.runs or file.plan is None:
         return file
     named = sorted((arm for arm in file.arms if not arm.role), key=lambda arm: not arm.baseline)
-    factor = FactorPart(kind="settings pack", name="arm", levels=[LevelPart(value=arm.name) for arm in named])
+    factor = FactorPart(kind=ChangeKind.PACK, name="arm", levels=[LevelPart(value=arm.name) for arm in named])
     arms = [arm if arm.role else arm.model_copy(update={"levels": {"arm": arm.name}}) for arm in file.arms]
     plan = file.plan
     if len(named) > 2 and plan.design.kind is DesignKind.PAIRS:

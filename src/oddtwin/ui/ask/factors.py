@@ -85,7 +85,7 @@ class FactorsCard(Card):
     def _new_row(self) -> QGridLayout:
         self._kind = QComboBox()
         self._kind.setObjectName("newFactorKind")
-        self._kind.addItems(list(customs.CHANGE_KINDS))
+        self._kind.addItems([kind.value for kind in customs.ChangeKind])
         self._name = LineField("newFactorName", "What differs, such as layer height")
         self._from = LineField("newFactorFrom", "Baseline, such as 0.20 mm")
         self._to = LineField("newFactorTo", "Change, such as 0.28 mm")
@@ -185,7 +185,7 @@ class FactorPart(QWidget):
         self._factor = factor
         self._kind, self._disturbs = QComboBox(), QComboBox()
         self._kind.setObjectName(f"kind-{factor.id}")
-        self._kind.addItems(list(customs.CHANGE_KINDS))
+        self._kind.addItems([kind.value for kind in customs.ChangeKind])
         self._disturbs.setObjectName(f"disturbs-{factor.id}")
         lines = [("disturbs nothing", ""), *((f"disturbs: {line}", line) for line in customs.DISTURBS)]
         choose(self._disturbs, lines, factor.disturbs)
@@ -239,7 +239,7 @@ class FactorPart(QWidget):
     @staticmethod
     def _word(factor: Factor, number: int) -> str:
         """Where things are compared as equals, the first level is no baseline."""
-        return "baseline" if number == 1 and factor.kind not in customs.EQUALS else f"level {number}"
+        return "baseline" if number == 1 and not factor.kind.chosen else f"level {number}"
 
     def _make_row(self, level: Level) -> FieldRow[Level]:
         made = LevelRow(

@@ -40,7 +40,7 @@ class MachinesPanel(QWidget):
         self._name.entered.connect(self._on_add_clicked)
         self._machine, self._kind = QComboBox(), QComboBox()
         self._machine.setObjectName("logMachine")
-        self._kind.addItems(list(customs.CHANGE_KINDS))
+        self._kind.addItems([kind.value for kind in customs.ChangeKind])
         self._what = LineField("logWhat", "What was changed")
         self._before = LineField("logBefore", "From", 130)
         self._after = LineField("logAfter", "To", 130)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
 from oddtwin.core.runlist import checks_by_run
@@ -89,7 +90,7 @@ class RunCard(Card):
         self._state.setText(_stamps(run))
         self._spool.show_text(run.spool)
         self._operator.show_text(run.operator)
-        told = run.arm_id == HIDDEN and any(factor.kind == "filament or lot" for factor in study.factors)
+        told = run.arm_id == HIDDEN and any(factor.kind is ChangeKind.FILAMENT for factor in study.factors)
         self._spool.setEnabled(not told)
         spools = [item.spool for item in study.runs if item.spool and item.started]
         usual = f"{spools[-1]}, as before" if spools else "Which spool"

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin import operations
-from oddtwin.core import customs
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, LookAt, Study, revealed, tidy_readings
@@ -112,7 +111,7 @@ class SettleView(Page):
 
     def _show_machines(self, study: Study) -> None:
         """Offer the machines whose change log an adoption is written into."""
-        done = [factor.name for factor in study.factors if factor.kind in customs.DONE_TO_MACHINE]
+        done = [factor.name for factor in study.factors if not factor.kind.chosen]
         keys = study.plan.machine_ids if study.plan and done else ()
         if [key for key, _ in self._ticks] != list(keys):
             clear(self._machines)

@@ -1,0 +1,39 @@
+"""Kinds of change, and what follows from the kind alone; common practice, no source."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class ChangeKind(StrEnum):
+    """What is done to a machine or a print between two arms."""
+
+    SETTING = "slicer setting"
+    PACK = "settings pack"
+    PART = "part"
+    ADJUSTMENT = "adjustment"
+    CALIBRATION = "calibration"
+    FILAMENT = "filament or lot"
+    PLACE = "place"
+    MACHINE = "machine"
+
+    @property
+    def whole_plate(self) -> bool:
+        """Whether it holds for all that is on a plate."""
+        return self in (
+            ChangeKind.PART,
+            ChangeKind.ADJUSTMENT,
+            ChangeKind.CALIBRATION,
+            ChangeKind.PLACE,
+            ChangeKind.MACHINE,
+        )
+
+    @property
+    def chosen(self) -> bool:
+        """Whether it is chosen and not done: no level of it is the one that things are as now."""
+        return self in (ChangeKind.MACHINE, ChangeKind.FILAMENT)
+
+    @property
+    def sliced(self) -> bool:
+        """Whether it is in the sliced file."""
+        return self in (ChangeKind.SETTING, ChangeKind.PACK)
