@@ -11,7 +11,7 @@ from sqlalchemy import insert
 from oddtwin.core.readings import Better, Combine, ResponseKind
 from oddtwin.core.study import Arm, Machine, Piece, Plan, Plate, Response, Run, RunReading, Study, StudyBlock
 from oddtwin.store import LabBook
-from oddtwin.store.schema import ARM, BLOCK, MACHINE, PIECE, READING, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import ARM, BLOCK, MACHINE, PIECE, PLATE, READING, RESPONSE, RUN, STUDY
 
 NOW = datetime(2026, 3, 9, 12)
 
@@ -88,7 +88,7 @@ def big_book(folder: Path, studies: int, runs: int) -> Path:
                     study_id=study,
                     name="Mass",
                     unit="g",
-                    type="number",
+                    kind="quantity",
                     combine="mean",
                     primary=True,
                 )
@@ -100,6 +100,11 @@ def big_book(folder: Path, studies: int, runs: int) -> Path:
                     for n in range(runs // 2)
                 ],
             )
+            stamps = {"started": NOW.isoformat(), "finished": NOW.isoformat()}
+            connection.execute(
+                insert(PLATE),
+                [{"id": base + n + 1, "study_id": study, **stamps} for n in range(runs)],
+            )
             connection.execute(
                 insert(RUN),
                 [
@@ -110,8 +115,7 @@ def big_book(folder: Path, studies: int, runs: int) -> Path:
                         "block_id": base + n // 2 + 1,
                         "arm_id": 2 * study + 1 + n % 2,
                         "code": f"R{n}",
-                        "started": NOW.isoformat(),
-                        "finished": NOW.isoformat(),
+                        "plate_id": base + n + 1,
                     }
                     for n in range(runs)
                 ],

@@ -63,7 +63,7 @@ def followed(connection: Connection, study: Study, record: Record) -> Study:
             query = select(LOOK).where(LOOK.c.study_id == study.id).order_by(LOOK.c.id)
             found = connection.execute(query).mappings()
             parts["looks"] = tuple(made(LOOK, row, lambda row: value_of(Look, row)) for row in found)
-        study = replace(study, **parts)
+        study = study.changed(**parts)
         if rows.keys() & {"run", "plate", "slot"}:
             check_links(study)
     return study
@@ -100,7 +100,7 @@ def _with_runs(connection: Connection, study: Study, rows: Mapping[str, list[Row
         for run in study.runs
         if run.id not in touched
     ]
-    return replace(study, runs=tuple(sorted([*kept, *fresh], key=lambda run: (run.position, run.id))))
+    return study.changed(runs=tuple(sorted([*kept, *fresh], key=lambda run: (run.position, run.id))))
 
 
 def _plates_of_slots(connection: Connection, changes: Iterable[RowChange]) -> Iterable[int]:

@@ -147,14 +147,25 @@ def _noise_rows(connection: Connection, response_id: int) -> list[dict[str, Any]
 def _prints(
     connection: Connection, response: Response
 ) -> dict[tuple[int | None, int | None, int, int], list[float]]:
-    """Return the values of a response's prints by machine, piece, block and arm."""
+    """Return the values of a response's twins by machine, piece, block and arm."""
+    other = RUN.alias()
+    # Only what has a twin is read: most prints have none, and an edit waits for this.
+    twins = (
+        select(other.c.id)
+        .where(
+            other.c.block_id == RUN.c.block_id,
+            other.c.arm_id == RUN.c.arm_id,
+            other.c.id != RUN.c.id,
+            other.c.set_aside == "",
+        )
+        .exists()
+    )
     query = (
         select(READING, RUN.c.block_id, RUN.c.arm_id, BLOCK.c.piece_id)
         .add_columns(func.coalesce(RUN.c.machine_id, BLOCK.c.machine_id).label("machine_id"))
         .join(RUN, RUN.c.id == READING.c.run_id)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
-        .where(READING.c.response_id == response.id, RUN.c.set_aside == "")
-        .order_by(READING.c.run_id)
+        .where(READING.c.response_id == response.id, RUN.c.set_aside == "", twins)
     )
     by_run: dict[int, list[RowMapping]] = defaultdict(list)
     for row in connection.execute(query).mappings():

@@ -147,10 +147,17 @@ class MainWindow(QMainWindow):
         screen = self._show(stage.name)
         begin: Callable[[], None] = getattr(screen, "take_focus", screen.setFocus)
         begin()
+        self._look()
 
     def show_message(self, sentence: str) -> None:
         """Show a sentence above everything until it is closed or the next edit succeeds."""
         self._message_bar.say(sentence)
+
+    def _look(self) -> None:
+        """Let the screen that is looked at write that down; showing it anew writes nothing."""
+        look = getattr(self._stack.currentWidget(), "look", None)
+        if look is not None:
+            look()
 
     def _show_home(self) -> None:
         self._stage = None
@@ -225,20 +232,28 @@ class MainWindow(QMainWindow):
         word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
         self._footer.show_saved(f"Saved: {word}{record.title}")
 
-    def _on_study_changed(self) -> None:
+    def _on_study_changed(self, record: Record | None) -> None:
         if self._workbench.study is None and self._stage is not None:
             self._show_home()
             return
-        if self._stage is not None:
+        if self._stage is not None and self._is_touched(record):
             self._show(self._stage.name)
+        elif self._stage is not None:
+            self._show_frame()
         elif self._workbench.has_book and BENCH in self._screens:
             self._show(BENCH)
+
+    def _is_touched(self, record: Record | None) -> bool:
+        """Whether an edit touches what the screen shows; without one everything is another."""
+        untouched: frozenset[str] = getattr(self._stack.currentWidget(), "UNTOUCHED", frozenset())
+        return record is None or not record.tables <= untouched
 
     def _on_analysis_changed(self) -> None:
         analysis = self._workbench.analysis
         self._threats.show_threats(analysis.threats if analysis else ())
         if self._stage in (Stage.VERDICT, Stage.SETTLE):
             self._show(self._stage.name)
+            self._look()
 
     def _on_unsaved_changed(self) -> None:
         """The reason of a refused edit stays until that edit is stored or given up."""

@@ -49,8 +49,8 @@ class Workbench(QObject):
         Another lab book was opened, or none is open.
     changed(record)
         An operation, undo or redo was committed.
-    study_changed()
-        The study in hand is another one, or has other values.
+    study_changed(record)
+        The study in hand is another one (None), or an edit left it with other values.
     analysis_changed()
         The findings and threats of the study in hand are up to date again.
     warmed()
@@ -61,7 +61,7 @@ class Workbench(QObject):
 
     book_changed = Signal()
     changed = Signal(object)
-    study_changed = Signal()
+    study_changed = Signal(object)
     analysis_changed = Signal()
     warmed = Signal()
     failed = Signal(str)
@@ -156,7 +156,7 @@ class Workbench(QObject):
         """Take a study in hand, or none."""
         self._analysis = self._wanted = None
         self._study = self._load(study_id) if study_id is not None else None
-        self.study_changed.emit()
+        self.study_changed.emit(None)
         self._analyse()
 
     def fetch_study(self, study_id: int, done: Callable[[], None]) -> None:
@@ -170,7 +170,7 @@ class Workbench(QObject):
         def taken(study: Study) -> None:
             if self._book is book and self._wanted is wanted:
                 self._analysis, self._wanted, self._study = None, None, study
-                self.study_changed.emit()
+                self.study_changed.emit(None)
                 self._analyse()
                 done()
 
@@ -292,14 +292,14 @@ class Workbench(QObject):
             if self._study is not None:
                 self._study = self._follow(self._study, record)
             self.changed.emit(record)
-            self.study_changed.emit()
+            self.study_changed.emit(record)
             self._analyse()
         return record
 
     def _refuse(self, error: StoreError) -> None:
         UNSAVED.refuse(str(error))
         # What a control shows goes back to what is stored, before the reason is told.
-        self.study_changed.emit()
+        self.study_changed.emit(None)
         self.failed.emit(str(error))
 
     def _follow(self, study: Study, record: Record) -> Study | None:
@@ -330,7 +330,7 @@ class Workbench(QObject):
         if remember:
             remember_book(book.folder)
         self.book_changed.emit()
-        self.study_changed.emit()
+        self.study_changed.emit(None)
         # When the first screen is painted: check the book, and load what edits will need.
         QTimer.singleShot(AFTER_PAINT_MS, self._check)
         return True

@@ -10,7 +10,7 @@ from itertools import combinations
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import PrintValue, pooled
-from oddtwin.core.study.index import derived
+from oddtwin.core.study.index import derived_from
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.tidy import unit_names
 from oddtwin.core.study.whole import Study
@@ -157,7 +157,7 @@ class Contrast:
         return replace(item, arm=arm, pair=pair, machine=machine, spool=spool, setting=setting)
 
 
-@derived
+@derived_from("runs", "arms", "factors", "plan", "blocks")
 def contrasts(study: Study) -> list[Contrast]:
     """List the comparisons that a study's design makes.
 
@@ -205,7 +205,7 @@ def contrasts(study: Study) -> list[Contrast]:
     return found
 
 
-@derived
+@derived_from("runs", "arms", "factors", "plan", "blocks")
 def whole_plots(study: Study) -> dict[str, str]:
     """Return the whole plot of every run by its code: prints of a machine between two switches."""
     if study.plan is None or study.plan.design.kind is not DesignKind.SPLIT_PLOT:

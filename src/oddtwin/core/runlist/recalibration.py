@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.customs.lists import DISTURBS, FILAMENT_LINE, SWAP_CHECKS
-from oddtwin.core.study.index import derived
+from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.question import Arm, Level
@@ -32,7 +32,7 @@ def arms_before(study: Study) -> list[tuple[Run, Arm]]:
     return found
 
 
-@derived
+@derived_from("runs", "arms", "factors", "plan", "blocks")
 def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
     """Return the checks that are due before each run, by its id.
 

@@ -8,6 +8,7 @@ from .from_readings import study_from_readings as study_from_readings
 from .index import Index as Index
 from .index import Place as Place
 from .index import derived as derived
+from .index import derived_from as derived_from
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up

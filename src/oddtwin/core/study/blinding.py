@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.quantities import seconds_of
-from oddtwin.core.study.index import derived
+from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.settled import HIDDEN
 from oddtwin.core.study.whole import Study
@@ -28,20 +28,22 @@ def blinded(study: Study) -> Study:
         and no file; nor a spool or machine where that is what differs. Before a print is made its
         arm has to be known, to set it up.
     """
+    return replace(study, runs=_blinded_runs(study))
+
+
+@derived_from("runs", "looks", "factors")
+def _blinded_runs(study: Study) -> tuple[Run, ...]:
     kinds = {factor.kind for factor in study.factors}
-    return replace(
-        study,
-        runs=tuple(
-            replace(
-                run.with_plate(sha256=""),
-                arm_id=HIDDEN,
-                spool="" if ChangeKind.FILAMENT in kinds else run.spool,
-                machine_id=None if ChangeKind.MACHINE in kinds else run.machine_id,
-            )
-            if is_sealed(study, run)
-            else run
-            for run in study.runs
-        ),
+    return tuple(
+        replace(
+            run.with_plate(sha256=""),
+            arm_id=HIDDEN,
+            spool="" if ChangeKind.FILAMENT in kinds else run.spool,
+            machine_id=None if ChangeKind.MACHINE in kinds else run.machine_id,
+        )
+        if is_sealed(study, run)
+        else run
+        for run in study.runs
     )
 
 

@@ -88,16 +88,32 @@ class Index:
 
 def derived(make: Callable[[Study], T]) -> Callable[[Study], T]:
     """Work out once for each study what follows from it alone: a frozen value never changes."""
+    return derived_from()(make)
 
-    @wraps(make)
-    def once(study: Study) -> T:
-        known = study.followed
-        if make not in known:
-            known[make] = make(study)
-        found: T = known[make]
-        return found
 
-    return once
+def derived_from(*fields: str) -> Callable[[Callable[[Study], T]], Callable[[Study], T]]:
+    """Work out once what follows from some fields of a study, also for a later state of it.
+
+    Parameters
+    ----------
+    *fields : str
+        Names; while they are the very same values, what was worked out from them holds. None
+        for all of them.
+    """
+
+    def decorate(make: Callable[[Study], T]) -> Callable[[Study], T]:
+        @wraps(make)
+        def once(study: Study) -> T:
+            base = tuple(getattr(study, name) for name in fields) or (study,)
+            known = study.followed.get(make)
+            if known is None or any(one is not other for one, other in zip(known[0], base, strict=True)):
+                known = study.followed[make] = (base, make(study))
+            found: T = known[1]
+            return found
+
+        return once
+
+    return decorate
 
 
 def _by_run(items: tuple[T, ...]) -> Mapping[int, tuple[T, ...]]:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from oddtwin.core.study.index import derived
+from oddtwin.core.study.index import derived_from
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.whole import Study
 
 
-@derived
+@derived_from("runs")
 def plates(study: Study) -> Mapping[int, tuple[Run, ...]]:
     """Return the runs that share a plate with each run, itself included, by its id, in planned order."""
     together: dict[tuple[int, int], list[Run]] = {}

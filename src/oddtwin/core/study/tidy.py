@@ -8,7 +8,7 @@ from dataclasses import fields, replace
 from typing import Any, Final
 
 from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, prints_of
-from oddtwin.core.study.index import derived
+from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.plates import plates
 from oddtwin.core.study.printed import Run, RunReading, RunState
 from oddtwin.core.study.question import Response, can_show
@@ -127,7 +127,7 @@ def _units(study: Study, response: Response, prints: Sequence[PrintValue]) -> Se
     return pooled(prints, lambda item: of_code[item.run])
 
 
-@derived
+@derived_from("runs")
 def unit_names(study: Study) -> Mapping[int, str]:
     """Return what each run is compared as, by its id: itself, or its plate where all on it are one arm."""
     named = {}

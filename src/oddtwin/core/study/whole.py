@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Any
@@ -61,6 +61,12 @@ class Study:
     def followed(self) -> dict[Any, Any]:
         """What was worked out from it already (see ``derived``)."""
         return {}
+
+    def changed(self, **parts: Any) -> Study:
+        """Return a later state of the study; what follows from other parts of it still holds."""
+        later = replace(self, **parts)
+        later.followed.update(self.followed)
+        return later
 
     @property
     def verdict_seen(self) -> datetime | None:

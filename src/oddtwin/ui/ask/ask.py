@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
@@ -15,6 +17,9 @@ from oddtwin.ui.workbench import Workbench
 
 class AskView(Page):
     """The question in words and its parts, each edited in place."""
+
+    UNTOUCHED: ClassVar = frozenset({"reading", "deviation", "recheck", "slot", "look"})
+    """Tables of which it shows nothing."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -82,7 +84,8 @@ class PressView(QWidget):
 
     def _show(self, study: Study) -> None:
         run = self._run(study)
-        self._runs.show_runs(study, run)
+        # What is lacking tells no arm, and was worked out for the frame already.
+        self._runs.show_runs(study, missing_readings(self._workbench.study or study), run)
         self._none.setVisible(run is None)
         for part in (self._card, self._rechecks, self._measure, self._aftermath):
             part.setVisible(run is not None)
@@ -126,6 +129,7 @@ class RunList(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(168)
+        self._lines: list[tuple[object, ...] | None] = []
         self._list = QListWidget()
         self._list.setObjectName("runList")
         self._list.setAccessibleName("Runs in their order")
@@ -139,29 +143,35 @@ class RunList(QFrame):
         layout.addWidget(self._count)
         layout.addWidget(self._list, 1)
 
-    def show_runs(self, study: Study, current: Run | None) -> None:
-        """Show all runs of a study, the run in hand marked."""
-        lacking = missing_readings(study)
+    def show_runs(self, study: Study, lacking: Mapping[int, Sequence[str]], current: Run | None) -> None:
+        """Show all runs of a study, the run in hand marked; only lines that say something new change."""
         self._list.blockSignals(True)
         while self._list.count() > len(study.runs):
             self._list.takeItem(self._list.count() - 1)
+            self._lines.pop()
         while self._list.count() < len(study.runs):
             self._list.addItem(QListWidgetItem())
+            self._lines.append(None)
         done = 0
         for place, run in enumerate(study.runs):
-            open_readings = run.state is RunState.PRINTED and lacking[run.id]
+            open_readings = bool(run.state is RunState.PRINTED and lacking[run.id])
             done += run.state is RunState.PRINTED and not open_readings
-            item = self._list.item(place)
-            sign = "◔" if open_readings else _SIGNS[run.state]
-            item.setText(f"{sign}  {run.code}" + ("  measure" if open_readings else ""))
-            item.setData(Qt.ItemDataRole.UserRole, run.id)
-            tip = "readings are missing" if open_readings else run.set_aside or run.state.value
-            item.setToolTip(plain_tip(tip))
+            line = (run.id, run.code, run.state, run.set_aside, open_readings)
+            if line != self._lines[place]:
+                self._lines[place] = line
+                self._show_line(self._list.item(place), run, open_readings)
             if current is not None and run.id == current.id:
                 self._list.setCurrentRow(place)
         counting = sum(run.state is not RunState.SET_ASIDE for run in study.runs)
         self._count.setText(f"{done} of {counting} done")
         self._list.blockSignals(False)
+
+    def _show_line(self, item: QListWidgetItem, run: Run, open_readings: bool) -> None:
+        sign = "◔" if open_readings else _SIGNS[run.state]
+        item.setText(f"{sign}  {run.code}" + ("  measure" if open_readings else ""))
+        item.setData(Qt.ItemDataRole.UserRole, run.id)
+        tip = "readings are missing" if open_readings else run.set_aside or run.state.value
+        item.setToolTip(plain_tip(tip))
 
     def _on_row_changed(self, place: int) -> None:
         if place >= 0:

@@ -47,7 +47,7 @@ class VerdictView(Page):
         self.body.addStretch(1)
 
     def refresh(self) -> None:
-        """Show the analysis of the study in hand; looking is marked, so that moved margins show."""
+        """Show the analysis of the study in hand."""
         study, analysis = self._workbench.study, self._workbench.analysis
         if study is None:
             return
@@ -57,10 +57,6 @@ class VerdictView(Page):
             if analysis
             else "Working out the figures…"
         )
-        if findings and not revealed(study) and advised_look(study):
-            # All that was planned is printed: this look is the next step.
-            self._workbench.reveal(LookAt.VERDICT)
-            study = self._workbench.study or study
         sealed = bool(findings) and not revealed(study) and self._workbench.can_edit
         self._gate.setVisible(sealed)
         self._early.setText(_early(study))
@@ -74,6 +70,12 @@ class VerdictView(Page):
             for finding in findings:
                 self._cards.addWidget(FindingCard(finding, self._theme))
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
+
+    def look(self) -> None:
+        """Write the look down where it is the next step: all that was planned is made."""
+        study, analysis = self._workbench.study, self._workbench.analysis
+        if study and analysis and analysis.findings and not revealed(study) and advised_look(study):
+            self._workbench.reveal(LookAt.VERDICT)
 
     def _on_look_clicked(self) -> None:
         self._workbench.reveal(LookAt.VERDICT)
