@@ -25,7 +25,7 @@ class Heartbeat(InWindow):
         book = LabBook.create(self.folder / "big", "Big")
         operations.add_whole_study(book, study=wide_study(8, 250))
         book.close()
-        self.gaps = {}
+        self.gaps, self.longest = {}, 0.0
         self.last = time.monotonic()
         self.beat = QTimer(self.window, interval=BEAT_MS)
         self.beat.timeout.connect(self.on_beat)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Sequence
+from functools import cache
 from itertools import groupby
 from typing import Any
 
@@ -30,8 +31,8 @@ class Edit:
         """Add rows and return their ids in the same order."""
         if not rows:
             return []
-        columns = [column for column in table.columns if column.name != "id"]
-        full = [{column.name: row.get(column.name, _empty(column)) for column in columns} for row in rows]
+        empty = empty_row(table.name)
+        full = [{name: row.get(name, usual) for name, usual in empty.items()} for row in rows]
         adding = insert(table).returning(table.c.id, sort_by_parameter_order=True)
         ids = [int(key) for key in self.connection.execute(adding, full).scalars()]
         self.changes += [
@@ -75,7 +76,10 @@ class Edit:
         ):
             table, together = TABLES[name], list(run)
             if new:
-                self.connection.execute(insert(table), [change.after or {} for change in together])
+                empty = empty_row(name)
+                self.connection.execute(
+                    insert(table), [{**empty, **(change.after or {})} for change in together]
+                )
             elif gone:
                 self._delete_rows(table, [change.id for change in together])
             else:
@@ -168,11 +172,28 @@ def move(connection: Connection, entry_id: int, kind: Kind) -> Record:
 
 
 def _as_json(change: RowChange) -> Row:
-    return {"table": change.table, "id": change.id, "before": change.before, "after": change.after}
+    # A row that came or went is told without what it holds by default: most of a reading's
+    # columns are, and one call writes all of an import out without letting another thread in.
+    whole = change.before is None or change.after is None
+    before, after = (_told(change.table, row) if whole else row for row in (change.before, change.after))
+    return {"table": change.table, "id": change.id, "before": before, "after": after}
+
+
+def _told(table: str, row: Row | None) -> Row | None:
+    if row is None:
+        return None
+    empty = empty_row(table)
+    return {name: value for name, value in row.items() if name == "id" or value != empty[name]}
 
 
 def _set_head(connection: Connection, head: int | None) -> None:
     connection.execute(update(BOOK).values(head=head))
+
+
+@cache
+def empty_row(table: str) -> Row:
+    """Return what the columns of a table hold when nothing is said; the id is none of them."""
+    return {column.name: _empty(column) for column in TABLES[table].columns if column.name != "id"}
 
 
 def _empty(column: Column[Any]) -> Any:

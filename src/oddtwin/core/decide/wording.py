@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
+from collections.abc import Sequence
 
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
-from oddtwin.core.readings import Better, ResponseKind
+from oddtwin.core.readings import Better, PrintValue, ResponseKind
 
 _SIDE = {"better": "for the better", "worse": "for the worse"}
 
@@ -117,12 +119,28 @@ def _twin(comparison: Comparison) -> str:
 
 
 def _undecided(comparison: Comparison) -> str:
+    sides = (comparison.prints.baseline, comparison.prints.change)
+    if any(item.words for side in sides for item in side):
+        return f"{' against '.join(map(_counted, sides))}; words are counted here, and not judged"
+    unknown = sum(item.reach is not None for side in sides for item in side)
+    if unknown:
+        one = "print is" if unknown == 1 else "prints are"
+        return (
+            f"cannot tell: {unknown} {one} known only as above, below or between limits; measure these again "
+            "with a range that holds them"
+        )
     if comparison.estimate is None:
         return "cannot tell: one of the arms has no print that counts"
     if comparison.inference.ci95 is None:
         return "cannot tell yet: there is no noise floor, so print the baseline again"
     text = f"cannot tell yet: {_more(comparison, differs=False)}"
     return text if comparison.measure.margin is not None else f"{text}; state the margin too"
+
+
+def _counted(side: Sequence[PrintValue]) -> str:
+    """Say how often each word was chosen."""
+    words = Counter(word for item in side for word in item.words)
+    return ", ".join(f"{word} {count}" for word, count in sorted(words.items())) or "nothing"
 
 
 def _more(comparison: Comparison, differs: bool) -> str:

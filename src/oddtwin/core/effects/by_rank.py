@@ -33,7 +33,7 @@ class SignedRank:
 
     def applies(self, shape: Shape) -> bool:
         """Whether there are two pairs or more."""
-        return shape.exact and shape.pairs > 1
+        return shape.pairs > 1
 
     def infer(self, data: Data) -> Inference:
         """Judge the typical difference of the pairs by all their signs."""
@@ -70,7 +70,7 @@ class RankSum:
 
     def applies(self, shape: Shape) -> bool:
         """Whether both sides have two prints or more, and none are paired."""
-        return shape.exact and shape.pairs == 0 and shape.fewest > 1
+        return shape.pairs == 0 and shape.fewest > 1
 
     def infer(self, data: Data) -> Inference:
         """Judge the shift between the sides by all ways to deal their prints out."""

@@ -37,7 +37,7 @@ class PairedT:
 
     def applies(self, shape: Shape) -> bool:
         """Whether there are two pairs or more, of numbers that scatter."""
-        return shape.exact and shape.kind not in RANKED and shape.pairs > 1 and shape.scatters
+        return shape.kind not in RANKED and shape.pairs > 1 and shape.scatters
 
     def infer(self, data: Data) -> Inference:
         """Judge the mean difference of the pairs by their own scatter."""
@@ -60,7 +60,7 @@ class WelchT:
     def applies(self, shape: Shape) -> bool:
         """Whether both sides have two prints or more, of numbers that scatter."""
         paired = shape.pairs > 0
-        return shape.exact and shape.kind not in RANKED and not paired and shape.fewest > 1 and shape.scatters
+        return shape.kind not in RANKED and not paired and shape.fewest > 1 and shape.scatters
 
     def infer(self, data: Data) -> Inference:
         """Judge the difference of the means by the scatter of each side."""
@@ -95,7 +95,7 @@ class NoiseFloorT:
 
     def applies(self, shape: Shape) -> bool:
         """Whether both sides have a print, and there is a noise floor that judges."""
-        return shape.exact and shape.fewest > 0 and shape.noise_df > 0
+        return shape.fewest > 0 and shape.noise_df > 0
 
     def infer(self, data: Data) -> Inference:
         """Judge the difference by twins and by what is known of them."""

@@ -24,8 +24,6 @@ class Nothing:
 
     def infer(self, data: Data) -> Inference:
         """Say why nothing can be said."""
-        if not data.shape.exact:
-            return Inference("none: some values are known only as above, below or between limits")
         return Inference("none: too few prints, and no noise floor")
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends | None:

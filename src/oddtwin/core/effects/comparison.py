@@ -120,7 +120,8 @@ def compare_prints(
     kind = template.kind
     used_baseline, used_change = _entering(prints)
     differences = np.array([block.difference for block in prints.pairs if block.measured])
-    estimate, baseline_mean = _estimate(used_baseline, used_change, prints)
+    exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
+    estimate, baseline_mean = _estimate(used_baseline, used_change, prints) if exact else (None, None)
     noise = pool(noise_from_twins(prints.twin_groups()), measure.noise)
     return Comparison(
         response=template.response,
@@ -154,6 +155,10 @@ def _infer(
     prints: Prints,
 ) -> Inference:
     """Let the method that the prints allow judge them, and say how many more would settle it."""
+    if any(item.words for item in (*prints.baseline, *prints.change)):
+        return Inference("none: words are counted, and not compared yet")
+    if any(item.reach is not None for item in (*prints.baseline, *prints.change)):
+        return Inference("none: some values are known only as above, below or between limits")
     if estimate is None:
         return Inference("none: an arm has no print that counts")
     shape = Shape(
@@ -163,7 +168,6 @@ def _infer(
         n_change=len(change),
         noise_df=noise.df if noise is not None and noise.judges else 0.0,
         scatters=scatters(differences) if len(differences) else scatters(baseline) or scatters(change),
-        exact=all(item.reach is None for item in (*prints.baseline, *prints.change)),
     )
     found = method_for(shape).infer(Data(shape, measure, estimate, differences, baseline, change, noise))
     if found.ci95 is None:

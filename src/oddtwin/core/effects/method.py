@@ -81,8 +81,6 @@ class Shape:
         Degrees of freedom of the noise floor; 0 without one that can judge.
     scatters : bool
         Whether the values (or pair differences) differ at all.
-    exact : bool
-        Whether every value is known, and none only as above or below a limit.
     spread : float
         Standard error of a pair's difference in √2 of one print's standard deviation: below one
         where the sides of a pair are means of several prints.
@@ -94,7 +92,6 @@ class Shape:
     n_change: int = 0
     noise_df: float = 0.0
     scatters: bool = True
-    exact: bool = True
     spread: float = 1.0
 
     @property

@@ -147,7 +147,7 @@ def _distance(value: float, nominal: float | None, rule: Rule) -> float:
 
 
 def _onset(spots: dict[Spot, list[Read]], limit: float) -> Value | None:
-    """Find between which two positions a fault begins."""
+    """Find the first position at which a fault is seen; it began since the one before."""
     graded = sorted(
         (position, _mean([item.value or 0.0 for item in taken]))
         for spot, taken in spots.items()
@@ -155,12 +155,12 @@ def _onset(spots: dict[Spot, list[Read]], limit: float) -> Value | None:
     )
     if not graded:
         return None
-    before = -math.inf
-    for position, grade in graded:
+    for place, (position, grade) in enumerate(graded):
         if grade >= limit:
-            return Value(position, reach=(before, position))
-        before = position
-    return Value(before, reach=(before, math.inf))
+            # Seen at the first position already, it may have begun anywhere before.
+            return Value(position, reach=None if place else (-math.inf, position))
+    last = graded[-1][0]
+    return Value(last, reach=(last, math.inf))
 
 
 def position_of(zone: str) -> float | None:
