@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import cache
 from types import UnionType
@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from sqlalchemy import RowMapping, Table
 
 from oddtwin.core.study import Study
+from oddtwin.store.codec import value_of, values_of
 from oddtwin.store.columns import first_fault
 from oddtwin.store.errors import StoreError
 
@@ -40,6 +41,38 @@ def made(table: Table, row: RowMapping, make: Callable[[RowMapping], T]) -> T:
         noun = table.name.replace("_", " ")
         raise ValueError(f"{noun} {row['id']} cannot be read: {_reason(error)}") from None
     return value
+
+
+def made_all(table: Table, kind: type[T], rows: Sequence[RowMapping]) -> tuple[T, ...]:
+    """Make values of many rows that hold all of them; only where that fails is the row looked for.
+
+    Raises
+    ------
+    ValueError
+        A row cannot be made into one; the message names table and row.
+    """
+    try:
+        if _sound(kind, rows):
+            return values_of(kind, rows)
+    except _CANNOT_BE:
+        # The row that cannot be is found below, by its own sentence.
+        pass
+    return tuple(made(table, row, lambda row: value_of(kind, row)) for row in rows)
+
+
+def _sound(kind: Any, rows: Sequence[RowMapping]) -> bool:
+    """Whether all plain columns of some rows hold what they say they do, looked at column by column."""
+    for name, wanted in _plain_fields(kind) if rows else ():
+        column = [row[name] for row in rows]
+        found = set(map(type, column)) - {type(None)}
+        if not found <= ({float, int} if wanted is float else {wanted, bool}):
+            return False
+        if wanted is not str and found:
+            largest = LARGEST_FIGURE if wanted is float else LARGEST_WHOLE
+            numbers = [cell for cell in column if cell is not None]
+            if not math.isfinite(math.fsum(numbers)) or max(map(abs, numbers)) > largest:
+                return False
+    return True
 
 
 def _check_types(value: Any) -> None:

@@ -7,7 +7,7 @@ is left out of the row and given by whoever reads it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, fields, is_dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -54,6 +54,33 @@ def value_of(kind: type[T], row: RowMapping | Mapping[str, Any], **given: Any) -
     """
     found = {name: decode(row[name]) for name, _, decode in _columns(kind) if name not in given}
     return kind(**found, **given)
+
+
+def values_of(kind: type[T], rows: Sequence[RowMapping]) -> tuple[T, ...]:
+    """Make values of many rows at once; their columns are decoded one by one, not their cells.
+
+    Parameters
+    ----------
+    kind : type
+        A dataclass of the core, all of whose fields are columns.
+    rows : sequence of mapping
+        Of one query.
+
+    Raises
+    ------
+    ValueError
+        A column holds what the field cannot.
+    """
+    if not rows:
+        return ()
+    names, decoded = [], []
+    for name, _, decode in _columns(kind):
+        column = [row[name] for row in rows]
+        names.append(name)
+        # Most columns of a reading hold the same in every row, and enumerations are slow to look up.
+        known = {cell: decode(cell) for cell in set(column)} if decode is not _same else None
+        decoded.append(column if known is None else [known[cell] for cell in column])
+    return tuple(kind(**dict(zip(names, cells, strict=True))) for cells in zip(*decoded, strict=True))
 
 
 def _columns(kind: Any) -> tuple[tuple[str, Decode, Decode], ...]:

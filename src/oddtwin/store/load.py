@@ -37,7 +37,7 @@ from oddtwin.core.study import (
     TwinCheckResult,
 )
 from oddtwin.core.toolpath.motion import limits_from
-from oddtwin.store.border import check_links, made, telling
+from oddtwin.store.border import check_links, made, made_all, telling
 from oddtwin.store.codec import value_of
 from oddtwin.store.columns import checked_result
 from oddtwin.store.errors import StoreError
@@ -106,15 +106,15 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         arms=_arms(connection, mine(ARM)),
         factors=_factors(connection, mine(FACTOR)),
         responses=_responses(connection, mine(RESPONSE)),
-        held=_all(HELD, HeldItem, mine(HELD)),
+        held=made_all(HELD, HeldItem, mine(HELD)),
         plan=plan,
-        blocks=_all(BLOCK, StudyBlock, mine(BLOCK)),
+        blocks=made_all(BLOCK, StudyBlock, mine(BLOCK)),
         runs=_runs(connection, study_id, mine(RUN)),
-        readings=_all(READING, RunReading, _of_runs(connection, READING, study_id)),
-        deviations=_all(DEVIATION, Deviation, _of_runs(connection, DEVIATION, study_id)),
+        readings=made_all(READING, RunReading, _of_runs(connection, READING, study_id)),
+        deviations=made_all(DEVIATION, Deviation, _of_runs(connection, DEVIATION, study_id)),
         decision=decision_of(head),
-        looks=_all(LOOK, Look, mine(LOOK)),
-        rechecks=_all(RECHECK, Recheck, _of_runs(connection, RECHECK, study_id)),
+        looks=made_all(LOOK, Look, mine(LOOK)),
+        rechecks=made_all(RECHECK, Recheck, _of_runs(connection, RECHECK, study_id)),
         machines={machine.id: machine for machine in load_machines(connection)},
         pieces={piece.id: piece for piece in load_pieces(connection)},
         spools=load_spools(connection),
@@ -146,7 +146,7 @@ def load_pieces(connection: Connection) -> list[Piece]:
 def load_spools(connection: Connection) -> tuple[Spool, ...]:
     """Read all spools by name."""
     query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
-    return _all(SPOOL, Spool, list(connection.execute(query).mappings()))
+    return made_all(SPOOL, Spool, list(connection.execute(query).mappings()))
 
 
 def load_rates(connection: Connection) -> Rates:
@@ -177,7 +177,7 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
 
 def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
     newest = query.order_by(func.julianday(MACHINE_CHANGE.c.at).desc(), MACHINE_CHANGE.c.id.desc())
-    return list(_all(MACHINE_CHANGE, MachineChange, list(connection.execute(newest).mappings())))
+    return list(made_all(MACHINE_CHANGE, MachineChange, list(connection.execute(newest).mappings())))
 
 
 def decision_of(head: RowMapping) -> Decision | None:
@@ -270,10 +270,6 @@ def _plan(connection: Connection, row: RowMapping) -> Plan:
 def _reader(kind: type[T]) -> Callable[[RowMapping], T]:
     """Return what makes a value of a row that holds all of it."""
     return lambda row: value_of(kind, row)
-
-
-def _all(table: Table, kind: type[T], rows: Sequence[RowMapping]) -> tuple[T, ...]:
-    return tuple(made(table, row, _reader(kind)) for row in rows)
 
 
 def _links(

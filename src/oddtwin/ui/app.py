@@ -9,6 +9,7 @@ import traceback
 from datetime import datetime
 from pathlib import Path
 from types import TracebackType
+from typing import Final
 
 from platformdirs import user_log_path
 from PySide6.QtCore import QCoreApplication
@@ -21,6 +22,9 @@ from oddtwin.ui.demo_book import open_demo
 from oddtwin.ui.theme import ASSETS, Theme
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench
+
+SWITCH_S: Final = 0.0005
+"""How long a thread that figures keeps the interpreter when the interface asks for it."""
 
 
 def run(book: Path | None, demo: bool) -> int:
@@ -68,6 +72,9 @@ def _choose_platform() -> None:
 
 def make_application() -> QApplication:
     """Return the application, named for its settings and its desktop entry."""
+    # Every look into the database lets another thread in; one that figures would keep the
+    # interpreter for 5 ms each time, and an edit looks some twenty times.
+    sys.setswitchinterval(SWITCH_S)
     existing = QApplication.instance()
     application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     QCoreApplication.setOrganizationName("odd-twin")

@@ -24,6 +24,7 @@ class Theme(QObject):
 
     def __init__(self, application: QApplication) -> None:
         super().__init__(application)
+        self._icons: dict[tuple[str, str], QIcon] = {}
         self._application = application
         for font in sorted((ASSETS / "fonts").glob("*.otf")):
             QFontDatabase.addApplicationFont(str(font))
@@ -58,15 +59,11 @@ class Theme(QObject):
         return QColor(self.palette.of(role))
 
     def icon(self, name: str, role: str = "ink") -> QIcon:
-        """Return a shipped icon in the colour of a role, sharp at any scale."""
-        drawn = (ASSETS / "icons" / f"{name}.svg").read_text(encoding="utf-8")
-        renderer = QSvgRenderer(QByteArray(drawn.replace("currentColor", self.palette.of(role)).encode()))
-        pixmap = QPixmap(64, 64)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        renderer.render(painter)
-        painter.end()
-        return QIcon(pixmap)
+        """Return a shipped icon in the colour of a role, sharp at any scale; drawn once a colour."""
+        key = (name, self.palette.of(role))
+        if key not in self._icons:
+            self._icons[key] = _drawn(*key)
+        return self._icons[key]
 
     def _apply(self) -> None:
         colours = self.palette
@@ -104,3 +101,14 @@ class Theme(QObject):
         values = {name: self.palette.of(name) for name in Palette.__slots__}
         shade = "dark" if self._dark else "light"
         return template.substitute(values, icons=ASSETS / "icons", shade=shade)
+
+
+def _drawn(name: str, colour: str) -> QIcon:
+    drawn = (ASSETS / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    renderer = QSvgRenderer(QByteArray(drawn.replace("currentColor", colour).encode()))
+    pixmap = QPixmap(64, 64)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    renderer.render(painter)
+    painter.end()
+    return QIcon(pixmap)

@@ -18,6 +18,8 @@ from oddtwin.core.readings.model import Bound, Combine, ResponseKind, Spot
 ONSET_GRADE: Final = 2.0
 """Grade from which on a fault has begun, where nobody says another."""
 
+_PLAIN: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION, ResponseKind.COUNT)
+
 _POSITION: Final = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 
 
@@ -110,6 +112,9 @@ def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
     read = [item for item in readings if item.value is not None]
     if not read:
         return None
+    if len(read) == 1 and rule.kind in _PLAIN and rule.target is None and read[0].bound is Bound.EXACT:
+        # Most prints have one number: thousands of them are looked at after every edit.
+        return Value(read[0].value or 0.0)
     if rule.kind is ResponseKind.YES_NO:
         tries = sum(item.out_of for item in read)
         return Value(math.fsum(item.value or 0.0 for item in read) / tries)

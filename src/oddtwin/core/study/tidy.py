@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
 from typing import Any, Final
 
-from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, prints_of
+from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, value_of
 from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.plates import plates
 from oddtwin.core.study.printed import Run, RunReading, RunState
@@ -35,9 +35,7 @@ def tidy_readings(study: Study) -> list[Reading]:
         read once for a plate only its first print has.
     """
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
-    read: dict[tuple[int, int], list[RunReading]] = defaultdict(list)
-    for item in study.readings:
-        read[item.run_id, item.response_id].append(item)
+    read = _read(study)
     return [
         row
         for response in study.responses
@@ -54,13 +52,50 @@ def print_values(study: Study) -> Mapping[int, Sequence[PrintValue]]:
     value for each plate, or for each arm on a machine. Prints of one arm that have a plate for
     themselves are one too: what happens to a plate happens to all of them.
     """
-    rows: dict[str, list[Reading]] = defaultdict(list)
-    for row in tidy_readings(study):
-        rows[row.response].append(row)
-    return {
-        response.id: _units(study, response, prints_of(rows[response.name], response.rule))
-        for response in study.responses
-    }
+    made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
+    read = _read(study)
+    found = {}
+    for response in study.responses:
+        prints = [
+            _print(study, response, run, readings)
+            for run in made
+            for readings in [read[run.id, response.id]]
+            if readings or is_missed(study, response, run)
+        ]
+        found[response.id] = _units(study, response, prints)
+    return found
+
+
+def _print(study: Study, response: Response, run: Run, readings: Sequence[RunReading]) -> PrintValue:
+    value = value_of([item for item in readings if not item.word], response.rule)
+    pair, machine, piece = study.index.places[run.id]
+    return PrintValue(
+        arm=study.index.arms[run.arm_id].name,
+        pair=pair,
+        machine=machine,
+        piece=piece,
+        run=run.code,
+        spool=run.spool,
+        day=_day(run),
+        value=value.value if value else None,
+        worst=value.worst if value else None,
+        reach=value.reach if value else None,
+        words=tuple(item.word for item in readings if item.word),
+        set_aside=run.set_aside,
+        plate=plate_name(study, run),
+    )
+
+
+def _day(run: Run) -> str:
+    return run.started.date().isoformat() if run.started else ""
+
+
+def _read(study: Study) -> Mapping[tuple[int, int], list[RunReading]]:
+    """Return readings by the ids of their run and response."""
+    read: dict[tuple[int, int], list[RunReading]] = defaultdict(list)
+    for item in study.readings:
+        read[item.run_id, item.response_id].append(item)
+    return read
 
 
 def _rows(study: Study, response: Response, run: Run, read: Sequence[RunReading]) -> list[Reading]:
@@ -73,7 +108,7 @@ def _rows(study: Study, response: Response, run: Run, read: Sequence[RunReading]
         "combine": response.combine,
         "set_aside": run.set_aside,
         "spool": run.spool,
-        "day": run.started.date().isoformat() if run.started else "",
+        "day": _day(run),
         "plate": plate_name(study, run),
     }
     arm = study.index.arms[run.arm_id].name
