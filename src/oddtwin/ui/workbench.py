@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 from collections.abc import Callable
 from functools import cache
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
@@ -13,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudySummary, remember_book
 from oddtwin.ui.jobs import Lane, Lanes, RunningJob
+from oddtwin.ui.warming import check_and_warm
 from oddtwin.ui.widgets import UNSAVED
 
 if TYPE_CHECKING:
@@ -23,16 +23,6 @@ if TYPE_CHECKING:
     from oddtwin.core.study import LookAt, Study
 
 AFTER_PAINT_MS = 60
-
-WARMED: Final = (
-    *("oddtwin.store.load", "oddtwin.core.judgement.analysis", "scipy.special", "oddtwin.operations.settled"),
-    *("oddtwin.operations.studies", "oddtwin.operations.runs", "oddtwin.operations.plans"),
-    *("oddtwin.operations.looking", "oddtwin.core.outlook.power", "oddtwin.core.toolpath.match.check"),
-    *("oddtwin.ui.ask.ask", "oddtwin.ui.plan.design", "oddtwin.ui.plan.answer", "oddtwin.ui.plan.days"),
-    *("oddtwin.ui.plan.paper", "oddtwin.ui.match.files", "oddtwin.ui.match.match"),
-    *("oddtwin.ui.press.press", "oddtwin.ui.verdict.verdict", "oddtwin.ui.settle.settle"),
-)
-"""Loaded on another thread while the first screen is looked at, so that no stage waits for them."""
 
 Operation = Callable[..., Record | None]
 
@@ -171,8 +161,9 @@ class Workbench(QObject):
             if self._book is book and self._wanted is wanted:
                 self._analysis, self._wanted, self._study = None, None, study
                 self.study_changed.emit(None)
-                self._analyse()
+                # Shown first: figuring beside it would make its first screen wait.
                 done()
+                self._analyse()
 
         self.lanes.run(Lane.BOOK, lambda _: _loaded(book, study_id), taken)
 
@@ -362,7 +353,7 @@ class Workbench(QObject):
         if self._book is not None:
             book = self._book
             # A large book takes seconds to check, and its first verdict does not wait for that.
-            self.lanes.run(Lane.HOUSEKEEPING, lambda _: _check_and_warm(book), self._on_checked)
+            self.lanes.run(Lane.HOUSEKEEPING, lambda _: check_and_warm(book), self._on_checked)
 
     def _on_checked(self, damage: str | None) -> None:
         # What was loaded stays for good: looking through it for garbage again and again is felt.
@@ -387,16 +378,6 @@ def _loaded(book: LabBook, study_id: int) -> Study:
 
     with book.reading() as connection:
         return load_study(connection, study_id)
-
-
-def _check_and_warm(book: LabBook) -> str | None:
-    """Check a lab book for damage, and load what its studies will need, off the interface thread."""
-    for name in WARMED:
-        import_module(name)
-    damage = book.check()
-    if damage is None:
-        book.clear_orphans()
-    return damage
 
 
 def _analysed(book: LabBook, study: Study) -> Analysis:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
 from oddtwin.core.readings import Better
-from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import RunState, printed_order
 from oddtwin.core.study.tidy import print_values
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived
 
 
 @derived

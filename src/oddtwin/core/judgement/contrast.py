@@ -10,10 +10,9 @@ from itertools import combinations
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.readings import PrintValue, pooled
-from oddtwin.core.study.index import derived_from
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.tidy import unit_names
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived_from
 
 INTERACTING = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
 MOST_INTERACTING = 4

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from oddtwin.core.customs.lists import DISTURBS, FILAMENT_LINE, SWAP_CHECKS
-from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.question import Arm, Level
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived, derived_from
 
 
 def arms_before(study: Study) -> list[tuple[Run, Arm]]:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from oddtwin.core.standing.stages import Stage
-from oddtwin.core.study.index import derived
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.question import Role
 from oddtwin.core.study.tidy import is_missed
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,10 +5,6 @@ from .blinding import revealed as revealed
 from .files import ArmFile as ArmFile
 from .files import TwinCheckResult as TwinCheckResult
 from .from_readings import study_from_readings as study_from_readings
-from .index import Index as Index
-from .index import Place as Place
-from .index import derived as derived
-from .index import derived_from as derived_from
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up
@@ -46,7 +42,11 @@ from .tidy import plate_name as plate_name
 from .tidy import print_values as print_values
 from .tidy import tidy_readings as tidy_readings
 from .tidy import unit_names as unit_names
+from .whole import Index as Index
+from .whole import Place as Place
 from .whole import Study as Study
+from .whole import derived as derived
+from .whole import derived_from as derived_from
 from .workshop import Estimate as Estimate
 from .workshop import Machine as Machine
 from .workshop import MachineChange as MachineChange

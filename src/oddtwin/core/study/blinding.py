@@ -6,10 +6,9 @@ from dataclasses import replace
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.quantities import seconds_of
-from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.settled import HIDDEN
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived, derived_from
 
 
 @derived

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from oddtwin.core.study.index import derived_from
 from oddtwin.core.study.printed import Run
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived_from
 
 
 @derived_from("runs")

@@ -8,11 +8,10 @@ from dataclasses import fields, replace
 from typing import Any, Final
 
 from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, value_of
-from oddtwin.core.study.index import derived, derived_from
 from oddtwin.core.study.plates import plates
 from oddtwin.core.study.printed import Run, RunReading, RunState
 from oddtwin.core.study.question import Response, can_show
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Study, derived, derived_from
 
 TAKEN: Final = tuple(field.name for field in fields(Taken))
 """What is told of a reading besides its value and what it is of."""
