@@ -62,6 +62,10 @@ class Layers(unittest.TestCase):
         run = self.run_python(FIRST_SCREEN, QT_QPA_PLATFORM="offscreen")
         self.assertEqual(run.stdout.strip(), "[]", run.stderr[-2000:])
 
+    def test_the_picture_of_the_house_is_true(self):
+        drawn = subprocess.run([sys.executable, ROOT / "scripts" / "architecture.py", "--check"], check=False)
+        self.assertEqual(drawn.returncode, 0, "run scripts/architecture.py")
+
     def test_the_command_line_loads_only_what_it_needs(self):
         code = """
 import sys
