@@ -10,6 +10,7 @@ import numpy as np
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import DecisionKind, LookAt
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.sliced import (
@@ -222,6 +223,10 @@ def _layers(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
             factor=("slicer setting", "layer height", "0.20 mm", "0.28 mm"),
             numbers=(("Tongue thickness error", "mm", "target", 0.05, 0.01),),
             grades=(("Ridges on the face", 0.5),),
+            others=(
+                ("Slides into its slot", ResponseKind.YES_NO, ()),
+                ("Sheen", ResponseKind.WORD, ("matt", "satin", "glossy")),
+            ),
             primary="Print time",
             margins={"Print time": 10.0, "Waste": 0.5},
         ),

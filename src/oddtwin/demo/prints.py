@@ -10,7 +10,7 @@ import numpy as np
 
 from oddtwin import operations
 from oddtwin.core.quantities import read_moment
-from oddtwin.core.readings import ResponseKind, Spot
+from oddtwin.core.readings import ResponseKind, Spot, Typed
 from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
 from oddtwin.store import LabBook, load_study
 
@@ -47,6 +47,8 @@ class Printing:
         self._book = book
         self._study_id = study_id
         self._rng = rng
+        # What is answered in words has draws of its own, so that figures stay as they were.
+        self._words = np.random.default_rng(study_id)
         self._spool = spool
         self._clock: dict[tuple[int, int | None], datetime] = {}
         self._days: dict[int, int] = {}
@@ -102,7 +104,7 @@ class Printing:
         finish = start + timedelta(minutes=round(drawn["Print time"]) + 7)
         operations.finish_run(self._book, run_id=run.id, code=run.code, at=finish)
         for response in study.responses:
-            for spot, value in self._values(study, response, run, drawn[response.name]):
+            for spot, value in self._values(study, response, run, drawn.get(response.name, 0.0)):
                 operations.enter_readings(
                     self._book,
                     run_id=run.id,
@@ -122,7 +124,13 @@ class Printing:
         self._clock[afternoon] = start + timedelta(minutes=round(minutes) + 25)
         return start
 
-    def _values(self, study: Study, response: Response, run: Run, value: float) -> list[tuple[Spot, float]]:
+    def _values(
+        self, study: Study, response: Response, run: Run, value: float
+    ) -> list[tuple[Spot, Typed | float]]:
+        if response.kind is ResponseKind.YES_NO:
+            return [(Spot(), float(self._words.random() < 0.8))]
+        if response.kind is ResponseKind.WORD:
+            return [(Spot(), Typed(0.0, word=str(self._words.choice(response.words))))]
         if response.role is Role.WASTE:
             brim = round(max(0.0, value) * 0.7, 1)
             return [

@@ -22,8 +22,8 @@ class Question:
     """What one demo study asks.
 
     ``factor`` is kind, name, from, to; ``numbers`` are name, unit, direction, margin and
-    instrument's step; ``grades`` are name and margin; ``margins`` those of the standing
-    responses.
+    instrument's step; ``grades`` are name and margin; ``others`` name, kind and words to choose
+    from; ``margins`` those of the standing responses.
     """
 
     name: str
@@ -31,6 +31,7 @@ class Question:
     factor: tuple[str, str, str, str]
     numbers: Numbers = ()
     grades: tuple[tuple[str, float], ...] = ()
+    others: tuple[tuple[str, ResponseKind, tuple[str, ...]], ...] = ()
     primary: str = ""
     margins: Mapping[str, float] = field(default_factory=dict)
 
@@ -124,6 +125,10 @@ def ask(book: LabBook, asked: Question) -> int:
             book, study_id=study_id, name=grade, unit="", kind=ResponseKind.GRADE
         )
         operations.edit_response(book, response_id=_new(record, "response"), name=grade, margin=margin)
+    for other, kind_of, words in asked.others:
+        operations.add_response(
+            book, study_id=study_id, name=other, unit="", kind=kind_of, better="higher", words=words
+        )
     _margins(book, study_id, asked)
     return study_id
 
