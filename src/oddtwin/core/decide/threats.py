@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import format_list, format_number, with_unit
-from oddtwin.core.readings import Block, PrintValue
+from oddtwin.core.readings import Block, PrintValue, ResponseKind
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -25,14 +25,12 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
     list of Threat
         Worst first.
     """
-    found = [
-        *_splits(comparison),
-        *_noise(comparison),
-        *_lost(comparison),
-        *_unnamed(comparison),
-        *_scatter(comparison),
-        *_resolution(comparison, resolution),
-    ]
+    found = [*_splits(comparison), *_lost(comparison), *_unnamed(comparison)]
+    if comparison.kind is ResponseKind.WORD:
+        return found
+    # What is answered by yes or no, or counted, has no noise floor and no finer steps.
+    if comparison.kind not in (ResponseKind.YES_NO, ResponseKind.COUNT):
+        found += [*_noise(comparison), *_scatter(comparison), *_resolution(comparison, resolution)]
     if comparison.measure.margin is None:
         found.append(
             Threat(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
+from typing import Final
 
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.effects import Comparison
@@ -38,9 +39,12 @@ def sentence(comparison: Comparison, verdict: Verdict) -> str:
     return f"{text}{_aside(comparison)}."
 
 
+_UNITS: Final = {ResponseKind.GRADE: "grade steps", ResponseKind.YES_NO: "of prints"}
+
+
 def measure_unit(comparison: Comparison) -> str:
     """Return the unit that differences of this response are written in."""
-    return "grade steps" if comparison.kind is ResponseKind.GRADE else comparison.unit
+    return _UNITS.get(comparison.kind, comparison.unit)
 
 
 def _measured(comparison: Comparison, number: str) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_list, seconds_of
-from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
@@ -26,7 +25,7 @@ def two_changes(study: Study) -> list[Threat]:
 
 
 def margins(study: Study) -> list[Threat]:
-    """Find margins that are missing, or were moved after the verdict was seen."""
+    """Find margins that were moved after the verdict was seen."""
     found = []
     moved = tuple(response.name for response in study.responses if response.margin_moved)
     if moved:
@@ -35,16 +34,6 @@ def margins(study: Study) -> list[Threat]:
                 ThreatCode.MARGIN_MOVED,
                 f"The margin was changed after the verdict had been seen: {', '.join(moved)}.",
                 "Say so when you tell others; a margin fits best when it is set first.",
-            )
-        )
-    unset = [response.name for response in study.responses if response.margin is None]
-    if unset:
-        found.append(
-            Threat(
-                ThreatCode.NO_MARGIN,
-                f"No margin is stated for {', '.join(unset)}, so nothing there can be called twin "
-                "or enough to matter.",
-                "State the smallest difference that would matter, before looking at the result.",
             )
         )
     return found
@@ -85,7 +74,7 @@ def looked(study: Study) -> list[Threat]:
             )
         )
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
-    graded = any(response.kind is ResponseKind.GRADE for response in study.responses)
+    graded = any(response.kind.graded for response in study.responses)
     if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
         found.append(
             Threat(

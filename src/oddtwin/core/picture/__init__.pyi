@@ -14,6 +14,7 @@ from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT
 from .palette import Palette as Palette
 from .ruler import difference_ruler as difference_ruler
+from .ruler import has_ruler as has_ruler
 from .shapes import Circle as Circle
 from .shapes import Drawing as Drawing
 from .shapes import Line as Line

@@ -9,7 +9,7 @@ from typing import Final
 from oddtwin.core.decide import Finding, decimals_of, measure_unit
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
-from oddtwin.core.readings import Better
+from oddtwin.core.readings import Better, ResponseKind
 
 HEIGHT: Final = 132.0
 _SIDE: Final = 26.0
@@ -24,7 +24,7 @@ def difference_ruler(finding: Finding, width: float) -> Drawing:
     Parameters
     ----------
     finding : Finding
-        With an estimate; without one the ruler holds only margin and noise.
+        With an estimate; without one the ruler holds only margin and noise. Words have no ruler.
     width : float
         In pixels; the height is ``HEIGHT``.
 
@@ -49,6 +49,11 @@ def difference_ruler(finding: Finding, width: float) -> Drawing:
         *_ends(finding, width),
     ]
     return Drawing(width, HEIGHT, tuple(shapes), finding.sentence)
+
+
+def has_ruler(finding: Finding) -> bool:
+    """Return whether a finding has a scale: words are counted, and lie on none."""
+    return finding.comparison.kind is not ResponseKind.WORD
 
 
 def nice_ticks(low: float, high: float, most: int = 8) -> list[float]:

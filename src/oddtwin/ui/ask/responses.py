@@ -285,6 +285,7 @@ class ResponseRow(FieldRow[Response]):
             widget.set_unit(value.unit)
             widget.show_values([] if stored is None else [stored])
         self._numbers["target"].setEnabled(value.better == "target")
+        self._numbers["margin"].setEnabled(self._kind is not ResponseKind.WORD)
         self._numbers["resolution"].setEnabled(self._kind.has_unit)
 
     def _on_better_changed(self) -> None:

@@ -6,7 +6,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
-from oddtwin.core.picture import difference_ruler, twin_mark
+from oddtwin.core.picture import difference_ruler, has_ruler, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -106,5 +106,7 @@ class FindingCard(Card):
         head.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
         head.addSpacing(8)
         head.addWidget(sentence, 1)
-        self.add(head, DrawingView(theme, lambda width: difference_ruler(finding, width)))
+        self.add(head)
+        if has_ruler(finding):
+            self.add(DrawingView(theme, lambda width: difference_ruler(finding, width)))
         self.add(*(label(line, "quiet") for line in detail_lines(finding)))
