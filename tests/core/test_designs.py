@@ -120,7 +120,7 @@ class Balance(unittest.TestCase):
             self.assertEqual(sorted(run.place for run in here), [1, 2, 3, 4])
             self.assertEqual(len({run.turn_deg for run in here}), 1)
         # Twins on one plate have places of their own, and the order stays what it was.
-        shared = lay_out(Design(copies=2), ONE, 3, 3, seed=4)
+        shared = lay_out(Design(copies=3), ONE, 3, 3, seed=4)
         for block in {run.block for run in shared}:
             places = [run.place for run in shared if run.block == block]
             self.assertEqual(len(set(places)), len(places))

@@ -87,6 +87,18 @@ class Arms(unittest.TestCase):
             self.assertEqual({len(whole.prints(value, {})) for whole in contrasts(value)}, {4})
             self.assertNotIn("plate-time", [item.code for item in study_threats(value)])
 
+    def test_a_twin_of_whole_plates_is_a_plate_too(self):
+        value = drawn(made=factors("a", kind="part"), options={"copies": 3}, repeats=2, twins=1)
+        arms = [[run.arm_id for run in group] for group in plates_of(value, value.runs)]
+        self.assertEqual(sorted(arms), [[1] * 3] * 3 + [[2] * 3] * 2)
+        more = extend_plan(value, 1)
+        self.assertEqual([len(group) for group in plates_of(more, more.runs)], [3] * 7)
+
+    def test_a_plate_takes_no_more_prints_than_it_holds(self):
+        with self.assertRaisesRegex(ValueError, "a block has 3 prints, and a plate holds 2"):
+            drawn(made=factors("a"), options={"copies": 2}, repeats=1, twins=1)
+        self.assertEqual(len(drawn(made=factors("a"), options={"copies": 3}, repeats=1, twins=1).runs), 3)
+
     def test_names_say_what_differs_from_the_baseline(self):
         names = [arm.name for arm in drawn(DesignKind.FACTORIAL, ("heat", "speed")).arms]
         self.assertEqual(names, ["Old", "speed high", "heat high", "heat high + speed high"])

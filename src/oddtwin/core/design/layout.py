@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
@@ -125,7 +126,9 @@ def lay_out(
     used = set(taken)
     runs = []
     for number, block in enumerate(blocks, first_block):
-        for arm in fair.draw(block.cell, block.arms) if block.shuffled else block.arms:
+        drawn = fair.draw(block.cell, block.arms) if block.shuffled else block.arms
+        # What holds for a whole plate is drawn plate by plate: a twin is a plate too.
+        for arm in (arm for arm in drawn for _ in range(design.copies if design.apart else 1)):
             code = order.code(used)
             used.add(code)
             runs.append(PlannedRun(code, arm, number, block.cell))
@@ -194,9 +197,8 @@ def _complete(
     for index in order.shuffled(range(len(places)))[: twins % len(places)]:
         extra[index] += 1
     centre = [] if arms.centre is None else [arms.centre] * design.centre_points
-    times = design.copies if design.apart else 1
     blocks = [
-        _Block(cell, [*arms.of_a_block * times, *centre, *[0] * more])
+        _Block(cell, [*arms.of_a_block, *centre, *[0] * more])
         for cell, more in zip(places, extra, strict=True)
     ]
     if design.guard is DriftGuard.BASELINE_LAST and design.kind is DesignKind.PAIRS:
@@ -247,6 +249,12 @@ def _placed(runs: list[PlannedRun], design: Design, seed: int) -> list[PlannedRu
     """Rotate places on a shared plate by a Latin square, and turn each plate."""
     if design.copies < 2 or design.apart:
         return runs
+    most = max(Counter(run.block for run in runs).values())
+    if most > design.copies:
+        raise ValueError(
+            f"a block has {most} prints, and a plate holds {design.copies}; let {most} share a plate, or "
+            "plan fewer twins"
+        )
     columns = _columns(runs)
     size = max(design.copies, max(columns) + 1)
     # A draw of its own, so that codes and order are the same with and without a shared plate.

@@ -23,6 +23,7 @@ from oddtwin.core.design import (
 )
 from oddtwin.core.quantities import format_list
 from oddtwin.core.study.planned import Plan, StudyBlock
+from oddtwin.core.study.plates import plates_of
 from oddtwin.core.study.printed import Plate, Run
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study
@@ -339,9 +340,8 @@ def _drawn(
     if design.kind is DesignKind.SEVERAL and design.block_size:
         times = len(balanced_blocks(len(design.combinations()), design.block_size))
         arms = design.block_size + design.control
-    if design.apart:
-        times *= design.copies
-    if len(cells) * arms * times * max(repeats, 0) + max(twins, 0) > MOST_RUNS:
+    planned = len(cells) * arms * times * max(repeats, 0) + max(twins, 0)
+    if planned * (design.copies if design.apart else 1) > MOST_RUNS:
         raise ValueError(f"that would be more than {MOST_RUNS} runs; plan fewer")
     return lay_out(design, cells, repeats, twins, seed, first, taken, before)
 
@@ -351,8 +351,10 @@ def _blocks_there(study: Study) -> list[tuple[Cell, list[int]]]:
     index = {arm.id: number for number, arm in _by_index(study).items()}
     cells = {block.id: Cell(block.machine_id or 0, block.piece_id or 0) for block in study.blocks}
     orders: dict[int, list[int]] = {}
-    for run in sorted(study.runs, key=lambda run: run.position):
-        if run.reprint_of is None:
+    apart = study.plan is not None and study.plan.design.apart
+    first = [run for run in study.runs if run.reprint_of is None]
+    for plate in plates_of(study, sorted(first, key=lambda run: run.position)):
+        for run in plate[:1] if apart else plate:
             orders.setdefault(run.block_id, []).append(index[run.arm_id])
     return [(cells[block], order) for block, order in orders.items()]
 
@@ -407,9 +409,11 @@ def _on_plates(study: Study, runs: Sequence[Run]) -> list[Run]:
     """Lay the copies of a block on one plate; what holds for a whole plate has a plate for each arm."""
     whole = study.plan is not None and study.plan.design.apart
     numbers = count(max((run.plate.id for run in study.runs), default=0) + 1)
+    copies = study.plan.design.copies if study.plan is not None else 1
     together: dict[tuple[int, int | None, int], list[Run]] = {}
-    for run in runs:
-        key = (run.block_id, run.machine_id, run.arm_id if whole else 0)
+    for number, run in enumerate(runs):
+        # The copies of a whole plate were drawn one after another.
+        key = (run.block_id, run.machine_id, number // copies if whole else -1)
         together.setdefault(key, []).append(run)
     first = min((run.position for run in runs), default=0)
     laid: list[Run] = []
