@@ -212,6 +212,9 @@ class StudyThreats(unittest.TestCase):
             Factor(2, ChangeKind.SETTING, "speed", (Level(3, "60"), Level(4, "80"))),
         )
         self.assertIn("two-changes", self.codes(study(factors=two)))
+        self.assertIn("no-margin", self.codes(study(responses=(response(margin=None),))))
+        word = response(margin=None, kind=ResponseKind.WORD, words=("by hand", "torn"))
+        self.assertNotIn("no-margin", self.codes(study(responses=(word,))))
         self.assertIn("margin-moved", self.codes(study(responses=(response(margin_moved=True),))))
         self.assertEqual(self.codes(study()), set())
 

@@ -14,10 +14,12 @@ from oddtwin.core.readings import (
     Rule,
     Spot,
     Typed,
+    pooled,
     position_of,
     prints_of,
     read_table,
     read_typed,
+    reduce_prints,
     value_of,
     write_table,
     write_typed,
@@ -78,6 +80,27 @@ class OneValue(unittest.TestCase):
         between = (40.0, {"bound": Bound.BETWEEN, "high": 60.0})
         self.assertEqual(value(K.QUANTITY, between).reach, (40.0, 60.0))
         self.assertEqual(value(K.QUANTITY, between, (50.0, {"retake": 1})).reach, (45.0, 55.0))
+        # A bore of 8 that is known to be below 8.5 may be right, or far too narrow.
+        size = (8.5, {"bound": Bound.BELOW, "zone": "bore", "nominal": 8.0})
+        self.assertEqual(value(K.SIZE, size).reach, (0.0, math.inf))
+
+    def test_a_plate_with_one_unknown_print_is_unknown(self):
+        read = [
+            Reading("A", 30.0, run="a1", plate="1"),
+            Reading("A", 40.0, run="a2", plate="1", bound=Bound.ABOVE),
+            Reading("A", 20.0, run="a3", plate="2"),
+            Reading("A", 30.0, run="a4", plate="2"),
+        ]
+        known = {item.run: item for item in pooled(prints_of(read, Rule()), lambda item: item.plate)}
+        self.assertEqual(known["1"].reach, (35.0, math.inf))
+        self.assertEqual((known["2"].value, known["2"].reach), (25.0, None))
+
+    def test_twins_beyond_the_scale_are_no_noise(self):
+        read = [
+            Reading("A", number, run=f"a{number}", bound=bound)
+            for number, bound in ((40.0, Bound.ABOVE), (12.0, Bound.EXACT), (13.0, Bound.EXACT))
+        ]
+        self.assertEqual(reduce_prints(read, "A", "B", Rule()).twin_groups(), [[12.0, 13.0]])
 
     def test_nothing_read_is_no_value(self):
         self.assertIsNone(value_of([], Rule()))

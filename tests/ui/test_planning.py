@@ -166,7 +166,7 @@ class Designs(Planned):
     def test_spools_shared_plates_and_the_frozen_make_up(self):
         self.drawn()
         self.click("spool-white, lot 3")
-        self.find("copies").setValue(4)
+        self.find("copies").setValue(5)
         self.click("draw")
         self.assertEqual({run.spool for run in self.study.runs}, {"white, lot 3"})
         first = [run for run in self.study.runs if run.block_id == self.study.runs[0].block_id]

@@ -30,6 +30,8 @@ class Job:
 
     def cancel(self) -> None:
         """Ask the work to stop."""
+        # No lock: one thread sets a flag that another reads, and a step more or less before it is seen does
+        # no harm.
         self._cancelled = True
 
     def tell(self, share: float) -> None:

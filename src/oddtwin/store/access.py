@@ -104,6 +104,7 @@ class Access:
         """Return whether another file lies there now, or other content, by its stamp."""
         if identity(self.database) != self._own:
             return True
+        # A copy laid over the file in place has the same inode; the stamp in its header tells it apart.
         return stamp is not None and self.stamp != stamp
 
     def close(self) -> None:
@@ -112,6 +113,8 @@ class Access:
             self.closed = True
             if self.writable:
                 fcntl.flock(self.descriptor, fcntl.LOCK_UN)
+            # Closing any descriptor of a file drops all locks that SQLite holds on it in this process
+            # (POSIX record locks), so descriptors stay open until the last one is done.
             if all(other.closed for other in self._open[self._own]):
                 for other in self._open.pop(self._own):
                     os.close(other.descriptor)
@@ -120,6 +123,7 @@ class Access:
             self._copy = None
 
     def _look(self) -> None:
+        # Through the descriptor that is locked: the path may name another file a moment later.
         header, size = os.pread(self.descriptor, HEADER, 0), os.fstat(self.descriptor).st_size
         wal = read_wal(self.database)
         if self.reason == IN_ANOTHER_WINDOW:
@@ -188,12 +192,17 @@ def file_uri(database: Path, mode: str) -> str:
 def _descriptor(database: Path) -> tuple[int, str]:
     """Open a database, locked for writing where that is possible; else with the reason why not."""
     try:
+        # Never created here: a book that is missing must be told, not replaced by an empty one.
         descriptor = os.open(database, os.O_RDWR | os.O_CLOEXEC)
     except OSError:
         return os.open(database, os.O_RDONLY | os.O_CLOEXEC), NOT_WRITABLE
+    # SQLite makes its log beside the database; a file that can be written in a folder that cannot is of no
+    # use to it.
     if not os.access(database.parent, os.W_OK):
         return descriptor, NOT_WRITABLE
     try:
+        # On the database's own inode: a lock file beside it would not be seen through a link, and would
+        # outlive a kill.
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:
         return descriptor, IN_ANOTHER_WINDOW

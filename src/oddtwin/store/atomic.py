@@ -48,6 +48,8 @@ def write_with(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
     try:
         with safe_part(path.parent) as (part, file):
             fill(file)
+            # On the disk before it takes its name: after a power cut a renamed file may else be there and
+            # empty.
             seal(file)
             part.replace(path)
         flush_folder(path.parent)
@@ -61,6 +63,7 @@ def safe_part(folder: Path) -> Iterator[tuple[Path, IO[bytes]]]:
 
     The rights follow the user's umask, as those of any file that is made.
     """
+    # In the folder of the target, because a rename is whole only inside one file system.
     part = folder / f"{PART}{secrets.token_hex(8)}"
     try:
         with part.open("xb") as file:

@@ -90,6 +90,7 @@ def _columns(kind: Any) -> tuple[tuple[str, Decode, Decode], ...]:
 @cache
 def _plan(kind: Any) -> tuple[tuple[str, Decode, Decode], ...]:
     """Return name, encoder and decoder of every field that has a column."""
+    # Looked up once for each kind: reading annotations costs more than making the value.
     hints = get_type_hints(kind)
     found = []
     for field in fields(kind):

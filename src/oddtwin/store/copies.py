@@ -30,8 +30,11 @@ def copy_database(source: Path, target: Path) -> None:
         reading = sqlite3.connect(file_uri(source, "ro"), uri=True)
         writing = sqlite3.connect(file_uri(part, "rwc"), uri=True)
         try:
+            # SQLite's own copy holds the pages of the log too, and is right even while somebody writes.
             reading.backup(writing)
+            # A copy travels as one file; in the other mode it would want a log beside it.
             writing.execute("PRAGMA journal_mode = DELETE")
+            # With a stamp of its own, no log of the original is ever taken for one of the copy.
             writing.execute(f"PRAGMA user_version = {new_stamp()}")
         finally:
             writing.close()

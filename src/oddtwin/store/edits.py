@@ -33,6 +33,7 @@ class Edit:
             return []
         empty = empty_row(table.name)
         full = [{name: row.get(name, usual) for name, usual in empty.items()} for row in rows]
+        # Without the order asked for, a database may return the ids of many rows in any.
         adding = insert(table).returning(table.c.id, sort_by_parameter_order=True)
         ids = [int(key) for key in self.connection.execute(adding, full).scalars()]
         self.changes += [
@@ -91,6 +92,8 @@ class Edit:
     def _delete(self, table: Table, ids: Sequence[int]) -> None:
         if not ids:
             return
+        # By hand and not by the database's cascade, because every row that goes has to stand in the log to
+        # come back.
         for child, column, outlives in _links_to(table):
             for some in _batches(ids):
                 query = select(child.c.id).where(column.in_(some)).order_by(child.c.id)
@@ -127,9 +130,13 @@ def write_log(connection: Connection, kind: Kind, title: str, changes: Sequence[
         "at": write_moment(now()),
         "kind": kind.value,
         "title": title,
+        # A parent and not a number in a row: an edit made after an undo begins another branch, and the log
+        # keeps both.
         "parent": next_undo(connection),
         "changes": [_as_json(change) for change in changes],
     }
+    # In the same transaction as the edit: a noise floor that lags behind would judge by readings that are
+    # gone.
     keep_noise(connection, changes)
     new = int(connection.execute(insert(LOG).values(**entry).returning(LOG.c.id)).scalar_one())
     if kind is Kind.EDIT:
@@ -163,10 +170,12 @@ def move(connection: Connection, entry_id: int, kind: Kind) -> Record:
     entry = connection.execute(select(LOG).where(LOG.c.id == entry_id)).mappings().one()
     changes = [RowChange(**change) for change in entry["changes"]]
     if kind is Kind.UNDO:
+        # Backwards, so that rows come back before those that point to them.
         changes = [change.reversed() for change in reversed(changes)]
     edit = Edit(connection)
     edit.apply(changes)
     record = write_log(connection, kind, entry["title"], edit.changes)
+    # Moves are logged too, but never undone themselves: undo walks along the edits alone.
     _set_head(connection, entry["parent"] if kind is Kind.UNDO else entry["id"])
     return record
 

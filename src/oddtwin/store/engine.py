@@ -33,6 +33,7 @@ def make_engine(address: str, opened: Callable[[sqlite3.Connection], None] = lam
     """
 
     def connect() -> sqlite3.Connection:
+        # Readers on several lanes take connections from one pool; each is used by one thread at a time.
         return sqlite3.connect(address, uri=True, timeout=PATIENCE_S, check_same_thread=False)
 
     engine = create_engine("sqlite://", creator=connect, poolclass=QueuePool)
@@ -40,6 +41,7 @@ def make_engine(address: str, opened: Callable[[sqlite3.Connection], None] = lam
     @event.listens_for(engine, "connect")
     def _prepare(connection: sqlite3.Connection, _: object) -> None:
         opened(connection)
+        # Off by default in SQLite, for every connection anew.
         connection.execute("PRAGMA foreign_keys = ON")
         if "mode=ro" not in address:
             connection.execute("PRAGMA synchronous = FULL")

@@ -46,6 +46,8 @@ def followed(connection: Connection, study: Study, record: Record) -> Study:
     StoreError
         The study is gone, or something in it cannot be.
     """
+    # Work at the machine edits a few rows of few tables, and is followed row by row; whatever changes the
+    # plan or the question is rare, and not worth a second way of reading it.
     if not record.tables <= FOLLOWED:
         return load_study(connection, study.id)
     rows: dict[str, list[RowChange]] = defaultdict(list)
@@ -129,6 +131,7 @@ def _plates(connection: Connection, ids: set[int]) -> dict[int, Plate]:
 def _read(connection: Connection, table: Table, ids: Iterable[int], make: Callable[[Any], Any]) -> list[Any]:
     found = []
     listed = sorted(ids)
+    # A statement takes a limited number of values.
     for start in range(0, len(listed), 500):
         query = select(table).where(table.c.id.in_(listed[start : start + 500])).order_by(table.c.id)
         found += [made(table, row, make) for row in connection.execute(query).mappings()]

@@ -34,6 +34,8 @@ def keep(source: Path, folder: Path) -> str:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         with safe_part(folder) as (part, copy), source.open("rb") as file:
+            # Hashed while it is copied: a source that changes in between would else lie under the hash of
+            # another content.
             name = _hash(file.read, copy.write)
             seal(copy)
             part.replace(folder / name)
@@ -82,6 +84,7 @@ def clear_orphans(folder: Path, wanted: Collection[str]) -> int:
     """
     gone = 0
     for path in folder.iterdir() if folder.is_dir() else ():
+        # Only what the book itself has put there; a file that somebody left in the folder stays.
         if path.name.startswith(PART) or (len(path.name) == 64 and path.name not in wanted):
             path.unlink(missing_ok=True)
             gone += 1

@@ -99,6 +99,8 @@ class LabBook:
                 for left in folder.glob(f"{PART}*"):
                     left.unlink()
                 make_tables(file_uri(part, "rwc"), name)
+            # Made under another name and renamed when whole: a book that was cut off while made is never
+            # taken for one.
             part.replace(folder / DATABASE)
             flush_folder(folder)
         except (OSError, ValueError) as error:
@@ -128,6 +130,8 @@ class LabBook:
         folder = folder.parent if folder.name == DATABASE else folder
         access = Access.take(folder / DATABASE)
         try:
+            # With the standard library alone: the list of studies is shown before the larger parts are
+            # loaded.
             head = read_head(access.database, access.address)
             _refuse_newer(folder, head.revision)
             book = cls(folder, head.name, access)
@@ -282,6 +286,7 @@ class LabBook:
     def _engine(self) -> Engine:
         from oddtwin.store.engine import make_engine
 
+        # Two threads may be the first to ask; a second engine would hold connections that nobody closes.
         with self._making:
             if self._made is None:
                 address = self._access.address if self.read_only else file_uri(self._access.database, "rw")
@@ -302,6 +307,8 @@ class LabBook:
             raw: Any = connection.connection.driver_connection
             if raw.in_transaction:
                 connection.exec_driver_sql(f"PRAGMA user_version = {self._stamp}")
+        # Remembered, because only the log that this book wrote may be emptied when the database was
+        # replaced.
         self._log = identity(wal_of(self._access.database))
         self._shorten_log()
 
@@ -351,10 +358,14 @@ class LabBook:
             return
         if self.read_only or identity(log) != self._log:
             for raw in self._connections:
+                # Closing a connection writes its log into whatever file lies there now. One that is never
+                # let go of closes with the process, which SQLite takes for a kill.
                 ctypes.pythonapi.Py_IncRef(ctypes.py_object(raw))
             return
         with suppress(OSError):
             shutil.copyfile(log, log.with_name(f"{self._access.database.stem}-wal-of-replaced"))
+        # Emptied before the connections close, whose last checkpoint then finds nothing to write into the
+        # new file.
         os.truncate(log, 0)
         self._made.dispose()
         log.unlink(missing_ok=True)

@@ -134,6 +134,7 @@ def load_machines(connection: Connection) -> list[Machine]:
 def load_pieces(connection: Connection) -> list[Piece]:
     """Read all pieces by name."""
     on_machines: dict[int, dict[int, Estimate]] = defaultdict(dict)
+    # All at once: a query for each piece would take longer than the rest of the study.
     for row in connection.execute(select(ESTIMATE)).mappings():
         on_machines[row["piece_id"]][row["machine_id"]] = made(ESTIMATE, row, _reader(Estimate))
     query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
@@ -289,5 +290,6 @@ def _of_runs(connection: Connection, table: Table, study_id: int) -> list[RowMap
 
 
 def _rows(connection: Connection, table: Table, where: Any) -> list[RowMapping]:
+    # By id after the position, so that two rows of one position never change places between two readings.
     order = [table.c.position, table.c.id] if "position" in table.c else [table.c.id]
     return list(connection.execute(select(table).where(where).order_by(*order)).mappings())

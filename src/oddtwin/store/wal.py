@@ -127,6 +127,8 @@ def checkpoint(connection: sqlite3.Connection) -> int:
     """
     stamp = new_stamp()
     connection.execute(f"PRAGMA user_version = {stamp}")
+    # The new stamp goes through the log with everything else, so that it comes to the file in the same
+    # step.
     connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
     return stamp
 
@@ -135,6 +137,8 @@ def _read(file: BinaryIO) -> WalState | None:
     head = file.read(_WAL_HEADER)
     if len(head) < _WAL_HEADER or int.from_bytes(head[:4]) & ~1 != 0x377F0682:
         return None
+    # SQLite writes a log over from its start and draws new salts: frames with other salts are left over
+    # from before.
     page, salts = int.from_bytes(head[8:12]), head[16:24]
     if not 512 <= page <= 65536:
         return None
@@ -148,6 +152,7 @@ def _read(file: BinaryIO) -> WalState | None:
         if len(image) < page:
             break
         number, committed = int.from_bytes(frame[:4]), int.from_bytes(frame[4:8])
+        # Frames count only once a commit follows; what was cut off after the last one was never an edit.
         pending_pages.add(number)
         if number == 1:
             pending_stamps.add(stamp_of(image))
@@ -168,6 +173,7 @@ def _fits(database: Path) -> bool:
             shutil.copyfile(wal_of(database), wal_of(copy))
             connection = sqlite3.connect(copy)
             try:
+                # On a copy, because opening a database with a log beside it applies the log for good.
                 sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0] == "ok"
                 return sound and connection.execute("PRAGMA foreign_key_check").fetchone() is None
             finally:

@@ -128,6 +128,8 @@ class Lanes(QObject):
         self._running[running] = lane
         self._queues[lane].put(_Task(running, work, done, refused))
         if lane not in self._threads:
+            # A thread of Python's own and no pool of Qt: work that hangs must not keep the program from
+            # ending.
             thread = Thread(target=self._loop, args=(self._queues[lane],), name=lane.value, daemon=True)
             self._threads[lane] = thread
             thread.start()
@@ -148,6 +150,7 @@ class Lanes(QObject):
         """Drop what has not begun, and end the threads; the next piece of work has new ones."""
         for lane, thread in self._threads.items():
             queue = self._queues[lane]
+            # Only what has not begun is taken out; what runs was asked to stop, and is waited for below.
             with suppress(Empty):
                 while (task := queue.get_nowait()) is not None:
                     self._end(task.running)
@@ -160,7 +163,10 @@ class Lanes(QObject):
             task.run()
             # Where the window is gone already, nobody waits for the result.
             with suppress(RuntimeError):
+                # A signal between threads is queued: what follows is done on the interface thread, the only
+                # one that may touch widgets.
                 self._finished.emit(task)
+            # Held on to, a result would stay alive until the next piece of work comes, perhaps for hours.
             del task
 
     def _on_finished(self, task: _Task) -> None:
@@ -177,4 +183,5 @@ class Lanes(QObject):
     def _end(self, running: RunningJob) -> None:
         self._running.pop(running, None)
         running.ended.emit()
+        # Children of a window live as long as it does; without this every job would leave an object behind.
         running.deleteLater()

@@ -79,6 +79,7 @@ def check_confounding(columns: Sequence[Column], labels: Sequence[str]) -> list[
         culprits = _culprits(factor, others, coded)
         if culprits and not any(set(item.columns) == {factor.name, *_names(culprits)} for item in found):
             found.append(_mixed(factor, culprits, used, labels))
+        # Two factors that hide each other are told once, from the first of them.
         if any(culprit.kind is ColumnKind.FACTOR for culprit in culprits):
             mixed.add(factor.name)
     fully = {name for item in found for name in item.columns}
@@ -91,6 +92,8 @@ def _reduced(used: Sequence[Column]) -> dict[str, Floats]:
         return {}
     parts = [column.coded() for column in used]
     ends = np.cumsum([part.shape[1] for part in parts])[:-1]
+    # Rank and angles of columns are those of their triangle, which has a few rows where there are hundreds
+    # of prints.
     triangle = np.linalg.qr(np.hstack(parts), mode="r")
     return dict(zip((column.name for column in used), np.split(triangle, ends, axis=1), strict=True))
 
@@ -108,6 +111,8 @@ def _culprits(factor: Column, others: Sequence[Column], coded: dict[str, Floats]
     own = coded[factor.name]
     if not others or not hidden(own, [coded[other.name] for other in others]):
         return []
+    # Two together are looked for before whatever is left, because a person can act on two names and not on
+    # six.
     for one, two in combinations(others, 2):
         if hidden(own, [coded[one.name], coded[two.name]]):
             return [one, two]
@@ -115,6 +120,8 @@ def _culprits(factor: Column, others: Sequence[Column], coded: dict[str, Floats]
     for other in others:
         fewer = [item for item in left if item is not other]
         if hidden(own, [coded[item.name] for item in fewer]):
+            # Taken away one by one while the rest still hides it: what stays is a smallest set, though
+            # perhaps not the only one.
             left = fewer
     return left
 
@@ -141,6 +148,7 @@ def _hides_alone(factor: Column, other: Column, coded: dict[str, Floats]) -> boo
 def _nearly(used: Sequence[Column], coded: dict[str, Floats], prints: int) -> list[Confounding]:
     found = []
     for factor in (column for column in used if column.kind is ColumnKind.FACTOR):
+        # A nuisance with a value of its own for almost every print, such as the minute, explains anything.
         others = [column for column in used if column is not factor and column.repeats]
         if not others:
             continue

@@ -96,7 +96,10 @@ class Column:
         known = [(row, place[value]) for row, value in enumerate(self.values) if value]
         rows, found = [row for row, _ in known], [index for _, index in known]
         coded[rows, found] = 1
+        # Prints without a record stand at the mean: they neither hide a factor nor part it from anything.
         coded[rows] -= coded[rows].mean(axis=0) if rows else 0
+        # The first level follows from the others and the mean; kept, every column would seem to hide every
+        # other.
         return coded[:, 1:]
 
 

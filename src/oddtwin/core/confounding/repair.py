@@ -40,6 +40,8 @@ def best_swap(factor: Column, other: Column, used: Sequence[Column]) -> tuple[in
         values = list(other.values)
         values[one], values[two] = values[two], values[one]
         swapped = replace(other, values=tuple(values))
+        # Looked at with everything else that differs: a swap that parts the day may tie the change to the
+        # machine.
         if not separate(factor, [swapped, *rest]):
             continue
         own = factor.coded()

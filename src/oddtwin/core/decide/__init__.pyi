@@ -6,6 +6,9 @@ from .finding import as_json as as_json
 from .finding import finding_of as finding_of
 from .finding import worst_by_arm as worst_by_arm
 from .threats import (
+    NO_MARGIN as NO_MARGIN,
+)
+from .threats import (
     find_threats as find_threats,
 )
 from .verdict import Verdict as Verdict

@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import Final
 
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue, ResponseKind
 from oddtwin.core.threat import Threat, ThreatCode
+
+NO_MARGIN: Final = Threat(
+    ThreatCode.NO_MARGIN,
+    "No margin is stated, so nothing can be called twin or enough to matter.",
+    "State the smallest difference that would matter, before looking at the result.",
+)
+"""The same words in plan and verdict, so that they are told once."""
 
 
 def find_threats(comparison: Comparison, resolution: float | None = None) -> list[Threat]:
@@ -32,13 +40,7 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
     if comparison.kind not in (ResponseKind.YES_NO, ResponseKind.COUNT):
         found += [*_noise(comparison), *_scatter(comparison), *_resolution(comparison, resolution)]
     if comparison.measure.margin is None:
-        found.append(
-            Threat(
-                ThreatCode.NO_MARGIN,
-                "No margin is stated, so nothing can be called twin or enough to matter.",
-                "State the smallest difference that would matter, before looking at the result.",
-            )
-        )
+        found.append(NO_MARGIN)
     return found
 
 

@@ -50,15 +50,19 @@ class BalancedOrder:
             To print; what stands more than once, as twins do, is put in anywhere.
         """
         counted = Counter(arms)
+        # Sorted first: the draw must not hang on the order in which a caller lists the arms.
         once = self._order.shuffled(sorted(counted))
         fairest = self._best_of_all(cell, once) if len(once) <= MOST_TRIED else self._improved(cell, once)
         self.seen(cell, fairest)
         for arm in sorted(counted):
             for _ in range(counted[arm] - 1):
+                # Twins come in after the balancing, anywhere: they have no place of their own to be
+                # balanced over.
                 fairest.insert(self._order.below(len(fairest) + 1), arm)
         return fairest
 
     def _best_of_all(self, cell: Hashable, arms: Sequence[int]) -> list[int]:
+        # Shuffled, so that among equally fair orders chance decides and not the order of listing.
         tried = self._order.shuffled([list(way) for way in permutations(arms)])
         return min(tried, key=lambda way: self._unfairness(cell, way))
 

@@ -38,6 +38,7 @@ def balanced_blocks(arms: int, size: int) -> list[tuple[int, ...]]:
         return [tuple(range(arms))]
     found = _shifted(arms, size)
     if found is None and arms - size >= 2:
+        # What the blocks of a balanced design leave out is a balanced design itself.
         rest = _shifted(arms, arms - size)
         found = rest and [tuple(sorted(set(range(arms)) - set(block))) for block in rest]
     return found or list(combinations(range(arms), size))
@@ -45,6 +46,8 @@ def balanced_blocks(arms: int, size: int) -> list[tuple[int, ...]]:
 
 def _shifted(arms: int, size: int) -> list[tuple[int, ...]] | None:
     """Return all shifts of the fewest base blocks that are balanced; None where there are none."""
+    # Cyclic designs: every block is a base block shifted round, so that only a few bases have to be looked
+    # through.
     bases = [(0, *rest) for rest in combinations(range(1, arms), size - 1)]
     for count in range(1, MOST_BASES + 1):
         for chosen in combinations(bases, count):
@@ -63,5 +66,6 @@ def _covers_equally(arms: int, bases: Sequence[tuple[int, ...]]) -> bool:
     for base in bases:
         for one in base:
             for two in base:
+                # Shifted round, two arms meet as often as their difference occurs in a base block.
                 counts[(one - two) % arms] += 1
     return len(set(counts[1:])) == 1

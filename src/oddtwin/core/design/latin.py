@@ -29,5 +29,7 @@ def latin_square(size: int, order: SeededOrder) -> list[list[int]]:
     """
     if size < 1:
         raise ValueError("a Latin square has at least one row")
+    # Not every square can come up this way, but every symbol comes to every place as often, which is what
+    # counts here.
     rows, columns, symbols = (order.shuffled(range(size)) for _ in range(3))
     return [[symbols[(row + column) % size] for column in columns] for row in rows]

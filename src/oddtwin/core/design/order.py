@@ -43,6 +43,9 @@ class SeededOrder:
         limit : int
             One to 2⁶⁴; raw draws that would favour small numbers are drawn again.
         """
+        # Raw numbers beyond the last whole multiple are drawn again: a plain remainder favours the small
+        # ones. Only raw bits of the generator are used, because its derived draws may change between
+        # versions of the library.
         span = 2**64 - 2**64 % limit
         while True:
             raw = int(self._bits.random_raw())
@@ -68,6 +71,7 @@ class SeededOrder:
         length = 3
         while True:
             for _ in range(50):
+                # A digit in the middle keeps the code from being read as a word.
                 signs = [_DIGITS if place == 1 else _LETTERS for place in range(length)]
                 drawn = "".join(choices[self.below(len(choices))] for choices in signs)
                 if drawn not in taken:

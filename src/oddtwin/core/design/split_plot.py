@@ -101,6 +101,7 @@ def whole_plot_levels(levels: int, plots: int, order: SeededOrder) -> list[int]:
     drawn: list[int] = []
     while len(drawn) < plots:
         lap = order.shuffled(range(levels))
+        # The same level twice in a row would be one fitting, and leave no error to judge by.
         if drawn and lap[0] == drawn[-1]:
             lap[0], lap[1] = lap[1], lap[0]
         drawn += lap

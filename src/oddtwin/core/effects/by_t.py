@@ -50,6 +50,8 @@ class PairedT:
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return exact chances, by the noncentral t with pairs − 1 degrees of freedom."""
+        # A difference of two prints has twice the variance of one; what the pairs have in common is gone
+        # from it.
         error = truth.sd * shape.spread * math.sqrt(2 / shape.pairs)
         return _power(truth, error, shape.pairs - 1)
 
@@ -110,6 +112,7 @@ class NoiseFloorT:
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return exact chances, by the noncentral t with the floor's degrees of freedom."""
+        # The floor is known beforehand, so only its degrees of freedom matter here, not those of the study.
         error = float(noise_error(truth.sd, shape.n_baseline, shape.n_change))
         return _power(truth, error, shape.noise_df)
 
@@ -146,6 +149,9 @@ def _welch_power(n_baseline: int, n_change: int, truth: Truth) -> Power:
     a, b = n_baseline - 1, n_change - 1
     nodes, weights = gauss_legendre()
     # Equal steps of probability, so that the beta's ends, where it may be infinite, are no trouble.
+    # The degrees of freedom by Welch hang on how the scatter happens to fall on the two sides, which is a
+    # beta variable when both scatter alike; given that share, the statistic is an ordinary t of a + b
+    # degrees of freedom.
     share = betaincinv(a / 2, b / 2, (nodes + 1) / 2)
     parts = np.stack([share / (a * n_baseline), (1 - share) / (b * n_change)])
     df = parts.sum(axis=0) ** 2 / (parts[0] ** 2 / a + parts[1] ** 2 / b)
@@ -156,6 +162,7 @@ def _welch_power(n_baseline: int, n_change: int, truth: Truth) -> Power:
     def averaged(chance: Floats) -> float:
         return float(min(1.0, max(0.0, np.sum(weights * chance) / 2)))
 
+    # The edge of Welch's test, in units of the pooled standard error that the noncentral t is written for.
     wide, narrow = (stdtrit(df, level) * scale for level in (0.975, 0.95))
     total = a + b
     differs = averaged(np.array([chance_different(size, error, total, edge) for edge in wide]))

@@ -48,6 +48,8 @@ METHODS: Final[tuple[Method, ...]] = (
 
 def method_for(shape: Shape) -> Method:
     """Return the method that judges prints of a shape, whether they are made, simulated or planned."""
+    # The one place where a method is chosen: plan, rehearsal and verdict would else promise by one rule and
+    # judge by another.
     return next(method for method in METHODS if method.applies(shape))
 
 
@@ -79,11 +81,14 @@ def further_prints(shape: Shape, truth: Truth, differs: bool) -> int | None:
         power = method_for(grown).chances(grown, truth)
         if power is None:
             return 0.0
+        # That it differs is settled already; what is open is on which side of the margin it lies.
         if truth.margin is not None and differs:
             return power.beyond if outside else power.inside
         return max(power.inside, power.differs)
 
     enough = 1
+    # Doubled until it is enough, then halved: the chance grows with the prints, and one look at a rank
+    # method costs a simulation.
     while chance(enough) < SETTLING_CHANCE:
         enough *= 2
         if enough > MOST_FURTHER:

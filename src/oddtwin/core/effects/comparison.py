@@ -120,6 +120,7 @@ def compare_prints(
     kind = template.kind
     used_baseline, used_change = _entering(prints)
     differences = np.array([block.difference for block in prints.pairs if block.measured])
+    # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
     exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
     estimate, baseline_mean = _estimate(used_baseline, used_change, prints) if exact else (None, None)
     noise = pool(noise_from_twins(prints.twin_groups()), measure.noise)
@@ -184,11 +185,14 @@ def _scatter_seen(differences: Floats, baseline: Floats, change: Floats, noise: 
         sd = math.sqrt((float(np.var(baseline, ddof=1)) + float(np.var(change, ddof=1))) / 2)
     else:
         sd = noise.sd if noise else 0.0
+    # Pairs that agree to the last digit have no scatter that further ones could be reckoned with; they
+    # settle at once.
     return max(sd, 1e-12)
 
 
 def _entering(prints: Prints) -> tuple[Floats, Floats]:
     """Return the values that enter: those of complete pairs, or all where none is complete."""
+    # A print whose partner is missing would bring its machine and day in without the counterweight.
     if prints.pairs:
         return (
             _values([item for block in prints.pairs for item in block.baseline]),
@@ -206,6 +210,7 @@ def _estimate(baseline: Floats, change: Floats, prints: Prints) -> tuple[float |
         return None, None
     if not prints.pairs:
         return float(change.mean() - baseline.mean()), float(baseline.mean())
+    # Pairs weigh alike, however many twins one of them holds.
     means = [float(_values(block.baseline).mean()) for block in prints.pairs]
     return float(np.mean([block.difference for block in prints.pairs])), float(np.mean(means))
 
@@ -221,6 +226,7 @@ def _permute(
     differences: Floats, baseline: Floats, change: Floats, rng: np.random.Generator
 ) -> PermutationTest | None:
     if len(differences):
+        # Differences of large readings are rounded as coarsely as the readings; ties have to allow for it.
         largest = max((float(np.abs(side).max()) for side in (baseline, change) if len(side)), default=0.0)
         return sign_flip_test(differences, rng, largest) if len(differences) > 1 else None
     if min(len(baseline), len(change)) < 2:

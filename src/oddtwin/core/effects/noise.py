@@ -85,6 +85,7 @@ def noise_from_twins(groups: Iterable[Sequence[float]]) -> NoiseFloor | None:
     for group in groups:
         if len(group) > 1:
             values = np.asarray(group, dtype=np.float64)
+            # Each group about its own mean: what differs between pieces and days is no noise between twins.
             squares += float(np.sum((values - values.mean()) ** 2))
             df += len(group) - 1
     return NoiseFloor(math.sqrt(squares / df), df) if df else None
@@ -105,5 +106,7 @@ def pool(first: NoiseFloor | None, second: NoiseFloor | None) -> NoiseFloor | No
     """
     if first is None or second is None:
         return first or second
+    # Weighted by degrees of freedom, as variances are; the mean of two standard deviations would be too
+    # small.
     df = first.df + second.df
     return NoiseFloor(math.sqrt((first.df * first.sd**2 + second.df * second.sd**2) / df), df)

@@ -66,6 +66,8 @@ def sign_flip_test(differences: Floats, rng: np.random.Generator, largest: float
     n = len(differences)
     exact = 2**n <= MOST_ARRANGEMENTS
     arrangements = 2**n if exact else MOST_ARRANGEMENTS
+    # The bits of a counter are every pattern of signs once; little-endian whatever the machine, so that
+    # byte 0 holds the first eight pairs.
     numbers = np.arange(arrangements, dtype="<u4").view(np.uint8).reshape(-1, 4)
     total = float(differences.sum())
     sums = np.full(arrangements, total)
@@ -96,6 +98,7 @@ def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator
     """
     pooled = np.concatenate([baseline, change])
     largest = float(np.abs(pooled).max())
+    # Without their mean the sums stay small, and lose no digits to the size of the values.
     pooled = pooled - pooled.mean()
     n, k = len(pooled), len(change)
     # Counting the ways is itself costly for many prints, and then they are far too many.
@@ -113,6 +116,8 @@ def _drawn_sums(pooled: Floats, k: int, rng: np.random.Generator) -> Floats:
     sums = []
     for start in range(0, MOST_ARRANGEMENTS, block):
         rows = min(block, MOST_ARRANGEMENTS - start)
+        # The k smallest of n random keys are a random subset; partitioning is linear where a shuffle a row
+        # is not.
         keys = rng.random((rows, n), dtype=np.float32)
         sums.append(pooled[np.argpartition(keys, k - 1, axis=1)[:, :k]].sum(axis=1))
     return np.concatenate(sums)
@@ -121,6 +126,7 @@ def _drawn_sums(pooled: Floats, k: int, rng: np.random.Generator) -> Floats:
 @lru_cache(maxsize=8)
 def _subsets(n: int, k: int) -> NDArray[np.intp]:
     chosen = np.array(list(combinations(range(n), k)), dtype=np.intp)
+    # It is kept for the next comparison, which must find it as it is.
     chosen.flags.writeable = False
     return chosen
 
@@ -132,6 +138,9 @@ def _tie(scale: float, largest: float, values: int) -> float:
 
 def _counted(sums: Floats, observed: float, tie: float, exact: bool) -> PermutationTest:
     hits = int(np.count_nonzero(sums >= observed - tie))
+    # All arrangements include the one that was observed, so that p is never zero.
     if exact:
         return PermutationTest(hits / len(sums), len(sums), True)
+    # Of drawn arrangements the observed one is counted besides; without it p would be too small (Phipson
+    # and Smyth 2010, from memory).
     return PermutationTest((hits + 1) / (len(sums) + 1), len(sums), False)

@@ -65,6 +65,8 @@ def chances_of(shape: Shape, sd: float, margin: float, counts: Iterable[int]) ->
             raise ValueError(f"give a number of pairs from 1 to {MOST_PAIRS}")
         sized = shape.sized(count)
         method = method_for(sized)
+        # Found is reckoned with a true effect as large as the margin, twin with none: the two ends that a
+        # plan must tell.
         finds, twins = (method.chances(sized, Truth(true, sd, margin)) for true in (margin, 0.0))
         found.append(Chances(count, finds.differs if finds else None, twins.inside if twins else None))
     return found
@@ -89,6 +91,7 @@ def pairs_needed(shape: Shape, sd: float, margin: float, chance: float, twin: bo
     int or None
         None where 1 000 pairs would not do.
     """
+    # Doubling first, so that a study of three pairs never asks for the chances of five hundred.
     reached, high = 0, 1
     while not _reaches(shape, sd, margin, high, chance, twin):
         reached, high = high, high * 2

@@ -115,6 +115,7 @@ def _tail(shift: float, edge: float, df: float) -> float:
     # Far out the noncentral t of the library loses its footing; there the answer is one to all digits.
     if shift > 1e3 * max(1.0, edge):
         return 1.0
+    # For a negative shift the tail is the small difference of numbers near one; it is integrated instead.
     found = 1 - float(nctdtr(df, shift, edge)) if shift >= 0 else math.nan
     if math.isfinite(found):
         return found
@@ -141,12 +142,14 @@ def over_scatter(chance: Callable[[Floats], Floats], df: float, widest: float = 
     """
     from scipy.special import chdtri, gammaln
 
+    # The integral stops where what is left out cannot be seen in any figure that is shown.
     ends = [math.sqrt(float(chdtri(df, tail)) / df) for tail in (1 - 1e-13, 1e-13)]
     low, high = ends[0], min(ends[1], widest)
     if not high > low:
         return 0.0
     nodes, weights = gauss_legendre()
     ratio = low + (high - low) * (nodes + 1) / 2
+    # By its logarithm: at large degrees of freedom the factors overflow, though the density does not.
     log_density = (
         math.log(2) + df / 2 * math.log(df / 2) - float(gammaln(df / 2))
         + (df - 1) * np.log(ratio) - df * ratio**2 / 2

@@ -66,10 +66,13 @@ def signed_rank(differences: Floats) -> RankTest:
     total = int(ranks.sum())
     if len(ranks) > MOST_EXACT_PAIRS:
         return _normal_tails(positive, total / 2, math.sqrt(float(np.sum(ranks.astype(float) ** 2))) / 2)
+    # Every rank comes in with a plus or not: adding one shifts the counts of all sums so far by it.
+    # Floating point holds the counts, which reach 2 to the number of pairs.
     counts = np.zeros(total + 1)
     counts[0] = 1.0
     reach = 0
     for rank in ranks:
+        # A copy, because source and target overlap, and a rank must not be added twice.
         counts[rank : reach + rank + 1] += counts[: reach + 1].copy()
         reach += int(rank)
     return _tails(counts / counts.sum(), positive, total / 2)
@@ -97,6 +100,8 @@ def rank_sum(baseline: Floats, change: Floats) -> RankTest:
     mean = k * (n + 1.0)
     if n * k * int(ranks.sum()) > MOST_EXACT_WORK:
         return _normal_tails(observed, mean, math.sqrt(k * (n - k) / n * float(np.var(ranks, ddof=1))))
+    # Row by row how many values are chosen, column by column their sum; only the row of k is wanted at the
+    # end.
     counts = np.zeros((k + 1, int(ranks.sum()) + 1))
     counts[0, 0] = 1.0
     for rank in ranks:
@@ -131,10 +136,13 @@ def shift_intervals(
         from memory.
     """
     points = np.unique(_rounded(shifts))
+    # Between two neighbouring points every shift gives the same ranks, so one probe a gap is all there is
+    # to know; at the points themselves ties make the test another.
     gaps = np.concatenate([[points[0] - 1], (points[:-1] + points[1:]) / 2, [points[-1] + 1]])
     places = np.empty(2 * len(points) + 1)
     places[0::2], places[1::2] = gaps, points
     cache: dict[int, RankTest] = {}
+    # With few prints acceptance has holes, which halving would fall into; with many they close.
     first = _scanned if n <= MOST_SCANNED else _searched
 
     def at(index: int) -> RankTest:
@@ -149,6 +157,8 @@ def shift_intervals(
         # Even places are gaps between points: there the end itself is rejected.
         left = -math.inf if low == 0 else float(points[(low - 1) // 2]) + OPEN_END * (low % 2 == 0)
         right = math.inf if high == 0 else float(points[-1 - (high - 1) // 2]) - OPEN_END * (high % 2 == 0)
+        # The mean may lie outside the shifts that ranks accept; an interval without its estimate could not
+        # be read.
         return min(left, estimate), max(right, estimate)
 
     return (
@@ -194,6 +204,7 @@ def _rounded(values: Floats) -> Floats:
     if scale < SMALLEST:
         return np.zeros_like(values)
     decimals = 11 - math.ceil(math.log10(scale))
+    # Adding zero makes −0.0 a plain zero, which would else sort as another value.
     rounded: Floats = np.round(values, decimals) + 0.0
     return rounded
 
@@ -208,6 +219,7 @@ def _doubled_ranks(values: Floats) -> NDArray[np.int64]:
 
 def _tails(probabilities: Floats, observed: int, mean: float) -> RankTest:
     sums = np.arange(len(probabilities))
+    # As far out on either side: doubling the smaller tail would be wrong where ties make the two unlike.
     far = np.abs(sums - mean) >= abs(observed - mean)
     return RankTest(
         p_greater=min(1.0, float(probabilities[observed:].sum())),

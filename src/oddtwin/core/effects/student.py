@@ -202,5 +202,6 @@ def scatters(values: Floats) -> bool:
     values : array of shape (prints or pairs,)
         At least one, in the response's unit.
     """
+    # Relative to the values: 0.1 + 0.2 and 0.3 differ in the last bit, and would give a t of any size.
     size = float(np.max(np.abs(values)))
     return float(np.ptp(values)) > max(NO_SCATTER * size, SMALLEST)

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from oddtwin.core.decide import NO_MARGIN
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_list, seconds_of
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
@@ -25,7 +29,7 @@ def two_changes(study: Study) -> list[Threat]:
 
 
 def margins(study: Study) -> list[Threat]:
-    """Find margins that were moved after the verdict was seen."""
+    """Find margins that are missing, or were moved after the verdict was seen."""
     found = []
     moved = tuple(response.name for response in study.responses if response.margin_moved)
     if moved:
@@ -36,7 +40,9 @@ def margins(study: Study) -> list[Threat]:
                 "Say so when you tell others; a margin fits best when it is set first.",
             )
         )
-    return found
+    judged = [response for response in study.responses if response.kind is not ResponseKind.WORD]
+    unset = tuple(response.name for response in judged if response.margin is None)
+    return [*found, replace(NO_MARGIN, responses=unset)] if unset else found
 
 
 def looked(study: Study) -> list[Threat]:

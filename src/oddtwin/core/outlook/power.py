@@ -123,6 +123,8 @@ def certainty(study: Study, aim: Aim, repeats: Sequence[int], comparison: int = 
         # A factor that is hard to change is judged by its switches; prints between them help nothing.
         design = replace(study.plan.design, whole_plots=count) if plots else study.plan.design
         plan = replace(study.plan, repeats=study.plan.repeats if plots else count, design=design)
+        # A count that the design cannot be made of is left out of the table; the plan itself refuses it
+        # with its reason.
         try:
             other = draw_plan(study, plan)
         except ValueError:

@@ -127,7 +127,8 @@ class Prints:
                 # Blocks without common machine and piece hold no twins across them.
                 by_place = defaultdict(list)
                 for item in arm:
-                    if item.value is not None:
+                    # What is known only as above a limit says nothing of scatter.
+                    if item.value is not None and item.reach is None:
                         by_place[item.machine, item.piece, item.setting].append(item.value)
                 groups += [values for values in by_place.values() if len(values) > 1]
         return groups
@@ -223,11 +224,21 @@ def pooled(values: Iterable[PrintValue], unit_of: Callable[[PrintValue], str]) -
             items[0],
             value=math.fsum(item.value or 0.0 for item in items) / len(items),
             worst=max((item.worst for item in items if item.worst is not None), default=None),
+            reach=_reach(items),
             run=unit,
         )
         for (_, unit, _), items in gathered.items()
     ]
     return found + rest
+
+
+def _reach(items: Sequence[PrintValue]) -> tuple[float, float] | None:
+    """Return where the mean of some prints lies; None where all of them are known."""
+    if all(item.reach is None for item in items):
+        return None
+    ends = [item.reach or (_value(item), _value(item)) for item in items]
+    # Not fsum, which refuses to add infinite ends.
+    return sum(low for low, _ in ends) / len(ends), sum(high for _, high in ends) / len(ends)
 
 
 def _print_key(reading: Reading, number: int) -> tuple[str, ...]:
@@ -286,6 +297,8 @@ def _split_by_place(members: Sequence[PrintValue], baseline: str) -> list[list[P
         places[item.machine, item.piece].append(item)
     if len(places) == 1:
         return [list(members)]
+    # The same pair number on two machines is two pairs where a machine holds both sides, else one pair
+    # across them.
     shared = any(len({item.arm == baseline for item in part}) == 2 for part in places.values())
     return list(places.values()) if shared else [list(members)]
 

@@ -117,6 +117,7 @@ def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
         return Value(read[0].value or 0.0)
     if rule.kind is ResponseKind.YES_NO:
         tries = sum(item.out_of for item in read)
+        # Tries are added, not shares: 5 of 7 and 0 of 1 are 5 of 8.
         return Value(math.fsum(item.value or 0.0 for item in read) / tries)
     if rule.kind is ResponseKind.ONSET:
         return _onset(_by_spot(read), rule.onset if rule.onset is not None else ONSET_GRADE)
@@ -127,7 +128,9 @@ def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
     if all(item.bound is Bound.EXACT for item in read):
         return Value(value, worst)
     low, high = (_combined(read, rule, end) for end in (_low, _high))
-    reach = (min(low, high), max(low, high)) if rule.target is None else (0.0, math.inf)
+    aimed = rule.target is not None or rule.kind is ResponseKind.SIZE
+    # Below 8.5 may be right on 8 or far below it: a distance is not known from one end.
+    reach = (0.0, math.inf) if aimed else (min(low, high), max(low, high))
     return Value(value, worst, reach)
 
 
@@ -136,6 +139,9 @@ def _combined(read: Sequence[Read], rule: Rule, number: Callable[[Read], float])
         return _distance(number(read[0]), read[0].spot.nominal, rule)
     if rule.combine is Combine.SUM:
         return math.fsum(number(item) for item in read)
+    # Retakes of one spot are averaged before anything else: measuring a side twice must not make it count
+    # twice. The distance from target comes before the mean over spots, because +0.25 and −0.25 are two
+    # errors and not none.
     spots = [
         _distance(_mean([number(item) for item in taken]), spot.nominal, rule)
         for spot, taken in _by_spot(read).items()

@@ -152,6 +152,7 @@ class _Simulation:
             contrast.baseline, contrast.change, response.margin, better, noise=assumed.noise
         )
         effect = [contrast.sides.get(arms[run.arm_id], False) * assumed.effect for run in study.runs]
+        # Drift goes along the printed order and not the pairs, which is what pairs are there to take out.
         order = np.linspace(0.0, 1.0, len(study.runs))
         self._centre = np.array(effect) + order * conditions.drift_sd * assumed.sd
         self._codes = [run.code for run in study.runs]
@@ -161,6 +162,8 @@ class _Simulation:
         """Simulate and judge some studies."""
         runs = self._centre + rng.normal(0.0, self._assumed.sd, (times, len(self._centre)))
         runs = in_steps(runs, self._response.kind)
+        # After the rounding, so that a lost print takes no random numbers from the others, and more losses
+        # are the same studies with more holes.
         runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
         values = self._layout.values(runs)
         self._kept.append(values)

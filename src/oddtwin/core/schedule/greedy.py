@@ -82,5 +82,6 @@ def _earliest(
             busy += [end - prepare for from_, end in spool if from_ < start + plate.print_min and start < end]
             if not busy:
                 return start
+            # Straight to the end of what is in the way; one minute on at least, or it would stand still.
             begin = max(max(busy), begin + 1)
     return None

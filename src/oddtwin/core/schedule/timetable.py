@@ -114,6 +114,7 @@ def make_timetable(
     work.check()
     greedy = greedy_starts(work)
     last = max(*(end for _, end in greedy.values()), *(plate.pinned or 0 for plate in work.plates))
+    # The greedy timetable is an upper limit on the makespan, and so bounds every variable of the model.
     horizon_days = (
         last + sum(plate.print_min for plate in work.plates if plate.pinned is not None)
     ) // DAY_MIN + 8
@@ -181,6 +182,7 @@ class _Model:
         bound = math.ceil(solver.best_objective_bound - 1e-6)
         proven = status == cp.OPTIMAL
         if self._arcs:
+            # Two solves and not one weighted sum: no number of switches may cost an hour of the makespan.
             model.add(self._makespan <= int(solver.objective_value))
             model.clear_hints()  # type: ignore[no-untyped-call]
             for plate in self._work.plates:
@@ -197,6 +199,7 @@ class _Model:
         solver = cp.CpSolver()
         solver.parameters.max_time_in_seconds = seconds
         solver.parameters.num_workers = 2
+        # With a fixed seed the same plan gives the same timetable, as far as time allows both to finish.
         solver.parameters.random_seed = 1
 
         ended = Event()
@@ -206,6 +209,7 @@ class _Model:
                 if job.cancelled:
                     solver.stop_search()
 
+        # The solver looks at nothing of ours while it runs; another thread has to tell it to stop.
         watcher = Thread(target=watch, daemon=True)
         watcher.start()
         try:
@@ -237,6 +241,7 @@ class _Model:
         arcs = []
         for index, plate in enumerate(plates, 1):
             first = model.new_bool_var("")
+            # Node 0 stands before the first and after the last plate, so that a chain is a circuit.
             arcs += [(0, index, first), (index, 0, model.new_bool_var(""))]
             prepare = self._work.prepare_min(None, plate)
             model.add(self._hands[plate.key] == prepare).only_enforce_if(first)

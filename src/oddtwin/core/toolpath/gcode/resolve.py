@@ -62,10 +62,14 @@ class Resolver:
         events = self.interpreter.read(block.others, self.lines + 1)
         values, motion = block.values, block.motion
         for row, command in events.motions:
+            # The reference parser reads what the fast scanner does not understand; from here on its lines
+            # are like all others.
             motion[row] = int(command.name[1:]) if command.name else REPEATED
             for letter, value in command.words.items():
                 if letter in COLUMNS:
                     values[COLUMNS.index(letter), row] = value
+        # Order matters: units before speeds, speeds and motion before filament, filament before the walk
+        # along the axes.
         relative, relative_e = self._in_millimetres(values, events, rows)
         added = np.zeros(rows, np.int64)
         self._follow_feed(values)
@@ -84,6 +88,8 @@ class Resolver:
 
     def _in_millimetres(self, values: Floats, events: Events, rows: int) -> tuple[Bools | bool, Bools | bool]:
         """Scale all words to millimetres, and tell where positions and filament are steps."""
+        # Feed is written per minute, everything else here is per second; inches scale it too, in the same
+        # step below.
         values[F] /= 60
         if not events.modes:
             if self._mode[2] != 1:
@@ -99,6 +105,8 @@ class Resolver:
 
     def _follow_feed(self, values: Floats) -> None:
         feed = values[F]
+        # A feed of zero or less, or none, keeps the one before: that is what firmware does, and it would
+        # last for ever.
         feed[~(feed > 0)] = np.nan
         values[F] = follow(feed, False, self._feed)
         self._feed = float(values[F, -1])
@@ -107,6 +115,7 @@ class Resolver:
         moving = np.flatnonzero(motion != NONE)
         code = motion[moving]
         if (code == REPEATED).any():
+            # Each repeated motion looks up the last one that was written, all at once.
             place = np.maximum.accumulate(np.where(code != REPEATED, np.arange(1, len(code) + 1), 0))
             motion[moving] = code = np.concatenate((np.array([self._motion], np.int8), code))[place]
         if len(code):
@@ -118,10 +127,14 @@ class Resolver:
         word = values[E]
         at = np.array([row for row, _ in resets], np.int64)
         if relative is True:
+            # With steps only, a sum from the start of the file would lose digits that the steps do not
+            # need.
             self._last[E] = 0.0
             return np.asarray(np.nan_to_num(word))
         steps = word.copy() if isinstance(relative, np.ndarray) else word
         if resets:
+            # A reset is a jump of the counter: the sum goes on from its value, and what it jumps over was
+            # never driven.
             word[at] = [value for _, value in resets]
             if isinstance(relative, np.ndarray):
                 relative = relative.copy()
@@ -158,6 +171,8 @@ class Resolver:
         homed = dict(events.homed)
         renamed = {row: named for row, named in events.resets if set(named) - {"E"}}
         begin = 0
+        # Homing and renamed coordinates are rare; between them the axes are followed by one pass over whole
+        # arrays.
         for cut_at in [*sorted({*homed, *renamed}), rows]:
             if cut_at > begin:
                 part = slice(begin, cut_at)
@@ -172,6 +187,8 @@ class Resolver:
                 for axis, value in renamed[cut_at].items():
                     if axis != "E":
                         place = "XYZ".index(axis)
+                        # The machine stays where it is and its coordinates are renamed; the offset keeps
+                        # the path in one system.
                         self._offset[place] += self._last[place] - value
                         self._last[place] = value
             begin = cut_at
@@ -215,11 +232,14 @@ class Resolver:
         step = np.empty_like(path)
         step[:, 1:] = path[:, 1:] - path[:, :-1]
         step[:, 0] = path[:, 0] - before
+        # Three products by hand: squaring the array as a whole and adding up took twice as long on long
+        # files.
         square = step[0] * step[0]
         square += step[1] * step[1]
         square += step[2] * step[2]
         length = np.sqrt(square)
         arcs = motion >= 2
+        # A line that moves nothing and drives nothing is no move, though arcs may end where they began.
         keep = (length > 0) | (delta_e != 0)
         curved = bool(arcs.any())
         if curved:
@@ -263,13 +283,16 @@ class Resolver:
         inside = np.repeat(motion >= 2, count)
         bent["x"][inside], bent["y"][inside], bent["z"][inside] = chords.x, chords.y, chords.z
         bent["length"][inside] = chords.length
+        # Filament is laid along the arc evenly, so each chord has its share of it.
         bent["e"][inside] = np.asarray(bent["e"], np.float64)[inside] * chords.share
         flag = np.where(inside, int(Flag.ARC | Flag.SMOOTH), 0).astype(np.uint8)
+        # The first chord of an arc meets the move before it at a corner; only those after it flow on.
         flag[np.cumsum(count) - count] &= ~np.uint8(Flag.SMOOTH)
         bent["flag"] = flag
         return bent, count
 
     def _check(self, path: Floats, delta_e: Floats, feed: Floats, first: int) -> None:
+        # One look at the extremes; only a damaged file pays for finding the line.
         worst = max(path.max(), -path.min(), np.abs(delta_e).max(), feed.max())
         if worst < FARTHEST:
             return
@@ -309,6 +332,7 @@ class Resolver:
         columns = {name: _joined(self._parts[name], kind) for name, kind in FIELDS}
         flag = columns["flag"]
         stops = np.array([stop.move for stop in self._stops if stop.move < len(flag)], np.int64)
+        # The machine stands still at a stop, so no corner is taken at speed there.
         flag[stops] |= np.uint8(Flag.BREAK)
         now = self.interpreter
         printing = (columns["e"] > 0) & (columns["length"] > 0)
@@ -350,12 +374,15 @@ def follow(word: Floats, relative: Bools | bool, start: float) -> Floats:
     placed = given if relative is False else given & ~np.asarray(relative)
     if placed.all():
         return word
+    # Number of the last row that says where the axis is; zero is the start. Rows that say nothing stay
+    # there.
     index = np.where(placed, np.arange(1, len(word) + 1), 0)
     np.maximum.accumulate(index, out=index)
     base = np.concatenate(([start], word))[index]
     if relative is False:
         return np.asarray(base)
     steps = np.concatenate(([0.0], np.cumsum(np.where(given & ~placed, word, 0.0))))
+    # Steps since the last absolute place: a running sum, less what it was there.
     return np.asarray(base + (steps[1:] - steps[index]))
 
 

@@ -160,6 +160,8 @@ def _read_group(
 ) -> None:
     """Read the lines of one length, shape by shape; ``place`` and ``mark`` have a row for each mark."""
     for _ in range(MOST_SHAPES):
+        # Lines with the same marks in the same order are read alike; most layers have two or three such
+        # shapes.
         same = mark[1] == mark[1, 0]
         for row in mark[2:]:
             same &= row == row[0]
@@ -190,6 +192,7 @@ def _understand(marks: bytes) -> _Shape | None:
             attached = False
         else:
             letter = found["letter"]
+            # “1e5” may be a number with an exponent or an E word, which only the reference parser can tell.
             if attached and letter in "Ee" and (words[-1].letter in "Ee" or _may_be_exponent(code, letter)):
                 return None
             word = _Word(
@@ -241,6 +244,8 @@ def _read_shape(
         whole = gap[word.whole_at]
         if word.dotted:
             fraction = gap[word.whole_at + 1]
+            # Up to 15 digits are exact in a double; longer numbers go to the reference parser, which rounds
+            # them rightly.
             good &= (whole <= 8) & (fraction <= 8) & (whole + fraction > 0) & (whole + fraction <= 15)
         else:
             good &= (whole <= 8) & (whole > 0)
@@ -275,12 +280,16 @@ def _numbers(text: NDArray[np.uint8], word: _Word, place: Ints, gap: Ints) -> ND
             units = _integer(text, place[word.whole_at + 1], whole) * TEN_WHOLE.take(fraction)
             units += _integer(text, end, fraction)
         number = units.astype(np.float64)
+        # One division of two exact numbers rounds once, and so gives the very double that reading the text
+        # would.
         number /= TEN.take(fraction)
     return np.negative(number, out=number) if word.negative else number
 
 
 def _windows(text: NDArray[np.uint8]) -> NDArray[np.uint64]:
     """Return the eight bytes from every place on, as one integer."""
+    # Overlapping views at every byte, without a copy; the padding of a block makes the last ones safe to
+    # read.
     return np.ndarray((len(text) - 7,), np.uint64, text.data, 0, (1,))
 
 
@@ -291,6 +300,8 @@ def _integer(text: NDArray[np.uint8], end: Ints, digits: Ints) -> NDArray[np.uin
 
 def _eight(window: NDArray[np.uint64]) -> NDArray[np.uint64]:
     """Return the number of eight ASCII digits, first digit in the lowest byte; zero bytes count as 0."""
+    # Digits pairwise: each multiplication adds ten, a hundred, ten thousand times the left half to the
+    # right one, in all lanes of the integer at once (a well-known trick, from memory).
     window &= NIBBLES
     window *= np.uint64(2561)
     window >>= np.uint64(8)

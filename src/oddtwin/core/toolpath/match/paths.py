@@ -127,6 +127,8 @@ def check_paths(
     worst, worst_z, parted, looked = (0.0, None, [], 0) if identical else (None, None, [], 0)
     moved: set[Feature] = set()
     if not identical:
+        # Spread evenly and with both ends: a shifted origin shows everywhere, a changed top only at the
+        # end.
         chosen = pairs if len(pairs) <= MOST_LAYERS else [pairs[k] for k in _spread(len(pairs))]
         for mine, other in chosen:
             job.check()
@@ -213,6 +215,8 @@ def _layer_apart(
     worst, moved = 0.0, set()
     outline = FEATURES.index(Feature.OUTER_WALL)
     named = (one[2] == outline).any() and (two[2] == outline).any()
+    # Feature by feature: a wall moved by a line's width would find infill of the other file where it lay
+    # before.
     for number in np.union1d(one[2], two[2]).tolist():
         ours_lines = [part[one[2] == number] for part in one[:2]]
         theirs_lines = [part[two[2] == number] for part in two[:2]]
@@ -230,8 +234,10 @@ def _same_lines(one: Lines, two: Lines) -> bool:
         return False
     sets = []
     for begin, end, feature in (one, two):
+        # Whole micrometres, finer than any file writes: rounding of sums must not make lines differ.
         ends = np.round(np.concatenate((begin, end), axis=1) * 1000)
         backwards = (begin[:, 0] > end[:, 0]) | ((begin[:, 0] == end[:, 0]) & (begin[:, 1] > end[:, 1]))
+        # A line laid the other way round is the same line.
         ends[backwards] = ends[backwards][:, [2, 3, 0, 1]]
         rows = np.column_stack((feature, ends))
         sets.append(rows[np.lexsort(rows.T)])
@@ -253,6 +259,7 @@ def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
     marks, line, _ = places_along(begin, end, STEP_MM, MOST_MARKS)
     marks = np.concatenate((marks, end))
     line = np.concatenate((line, np.arange(len(end))))
+    # The nearest mark need not lie on the nearest line where two lines end close by; a few more settle it.
     count = min(4, len(marks))
     _, near = tree(marks).query(place, k=count, distance_upper_bound=FARTHEST_MM)
     near = near.reshape(len(place), count)

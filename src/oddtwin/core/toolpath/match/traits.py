@@ -64,6 +64,7 @@ def _laid(sliced: Sliced, features: frozenset[Feature] | None = None) -> NDArray
     path = sliced.path
     laid = path.lays(features=features)
     if path.layers > 1:
+        # The first layer has speeds and temperatures of its own on purpose, and would blur every figure.
         laid[: int(path.layer_start[1])] = False
     return laid
 
@@ -74,6 +75,7 @@ def _middle(values: Floats, weight: Floats) -> float | None:
         return None
     order = np.argsort(values, kind="stable")
     total = np.cumsum(weight[order])
+    # A median, because a few short or slowed moves say nothing of what a setting says for most of the way.
     return float(values[order][np.searchsorted(total, total[-1] / 2)])
 
 
@@ -98,6 +100,7 @@ def _of_state(name: str) -> Measure:
 
 def _travel_speed(sliced: Sliced) -> float | None:
     path = sliced.path
+    # Short hops never reach the travel speed that is asked for.
     away = (path.e == 0) & (path.length > 1)
     return _middle(path.feed[away], path.length[away])
 

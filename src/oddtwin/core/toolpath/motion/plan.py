@@ -86,6 +86,7 @@ def plan_motion(
     for begin in range(0, count, BLOCK):
         job.check()
         part = slice(begin, min(count, begin + BLOCK))
+        # Block by block, so that the dozen arrays of a step stay in the processor's cache.
         last = _prepare(path, part, table, stretch, last, corner, top, room, acceleration)
     speed = corner_speeds(corner, room)
     return _profiles(speed, top, room, acceleration)
@@ -148,6 +149,7 @@ def _prepare(
     np.divide(np.abs(path.e[part]), path.length[part], out=magnitude[3], where=~still)
     for axis in range(4):
         if np.isfinite(table.speed[axis]).any():
+            # An axis that takes a small part of the way may go so much faster along the path.
             bound = table.speed[axis].take(state) / np.maximum(magnitude[axis], STILL)
             np.minimum(feed, bound, out=feed)
         if np.isfinite(table.power[axis]).any():
@@ -160,11 +162,13 @@ def _prepare(
     if len(smooth):
         _hold_arcs(smooth, turn, distance, power, feed)
     square = feed * feed
+    # A corner is no faster than the slower of the moves that meet in it.
     before = np.empty_like(square)
     before[1:] = square[:-1]
     before[0] = last[1]
     allowed = _corners(turn, direction, state, table, power)
     if len(smooth):
+        # Chords of one arc are no corners; the pull to the outside has bounded their speed already.
         allowed[smooth] = np.inf
     np.minimum(allowed, square, out=allowed)
     np.minimum(allowed, before, out=allowed)
@@ -226,6 +230,7 @@ def _corners(
         for axis in range(4):
             size[axis] /= table.jerk[axis].take(state) if not table.single else table.jerk[axis, 0]
             np.maximum(steep, size[axis], out=steep)
+        # Straight on there is no jump at all; its square must still be a number.
         np.maximum(steep, 1e-150, out=steep)
         np.divide(1.0, steep * steep, out=allowed)
     if by_deviation.any():
@@ -249,7 +254,9 @@ def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) ->
         part = slice(begin, min(count, begin + BLOCK))
         first, final = speed[begin : part.stop], speed[begin + 1 : part.stop + 1]
         both = first + final
+        # Where the ramps meet before the top is reached, the peak is v² = (v₀² + v₁² + 2ad) / 2.
         square = np.minimum(top[part], (both + room[part]) / 2)
+        # Rounding must not put the peak below an end, or a time would come out negative.
         np.maximum(square, np.maximum(first, final), out=square)
         highest = np.sqrt(square)
         # What the ramps leave of 2ad, in the same unit, and so the seconds at the highest speed.

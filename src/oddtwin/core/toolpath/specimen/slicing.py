@@ -262,6 +262,7 @@ class _Slicer:
         per_mm = self.per_mm * flow
         if line.radius:
             x, y = line.start
+            # What is written is what is counted: the true figures are those of the file, rounding included.
             push = round(line.length * per_mm, 5)
             self.out.append(f"G3 X{x:.4f} Y{y:.4f} I{-line.radius:.4f} J0 E{push:.5f} F{speed * 60:.2f}")
             self.filament[line.feature] += push
