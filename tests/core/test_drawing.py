@@ -34,8 +34,10 @@ from oddtwin.core.study import (
     faults_unseen,
     plate_of,
     plates_of,
+    study_from_readings,
+    tidy_readings,
 )
-from tests.builders import plan, response, study
+from tests.builders import NOON, plan, response, study
 from tests.core.test_outlook import drawn, factors, measured
 
 
@@ -93,6 +95,19 @@ class Arms(unittest.TestCase):
         self.assertEqual(sorted(arms), [[1] * 3] * 3 + [[2] * 3] * 2)
         more = extend_plan(value, 1)
         self.assertEqual([len(group) for group in plates_of(more, more.runs)], [3] * 7)
+
+    def test_plates_come_back_from_a_table(self):
+        value = drawn(made=factors("a", kind="part"), options={"copies": 3}, repeats=2, twins=1)
+        value = measured(value, lambda levels, block: 20.0 + block.id)
+        back = study_from_readings(tidy_readings(value), "Back", value.baseline.name, NOON)
+        self.assertEqual(
+            [len(group) for group in plates_of(back, back.runs)],
+            [len(group) for group in plates_of(value, value.runs)],
+        )
+        one, two = (analyse(each).findings[0].comparison for each in (value, back))
+        self.assertEqual((one.n_baseline, one.n_change, one.n_pairs), (3, 2, 2))
+        self.assertEqual((two.n_baseline, two.n_change, two.n_pairs), (3, 2, 2))
+        self.assertEqual((one.estimate, one.noise), (two.estimate, two.noise))
 
     def test_a_plate_takes_no_more_prints_than_it_holds(self):
         with self.assertRaisesRegex(ValueError, "a block has 3 prints, and a plate holds 2"):

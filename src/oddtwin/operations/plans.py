@@ -8,7 +8,7 @@ from typing import TypeVar
 from oddtwin.core.design import ORDER_VERSION, Design
 from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.runlist import draw_plan, extend_ladder, extend_plan, put_back
-from oddtwin.core.study import Arm, Plan, Run, Slot, Study
+from oddtwin.core.study import Arm, Plan, Run, Slot, Study, plate_key
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.codec import row_of
@@ -257,14 +257,14 @@ def insert_runs(
     dict
         Ids of the runs in the lab book by those they had.
     """
-    plates = {_plate_key(run): run.plate for run in runs}
+    plates = {plate_key(run): run.plate for run in runs}
     ids = edit.insert_all(PLATE, [{"study_id": study_id, **row_of(plate)} for plate in plates.values()])
     plate_ids = dict(zip(plates, ids, strict=True))
     rows = [
         {
             **row_of(run),
             "study_id": study_id,
-            "plate_id": plate_ids[_plate_key(run)],
+            "plate_id": plate_ids[plate_key(run)],
             "block_id": blocks[run.block_id],
             "arm_id": arms[run.arm_id],
             "reprint_of": None,
@@ -280,8 +280,3 @@ def insert_runs(
     ]
     edit.insert_all(SLOT, slots)
     return found
-
-
-def _plate_key(run: Run) -> tuple[int, int]:
-    """A plate without an id is that of a single run."""
-    return (run.plate.id, 0) if run.plate.id else (0, run.id)

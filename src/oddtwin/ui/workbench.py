@@ -91,6 +91,7 @@ class Workbench(QObject):
         if self._seen is None or self._seen[0] is not self._study:
             from oddtwin.core.study import blinded
 
+            # Kept with the study it was made of: every view asks for it after every edit.
             self._seen = (self._study, blinded(self._study))
         return self._seen[1]
 
@@ -135,6 +136,7 @@ class Workbench(QObject):
     def close_book(self) -> None:
         """Finish what runs, and close the lab book."""
         self.lanes.cancel_all()
+        # The database closes only when no thread reads it any more.
         self.lanes.wait()
         self._generation += 1
         self._study = self._analysis = None
@@ -155,6 +157,8 @@ class Workbench(QObject):
         Whoever opens another study, or goes home, before it is read does not want it any more.
         """
         book = self.book
+        # A token for this wish: of two studies asked for quickly only the last is shown, whichever is read
+        # first.
         wanted = self._wanted = object()
 
         def taken(study: Study) -> None:
@@ -177,6 +181,8 @@ class Workbench(QObject):
         ``done`` is called with its record once it is committed; what refuses it is told.
         """
         book = self.book
+        # Two writers at once would make one of them wait for the other's transaction, on the interface
+        # thread.
         self._storing = True
 
         def finished(result: Record | None) -> None:
@@ -283,6 +289,7 @@ class Workbench(QObject):
             if self._study is not None:
                 self._study = self._follow(self._study, record)
             self.changed.emit(record)
+            # The study follows before anyone is told, so that no view ever shows the state before the edit.
             self.study_changed.emit(record)
             self._analyse()
         return record
@@ -345,6 +352,7 @@ class Workbench(QObject):
         )
 
     def _on_analysed(self, result: Analysis, generation: int) -> None:
+        # A result of an earlier state may still arrive after it was asked to stop.
         if generation == self._generation:
             self._analysis = result
             self.analysis_changed.emit()

@@ -113,6 +113,8 @@ def edge_interval(levels: int, rungs: Sequence[Rung]) -> tuple[int | None, int |
     bets on every print at level j or beyond, half on those of level j alone, so six prints
     of one kind settle a level, or seven where prints beyond it spoke against.
     """
+    # A stake that grows fortyfold has a chance of one in forty without a reason for it, whenever one stops
+    # to look (Ville's inequality, from memory); the two ends share the 5 %.
     limit = 2 / ALPHA
     low = [
         j for j in range(levels) if _stake([(r.level == j, r.good) for r in rungs if r.level >= j]) >= limit
@@ -129,9 +131,13 @@ def _stake(bets: Sequence[tuple[bool, bool]]) -> float:
     """Grow the stake over bets (at the level itself, won); the best value reached counts."""
     everywhere = here = best = 1.0
     for at_level, won in bets:
+        # Of a fair bet the stake grows by nothing on average, so that looking after every print costs no
+        # certainty.
         pays = 1 + STAKE if won else 1 - STAKE
         everywhere *= pays
         here *= pays if at_level else 1.0
+        # Half on all levels from there on and half on the level itself: whichever speaks more clearly
+        # carries the claim.
         best = max(best, (everywhere + here) / 2)
     return best
 

@@ -93,6 +93,8 @@ def _compared(
     known_noise: KnownNoise | None,
 ) -> tuple[Comparison, list[Threat]]:
     """Compare, with a borrowed noise floor where the prints have none of their own."""
+    # A stream of its own for each response: adding one must not change the permutation figures of the
+    # others.
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
     template = Reading("", None, response.name, response.unit, kind=response.kind, combine=response.combine)
     sides = arranged(prints, contrast.baseline, contrast.change)

@@ -118,6 +118,7 @@ class Contrast:
         plots : mapping of str to str
             Whole plot of each run by its code.
         """
+        # Prints of one plot or plate fall on one key, and are counted once, as they will be judged.
         gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
         own = unit_names(study)
         where, arms = study.index.places, {arm.id: arm.name for arm in study.arms}
@@ -144,6 +145,8 @@ class Contrast:
         if not self.paired:
             return ""
         other = self.partners[item.arm]
+        # In a factorial the partner of a print has all other factors at the same level, so each such set is
+        # a pair of its own.
         return f"{item.pair} · {other}" if other else item.pair
 
     def _relabelled(self, item: PrintValue, pair: str) -> PrintValue:

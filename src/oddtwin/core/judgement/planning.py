@@ -32,6 +32,7 @@ def twins_planned(study: Study) -> list[Threat]:
 def mixed(study: Study) -> list[Threat]:
     """Find what cannot be told apart in the plan; from the fourth print on, in what was printed."""
     made = [run for run in study.runs if run.finished and not run.set_aside]
+    # Of three prints almost anything can be mixed with anything; until then the plan is what is looked at.
     done = bool(made) and len({run.arm_id for run in made}) > 1 and len(made) > 3
     return [
         Threat(
@@ -50,6 +51,8 @@ def many(study: Study) -> list[Threat]:
     count = len(contrasts(study)) if study.plan else 1
     if count < 3:
         return []
+    # As if the comparisons were independent: a little too much where they share their baseline, and easily
+    # said.
     chance = 1 - 0.95**count
     return [
         Threat(

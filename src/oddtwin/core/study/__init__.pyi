@@ -11,6 +11,7 @@ from .makeup import make_up as make_up
 from .planned import Plan as Plan
 from .planned import Slot as Slot
 from .planned import StudyBlock as StudyBlock
+from .plates import plate_key as plate_key
 from .plates import plate_of as plate_of
 from .plates import plates as plates
 from .plates import plates_of as plates_of

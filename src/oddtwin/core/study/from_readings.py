@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import datetime
 from itertools import count
 from typing import TypeVar
@@ -127,6 +128,7 @@ def _runs(
 ) -> list[Run]:
     names = Counter(rows[0].run for rows in prints)
     order, taken = SeededOrder(len(prints)), set(names)
+    shared: dict[tuple[str, str], Plate] = {}
     runs = []
     for number, rows in enumerate(prints, 1):
         first = rows[0]
@@ -135,6 +137,14 @@ def _runs(
             code = order.code(taken) if not code else f"{code}-{number}"
             taken.add(code)
         day = next((item.day for item in rows if item.day), "")
+        plate = Plate(
+            started=with_offset(datetime.fromisoformat(day)) if day else None,
+            finished=max(now, with_offset(datetime.fromisoformat(day))) if day else now,
+        )
+        if first.plate:
+            # One job has one start and one finish, whatever its first row says of the day.
+            name = (first.machine, first.plate)
+            plate = shared.setdefault(name, replace(plate, id=len(shared) + 1))
         runs.append(
             Run(
                 id=number,
@@ -142,10 +152,7 @@ def _runs(
                 position=number - 1,
                 arm_id=arms[first.arm],
                 block_id=blocks[first.pair, first.machine, first.piece],
-                plate=Plate(
-                    started=with_offset(datetime.fromisoformat(day)) if day else None,
-                    finished=max(now, with_offset(datetime.fromisoformat(day))) if day else now,
-                ),
+                plate=plate,
                 spool=next((item.spool for item in rows if item.spool), ""),
                 set_aside=next((item.set_aside for item in rows if item.set_aside), ""),
             )

@@ -13,7 +13,7 @@ def plates(study: Study) -> Mapping[int, tuple[Run, ...]]:
     """Return the runs that share a plate with each run, itself included, by its id, in planned order."""
     together: dict[tuple[int, int], list[Run]] = {}
     for run in sorted(study.runs, key=lambda run: run.position):
-        together.setdefault(_key(run), []).append(run)
+        together.setdefault(plate_key(run), []).append(run)
     return {run.id: tuple(group) for group in together.values() for run in group}
 
 
@@ -37,6 +37,6 @@ def shares_plates(study: Study) -> bool:
     return any(len({run.arm_id for run in group}) > 1 for group in plates(study).values())
 
 
-def _key(run: Run) -> tuple[int, int]:
-    """A plate without an id is that of a single run."""
+def plate_key(run: Run) -> tuple[int, int]:
+    """Return what tells a run's plate from the others; a plate without an id is that of a single run."""
     return (run.plate.id, 0) if run.plate.id else (0, run.id)

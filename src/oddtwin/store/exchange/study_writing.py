@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from oddtwin.core.design import Design, DesignKind, design_values
-from oddtwin.core.study import Arm, ArmFile, Factor, Piece, Plate, Response, Run, Study
+from oddtwin.core.study import Arm, ArmFile, Factor, Piece, Plate, Response, Run, Study, plate_key
 from oddtwin.store.exchange.part import part_of
 from oddtwin.store.exchange.print_parts import PlatePart, ReadingPart, RecheckPart, RunPart, SlotPart
 from oddtwin.store.exchange.study_parts import (
@@ -38,7 +38,7 @@ def file_of(study: Study) -> StudyFile:
     used_machines = {block.machine_id for block in study.blocks} | {run.machine_id for run in study.runs}
     used_machines |= set(study.plan.machine_ids if study.plan else ())
     spools = {run.spool for run in study.runs}
-    plates = {run.plate.id or -run.id: run.plate for run in study.runs}
+    plates = {plate_key(run): run.plate for run in study.runs}
     number = {key: place for place, key in enumerate(plates, 1)}
     return StudyFile(
         name=study.name,
@@ -58,7 +58,7 @@ def file_of(study: Study) -> StudyFile:
         rates=part_of(RatesPart, study.rates),
         plan=_plan_part(study),
         plates=[_plate_part(plate) for plate in plates.values()],
-        runs=[_run_part(study, run, number[run.plate.id or -run.id]) for run in study.runs],
+        runs=[_run_part(study, run, number[plate_key(run)]) for run in study.runs],
         twin_checks=[
             part_of(TwinCheckPart, check, piece=_piece_name(study, check.piece_id), result=dict(check.result))
             for check in study.checks

@@ -57,6 +57,7 @@ class LineField(QWidget):
 
     def show_text(self, text: str) -> None:
         """Show the stored text, unless the user is in the middle of other typing."""
+        # While it is being stored, what comes back is its own edit, perhaps with the figure rewritten.
         storing = self._refused is not None
         typing = self.edit.text() != self._shown and (self.edit.hasFocus() or self.wrong)
         if self._refused or (typing and not storing):
@@ -105,6 +106,7 @@ class LineField(QWidget):
         if refused:
             self.show_error(refused[-1])
             UNSAVED.add(self, refused[-1])
+            # A moment later: where the focus is going was decided before the edit was refused.
             QTimer.singleShot(0, self.edit, self.edit.setFocus)
         elif not self.wrong:
             self._shown = self.edit.text()

@@ -47,6 +47,8 @@ class Rows(Generic[T]):
                 widget.hide()
                 widget.deleteLater()
         for place, value in enumerate(values, self._first):
+            # Fields of the same value are kept and not made anew: the cursor, and what is being typed, stay
+            # in them.
             if value.id not in self._rows:
                 self._rows[value.id] = self._make(value)
             row = self._rows[value.id]

@@ -28,6 +28,7 @@ class Unsaved(QObject):
     def storing(self) -> Iterator[list[str]]:
         """Collect the sentences with which what is stored inside is refused; empty when all is kept."""
         refused: list[str] = []
+        # A stack, because storing one field can make another one lose the focus, and be stored inside.
         self._listening.append(refused)
         try:
             yield refused
@@ -55,7 +56,10 @@ class Unsaved(QObject):
     def within(self, window: QWidget) -> dict[QWidget, str]:
         """Return the fields of a window with their sentences; those that are gone are forgotten."""
         self._fields = {
-            field: sentence for field, sentence in self._fields.items() if shiboken6.isValid(field)
+            # Qt deletes widgets with their parents, whatever Python still holds on to.
+            field: sentence
+            for field, sentence in self._fields.items()
+            if shiboken6.isValid(field)
         }
         return {field: text for field, text in self._fields.items() if field.window() is window}
 
