@@ -1,7 +1,8 @@
 """What a user can do: named, undoable edits of the lab book.
 
 Each operation is one transaction and returns a record of what it changed, or None when
-it changed nothing; it raises ``StoreError`` with a sentence for the user.
+it changed nothing. Every one raises ``StoreError``, with a sentence for the user, where the
+book cannot be written, and of a study that is settled; what else it refuses stands under Raises.
 """
 
 import lazy_loader

@@ -1,3 +1,4 @@
+from .factors import FactorParts as FactorParts
 from .factors import add_factor as add_factor
 from .factors import add_level as add_level
 from .factors import edit_factor as edit_factor
@@ -18,6 +19,7 @@ from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
 from .plans import give_times as give_times
 from .plans import put_back_step as put_back_step
+from .responses import ResponseParts as ResponseParts
 from .responses import add_response as add_response
 from .responses import edit_response as edit_response
 from .responses import remove_response as remove_response
@@ -62,6 +64,7 @@ from .studies import edit_study as edit_study
 from .studies import remove_held as remove_held
 from .studies import remove_study as remove_study
 from .whole_study import add_whole_study as add_whole_study
+from .workshop import RatesDetails as RatesDetails
 from .workshop import (
     add_machine as add_machine,
 )

@@ -22,7 +22,13 @@ def own_name(
     taken: str,
     own: int | None = None,
 ) -> None:
-    """Refuse a name that another row of the same parent has; empty ones may repeat."""
+    """Refuse a name that another row of the same parent has; empty ones may repeat.
+
+    Raises
+    ------
+    StoreError
+        The name is taken.
+    """
     for row in edit.rows(table, parent, parent_id):
         same = row[column].strip().casefold() == wanted.strip().casefold()
         if wanted.strip() and same and row["id"] != own:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TypedDict, Unpack
 
 from oddtwin.core import customs
 from oddtwin.core.study import ArmRole
@@ -11,11 +11,18 @@ from oddtwin.operations.checking import needs, next_position, own_name
 from oddtwin.operations.settled import edit_open
 from oddtwin.operations.workshop import check_figures
 from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.record import Row
 from oddtwin.store.schema import ARM, FACTOR, LEVEL, PLATE, RUN
 
 
 def rename_arm(book: LabBook, *, arm_id: int, name: str) -> Record | None:
-    """Rename an arm; two arms of a study cannot share a name."""
+    """Rename an arm; two arms of a study cannot share a name.
+
+    Raises
+    ------
+    StoreError
+        The name is missing, or another arm has it.
+    """
     needs(name, "a name")
 
     def change(edit: Edit) -> None:
@@ -44,6 +51,11 @@ def add_factor(
         Values; where fewer than two are given, empty ones are added.
     disturbs : str
         Line of the recalibration table; the usual one of the kind where it is empty.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken, the kind is not known, or runs were started.
     """
     needs(name, "a name for what differs")
 
@@ -56,7 +68,13 @@ def add_factor(
 def insert_factor(
     edit: Edit, study_id: int, kind: str, name: str, levels: Sequence[str], disturbs: str = ""
 ) -> None:
-    """Add a factor with its levels inside a larger edit."""
+    """Add a factor with its levels inside a larger edit.
+
+    Raises
+    ------
+    StoreError
+        The name is taken, the kind is not known, or runs were started.
+    """
     # Its levels would belong to no arm that is printed.
     keeps_arms(edit, study_id)
     own_name(edit, FACTOR, "study_id", study_id, "name", name, "Something called “{}” differs already")
@@ -80,35 +98,64 @@ def insert_factor(
     edit.insert_all(LEVEL, rows)
 
 
-def edit_factor(book: LabBook, *, factor_id: int, **values: Any) -> Record | None:
-    """Change ``kind``, ``name`` or ``disturbs``.
+class FactorParts(TypedDict, total=False):
+    """Kind and name of what differs, and what it disturbs."""
+
+    kind: str
+    name: str
+    disturbs: str
+
+
+class LevelDetails(TypedDict, total=False):
+    """How to get to a level and back; minutes, money and grams (on the moving axis) that it takes."""
+
+    how: str
+    way_back: str
+    minutes: float
+    cost: float
+    mass_g: float
+
+
+def edit_factor(book: LabBook, *, factor_id: int, **values: Unpack[FactorParts]) -> Record | None:
+    """Change what differs.
 
     What a change disturbs follows from its kind and name, until it is set by hand.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken, or the kind is not known.
     """
+    changed: Row = {**values}
     if "name" in values:
         needs(values["name"], "a name for what differs")
-
+        changed["name"] = values["name"].strip()
     if "kind" in values:
-        values["kind"] = _known_kind(values["kind"]).value
+        changed["kind"] = _known_kind(values["kind"]).value
 
     def change(edit: Edit) -> None:
+        there = edit.get(FACTOR, factor_id)
         if "name" in values:
-            study = edit.get(FACTOR, factor_id)["study_id"]
             taken = "Something called “{}” differs already"
-            own_name(edit, FACTOR, "study_id", study, "name", values["name"], taken, factor_id)
-            values["name"] = values["name"].strip()
-        row = {**edit.get(FACTOR, factor_id), **values}
+            own_name(edit, FACTOR, "study_id", there["study_id"], "name", values["name"], taken, factor_id)
+        row = {**there, **changed}
+        follows = {"disturbs": customs.usually_disturbs(row["kind"], row["name"])}
         if "disturbs" in values:
-            values["disturbs_by_hand"] = True
-        elif not row["disturbs_by_hand"]:
-            values["disturbs"] = customs.usually_disturbs(row["kind"], row["name"])
-        edit.update(FACTOR, factor_id, **values)
+            edit.update(FACTOR, factor_id, **changed, disturbs_by_hand=True)
+        else:
+            edit.update(FACTOR, factor_id, **changed, **({} if row["disturbs_by_hand"] else follows))
 
     return edit_open(book, "edit what differs", change)
 
 
 def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
-    """Take something out of what differs."""
+    """Take something out of what differs.
+
+    Raises
+    ------
+    StoreError
+        Runs were started.
+    """
 
     def change(edit: Edit) -> None:
         keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
@@ -118,7 +165,13 @@ def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
 
 
 def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
-    """Add a level after the others."""
+    """Add a level after the others.
+
+    Raises
+    ------
+    StoreError
+        The value is missing or taken, or runs were started.
+    """
     needs(value, "a value for the level")
 
     def change(edit: Edit) -> None:
@@ -135,7 +188,7 @@ def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
     return edit_open(book, f"add level {value.strip()}", change)
 
 
-def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Record | None:
+def edit_level(book: LabBook, *, level_id: int, value: str, **values: Unpack[LevelDetails]) -> Record | None:
     """Change a level.
 
     Parameters
@@ -148,7 +201,7 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Any) -> Re
         Its value, new or as it is, for the title of the edit. Where another level of the
         factor has it, the two swap their values.
     **values
-        ``how``, ``way_back``, ``minutes`` (to switch to it), ``cost``, ``mass_g``.
+        What is told of it.
 
     Raises
     ------
@@ -191,7 +244,13 @@ def move_level(book: LabBook, *, level_id: int, value: str, by: int) -> Record |
 
 
 def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
-    """Take a level out; two always stay."""
+    """Take a level out; two always stay.
+
+    Raises
+    ------
+    StoreError
+        Only two levels are left, or runs were started.
+    """
 
     def change(edit: Edit) -> None:
         factor = edit.get(LEVEL, level_id)["factor_id"]
@@ -209,6 +268,11 @@ def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | No
     A control arm has the baseline's levels and what its name says, such as the new part's
     mass taped to the old part; with ``of_change`` it has those of the change, such as the new
     part with the old weight. It is printed once in every block.
+
+    Raises
+    ------
+    StoreError
+        The name is taken, or runs were started.
     """
 
     def change(edit: Edit) -> None:
@@ -241,7 +305,13 @@ def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | No
 
 
 def keeps_arms(edit: Edit, study_id: int) -> None:
-    """Once runs were started, the levels behind them stay."""
+    """Once runs were started, the levels behind them stay.
+
+    Raises
+    ------
+    StoreError
+        Runs were started.
+    """
     begun = any(row["started"] for row in edit.rows(PLATE, "study_id", study_id))
     if begun or any(row["set_aside"] for row in edit.rows(RUN, "study_id", study_id)):
         raise StoreError("Runs were started already, so the levels behind them stay.")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Final
+from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.readings import Combine, ResponseKind
 from oddtwin.core.study import LookAt
@@ -97,7 +97,28 @@ def add_response(
     return edit_open(book, f"add response {name.strip()}", change)
 
 
-def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) -> Record | None:
+class ResponseParts(TypedDict, total=False):
+    """What can be changed of a response; figures in its unit, None for none."""
+
+    rename: str
+    unit: str
+    better: str
+    target: float | None
+    margin: float | None
+    resolution: float | None
+    primary: bool
+    noise_sd: float | None
+    noise_df: float | None
+    subject: str
+    combine: str
+    onset: float | None
+    instrument: str
+    piece_ids: list[int]
+
+
+def edit_response(
+    book: LabBook, *, response_id: int, name: str, **values: Unpack[ResponseParts]
+) -> Record | None:
     """Change a response.
 
     Parameters
@@ -109,9 +130,7 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
     name : str
         Its name now, for the title of the edit.
     **values
-        ``rename`` (a new name), ``unit``, ``better``, ``target``, ``margin``, ``resolution``,
-        ``primary``, ``noise_sd``, ``noise_df``, ``subject``, ``combine``, ``onset``, ``instrument`` or
-        ``piece_ids``. A margin that is changed after the verdict was seen is marked as moved
+        What is changed. A margin that is changed after the verdict was seen is marked as moved
         for good.
 
     Raises
@@ -124,7 +143,7 @@ def edit_response(book: LabBook, *, response_id: int, name: str, **values: Any) 
 
     def change(edit: Edit) -> None:
         row = edit.get(RESPONSE, response_id)
-        changed = dict(values)
+        changed: Row = {**values}
         if "rename" in changed:
             changed["name"] = free_name(edit, row, changed.pop("rename"))
         _keep_what_was_read(edit, row, name, changed)

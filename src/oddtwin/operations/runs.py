@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Final
+from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import now, read_moment, seconds_of, write_moment
@@ -168,8 +168,16 @@ def _keeper(edit: Edit, response: Row, run: Row) -> int:
     return int(min(on_plate, key=lambda row: (row["position"], row["id"]))["id"])
 
 
-def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record | None:
-    """Change the ``note``, the ``spool`` or the ``operator`` of a run."""
+class RunWords(TypedDict, total=False):
+    """Note, spool and operator of a run."""
+
+    note: str
+    spool: str
+    operator: str
+
+
+def edit_run(book: LabBook, *, run_id: int, code: str, **values: Unpack[RunWords]) -> Record | None:
+    """Change what is written to a run."""
     return edit_open(
         book,
         f"edit the {' and '.join(values)} of run {code}",
@@ -178,7 +186,13 @@ def edit_run(book: LabBook, *, run_id: int, code: str, **values: str) -> Record 
 
 
 def set_aside(book: LabBook, *, run_id: int, code: str, reason: str) -> Record | None:
-    """Set a run aside with its reason; it is kept, counted and shown, but does not enter."""
+    """Set a run aside with its reason; it is kept, counted and shown, but does not enter.
+
+    Raises
+    ------
+    StoreError
+        The reason is missing.
+    """
     if not reason.strip():
         raise StoreError(f"Please say why run {code} is set aside.")
     return edit_open(
@@ -192,7 +206,13 @@ def count_again(book: LabBook, *, run_id: int, code: str) -> Record | None:
 
 
 def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
-    """Plan a new run in place of one that was set aside, at the end of the run list."""
+    """Plan a new run in place of one that was set aside, at the end of the run list.
+
+    Raises
+    ------
+    StoreError
+        The run still counts, or has a reprint already.
+    """
 
     def change(edit: Edit) -> None:
         run = edit.get(RUN, run_id)
@@ -220,7 +240,13 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
 
 
 def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record | None:
-    """Note that a run departed from what must stay the same."""
+    """Note that a run departed from what must stay the same.
+
+    Raises
+    ------
+    StoreError
+        The text is missing.
+    """
     if not text.strip():
         raise StoreError("Please say what was not the same.")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Final
+from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core import customs
 from oddtwin.core.customs import QuestionCard
@@ -45,6 +45,11 @@ def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> 
     card : QuestionCard, optional
         Kind of question; its factors, responses and held items are filled in, all of it
         editable afterwards.
+
+    Raises
+    ------
+    StoreError
+        The name is missing.
     """
     needs(name, "a name")
 
@@ -90,8 +95,21 @@ def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
     insert_plan(edit, study, Plan(card.repeats, card.twins, seed, ORDER_VERSION, (), (), card.design))
 
 
-def edit_study(book: LabBook, *, study_id: int, **values: str) -> Record | None:
-    """Change the ``name`` or the ``question`` of a study."""
+class StudyWords(TypedDict, total=False):
+    """Name and question of a study."""
+
+    name: str
+    question: str
+
+
+def edit_study(book: LabBook, *, study_id: int, **values: Unpack[StudyWords]) -> Record | None:
+    """Change the words of a study; an empty name is refused.
+
+    Raises
+    ------
+    StoreError
+        The name is missing.
+    """
     if "name" in values:
         needs(values["name"], "a name")
     return edit_open(
@@ -105,7 +123,13 @@ def remove_study(book: LabBook, *, study_id: int, name: str) -> Record | None:
 
 
 def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
-    """Add to what must stay the same."""
+    """Add to what must stay the same.
+
+    Raises
+    ------
+    StoreError
+        The text is missing.
+    """
     needs(text, "what must stay the same")
 
     def change(edit: Edit) -> None:
@@ -116,7 +140,13 @@ def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
 
 
 def edit_held(book: LabBook, *, held_id: int, text: str) -> Record | None:
-    """Reword a line of what must stay the same."""
+    """Reword a line of what must stay the same.
+
+    Raises
+    ------
+    StoreError
+        The text is missing.
+    """
     needs(text, "what must stay the same")
     return edit_open(
         book, "reword what must stay the same", lambda edit: edit.update(HELD, held_id, text=text)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
-from typing import Any, Final
+from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.schedule import parse_hours
@@ -16,8 +16,78 @@ MOST: Final = 1e9
 """Larger figures are slips of the keys."""
 
 
+class MachineFigures(TypedDict, total=False):
+    """Minutes of heating and homing, cost an hour, and power in watts of a machine."""
+
+    overhead_min: float
+    cost_per_h: float
+    power_w: float
+
+
+class ChangeDetails(TypedDict, total=False):
+    """What else is told of an alteration; ``mass_g`` is added to the moving axis."""
+
+    note: str
+    minutes: float
+    cost: float
+    mass_g: float
+    way_back: str
+
+
+class Size(TypedDict):
+    """One nominal size of a piece."""
+
+    name: str
+    mm: float
+
+
+class Estimate(TypedDict, total=False):
+    """What one print takes: minutes and grams."""
+
+    minutes: float
+    part_g: float
+    waste_g: float
+
+
+class PieceDetails(Estimate, total=False):
+    """What is known of a piece besides its name."""
+
+    zones: list[str]
+    faults: list[str]
+    sizes: list[Size]
+
+
+class SpoolDetails(TypedDict, total=False):
+    """What is known of a spool; None where it was not weighed, or nobody said."""
+
+    price_per_kg: float
+    left_g: float | None
+    material: str
+    diameter_mm: float
+    density_g_cm3: float | None
+
+
+class RatesDetails(TypedDict, total=False):
+    """Fields of ``Rates``."""
+
+    energy_per_kwh: float
+    labour_per_h: float
+    hands_min: float
+    check_min: float
+    weekdays: str
+    weekend: str
+    overnight: bool
+    currency: str
+
+
 def add_machine(book: LabBook, *, name: str) -> Record | None:
-    """Add a machine; names are unique."""
+    """Add a machine; names are unique.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken.
+    """
     cleaned = _named(name, "machine")
 
     def change(edit: Edit) -> None:
@@ -28,14 +98,28 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
     return book.edit(f"add machine {cleaned}", change)
 
 
-def edit_machine(book: LabBook, *, machine_id: int, name: str, **values: float) -> Record | None:
-    """Change ``overhead_min``, ``cost_per_h`` or ``power_w`` of a machine."""
+def edit_machine(
+    book: LabBook, *, machine_id: int, name: str, **values: Unpack[MachineFigures]
+) -> Record | None:
+    """Change figures of a machine; one below zero or too large is refused.
+
+    Raises
+    ------
+    StoreError
+        A figure is below zero or too large.
+    """
     check_figures(name, values)
     return book.edit(f"edit machine {name}", lambda edit: edit.update(MACHINE, machine_id, **values))
 
 
 def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | None:
-    """Take out a machine that no run was planned on."""
+    """Take out a machine that no run was planned on.
+
+    Raises
+    ------
+    StoreError
+        Runs were planned on it.
+    """
 
     def change(edit: Edit) -> None:
         if edit.ids(BLOCK, "machine_id", machine_id) or edit.ids(RUN, "machine_id", machine_id):
@@ -46,12 +130,21 @@ def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | Non
 
 
 def log_machine_change(
-    book: LabBook, *, machine_id: int, kind: str, what: str, before: str, after: str, **more: Any
+    book: LabBook,
+    *,
+    machine_id: int,
+    kind: str,
+    what: str,
+    before: str,
+    after: str,
+    **more: Unpack[ChangeDetails],
 ) -> Record | None:
     """Write one alteration into a machine's change log.
 
-    ``more`` holds ``note``, ``minutes``, ``cost``, ``mass_g`` (added to the moving axis) or
-    ``way_back``.
+    Raises
+    ------
+    StoreError
+        What was changed is missing.
     """
     cleaned = _named(what, "change")
 
@@ -78,7 +171,13 @@ def add_piece(
     waste_g: float = 0.0,
     faults: list[str] | None = None,
 ) -> Record | None:
-    """Add a piece with its zones, what one print takes (minutes, grams), and the faults it can show."""
+    """Add a piece with its zones, what one print takes (minutes, grams), and the faults it can show.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken.
+    """
     cleaned = _named(name, "piece")
 
     def change(edit: Edit) -> None:
@@ -98,22 +197,30 @@ def add_piece(
     return book.edit(f"add piece {cleaned}", change)
 
 
-def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Any) -> Record | None:
-    """Change ``zones``, ``faults``, ``sizes``, ``minutes``, ``part_g`` or ``waste_g`` of a piece.
+def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Unpack[PieceDetails]) -> Record | None:
+    """Change what is known of a piece; figures below zero or too large are refused.
 
-    ``sizes`` is a list of ``{"name": ..., "mm": ...}``.
+    Raises
+    ------
+    StoreError
+        A figure is below zero or too large.
     """
     check_figures(name, values)
     return book.edit(f"edit piece {name}", lambda edit: edit.update(PIECE, piece_id, **values))
 
 
 def set_estimate(
-    book: LabBook, *, piece_id: int, machine_id: int, name: str, **values: float
+    book: LabBook, *, piece_id: int, machine_id: int, name: str, **values: Unpack[Estimate]
 ) -> Record | None:
-    """Say what one print of a piece takes on one machine: ``minutes``, ``part_g``, ``waste_g``.
+    """Say what one print of a piece takes on one machine.
 
     What is not given is taken over from the piece; with no values at all the machine has
     no estimate of its own any more.
+
+    Raises
+    ------
+    StoreError
+        A figure is below zero or too large.
     """
     check_figures(name, values)
 
@@ -122,7 +229,7 @@ def set_estimate(
     )
 
 
-def put_estimate(edit: Edit, piece_id: int, machine_id: int, **values: float) -> None:
+def put_estimate(edit: Edit, piece_id: int, machine_id: int, **values: Unpack[Estimate]) -> None:
     """Put the estimate of a piece on a machine in place inside a larger edit; no values take it out."""
     there = [row for row in edit.rows(ESTIMATE, "piece_id", piece_id) if row["machine_id"] == machine_id]
     if not values:
@@ -137,7 +244,13 @@ def put_estimate(edit: Edit, piece_id: int, machine_id: int, **values: float) ->
 
 
 def add_spool(book: LabBook, *, name: str) -> Record | None:
-    """Add a spool; names are unique."""
+    """Add a spool; names are unique.
+
+    Raises
+    ------
+    StoreError
+        The name is missing or taken.
+    """
     cleaned = _named(name, "spool")
 
     def change(edit: Edit) -> None:
@@ -148,14 +261,17 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
     return book.edit(f"add spool {cleaned}", change)
 
 
-def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Any) -> Record | None:
-    """Change ``price_per_kg``, ``left_g``, ``material``, ``diameter_mm`` or ``density_g_cm3`` of a spool.
+def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Unpack[SpoolDetails]) -> Record | None:
+    """Change what is known of a spool; a density that nobody said follows from the material.
 
-    None where it was not weighed, or nobody said; the density then follows from the material.
+    Raises
+    ------
+    StoreError
+        A figure is below zero or too large.
     """
     check_figures(name, values)
-    for field in ("diameter_mm", "density_g_cm3"):
-        if values.get(field) is not None and not 0 < (values[field] or 0) < 100:
+    for figure in (values.get("diameter_mm"), values.get("density_g_cm3")):
+        if figure is not None and not 0 < figure < 100:
             raise StoreError(f"{name}: give diameter and density above zero and below 100.")
     return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **values))
 
@@ -165,16 +281,19 @@ def remove_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
     return book.edit(f"remove spool {name}", lambda edit: edit.delete(SPOOL, spool_id))
 
 
-def edit_rates(book: LabBook, **values: Any) -> Record | None:
+def edit_rates(book: LabBook, **values: Unpack[RatesDetails]) -> Record | None:
     """Change what the workshop pays, or when somebody is there.
 
-    Fields of ``Rates``; hours that cannot be read are refused.
+    Raises
+    ------
+    StoreError
+        Hours that cannot be read, or a figure that is below zero or too large.
     """
     check_figures("The workshop", values)
-    for name in ("weekdays", "weekend"):
-        if name in values:
+    for hours in (values.get("weekdays"), values.get("weekend")):
+        if hours is not None:
             try:
-                parse_hours(values[name])
+                parse_hours(hours)
             except ValueError as error:
                 raise StoreError(str(error)) from None
 
@@ -189,7 +308,13 @@ def edit_rates(book: LabBook, **values: Any) -> Record | None:
 
 
 def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
-    """Take out a piece that no run was planned with."""
+    """Take out a piece that no run was planned with.
+
+    Raises
+    ------
+    StoreError
+        Runs were planned with it.
+    """
 
     def change(edit: Edit) -> None:
         if edit.ids(BLOCK, "piece_id", piece_id):
@@ -200,7 +325,13 @@ def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
 
 
 def check_figures(name: str, values: Mapping[str, Any]) -> None:
-    """Refuse minutes, grams and money that cannot be."""
+    """Refuse minutes, grams and money that cannot be.
+
+    Raises
+    ------
+    StoreError
+        A figure is below zero or too large.
+    """
     figures = [value for value in values.values() if isinstance(value, int | float)]
     if any(value < 0 for value in figures):
         raise StoreError(f"{name}: a figure cannot be below zero.")

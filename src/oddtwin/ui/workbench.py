@@ -6,7 +6,7 @@ import gc
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Final
+from typing import TYPE_CHECKING, Any, Concatenate, Final, ParamSpec
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
 AFTER_PAINT_MS = 60
 
+P = ParamSpec("P")
 Operation = Callable[..., Record | None]
 
 _STORING: Final = "storing"
@@ -171,9 +172,14 @@ class Workbench(QObject):
 
         self.lanes.run(Lane.BOOK, lambda _: _loaded(book, study_id), taken)
 
-    def do(self, operation: Operation, **arguments: Any) -> Record | None:
+    def do(
+        self,
+        operation: Callable[Concatenate[LabBook, P], Record | None],
+        *args: P.args,
+        **arguments: P.kwargs,
+    ) -> Record | None:
         """Carry out an operation; returns its record, or None when nothing was changed."""
-        return self._commit(lambda: operation(self.book, **arguments))
+        return self._commit(lambda: operation(self.book, *args, **arguments))
 
     def do_long(self, operation: Operation, done: Callable[[Record], None], **arguments: Any) -> RunningJob:
         """Carry out an operation that takes seconds beside the window; until it ends nothing else is edited.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any, Final
+from typing import Any, Final, Unpack
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
@@ -252,7 +252,7 @@ class FactorPart(QWidget):
         self._levels[level.id] = made
         return made
 
-    def _edit(self, **values: str) -> None:
+    def _edit(self, **values: Unpack[operations.FactorParts]) -> None:
         self._workbench.do(operations.edit_factor, factor_id=self._factor.id, **values)
 
     def _edit_level(self, level_id: int, **values: Any) -> None:

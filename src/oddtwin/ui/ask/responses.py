@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
-from typing import Any, Final, TypeVar
+from typing import Final, Protocol, TypeVar, Unpack
 
 from PySide6.QtGui import QActionGroup
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QMenu, QRadioButton
@@ -133,7 +133,7 @@ class ResponsesCard(Card):
         planned = study.plan.piece_ids if study.plan and study.plan.piece_ids else tuple(study.pieces)
         return [study.pieces[key] for key in planned if key in study.pieces]
 
-    def _edit(self, response_id: int, **values: Any) -> None:
+    def _edit(self, response_id: int, **values: Unpack[operations.ResponseParts]) -> None:
         done = self._workbench.do(
             operations.edit_response,
             response_id=response_id,
@@ -185,6 +185,13 @@ class ResponsesCard(Card):
             self._name.setFocus()
 
 
+class EditsResponse(Protocol):
+    """What stores the edit of a response."""
+
+    def __call__(self, **values: Unpack[operations.ResponseParts]) -> None:
+        """Store what was changed."""
+
+
 class ResponseRow(FieldRow[Response]):
     """The fields of one response, from what decides to the button that removes it."""
 
@@ -192,7 +199,7 @@ class ResponseRow(FieldRow[Response]):
         self,
         response: Response,
         theme: Theme,
-        edit: Callable[..., None],
+        edit: EditsResponse,
         remove: Callable[[], None],
         pieces: Callable[[], list[Piece]],
     ) -> None:
@@ -213,7 +220,11 @@ class ResponseRow(FieldRow[Response]):
         self._better.setObjectName(f"better-{response.name}")
         choose(self._better, self._directions(), "")
         self._better.currentIndexChanged.connect(self._on_better_changed)
-        self._numbers = {field: self._number(field, response) for field in ("target", "margin", "resolution")}
+        self._numbers = {
+            "target": self._number("target", lambda figure: edit(target=figure)),
+            "margin": self._number("margin", lambda figure: edit(margin=figure)),
+            "resolution": self._number("resolution", lambda figure: edit(resolution=figure)),
+        }
         self._numbers["margin"].edit.setPlaceholderText("not set")
         more = IconButton(theme, "menu", f"More of {response.name}", self._on_more_clicked)
         more.setObjectName(f"more-{response.name}")
@@ -269,9 +280,9 @@ class ResponseRow(FieldRow[Response]):
         # All of them is what no choice means, and some piece has to show it.
         self._edit(piece_ids=[] if len(kept) in (0, len(everything)) else kept)
 
-    def _number(self, field: str, response: Response) -> QuantityField:
-        made = QuantityField(f"{field}-{response.name}", response.unit)
-        made.quantity_committed.connect(lambda values: self._edit(**{field: values[0] if values else None}))
+    def _number(self, field: str, store: Callable[[float | None], None]) -> QuantityField:
+        made = QuantityField(f"{field}-{self._value.name}", self._value.unit)
+        made.quantity_committed.connect(lambda values: store(values[0] if values else None))
         return made
 
     def _show(self, value: Response) -> None:
@@ -290,7 +301,10 @@ class ResponseRow(FieldRow[Response]):
 
     def _on_better_changed(self) -> None:
         chosen = self._better.currentData()
-        self._edit(better=chosen, **({"target": 0.0} if chosen == "target" else {}))
+        if chosen == "target":
+            self._edit(better=chosen, target=0.0)
+        else:
+            self._edit(better=chosen)
 
 
 def _offer(menu: QMenu, choices: Sequence[tuple[str, T]], now: T, choose: Callable[[T], None]) -> None:

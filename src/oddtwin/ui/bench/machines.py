@@ -158,7 +158,7 @@ class MachinesPanel(QWidget):
 
     def _on_log_clicked(self) -> None:
         try:
-            more = {name: field.value(0.0) for name, field in self._more.items()}
+            minutes, cost, mass_g = (field.value(0.0) for field in self._more.values())
         except ValueError as error:
             self._workbench.failed.emit(f"{capitalized(str(error))}.")
             return
@@ -170,7 +170,9 @@ class MachinesPanel(QWidget):
             before=self._before.text(),
             after=self._after.text(),
             way_back=self._way_back.text(),
-            **more,
+            minutes=minutes,
+            cost=cost,
+            mass_g=mass_g,
         )
         if done:
             for field in (self._what, self._before, self._after, self._way_back, *self._more.values()):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from importlib import import_module
+from typing import Unpack
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
 
@@ -84,8 +85,8 @@ class DaysPanel(QWidget):
     def _when(self) -> Card:
         self._start = LineField("firstDay", "2026-12-01", 130)
         self._weekdays, self._weekend = LineField("weekdays"), LineField("weekend")
-        for name, field in (("weekdays", self._weekdays), ("weekend", self._weekend)):
-            field.committed.connect(lambda text, name=name: self._edit_rates(**{name: text}))
+        self._weekdays.committed.connect(lambda text: self._edit_rates(weekdays=text))
+        self._weekend.committed.connect(lambda text: self._edit_rates(weekend=text))
         self._overnight = QCheckBox("Prints may run through the night")
         self._overnight.setObjectName("overnight")
         self._overnight.toggled.connect(lambda on: self._edit_rates(overnight=on))
@@ -199,7 +200,7 @@ class DaysPanel(QWidget):
 
     # ------------------------------------------------------------ events
 
-    def _edit_rates(self, **values: object) -> None:
+    def _edit_rates(self, **values: Unpack[operations.RatesDetails]) -> None:
         self._workbench.do(operations.edit_rates, **values)
 
     def _on_go_clicked(self) -> None:
