@@ -147,6 +147,15 @@ class Coordinates(unittest.TestCase):
     def test_g92_renames_a_place_without_moving(self):
         self.assertEqual(self.ends("G1 X5 Y5 E1\nG92 X0\nG1 X3\nG92\nG1 X1 Y1")[1:3], [(8, 5, 0), (9, 6, 0)])
 
+    def test_modes_hold_from_one_block_of_the_file_to_the_next(self):
+        """A file is read in blocks of half a megabyte; what was said in the first holds in the last."""
+        filler = "; nothing is said here that moves anything, and it goes on for a long while\n" * 8000
+        path = read(f"G20\nG91\nM83\nG1 X1 E1 F60\n{filler}Y2 E1\nY1\n", pieces=3)
+        self.assertGreater(path.size, 1 << 19)
+        np.testing.assert_allclose((path.x[-1], path.y[-1]), (25.4, 76.2))
+        np.testing.assert_allclose(path.e, (25.4, 25.4, 0.0))
+        np.testing.assert_allclose(path.feed, (25.4,) * 3)
+
     def test_inches_and_repeated_motion(self):
         self.assertEqual(
             self.ends("G20\nG1 X1 E1\nY2\nG21\nX0")[:3], [(25.4, 0, 0), (25.4, 50.8, 0), (0, 50.8, 0)]

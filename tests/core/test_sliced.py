@@ -1,5 +1,6 @@
 """Figures of sliced files whose truth is known."""
 
+import math
 import unittest
 
 import numpy as np
@@ -62,6 +63,19 @@ class Figures(unittest.TestCase):
             )
         self.assertAlmostEqual(sum(figures["time_by_feature"].values()), figures["time_s"], 9)
         self.assertGreater(figures["waste_g"], 0)
+
+    def test_the_summary_weighs_what_the_specimen_was_made_of(self):
+        solid = Solid()
+        specimen = slice_solid(solid, Recipe())
+        figures = summary(sliced(specimen.text, filament=Filament(1.75, 1.24)))
+        laid = sum(specimen.filament_mm.values())
+        volume = laid * math.pi / 4 * 1.75**2
+        self.assertAlmostEqual(figures["filament_mm"], laid, delta=1e-3 * laid)
+        self.assertAlmostEqual(figures["volume_mm3"], volume, delta=1e-3 * volume)
+        # 1000 mm³ of 1.24 g/cm³ weigh 1.24 g.
+        self.assertAlmostEqual(figures["mass_g"], volume / 1000 * 1.24, delta=1e-3 * figures["mass_g"])
+        parts = figures["by_feature"].values()
+        self.assertAlmostEqual(sum(part["filament_mm"] for part in parts), laid, delta=1e-3 * laid)
 
     def test_a_filament_must_be_possible(self):
         with self.assertRaisesRegex(ValueError, "density"):
