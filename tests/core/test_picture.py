@@ -7,7 +7,7 @@ import xml.etree.ElementTree as ElementTree
 from oddtwin.core.decide import Verdict
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.picture import DARK, LIGHT, Circle, Line, Rect, Text, difference_ruler, to_svg, twin_mark
-from oddtwin.core.picture.ruler import nice_ticks
+from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.readings import Better, Reading
 from tests.builders import judged, pairs
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from oddtwin.core.effects import limits_of_agreement
 from oddtwin.core.picture import Circle, Line, Rect, Text, agreement_plot, layer_chart
-from oddtwin.core.picture.sliced import ticks
+from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.toolpath.match import LayerDifference
 
 WIDTH = 800.0
@@ -31,10 +31,10 @@ def words(drawing):
 class Ticks(unittest.TestCase):
     def test_they_are_round_few_and_inside(self):
         for low, high in ((0, 46), (0.13, 0.19), (-3.9, 2.8), (66, 171), (0, 1e6), (1, 1.0000001)):
-            found = ticks(low, high)
+            found = nice_ticks(low, high)
             self.assertTrue(all(low - 1e-9 <= tick <= high + 1e-9 for tick in found), found)
             self.assertLessEqual(len(found), 9)
-        self.assertEqual(ticks(0, 46), [0, 10, 20, 30, 40])
+        self.assertEqual(nice_ticks(0, 46), [0, 10, 20, 30, 40])
 
 
 class Charts(unittest.TestCase):

@@ -28,6 +28,7 @@ def fresh_demo() -> Path:
         from oddtwin.demo.build import build_demo
 
         build_demo(kept / "book", NAME).close()
+        # Last of all, so that a demo that was cut off while it was built is never taken for a whole one.
         (kept / "ready").touch()
     shutil.copytree(kept / "book", target)
     return target

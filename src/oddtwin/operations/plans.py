@@ -258,6 +258,7 @@ def insert_runs(
         Ids of the runs in the lab book by those they had.
     """
     plates = {plate_key(run): run.plate for run in runs}
+    # Plates first: their ids are new here, and the runs point to them.
     ids = edit.insert_all(PLATE, [{"study_id": study_id, **row_of(plate)} for plate in plates.values()])
     plate_ids = dict(zip(plates, ids, strict=True))
     rows = [

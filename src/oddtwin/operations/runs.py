@@ -164,6 +164,8 @@ def _keeper(edit: Edit, response: Row, run: Row) -> int:
     """Return the id of the run that keeps a reading: the first on the plate, where it is the plate's."""
     if response["subject"] != Subject.PLATE:
         return int(run["id"])
+    # What is read of a plate is kept with its first print, so that it is there once, whichever print it was
+    # typed at.
     on_plate = edit.rows(RUN, "plate_id", run["plate_id"])
     return int(min(on_plate, key=lambda row: (row["position"], row["id"]))["id"])
 

@@ -166,6 +166,8 @@ class Access:
 
     def _copied(self) -> str:
         """Read a book with logged edits, where nothing can be written, from a copy of both files."""
+        # SQLite cannot read a log without making its shared-memory file beside it, which is not possible
+        # here.
         self._copy = tempfile.TemporaryDirectory(prefix="odd-twin-")
         copy = Path(self._copy.name) / self.database.name
         try:

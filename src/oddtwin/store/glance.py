@@ -77,6 +77,8 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
     most : int
         How many at most.
     """
+    # Only the page's own studies are counted through: a book of ten years is not read to show its first
+    # screen.
     page = "SELECT id FROM study WHERE :before IS NULL OR id < :before ORDER BY id DESC LIMIT :most"
     with _reading(database, address) as connection:
         rows = connection.execute(

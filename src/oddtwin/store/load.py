@@ -173,6 +173,7 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
         return ()
     of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
     made = _changes(connection, select(MACHINE_CHANGE).where(of_plan))
+    # Earlier changes belong to the make-up that was frozen; only what came after it can disturb the study.
     return tuple(change for change in made if change.at > plan.frozen)
 
 

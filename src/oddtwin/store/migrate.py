@@ -98,6 +98,8 @@ def _upgrade_file(database: Path) -> None:
     try:
         with engine.begin() as connection:
             upgrade(connection)
+            # The stored noise follows from readings that older versions wrote; it is filled once, in the
+            # same transaction.
             keep_all_noise(connection)
     finally:
         engine.dispose()

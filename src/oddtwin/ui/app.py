@@ -67,6 +67,7 @@ def _choose_platform() -> None:
             "No display was found, so Odd Twin runs without a visible window. Ctrl+C ends it.",
             file=sys.stderr,
         )
+    # Qt's loop runs no Python while it waits, so that Ctrl+C would only be heard at the next event.
     signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
@@ -98,6 +99,7 @@ def make_window(application: QApplication) -> MainWindow:
             f"Something went wrong inside Odd Twin ({error}). What was saved is safe. {where}"
         )
 
+    # What nobody expected ends in a sentence and a log; the window, and what is typed in it, stays.
     sys.excepthook = on_error
     return window
 

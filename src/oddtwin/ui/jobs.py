@@ -90,6 +90,8 @@ class Lanes(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
+        # One queue a lane and not one for all: whoever waits for the book must not wait for a rehearsal
+        # before it.
         self._queues: dict[Lane, Queue[_Task | None]] = {lane: Queue() for lane in Lane}
         self._threads: dict[Lane, Thread] = {}
         self._running: dict[RunningJob, Lane] = {}

@@ -106,6 +106,7 @@ class Theme(QObject):
 def _drawn(name: str, colour: str) -> QIcon:
     drawn = (ASSETS / "icons" / f"{name}.svg").read_text(encoding="utf-8")
     renderer = QSvgRenderer(QByteArray(drawn.replace("currentColor", colour).encode()))
+    # Drawn larger than shown, so that it stays sharp at twice the scale.
     pixmap = QPixmap(64, 64)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)

@@ -251,6 +251,7 @@ class Workbench(QObject):
 
         if self._study is None:
             return {}
+        # Read when it is asked for: most studies have twins of their own, and never need another's.
         if self._earlier is None:
             with self.book.reading() as connection:
                 here = known_noise(connection, self._study)

@@ -102,6 +102,7 @@ class SlicedFile:
             ) from None
 
     def _unpacked(self, file: IO[bytes]) -> Iterator[bytes]:
+        # By content and not by name: files are renamed on their way through mail and cards.
         magic = file.read(4)
         file.seek(0)
         if magic[:2] == b"\x1f\x8b":
@@ -120,6 +121,7 @@ class SlicedFile:
             yield from iter(lambda: file.read(CHUNK), b"")
 
     def _refuse_bomb(self, total: int, size: int) -> None:
+        # Text packs to a twentieth at best; what unpacks to more was made to fill memory.
         if total > LARGEST or (total > SUSPECT_FROM and total > SUSPECT_RATIO * size):
             raise GcodeError(
                 f"{self.path}: it unpacks to more than {total >> 20} MB from {max(1, size >> 20)} MB, "

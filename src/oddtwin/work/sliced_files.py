@@ -94,6 +94,7 @@ def keep_file(
     toolpath = _toolpath(path, job.part(0.0, 0.7))
     first, rest = (machines[0], machines[1:]) if machines else (None, machines)
     sliced = analyse(toolpath, machine_limits(first), job=job)
+    # One reading for all machines: only the planning of the moves differs between them.
     seconds = _seconds(toolpath, rest, job)
     if first is not None:
         seconds[first.id] = _without_overhead(sliced)
@@ -126,6 +127,7 @@ def load_files(
     known: dict[str, Sliced] = {}
     found = []
     for place, item in enumerate(files):
+        # Two arms of one file are what the check is to find out; reading it twice would only take longer.
         if item.sha256 not in known:
             part = job.part(place / len(files), (place + 1) / len(files))
             known[item.sha256] = analyse(_toolpath(verified_file(item.path), part), limits, filament, job)

@@ -127,6 +127,8 @@ def _trend(mean: np.ndarray, difference: np.ndarray) -> tuple[float | None, floa
 def _is_outside(difference: np.ndarray, place: int) -> bool:
     from scipy.special import stdtrit
 
+    # Against the others without it: one wild run widens limits that it is part of, and would hide behind
+    # them.
     others = np.delete(difference, place)
     n = len(difference)
     # Asked of every pair: the level is shared among them (Bonferroni).

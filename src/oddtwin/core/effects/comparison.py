@@ -123,6 +123,7 @@ def compare_prints(
     # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
     exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
     estimate, baseline_mean = _estimate(used_baseline, used_change, prints) if exact else (None, None)
+    # Twins of this study and what is known of earlier ones judge together, by their degrees of freedom.
     noise = pool(noise_from_twins(prints.twin_groups()), measure.noise)
     return Comparison(
         response=template.response,

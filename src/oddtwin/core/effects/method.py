@@ -106,6 +106,8 @@ class Shape:
 
     def sized(self, count: int) -> Shape:
         """Return the shape with so many pairs, or prints on each side where none is paired."""
+        # Twins inside pairs are kept in proportion: a plan of twice the pairs has twice the further prints
+        # too.
         whole = max(self.pairs, 1) if self.pairs else max(self.fewest, 1)
         base, change = (
             max(1, round(n / whole * count)) if self.pairs else count

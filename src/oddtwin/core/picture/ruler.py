@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Final
 
 from oddtwin.core.decide import Finding, decimals_of, measure_unit
+from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
 from oddtwin.core.readings import Better, ResponseKind
@@ -54,22 +55,6 @@ def difference_ruler(finding: Finding, width: float) -> Drawing:
 def has_ruler(finding: Finding) -> bool:
     """Return whether a finding has a scale: words are counted, and lie on none."""
     return finding.comparison.kind is not ResponseKind.WORD
-
-
-def nice_ticks(low: float, high: float, most: int = 8) -> list[float]:
-    """Return round numbers inside a range: steps of 1, 2 or 5 times a power of ten.
-
-    Parameters
-    ----------
-    low, high : float
-        Ends of the range, ``low`` below ``high``.
-    most : int
-        How many steps at most.
-    """
-    step = 10.0 ** math.floor(math.log10((high - low) / most))
-    step *= next(times for times in (1, 2, 5, 10) if (high - low) / (step * times) <= most)
-    first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
-    return [index * step for index in range(first, last + 1)]
 
 
 def _range(finding: Finding) -> tuple[float, float]:

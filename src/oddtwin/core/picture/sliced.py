@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from itertools import pairwise
 from typing import Final
@@ -11,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.effects import Agreement
+from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import format_number, format_signed, with_unit
 from oddtwin.core.toolpath.match import LayerDifference
@@ -38,7 +38,7 @@ def layer_chart(differences: Sequence[LayerDifference], width: float) -> Drawing
     for place, item in enumerate(differences):
         shapes += _panel(item, _TOP + place * PANEL, edges, width)
     bottom = _TOP + (len(differences) - 1) * PANEL + _CHART
-    for height in ticks(0.0, high):
+    for height in nice_ticks(0.0, high):
         level = _LEFT + height / high * room
         shapes += [
             Line(level, bottom, level, bottom + 4, "muted"),
@@ -47,15 +47,6 @@ def layer_chart(differences: Sequence[LayerDifference], width: float) -> Drawing
     shapes.append(Text(width - _RIGHT, bottom + 32, "height, mm", "muted", "end", 11))
     words = ", ".join(_title(item) for item in differences)
     return Drawing(width, bottom + 40, tuple(shapes), f"By height: {words}")
-
-
-def ticks(low: float, high: float, most: int = 8) -> list[float]:
-    """Return round numbers between two, at most so many."""
-    span = max(high - low, 1e-12)
-    step = 10.0 ** math.floor(math.log10(span / most))
-    step *= next(factor for factor in (1, 2, 5, 10) if span / (step * factor) <= most)
-    first = math.ceil(low / step - 1e-9)
-    return [place * step for place in range(first, math.floor(high / step + 1e-9) + 1)]
 
 
 def _title(item: LayerDifference) -> str:
@@ -148,7 +139,7 @@ def agreement_plot(
         shapes.append(
             Circle(x(a), y(b), 6 if outside else 4, "worse" if outside else "change", 2 if outside else 0)
         )
-    for value in ticks(left, right):
+    for value in nice_ticks(left, right):
         shapes.append(Text(x(value), PLOT - 16, format_number(value), "muted", "middle", 11))
     shapes.append(Text(end, PLOT - 3, f"mean of predicted and measured, {unit}", "muted", "end", 11))
     return Drawing(width, PLOT, tuple(shapes), "Measured minus predicted against their mean")

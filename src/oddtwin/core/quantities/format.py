@@ -25,6 +25,8 @@ def decimals_for(uncertainty: float) -> int:
     """
     if not math.isfinite(uncertainty) or uncertainty <= 0:
         return 2
+    # Two digits of the uncertainty: further ones of the value are noise, and invite to compare what cannot
+    # be.
     return min(6, max(0, 1 - math.floor(math.log10(uncertainty))))
 
 
@@ -44,6 +46,7 @@ def format_number(value: float, decimals: int | None = None) -> str:
         text = f"{value:.{decimals}f}"
     else:
         text = f"{value:.4g}" if abs(value) < 1e4 else f"{value:.0f}"
+    # A difference that rounds to nothing has no sign: “−0.0” reads like a finding.
     if float(text) == 0:
         text = text.lstrip("-")
     return text.replace("-", MINUS)

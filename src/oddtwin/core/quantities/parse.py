@@ -46,6 +46,7 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
         raise QuantityError("nothing was typed where a number is needed")
     if not _NUMBER.fullmatch(cleaned):
         raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 or 12,5")
+    # Guessing would be wrong by a factor of a thousand for half of the world, and nobody would see it.
     if not comma_is_decimal and _THOUSANDS.fullmatch(cleaned):
         point, whole = cleaned.replace(",", ".").rstrip("0").rstrip("."), cleaned.replace(",", "")
         raise QuantityError(f"“{_shown(text)}” can be {point} or {whole}; type one of them")
@@ -113,6 +114,7 @@ def _parse_minutes(text: str) -> float:
     while position < len(text):
         match = _PART.match(text, position)
         factor = match and _time_factor(match.group(2), last_factor)
+        # Units have to fall: “30 min 1 h” is more likely a slip than a time.
         if not match or not factor or factor >= last_factor:
             raise QuantityError(f"“{_shown(text)}” is not a time; type it like 1h25, 85 min or 1:25")
         total += parse_number(match.group(1)) * factor

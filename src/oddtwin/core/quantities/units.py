@@ -39,6 +39,8 @@ def canonical(unit: str) -> str:
     if lowered in SPELLINGS:
         return SPELLINGS[lowered]
     for family in UNITS.values():
+        # As written first: “M” and “m” may mean two things, and only what nobody else means is read without
+        # its case.
         if text in family:
             return text
         if lowered in family:

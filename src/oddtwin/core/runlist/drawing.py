@@ -244,6 +244,7 @@ def machines_of_levels(study: Study) -> dict[int, int]:
     ValueError
         A level of such a factor names no machine of the workshop.
     """
+    # As people compare names: the level was typed, perhaps by another hand than the machine.
     by_name = {machine.name.casefold(): key for key, machine in study.machines.items()}
     for factor in study.factors:
         if factor.kind is ChangeKind.MACHINE:
@@ -278,6 +279,7 @@ def _easiest_first(
     """The steps of a chain begin with what takes the fewest minutes, then the least money."""
     if design.kind is not DesignKind.CHAIN:
         return list(combinations)
+    # The place comes last, so that what is equally easy stays in the order in which it was asked.
     ease = [(factor.levels[1].minutes, factor.levels[1].cost, place) for place, factor in enumerate(factors)]
     order = [place for *_, place in sorted(ease)]
     steps = []

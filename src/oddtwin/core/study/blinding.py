@@ -37,6 +37,8 @@ def _blinded_runs(study: Study) -> tuple[Run, ...]:
         replace(
             run.with_plate(sha256=""),
             arm_id=HIDDEN,
+            # Whatever differs between the arms tells the arm: the spool, the machine, and the file that was
+            # printed.
             spool="" if ChangeKind.FILAMENT in kinds else run.spool,
             machine_id=None if ChangeKind.MACHINE in kinds else run.machine_id,
         )
@@ -51,6 +53,7 @@ def is_sealed(study: Study, run: Run) -> bool:
     if run.state not in (RunState.PRINTED, RunState.SET_ASIDE):
         return False
     made = seconds_of(run.finished or run.started)
+    # A look seals nothing that is made after it: the next print is judged by its code again.
     return not any(look.of_arms or seconds_of(look.at) >= made for look in study.looks)
 
 

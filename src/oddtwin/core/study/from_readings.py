@@ -127,6 +127,7 @@ def _runs(
     prints: list[list[Reading]], blocks: dict[tuple[str, str, str], int], arms: dict[str, int], now: datetime
 ) -> list[Run]:
     names = Counter(rows[0].run for rows in prints)
+    # A fixed seed: the same table gives the same codes, whoever imports it.
     order, taken = SeededOrder(len(prints)), set(names)
     shared: dict[tuple[str, str], Plate] = {}
     runs = []

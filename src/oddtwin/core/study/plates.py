@@ -23,6 +23,7 @@ def plates_of(study: Study, runs: Iterable[Run]) -> list[tuple[Run, ...]]:
     found: dict[tuple[Run, ...], None] = {}
     for run in sorted(study.runs, key=lambda run: run.position):
         if run.id in chosen:
+            # A dictionary keeps the order and drops what comes up once for every print on the plate.
             found[tuple(item for item in plates(study)[run.id] if item.id in chosen)] = None
     return list(found)
 

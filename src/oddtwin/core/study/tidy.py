@@ -133,6 +133,7 @@ def is_missed(study: Study, response: Response, run: Run) -> bool:
         return True
     group = plates(study)[run.id] if response.subject is Subject.PLATE else _on_machine(study, run)
     read = any(item.response_id == response.id for one in group for item in study.index.readings[one.id])
+    # Told once, of the first print: else a plate of nine would miss the same reading nine times.
     return not read and run.id == group[0].id
 
 
@@ -167,6 +168,8 @@ def unit_names(study: Study) -> Mapping[int, str]:
     named = {}
     for run in study.runs:
         group = plates(study)[run.id]
+        # Prints of one plate share its heat-up, its bed and its luck: counted one by one they would promise
+        # more than was tried.
         whole = len(group) > 1 and len({one.arm_id for one in group}) == 1
         named[run.id] = group[0].code if whole else run.code
     return named

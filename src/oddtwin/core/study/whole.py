@@ -137,6 +137,8 @@ class Study:
     def changed(self, **parts: Any) -> Study:
         """Return a later state of the study; what follows from other parts of it still holds."""
         later = replace(self, **parts)
+        # Only what follows from parts that are the very same still holds; ``derived_from`` looks at that
+        # when it is asked.
         later.followed.update(self.followed)
         return later
 
@@ -251,6 +253,8 @@ def derived_from(*fields: str) -> Callable[[Callable[[Study], T]], Callable[[Stu
         def once(study: Study) -> T:
             base = tuple(getattr(study, name) for name in fields) or (study,)
             known = study.followed.get(make)
+            # By identity: comparing 28 000 readings for equality would take longer than working the figures
+            # out again.
             if known is None or any(one is not other for one, other in zip(known[0], base, strict=True)):
                 known = study.followed[make] = (base, make(study))
             found: T = known[1]

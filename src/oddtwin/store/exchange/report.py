@@ -45,6 +45,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
     )
+    # One file without a script: a report is mailed, printed, and read years later without this program.
     page = environment.get_template("report.html").render(
         study=study,
         analysis=analysis,

@@ -64,6 +64,7 @@ class ImportCard(Card):
             return
 
         def done(found: list[Reading] | str | None) -> None:
+            # Another file was chosen while this one was read.
             if self._file.text().strip() != text.strip():
                 return
             if isinstance(found, list):

@@ -75,6 +75,7 @@ class LayerCanvas(QWidget):
         scale = max(fit, 1e-6) * self._zoom
         found = QTransform()
         found.translate(self.width() / 2 + self._shift.x(), self.height() / 2 + self._shift.y())
+        # Millimetres count upwards from the front edge, pixels downwards.
         found.scale(scale, -scale)
         found.translate(-self._view.center().x(), -self._view.center().y())
         return found
@@ -89,6 +90,8 @@ class LayerCanvas(QWidget):
         painter.setTransform(way)
         for lines, role, width in ((self._baseline, "baseline", 4.0), (self._change, "change", 1.6)):
             pen = QPen(self._theme.colour(role), width)
+            # Lines keep their width on the screen at every zoom: widths tell the two files apart, not
+            # millimetres.
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.drawLines(lines)
@@ -107,6 +110,7 @@ class LayerCanvas(QWidget):
             return []
         x = places[:, 0] * way.m11() + way.dx()
         y = places[:, 1] * way.m22() + way.dy()
+        # Clustered in pixels and not in millimetres, so that marks come apart as one zooms in.
         cells = np.unique(np.stack([x // CLUSTER_PX, y // CLUSTER_PX]).astype(np.int64), axis=1).T
         if len(cells) > MOST_MARKS:
             cells = cells[np.linspace(0, len(cells) - 1, MOST_MARKS).astype(int)]
@@ -125,6 +129,7 @@ class LayerCanvas(QWidget):
         zoom = min(400.0, max(0.5, self._zoom * factor))
         middle = QPointF(self.width() / 2, self.height() / 2)
         away = event.position() - middle - self._shift
+        # What lies under the pointer stays there.
         self._shift -= away * (zoom / self._zoom - 1)
         self._zoom = zoom
         self.update()

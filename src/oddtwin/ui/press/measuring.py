@@ -66,6 +66,8 @@ class MeasureCard(Card):
                 field.give_up()
         self._run = run
         shape = tuple((item, study.spots_of(item, run)) for item in study.responses)
+        # Built anew only where other fields are needed: the cursor stays, and a change of run costs no
+        # widgets.
         if shape != self._shape:
             self._shape = shape
             self._build(study, run)
@@ -149,6 +151,7 @@ class MeasureCard(Card):
                 mine = [(spot, field) for (key, spot), field in self._fields.items() if key == response.id]
                 kinds = [field for spot, field in mine if spot.waste]
                 heap = self._fields[response.id, Spot()]
+                # What holds something stays open, so that it can be taken out again.
                 heap.setEnabled(_is_empty(heap) is False or all(map(_is_empty, kinds)))
                 for field in kinds:
                     field.setEnabled(_is_empty(heap) or not _is_empty(field))

@@ -212,6 +212,8 @@ def clear(layout: QBoxLayout) -> None:
         item = layout.takeAt(0)
         widget = item.widget() if item else None
         if widget is not None:
+            # It is deleted only when events are handled again, and would stand over the new ones until
+            # then.
             widget.hide()
             widget.deleteLater()
 

@@ -116,6 +116,7 @@ class StepField(QWidget):
         with UNSAVED.storing() as refused:
             self.chosen.emit(step)
         if refused:
+            # What was refused must not look as if it were kept.
             self.show_step(before)
             UNSAVED.add(self, refused[-1])
         else:

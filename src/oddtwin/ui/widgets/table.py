@@ -22,6 +22,7 @@ def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
     table.horizontalHeader().setHighlightSections(False)
     table.horizontalHeader().setStretchLastSection(True)
     table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    # Tab leaves the table; the arrows walk inside it. Else every cell would be a stop on the way.
     table.setTabKeyNavigation(False)
     return table
 

@@ -63,9 +63,11 @@ def cut(start: Floats, end: Floats, offset: Floats, radius: Floats, clockwise: N
     begin = np.arctan2(first[1], first[0])
     sweep = np.arctan2(last[1], last[0]) - begin
     sweep = np.mod(np.where(clockwise, -sweep, sweep), 2 * np.pi)
+    # Where an arc ends at its start, offsets mean a full circle; a radius says nothing of the kind.
     closed = np.hypot(*(end[:2] - start[:2])) < 1e-9
     sweep = np.where(closed & ~by_radius, 2 * np.pi, sweep)
     sweep = np.where(r < 1e-9, 0.0, sweep)
+    # As many chords as keep within the tolerance, and never so few that a small circle becomes a square.
     step = np.minimum(WIDEST, 2 * np.arccos(np.clip(1 - CHORD_MM / np.maximum(r, CHORD_MM), -1, 1)))
     count = np.clip(np.ceil(sweep / step), 1, MOST_CHORDS).astype(np.int64)
     arc = np.repeat(np.arange(len(count)), count)
@@ -78,8 +80,10 @@ def cut(start: Floats, end: Floats, offset: Floats, radius: Floats, clockwise: N
     y = centre[1, arc] + here * np.sin(angle)
     z = start[2, arc] + (end[2] - start[2])[arc] * share
     final = np.cumsum(count) - 1
+    # The last chord ends where the file says, to the digit: what follows begins there.
     x[final], y[final], z[final] = end
     straight = np.hypot(*(end[:2] - start[:2]))
+    # The length of the arc and not of its chords, which the time would else be short of.
     flat = np.maximum(r * sweep, np.where(sweep > 0, 0.0, straight))
     length = np.hypot(flat, end[2] - start[2])
     return Chords(count, x, y, z, 1 / count[arc], length[arc] / count[arc])
@@ -90,5 +94,6 @@ def _centre(start: Floats, end: Floats, radius: Floats, clockwise: NDArray[np.bo
     chord = end[:2] - start[:2]
     half = np.hypot(*chord) / 2
     height = np.sqrt(np.maximum(0.0, radius**2 - half**2))
+    # Two circles of a radius go through both points; its sign tells the short way from the long one.
     side = np.where(clockwise == (radius > 0), -1.0, 1.0) * height / np.maximum(2 * half, 1e-12)
     return np.asarray(start[:2] + chord / 2 + side * np.stack([-chord[1], chord[0]]))

@@ -102,6 +102,8 @@ class Interpreter:
             line = parse_line(raw)
             comment = line.comment if not line.commands and line.readable else None
             found = line, None if comment is None else read_comment(comment)
+            # The same comments and commands come up on every layer; long lines are pictures, and never come
+            # again.
             if len(raw) <= LONGEST_REMEMBERED and len(self._known) < MOST_REMEMBERED:
                 self._known[raw] = found
         return found
@@ -161,6 +163,7 @@ class Interpreter:
 
     def pull(self, back: bool, words: dict[str, float]) -> None:
         """G10 and G11: retraction by the firmware, of the length that M207 gave."""
+        # With such words G10 sets offsets, which is another command of the same name.
         if any(key in words for key in "LPXYZR") or back == self._retracted:
             return
         self._retracted = back
@@ -197,6 +200,7 @@ class Interpreter:
     def heat(self, words: dict[str, float], *, bed: bool, wait: bool) -> None:
         """M104, M109, M140, M190."""
         degrees = next((words[key] for key in "SR" if _is(words, key)), None)
+        # A tool that waits is heated ahead; that says nothing of the one that prints.
         other_tool = not bed and _is(words, "T") and words["T"] != self.state.tool
         if degrees is not None and not other_tool:
             self._set(**{"bed_c" if bed else "nozzle_c": degrees})
@@ -205,6 +209,7 @@ class Interpreter:
 
     def blow(self, words: dict[str, float], *, off: bool = False) -> None:
         """M106 and M107: the part's fan, 0 to 255."""
+        # Higher numbers are fans of the case and of boards, which do not blow at the part.
         if words.get("P", 0.0) not in (0.0, 1.0):
             return
         power = 0.0 if off else words.get("S", 255.0)

@@ -39,6 +39,8 @@ def find_layers(
     settings : mapping
         Of the file: the layer height splits a spiral.
     """
+    # Files write several styles of marks, some of them only at the beginning; the most frequent one is
+    # meant.
     best = max(marks.values(), key=len, default=[])
     laid = np.flatnonzero(printing)
     starts = np.unique(np.array(best, np.int64)) if len(best) > 1 else _by_height(z, laid, settings)
@@ -56,6 +58,7 @@ def _by_height(z: Floats, laid: Ints, settings: Mapping[str, str]) -> Ints:
     fresh = np.abs(np.diff(heights, prepend=-1.0)) > SAME_HEIGHT_MM
     starts = laid[fresh]
     rise = float(heights.max() - heights.min())
+    # Rising all the time, as a vase does: no height comes twice, and the layers are cut at even steps.
     if rise > HIGHEST_LAYER_MM * len(starts):
         step = _layer_height(settings)
         turn = np.floor((heights - heights.min() + 1e-6) / step)

@@ -70,6 +70,7 @@ class _Blocks:
         waiting = 0
         for chunk in self._chunks:
             self._refuse_binary(chunk)
+            # Whole lines only, so that no block has to know what the one before began.
             cut = chunk.rfind(b"\n") + 1
             if not cut:
                 rest.append(chunk)

@@ -116,6 +116,7 @@ def _words(code: str) -> list[tuple[str, float]] | None:
             words.append((letter.upper(), math.nan))
             continue
         exponent = EXPONENT.match(code, at)
+        # “X1E5” is X and E; only behind an E word, or in the other case, can it be an exponent.
         if exponent and (letter in "Ee" or (code[at] == "e" and letter.isupper())):
             number += exponent.group()
             at = exponent.end()
@@ -131,6 +132,7 @@ def _commands(words: list[tuple[str, float]], comment: str | None) -> Line:
     """Return the words sorted under their commands: each G or M word begins one."""
     commands: list[Command] = []
     for place, (letter, value) in enumerate(words):
+        # A T in the middle of a line is a word of its command, such as the tool to heat.
         begins = letter in "GM" or (letter == "T" and place == 0)
         if begins:
             if not 0 <= value < 10_000:

@@ -37,6 +37,8 @@ class Declared:
 
     def fits(self, values: tuple[str | None, ...]) -> bool:
         """Return whether a setting's values are this factor's levels, where no rule knows its key."""
+        # Where no rule knows its key, a setting whose values are just the levels is taken for the factor
+        # under another name.
         return self.trait is None and all(
             value is not None and same_value(value, level)
             for value, level in zip(values, self.levels, strict=True)

@@ -75,6 +75,7 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
     )
     if not wrong:
         sentence = f"{declared.title} is in the files as declared (measured: {shown})."
+    # The two sentences ask for different things: nothing came through, or something else took its place.
     elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
         sentence = (
             f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
@@ -110,6 +111,7 @@ def _by_ratio(
         sentence = f"{declared.title}: a level of zero has no ratio; look at the paths."
         return Effect(declared.name, None, measured, trait.unit, sentence)
     inverse = "spacing" in declared.name.lower()
+    # Ratios to the baseline, because what is measured depends on the piece and what was declared does not.
     wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
     found = [figure / figures[0] for figure in figures]
     took = all(abs(have / want - 1) <= trait.tolerance for have, want in zip(found, wanted, strict=True))
@@ -144,6 +146,7 @@ def _layer_time(
     for minimum, file, name, level in zip(numbers, files, names, declared.levels, strict=True):
         seconds = file.layer_s[1:]
         short = int(np.count_nonzero(seconds < SHORT * minimum))
+        # A handful of tiny layers at the top are short in every file, whatever the minimum.
         if short > FEW * len(seconds):
             took = False
             sentences.append(

@@ -60,9 +60,12 @@ def _shared_out(ours: LayerFigures, theirs: LayerFigures, values: Floats) -> Flo
     total = np.concatenate(([0.0], np.cumsum(values)))
     # What lies above the top layer of ours belongs to it.
     edges[-1] = max(edges[-1], tops[-1])
+    # What adds up is shared out so that it still adds up to the whole, however the layers of the two files
+    # lie.
     return np.diff(np.interp(edges, tops, total))
 
 
 def _at_height(ours: LayerFigures, theirs: LayerFigures, values: Floats) -> Floats:
+    # A greatest flow is no sum: of other layers the one at that height has it.
     place = np.searchsorted(theirs.z, ours.z - 1e-6)
     return np.asarray(values[np.minimum(place, len(values) - 1)])

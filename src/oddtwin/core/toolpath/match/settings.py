@@ -122,6 +122,8 @@ def read_settings(text: str, name: str) -> dict[str, str]:
 
 
 def _from_ini(text: str, name: str) -> dict[str, str]:
+    # Raw and lenient: values hold per cents, the same key comes twice, and a section called DEFAULT is one
+    # like others.
     parser = configparser.RawConfigParser(strict=False, allow_no_value=True, default_section="")
     parser.optionxform = str  # type: ignore[assignment, method-assign]
     try:
@@ -180,6 +182,8 @@ def check_settings(
     for key in dict.fromkeys(key for table in tables for key in table):
         values = tuple(table.get(key) for table in tables)
         first = values[0]
+        # By what they mean: “0.2” and “0.20 mm” are one value, and would be told as an undeclared
+        # difference.
         if first is not None and all(value is not None and same_value(first, value) for value in values[1:]):
             same += 1
             continue

@@ -90,6 +90,7 @@ def _acceleration(declared: Declared, file: Sliced, job: Job) -> Showing:
 
 def _speed(declared: Declared, trait: Trait, files: Sequence[Sliced], job: Job) -> Showing:
     numbers = declared.numbers()
+    # The arm that asks for most is the one that may never reach it.
     fastest = files[int(np.argmax(numbers))] if numbers and len(numbers) == len(files) else files[-1]
     wanted = max(numbers) if numbers else None
     share = speed_share(fastest, trait.feature, 1.0)
@@ -127,6 +128,7 @@ def _reached(
 
 def _advice(stretches: Sequence[float], share: Callable[[float], float], job: Job) -> str:
     """Say how much longer or shorter edges would have to be."""
+    # The smallest change of size that is enough is the one worth telling, so they are tried from there.
     for stretch in stretches:
         job.check()
         if share(stretch) >= ENOUGH:

@@ -82,6 +82,7 @@ def _same(first: str, second: str) -> bool:
     ours, theirs = number_and_unit(first), number_and_unit(second)
     if ours and theirs:
         units = {ours[1], theirs[1]} - {""}
+        # A bare number is in whatever unit the other file names; two different units are never the same.
         return len(units) < 2 and math.isclose(ours[0], theirs[0], rel_tol=1e-9, abs_tol=1e-12)
     switches = _switch(first), _switch(second)
     if None not in switches:

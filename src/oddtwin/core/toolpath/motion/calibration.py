@@ -65,6 +65,8 @@ class Calibration:
             return value, None
         leverage = 1 / self.n
         if estimated == 2:
+            # Far from the logged prints the slope's own uncertainty counts, and the interval opens like a
+            # fan.
             leverage += (predicted - self.mean) ** 2 / self.spread
         t = float(stdtrit(self.n - estimated, 0.975))
         return value, t * self.residual_sd * math.sqrt(1 + leverage)
@@ -101,8 +103,11 @@ def calibrate(predicted: Sequence[float], measured: Sequence[float]) -> Calibrat
         return Calibration()
     mean = float(x.mean())
     spread = float(((x - mean) ** 2).sum())
+    # Of prints of one length any scale fits with some offset, and the pair would be absurd for a longer
+    # print.
     if n >= FEWEST and x.min() > 0 and x.max() >= SPREAD * x.min():
         scale = float(((x - mean) * (y - y.mean())).sum() / spread)
+        # A line that falls is chance or a slip; then only the offset is taken from the prints.
         if scale > 0:
             offset = float(y.mean()) - scale * mean
             residual = math.sqrt(float(((y - scale * x - offset) ** 2).sum()) / (n - 2))

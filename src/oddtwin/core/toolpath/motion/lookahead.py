@@ -38,6 +38,7 @@ def corner_speeds(corner: Floats, room: Floats) -> Floats:
     """
     speed = corner.copy()
     _lower(speed, room)
+    # The same backwards: braking for a corner ahead is speeding up away from it, seen from the end.
     _lower(speed[::-1], room[::-1])
     return speed
 
@@ -57,6 +58,7 @@ def _lower(speed: Floats, room: Floats) -> None:
         speed[after] = lowered
         if after[-1] == len(room):
             after, lowered = after[:-1], lowered[:-1]
+        # Only what was lowered can make its neighbour too fast, so each round looks at those few alone.
         late = after[speed[after + 1] > lowered + room[after]]
     _by_blocks(speed, room)
 
@@ -80,6 +82,8 @@ def _by_blocks(speed: Floats, room: Floats) -> None:
         target[: len(room) - whole, -1:] = source[whole:, None]
     total, most = np.zeros(count), np.full(count, np.inf)
     for top, step in zip(tops, steps, strict=True):
+        # A block of moves maps the speed at its begin to min(top, speed + room) at its end, and maps of
+        # that form compose to one of the same form: so whole blocks are passed in one step each.
         total += step
         most += step
         np.minimum(most, top, out=most)

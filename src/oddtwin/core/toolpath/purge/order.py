@@ -57,6 +57,8 @@ def best_order(
     if missing:
         raise ValueError(f"the purge from colour {missing[0][0]} to {missing[0][1]} is not known")
     best: dict[tuple[int, int], tuple[float, tuple[int, ...]]] = {
+        # Of all orders of the same colours that end alike only the cheapest can go on (Held and Karp 1962,
+        # from memory).
         (1 << place, place): (0.0, (colour,))
         for place, colour in enumerate(names)
         if first is None or colour == first

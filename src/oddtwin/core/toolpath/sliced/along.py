@@ -30,6 +30,7 @@ def places_along(
         The places, the line that each is of, and the step in mm.
     """
     length = np.hypot(*(end - begin).T)
+    # Coarser on long paths rather than cut off: every part of a layer has to be looked at.
     step = max(step_mm, float(length.sum()) / most)
     count = np.maximum(1, np.ceil(length / step)).astype(np.int64)
     line = np.repeat(np.arange(len(count)), count)

@@ -210,6 +210,7 @@ def pushed_filament(path: Toolpath) -> Floats:
 
 def _rise(e: Floats) -> Floats:
     reached = np.cumsum(e)
+    # Only what goes beyond the farthest point yet is laid: pulling back and pushing again comes to nothing.
     np.maximum.accumulate(reached, out=reached)
     np.maximum(reached, 0.0, out=reached)
     return np.diff(reached, prepend=0.0)
@@ -239,6 +240,7 @@ def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int
     first = int(printing[0]) if len(printing) else path.moves
     now: int | None = None
     for stop in stops:
+        # A file that prints before it names a tool prints with the first.
         before = 0 if now is None and stop.move > first else now
         if before is not None and before != stop.tool:
             yield stop.move, before, stop.tool
@@ -265,6 +267,8 @@ def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[Group, Tally]:
         printed = np.where(prints, length, 0.0)
         weights = (None, printed, length - printed, out, plan.time[part], pulls[part], wipes[part])
         for row, weight in enumerate(weights):
+            # Counted by state first: there are a few hundred states and a million moves, and the groups
+            # follow from the states.
             sums[row] += np.bincount(key, weight, 2 * states)
     groups: dict[Group, Tally] = {}
     for place in np.flatnonzero(sums[0]).tolist():

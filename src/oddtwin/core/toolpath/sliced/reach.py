@@ -61,8 +61,8 @@ def reach(
         Every distance along the path times this, as on a larger piece; it is planned anew.
     """
     if stretch != 1:
+        # Planned anew and not scaled: twice as long a line is more than twice as long at its full speed.
         plan = plan_motion(sliced.path, sliced.limits, stretch=stretch)
-        assert plan is not None
         sliced = replace(sliced, plan=plan)
     path, plan = sliced.path, sliced.plan
     sums = np.zeros(9)
@@ -70,6 +70,8 @@ def reach(
         lays = path.lays(part, None if feature is None else (feature,))
         time, length = plan.time[part][lays], path.length[part][lays] * stretch
         peak, steady = plan.peak[part][lays], plan.steady[part][lays]
+        # Speeds are kept in single precision, and the last digits of a wanted speed must not tell against
+        # it.
         fast = peak >= plan.wanted[part][lays] * NEARLY
         even = np.minimum(steady * peak, length)
         over = sliced.flow(part)[lays] > (np.inf if flow_mm3_s is None else flow_mm3_s)

@@ -79,6 +79,7 @@ def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
         height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
         if not len(below.place) or not len(here.place) or height <= 0:
             continue
+        # Farther than that nothing carries it anyway, and the search stays quick.
         beside = np.asarray(cKDTree(below.place).query(here.place, distance_upper_bound=FARTHEST_MM)[0])
         best = _worse(best, here, beside, height, float(sliced.path.layer_z[layer]))
     return best
@@ -124,6 +125,7 @@ def _longest_free(here: _Points, beside: Floats) -> float:
     free = (beside > USUAL_WIDTH_MM) & ~here.sparse
     if not free.any():
         return 0.0
+    # A bridge is laid straight across; where the line turns in the air it hangs on something else.
     turns = (here.direction[1:] * here.direction[:-1]).sum(axis=1) < TURN
     breaks = np.concatenate(([True], turns | (here.run[1:] != here.run[:-1]) | (free[1:] != free[:-1])))
     step = np.concatenate(([0.0], np.hypot(*np.diff(here.place, axis=0).T)))
