@@ -49,22 +49,7 @@ def furnish(book: LabBook) -> dict[str, int]:
             power_w=power_w,
             cost_per_h=0.35,
         )
-    operations.edit_rates(book, energy_per_kwh=0.31, labour_per_h=24.0)
-    for spool, price, left_g in (
-        ("PETG smoke grey, lot 7", 24.0, 610.0),
-        ("PLA chalk white, lot 3", 21.5, 930.0),
-        ("PLA slate blue, lot 12", 21.5, 240.0),
-    ):
-        record = operations.add_spool(book, name=spool)
-        material = spool.split()[0]
-        operations.edit_spool(
-            book,
-            spool_id=_new(record, "spool"),
-            name=spool,
-            price_per_kg=price,
-            left_g=left_g,
-            material=material,
-        )
+    _stock(book)
     pieces = (
         ("Lamp ring", ["ribs", "rim", "underside"], 104.0, 38.0, 1.6, _RING),
         ("Spectacle case", ["lid", "hinge", "back", "base"], 171.0, 52.0, 2.3, _CASE),
@@ -99,6 +84,26 @@ def furnish(book: LabBook) -> dict[str, int]:
         note="six strands of 100 mm, scatter 0.4 mm",
     )
     return ids
+
+
+def _stock(book: LabBook) -> None:
+    """Say what the workshop pays, and which spools it has."""
+    operations.edit_rates(book, energy_per_kwh=0.31, labour_per_h=24.0)
+    for spool, price, left_g in (
+        ("PETG smoke grey, lot 7", 24.0, 610.0),
+        ("PLA chalk white, lot 3", 21.5, 930.0),
+        ("PLA slate blue, lot 12", 21.5, 240.0),
+    ):
+        record = operations.add_spool(book, name=spool)
+        material = spool.split()[0]
+        operations.edit_spool(
+            book,
+            spool_id=_new(record, "spool"),
+            name=spool,
+            price_per_kg=price,
+            left_g=left_g,
+            material=material,
+        )
 
 
 def ask(book: LabBook, asked: Question) -> int:

@@ -65,6 +65,10 @@ class MachinesPanel(QWidget):
         self._rows: Rows[Machine] = Rows(self._figures, self._make_row)
         self._made_of: dict[int, str] = {}
         self._empty = label("No change is logged yet. What is adopted in a study is written here.", "quiet")
+        self._motion = MotionCard(workbench)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
@@ -81,7 +85,6 @@ class MachinesPanel(QWidget):
         both.addLayout(entry)
         both.addLayout(second)
         self._machines_card = Card(heading("Machines"), self._figures)
-        self._motion = MotionCard(workbench)
         layout.addWidget(self._machines_card)
         layout.addWidget(self._motion)
         layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table))

@@ -118,18 +118,6 @@ class DesignPanel(QWidget):
         self._advice = label("", "lead")
         self._advice.setObjectName("ladderAdvice")
         self._rung = button("Add the proposed level", self._on_rung_clicked, main=True, name="addRung")
-        self._step = QComboBox()
-        self._step.setObjectName("chainStep")
-        self._chain = QWidget()
-        chain = row(
-            column_label("A step that is not kept"),
-            self._step,
-            button("Put it back", self._on_back_clicked, name="putBack"),
-            label("the steps after it go on without it", "quiet", wrap=False),
-            None,
-        )
-        chain.setContentsMargins(0, 0, 0, 0)
-        self._chain.setLayout(chain)
         seed = row(
             column_label("Seed"),
             self._seed,
@@ -152,8 +140,24 @@ class DesignPanel(QWidget):
             row(self._draw, self._more_label, self._more_pairs, self._more, None),
             self._advice,
             row(self._rung, None),
-            self._chain,
+            self._chain_row(),
         )
+
+    def _chain_row(self) -> QWidget:
+        """Offer to put a step of a chain back."""
+        self._step = QComboBox()
+        self._step.setObjectName("chainStep")
+        self._chain = QWidget()
+        chain = row(
+            column_label("A step that is not kept"),
+            self._step,
+            button("Put it back", self._on_back_clicked, name="putBack"),
+            label("the steps after it go on without it", "quiet", wrap=False),
+            None,
+        )
+        chain.setContentsMargins(0, 0, 0, 0)
+        self._chain.setLayout(chain)
+        return self._chain
 
     def _list(self) -> QWidget:
         self._arms = QCheckBox("Show the arms")

@@ -65,7 +65,6 @@ class DesignOptions(QWidget):
         choose(self._guard, [(item.value, item) for item in DriftGuard], DriftGuard.RANDOM)
         choose(self._rule, [(item.value, item) for item in LadderRule], LadderRule.RANDOM)
         every = tuple(DesignKind)
-        crossed = (DesignKind.FACTORIAL, DesignKind.FRACTION)
         self._repeats_label = self._add(self.repeats, "Pairs", "", every)
         self._twins_row = (
             self.twins,
@@ -76,6 +75,11 @@ class DesignOptions(QWidget):
                 every,
             ),
         )
+        self._add_of_kinds()
+
+    def _add_of_kinds(self) -> None:
+        """Add the options that only some designs have."""
+        crossed = (DesignKind.FACTORIAL, DesignKind.FRACTION)
         self._add(
             self._block,
             "A block holds",

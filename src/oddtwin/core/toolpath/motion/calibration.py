@@ -9,6 +9,8 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.arrays import Floats
+
 FEWEST: Final = 3
 SPREAD: Final = 1.3
 """The longest print must be so many times the shortest before a scale can be told from an offset."""
@@ -101,39 +103,30 @@ def calibrate(predicted: Sequence[float], measured: Sequence[float]) -> Calibrat
     n = len(x)
     if not n:
         return Calibration()
-    mean = float(x.mean())
-    spread = float(((x - mean) ** 2).sum())
     # Of prints of one length any scale fits with some offset, and the pair would be absurd for a longer
     # print.
-    if n >= FEWEST and x.min() > 0 and x.max() >= SPREAD * x.min():
-        scale = float(((x - mean) * (y - y.mean())).sum() / spread)
-        # A line that falls is chance or a slip; then only the offset is taken from the prints.
-        if scale > 0:
-            offset = float(y.mean()) - scale * mean
-            residual = math.sqrt(float(((y - scale * x - offset) ** 2).sum()) / (n - 2))
-            return Calibration(
-                scale,
-                offset,
-                residual / math.sqrt(spread),
-                residual * math.sqrt(1 / n + mean**2 / spread),
-                residual,
-                n,
-                mean,
-                spread,
-                float(x.min()),
-                float(x.max()),
-            )
-    difference = y - x
+    wide = n >= FEWEST and x.min() > 0 and x.max() >= SPREAD * x.min()
+    line = _line(x, y) if wide else None
+    # A line that falls is chance or a slip; then only the offset is taken from the prints.
+    return line if line is not None and line.scale > 0 else _shift(x, y)
+
+
+def _line(x: Floats, y: Floats) -> Calibration:
+    """Fit scale and offset to three prints or more."""
+    n, mean = len(x), float(x.mean())
+    spread = float(((x - mean) ** 2).sum())
+    scale = float(((x - mean) * (y - y.mean())).sum() / spread)
+    offset = float(y.mean()) - scale * mean
+    residual = math.sqrt(float(((y - scale * x - offset) ** 2).sum()) / (n - 2))
+    of_scale, of_offset = residual / math.sqrt(spread), residual * math.sqrt(1 / n + mean**2 / spread)
+    ends = float(x.min()), float(x.max())
+    return Calibration(scale, offset, of_scale, of_offset, residual, n, mean, spread, *ends)
+
+
+def _shift(x: Floats, y: Floats) -> Calibration:
+    """Take the mean difference as offset, and leave the scale at 1."""
+    n, mean, difference = len(x), float(x.mean()), y - x
     sd = float(difference.std(ddof=1)) if n > 1 else None
-    return Calibration(
-        1.0,
-        float(difference.mean()),
-        None,
-        None if sd is None else sd / math.sqrt(n),
-        sd,
-        n,
-        mean,
-        spread,
-        float(x.min()),
-        float(x.max()),
-    )
+    of_offset = None if sd is None else sd / math.sqrt(n)
+    spread, ends = float(((x - mean) ** 2).sum()), (float(x.min()), float(x.max()))
+    return Calibration(1.0, float(difference.mean()), None, of_offset, sd, n, mean, spread, *ends)
