@@ -8,10 +8,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from oddtwin import operations
+from oddtwin.core.design import Design
 from oddtwin.core.judgement import analyse
 from oddtwin.core.readings import read_table, write_table
 from oddtwin.core.runlist import draw_plan
-from oddtwin.core.study import DecisionKind, LookAt, study_from_readings, tidy_readings
+from oddtwin.core.study import DecisionKind, LookAt, plates_of, study_from_readings, tidy_readings
 from oddtwin.store import StoreError, known_noise, load_study
 from oddtwin.store.exchange import read_study, report_html, schemas, write_study
 from tests.builders import NOON
@@ -291,6 +292,34 @@ class BorrowedNoise(WholeStudies):
         borrowed = noise[next(item.id for item in other.responses if item.name == "Force")]
         self.assertEqual(borrowed.df, 3)
         self.assertAlmostEqual(borrowed.sd, (squares / 3) ** 0.5)
+
+    def test_copies_of_a_plate_are_no_twins(self):
+        self.planned()
+        first = self.study().factors[0]
+        operations.edit_factor(self.book, factor_id=first.id, kind="part")
+        design = Design(copies=3)
+        where = {"machine_ids": [1], "piece_ids": [1], "design": design}
+        operations.draw_runs(self.book, study_id=1, repeats=2, twins=1, seed=4, **where)
+        force = self.ids("response")["Force"]
+        value = self.study()
+        for plate in plates_of(value, value.runs):
+            operations.start_run(self.book, run_id=plate[0].id, code=plate[0].code)
+            operations.finish_run(self.book, run_id=plate[0].id, code=plate[0].code)
+            for place, run in enumerate(plate):
+                # Copies hardly differ; plates do, by the arm and by the pair.
+                read = 10.0 + plate[0].position + 0.01 * place
+                operations.enter_readings(
+                    self.book, run_id=run.id, response_id=force, values=[read], title="Force"
+                )
+        own = analyse(self.study()).findings
+        noise = next(item.comparison.noise for item in own if item.comparison.response == "Force")
+        operations.add_whole_study(self.book, study=read_study(write_study(self.study()), "x"))
+        with self.book.reading() as connection:
+            other = load_study(connection, 2)
+            borrowed = known_noise(connection, other)
+        lent = borrowed[next(item.id for item in other.responses if item.name == "Force")]
+        self.assertEqual((noise.df, lent.df), (1, 1))
+        self.assertAlmostEqual(lent.sd, noise.sd)
 
     def test_for_planning_similar_prints_elsewhere_will_do(self):
         self.planned(pairs=1, twins=1)

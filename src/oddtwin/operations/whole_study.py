@@ -73,6 +73,7 @@ def add_whole_study(
             _spool(edit, spool)
         new = _insert_study(edit, study)
         _insert_plan(edit, study, new, machines, pieces)
+        # Levels before arms, arms and blocks before runs: each row points only to rows that are there.
         levels = _insert_asked(edit, study, new)
         arms = {
             arm.id: insert_arm(edit, new, replace(arm, level_ids=tuple(levels[key] for key in arm.level_ids)))
@@ -83,6 +84,7 @@ def add_whole_study(
         there = [replace(run, machine_id=machines.get(run.machine_id or 0)) for run in study.runs]
         runs = insert_runs(edit, new, there, arms, blocks)
         for start in range(0, len(study.readings), PART):
+            # Stopping here rolls the whole import back: a study is in the book whole, or not at all.
             job.check()
             job.tell(start / len(study.readings))
             some = study.readings[start : start + PART]

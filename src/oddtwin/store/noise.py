@@ -95,6 +95,7 @@ def _touched(connection: Connection, changes: Iterable[RowChange]) -> set[int]:
                 readings.add(change.id)
         elif change.table == "response" and change.after is not None:
             found.add(change.id)
+        # A note or a code changes nothing that twins differ by; most edits at the machine end here.
         elif change.table == "run" and change.before is not None and _OF_VALUES & row.keys():
             studies.update(_study_of_run(connection, change, row))
     for some in (list(readings)[start : start + 500] for start in range(0, len(readings), 500)):
@@ -160,9 +161,16 @@ def _prints(
         )
         .exists()
     )
+    # Copies that have a plate for themselves share its luck: they are one print of their arm.
+    arms = (
+        select(func.count(other.c.arm_id.distinct()))
+        .where(other.c.study_id == RUN.c.study_id, other.c.plate_id == RUN.c.plate_id)
+        .scalar_subquery()
+    )
     query = (
-        select(READING, RUN.c.block_id, RUN.c.arm_id, BLOCK.c.piece_id)
+        select(READING, RUN.c.block_id, RUN.c.arm_id, RUN.c.plate_id, BLOCK.c.piece_id)
         .add_columns(func.coalesce(RUN.c.machine_id, BLOCK.c.machine_id).label("machine_id"))
+        .add_columns(arms.label("arms"))
         .join(RUN, RUN.c.id == READING.c.run_id)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
         .where(READING.c.response_id == response.id, RUN.c.set_aside == "", twins)
@@ -170,11 +178,14 @@ def _prints(
     by_run: dict[int, list[RowMapping]] = defaultdict(list)
     for row in connection.execute(query).mappings():
         by_run[row["run_id"]].append(row)
-    found: dict[tuple[int | None, int | None, int, int], list[float]] = defaultdict(list)
-    for rows in by_run.values():
+    units: dict[tuple[int | None, int | None, int, int], dict[int, list[float]]] = {}
+    for run_id, rows in by_run.items():
         value = value_of((read_row(RunReading, row) for row in rows), response.rule)
         if value is not None and value.reach is None:
             first = rows[0]
             key = (first["machine_id"], first["piece_id"], first["block_id"], first["arm_id"])
-            found[key].append(value.value)
-    return found
+            unit = first["plate_id"] if first["arms"] == 1 else -run_id
+            units.setdefault(key, {}).setdefault(unit, []).append(value.value)
+    return {
+        key: [math.fsum(values) / len(values) for values in plates.values()] for key, plates in units.items()
+    }

@@ -59,6 +59,8 @@ def workload_of(
                 machine=machine.id if machine else 0,
                 position=first.position,
                 print_min=math.ceil(minutes + (machine.overhead_min if machine else 0.0)),
+                # Where arms share a plate nothing is set up between plates, whichever arm lies first on
+                # them.
                 arm=study.baseline.id if shares_plates(study) else first.arm_id,
                 spool=first.spool,
                 pinned=minute_of(start, wanted[first.id]) if first.id in wanted else None,
@@ -95,6 +97,7 @@ def days_of(study: Study) -> dict[int, int | str]:
         work = workload_of(study, _MONDAY)
         work.check()
         starts = greedy_starts(work)
+    # Days are worth knowing before anything is estimated; then there simply are none.
     except ValueError:
         return {}
     return {run.id: start // DAY_MIN + 1 for key, (start, _) in starts.items() for run in on_plate[key]}

@@ -100,6 +100,7 @@ def judge_many(values: Floats, layout: Layout, measure: Measure, kind: ResponseK
     pairs = paired.sum(axis=1)
     entering = _entering(values, layout, paired, pairs)
     counts = np.stack([np.isfinite(values[:, side]).sum(axis=1) for side in sides])
+    # Where a pair is complete, only what stands in complete pairs enters, as in the verdict on real prints.
     counts = np.where(pairs > 0, entering, counts)
     base, change = (values[:, side] for side in sides)
     estimates = np.where(pairs > 0, _mean(differences), _mean(change) - _mean(base))
@@ -141,6 +142,7 @@ def _noise(values: Floats, layout: Layout, measure: Measure) -> tuple[Floats, Fl
     for group in layout.twins:
         there = values[:, group]
         count = np.isfinite(there).sum(axis=1)
+        # Sums of squares and degrees of freedom are what can be added up over groups of any size.
         squares += np.where(count > 1, _variance(there) * (count - 1), 0.0)
         df += np.maximum(count - 1, 0)
     if measure.noise is not None:
@@ -151,6 +153,7 @@ def _noise(values: Floats, layout: Layout, measure: Measure) -> tuple[Floats, Fl
 
 def _packed(values: Floats, count: int | None) -> Floats:
     """Return what was not lost; it sorts to the front, so that every study is one row of one block."""
+    # Not-a-number sorts to the end, and no method asks in which order the prints of a side stand.
     return np.sort(values, axis=1)[:, :count] if count is not None else values
 
 

@@ -62,5 +62,6 @@ def value_of_part(kind: type[T], part: BaseModel, **given: Any) -> T:
         for field in fields(kind)  # type: ignore[arg-type]
         if field.name in named and field.name not in given
     }
+    # A file has lists where values have tuples: what is frozen must not hold what can be changed.
     plain = {name: tuple(item) if isinstance(item, list) else item for name, item in told.items()}
     return kind(**plain, **given)

@@ -54,6 +54,7 @@ class LayerCanvas(QWidget):
         ``whole`` is the part of the plate that all layers take; all in mm.
         """
         self._view = whole
+        # Made once for a layer: painting is asked for at every move of the mouse.
         self._baseline = [QLineF(*line) for line in baseline.tolist()]
         self._change = [QLineF(*line) for line in change.tolist()]
         self.show_parted(np.zeros((0, 2)))
