@@ -33,7 +33,7 @@ from oddtwin.core.study import (
 )
 from oddtwin.store.exchange.part import value_of_part
 from oddtwin.store.exchange.print_parts import PlatePart, RunPart
-from oddtwin.store.exchange.study_parts import FactorPart, LevelPart, StudyFile
+from oddtwin.store.exchange.study_parts import FactorPart, LevelPart, ResponsePart, StudyFile
 from oddtwin.store.exchange.workshop_parts import MachinePart, PiecePart
 
 
@@ -106,12 +106,7 @@ def _study(file: StudyFile) -> Study:
         created=file.created,
         arms=_arms(file, numbers),
         factors=tuple(_factor(number, item, numbers) for number, item in enumerate(file.factors, 1)),
-        responses=tuple(
-            value_of_part(
-                Response, item, id=number, piece_ids=tuple(numbers.pieces[name] for name in item.pieces)
-            )
-            for number, item in enumerate(file.responses, 1)
-        ),
+        responses=tuple(_response(number, item, numbers) for number, item in enumerate(file.responses, 1)),
         held=tuple(HeldItem(number, text) for number, text in enumerate(file.held, 1)),
         plan=_plan(file, numbers),
         blocks=tuple(
@@ -150,6 +145,11 @@ def _study(file: StudyFile) -> Study:
             for item in file.twin_checks
         ),
     )
+
+
+def _response(number: int, part: ResponsePart, numbers: _Numbers) -> Response:
+    pieces = tuple(numbers.pieces[name] for name in part.pieces)
+    return value_of_part(Response, part, id=number, piece_ids=pieces)
 
 
 def _arms(file: StudyFile, numbers: _Numbers) -> tuple[Arm, ...]:
