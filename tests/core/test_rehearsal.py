@@ -69,7 +69,7 @@ class SameAsOneByOne(unittest.TestCase):
         ):
             with self.subTest(design.kind):
                 value = planned(design, two_levels(*names), repeats=2, twins=0 if design.no_twins else 2)
-                self.check(value, Assumed(1, 1.5, 0.5), lost=0.15, times=40)
+                self.check(value, Assumed(1, 1.5, 0.5), lost=0.15, times=15)
 
     def test_grades(self):
         grade = response(1, "Strings", kind=ResponseKind.GRADE, unit="", margin=0.5)

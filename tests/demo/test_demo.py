@@ -1,7 +1,10 @@
 """The demo lab book: the same every time, and each study in its state."""
 
+import tempfile
 import unittest
 from datetime import datetime
+from functools import cache
+from pathlib import Path
 
 import numpy as np
 
@@ -17,12 +20,20 @@ from oddtwin.store.exchange import write_study
 from tests.cases import InFolder
 
 
-class Demo(InFolder):
-    def studies(self, name="demo"):
-        book = build_demo(self.folder / name, "Shed")
-        self.addCleanup(book.close)
+@cache
+def _built(again):
+    with tempfile.TemporaryDirectory() as folder:
+        book = build_demo(Path(folder) / "demo", "Shed")
         with book.reading() as connection:
-            return {item.name: load_study(connection, item.id) for item in book.summaries()}
+            studies = [(item.name, load_study(connection, item.id)) for item in book.summaries()]
+        book.close()
+    return studies
+
+
+class Demo(InFolder):
+    def studies(self, again=False):
+        """The studies of the demo, built once for all tests, or once more."""
+        return dict(_built(again))
 
     def verdicts(self, study):
         return {item.comparison.response: item.verdict.value for item in analyse(study).findings}
@@ -49,7 +60,7 @@ class Demo(InFolder):
         self.assertTrue(0 < half.printed < half.planned)
 
     def test_the_same_seed_builds_the_same_prints(self):
-        first, second = self.studies("one"), self.studies("two")
+        first, second = self.studies(), self.studies(again=True)
         for name in first:
             readings = [
                 [(item.run_id, item.response_id, item.zone, item.value) for item in studies[name].readings]

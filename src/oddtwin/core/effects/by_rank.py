@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from functools import lru_cache
 from typing import Final
 
@@ -58,7 +57,7 @@ class SignedRank:
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies; equal ones once."""
-        return _one_by_one(studies, measure, self.infer, (studies.differences,))
+        return _one_by_one(self, studies, (studies.differences,))
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return chances from simulated studies; of many pairs those of t."""
@@ -101,7 +100,7 @@ class RankSum:
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies; equal ones once."""
-        return _one_by_one(studies, measure, self.infer, (studies.baseline, studies.change))
+        return _one_by_one(self, studies, (studies.baseline, studies.change))
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return chances from simulated studies; of many prints those of t."""
@@ -126,25 +125,24 @@ def _bounded(interval: Interval, kind: ResponseKind) -> Interval:
     return max(interval[0], -widest), min(interval[1], widest)
 
 
-def _one_by_one(
-    studies: Studies, measure: Measure, infer: Callable[[Data], Inference], parts: tuple[Floats, ...]
-) -> Ends:
+def _one_by_one(method: SignedRank | RankSum, studies: Studies, parts: tuple[Floats, ...]) -> Ends:
     """Judge each study by itself; the order inside a side does not matter, so equal ones come up often."""
-    seen: dict[bytes, tuple[float, ...]] = {}
-    found = np.empty((len(studies.estimates), 4))
-    for row in range(len(found)):
-        # Grades have few values: of a thousand simulated studies a few dozen differ once their order is
-        # gone.
-        kept = [np.sort(part[row]) for part in parts]
-        key = b"|".join(part.tobytes() for part in kept)
-        if key not in seen:
-            none = np.empty(0)
-            differences, baseline, change = (kept[0], none, none) if len(kept) == 1 else (none, *kept)
-            data = Data(studies.shape, measure, float(studies.estimates[row]), differences, baseline, change)
-            result = infer(data)
-            seen[key] = (*(result.ci95 or (-math.inf, math.inf)), *(result.ci90 or (-math.inf, math.inf)))
-        found[row] = seen[key]
-    return Ends(*found.T)
+    rows = zip(*(np.sort(part, axis=1) for part in parts), strict=True)
+    kind = studies.shape.kind
+    return Ends(*np.array([_ends_of(method, kind, *(side.tobytes() for side in row)) for row in rows]).T)
+
+
+@lru_cache(maxsize=1 << 14)
+def _ends_of(method: SignedRank | RankSum, kind: ResponseKind, *sides: bytes) -> tuple[float, ...]:
+    # Grades have few values: of a thousand simulated studies a few dozen differ once their order is gone, and
+    # plans of one size meet the same ones again, whatever they ask.
+    parts = [np.frombuffer(side) for side in sides]
+    none = np.empty(0)
+    differences, baseline, change = (parts[0], none, none) if len(parts) == 1 else (none, *parts)
+    estimate = float(differences.mean() if len(parts) == 1 else change.mean() - baseline.mean())
+    shape = Shape(kind, len(differences), len(baseline), len(change))
+    result = method.infer(Data(shape, Measure("", ""), estimate, differences, baseline, change))
+    return (*(result.ci95 or (-math.inf, math.inf)), *(result.ci90 or (-math.inf, math.inf)))
 
 
 @lru_cache(maxsize=4096)

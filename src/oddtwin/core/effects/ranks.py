@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -18,6 +19,9 @@ MOST_EXACT_WORK: Final = 30_000_000
 
 MOST_EXACT_PAIRS: Final = 1000
 """Pairs up to which sign patterns are counted out; more would overflow the counts."""
+
+MOST_REMEMBERED: Final = 30
+"""Prints up to which a null distribution is kept for the next test; larger ones take much memory."""
 
 MOST_SCANNED: Final = 25
 """Pairs or prints up to which every shift is tried for an interval; beyond, the ends are searched."""
@@ -100,13 +104,23 @@ def rank_sum(baseline: Floats, change: Floats) -> RankTest:
     mean = k * (n + 1.0)
     if n * k * int(ranks.sum()) > MOST_EXACT_WORK:
         return _normal_tails(observed, mean, math.sqrt(k * (n - k) / n * float(np.var(ranks, ddof=1))))
-    # Row by row how many values are chosen, column by column their sum; only the row of k is wanted at the
-    # end.
-    counts = np.zeros((k + 1, int(ranks.sum()) + 1))
+    listed = tuple(np.sort(ranks).tolist())
+    null = _null_of_sums(listed, k) if n <= MOST_REMEMBERED else _null_of_sums.__wrapped__(listed, k)
+    return _tails(null, observed, mean)
+
+
+@lru_cache(maxsize=1 << 12)
+def _null_of_sums(ranks: tuple[int, ...], k: int) -> Floats:
+    """Return the chance of every sum of k doubled ranks; grades fall into the same ranks time and again."""
+    # Row by row how many values are chosen, column by column their sum; only the row of k is wanted at
+    # the end.
+    counts = np.zeros((k + 1, sum(ranks) + 1))
     counts[0, 0] = 1.0
     for rank in ranks:
         counts[1:, rank:] += counts[:-1, : counts.shape[1] - rank].copy()
-    return _tails(counts[k] / counts[k].sum(), observed, mean)
+    null: Floats = counts[k] / counts[k].sum()
+    null.flags.writeable = False
+    return null
 
 
 def shift_intervals(
