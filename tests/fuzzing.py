@@ -24,7 +24,7 @@ from oddtwin.core.judgement import analyse as analyse_study
 from oddtwin.core.quantities import QuantityError, parse_quantity
 from oddtwin.core.readings import TableError, read_table, write_table
 from oddtwin.core.schedule import parse_hours
-from oddtwin.core.standing import progress
+from oddtwin.core.standing import standing_of
 from oddtwin.core.study import study_from_readings
 from oddtwin.core.toolpath.gcode import GcodeError, read_gcode
 from oddtwin.core.toolpath.match import SettingsError, read_settings
@@ -175,7 +175,7 @@ def _book(changes: object, folder: Path) -> object:
         book.summaries()
         with book.reading() as connection:
             study = load_study(connection, 1)
-        return progress(study), analyse_study(study)
+        return standing_of(study), analyse_study(study)
     finally:
         book.close()
 

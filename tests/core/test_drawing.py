@@ -22,7 +22,7 @@ from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, w
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import checks_by_run, draft_arms, draw_plan, extend_plan, put_back
 from oddtwin.core.schedule import make_timetable
-from oddtwin.core.standing import Stage, progress
+from oddtwin.core.standing import Stage, standing_of
 from oddtwin.core.study import (
     Arm,
     ArmRole,
@@ -367,7 +367,7 @@ class AnyDesign(unittest.TestCase):
                 self.assertEqual([run.position for run in value.runs], list(range(len(codes))))
                 self.assertEqual(len(plan_as_json(value)["runs"]), len(codes))
                 sliced = any(factor.kind.sliced for factor in made)
-                self.assertIs(progress(value).stage, Stage.MATCH if sliced else Stage.PRINT)
+                self.assertIs(standing_of(value).stage, Stage.MATCH if sliced else Stage.PRINT)
                 scatter = random.Random(number)
                 done = measured(value, lambda level, block, s=scatter: s.gauss(10, 1))
                 for finding in analyse(done).findings:
@@ -400,8 +400,8 @@ class SharedPlates(unittest.TestCase):
 
     def test_a_ladder_asks_for_its_next_level(self):
         value = Ladders().ladder(LadderRule.EXTREMES, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0})
-        stands = progress(value)
+        stands = standing_of(value)
         self.assertIs(stands.stage, Stage.PLAN)
         self.assertEqual(stands.next_step, "Plan the next level of the ladder: 0.6")
         done = Ladders().ladder(LadderRule.RANDOM, {"0.9": 1.0, "0.6": 1.0, "0.3": 5.0})
-        self.assertIs(progress(done).stage, Stage.VERDICT)
+        self.assertIs(standing_of(done).stage, Stage.VERDICT)

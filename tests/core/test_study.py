@@ -1,4 +1,4 @@
-"""Progress, tidy readings, the way back from readings, and the analysis of a whole study."""
+"""Standing, tidy readings, the way back from readings, and the analysis of a whole study."""
 
 import dataclasses
 import unittest
@@ -7,7 +7,7 @@ from oddtwin.core.customs import ChangeKind
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, study_threats
 from oddtwin.core.readings import Better, Combine, Reading, ResponseKind, Spot, read_table, write_table
-from oddtwin.core.standing import Stage, ask_gaps, missing_readings, next_run, progress
+from oddtwin.core.standing import Stage, ask_gaps, missing_readings, next_run, standing_of
 from oddtwin.core.study import (
     Decision,
     DecisionKind,
@@ -40,29 +40,29 @@ def printed(values=((20.0, 18.0), (21.0, 18.5), (20.5, 18.2)), **more):
 class Standing(unittest.TestCase):
     def test_stages_are_done_one_after_another(self):
         empty = study(question="", factors=(), responses=(), plan=None, blocks=())
-        self.assertEqual(progress(empty).next_step, "Write the question in words")
+        self.assertEqual(standing_of(empty).next_step, "Write the question in words")
         self.assertIn("mark the response that decides", ask_gaps(study(responses=(response(primary=False),))))
         asked = study()
-        self.assertEqual((progress(asked).stage, progress(asked).done), (Stage.PLAN, {Stage.ASK}))
+        self.assertEqual((standing_of(asked).stage, standing_of(asked).done), (Stage.PLAN, {Stage.ASK}))
         waiting = study([Run(1, "X3T", 1, 1, 1), Run(2, "K7M", 2, 2, 1)])
         # The arms differ by a setting, so their sliced files are matched before anything is printed.
-        self.assertEqual(progress(waiting).stage, Stage.MATCH)
+        self.assertEqual(standing_of(waiting).stage, Stage.MATCH)
         begun = study([Run(1, "X3T", 1, 1, 1, Plate(started=NOON)), Run(2, "K7M", 2, 2, 1)])
-        self.assertEqual(progress(begun).next_step, "Finish run X3T")
+        self.assertEqual(standing_of(begun).next_step, "Finish run X3T")
         whole = printed()
-        self.assertEqual(progress(whole).stage, Stage.VERDICT)
-        self.assertEqual((progress(whole).printed, progress(whole).planned), (6, 6))
+        self.assertEqual(standing_of(whole).stage, Stage.VERDICT)
+        self.assertEqual((standing_of(whole).printed, standing_of(whole).planned), (6, 6))
         seen = dataclasses.replace(whole, looks=(Look(NOON),))
-        self.assertEqual(progress(seen).stage, Stage.SETTLE)
+        self.assertEqual(standing_of(seen).stage, Stage.SETTLE)
         settled = dataclasses.replace(seen, decision=Decision(DecisionKind.KEEP, "no gain", NOON))
-        self.assertEqual(progress(settled).next_step, "Settled")
+        self.assertEqual(standing_of(settled).next_step, "Settled")
         more = dataclasses.replace(seen, decision=Decision(DecisionKind.MORE, "noisy", NOON))
-        self.assertNotIn(Stage.SETTLE, progress(more).done)
+        self.assertNotIn(Stage.SETTLE, standing_of(more).done)
 
     def test_a_print_in_hand_is_measured_before_the_next_is_started(self):
         runs = [run(1, 1, 1), Run(2, "R2", 2, 2, 1, Plate(started=NOON)), Run(3, "R3", 3, 1, 2)]
-        self.assertEqual(progress(study(runs)).next_step, "Measure run R1")
-        self.assertEqual(progress(study(runs[1:])).next_step, "Finish run R2")
+        self.assertEqual(standing_of(study(runs)).next_step, "Measure run R1")
+        self.assertEqual(standing_of(study(runs[1:])).next_step, "Finish run R2")
         partly = study(
             runs, responses=(response(), response(2, "Time")), readings=(RunReading(1, 1, 1, 2.0),)
         )
@@ -76,7 +76,7 @@ class Standing(unittest.TestCase):
             run(9, 1, 1, set_aside="fell over"),
             Run(10, "R10", 10, 1, 1, set_aside="no spool"),
         )
-        stands = progress(dataclasses.replace(whole, runs=runs))
+        stands = standing_of(dataclasses.replace(whole, runs=runs))
         self.assertEqual((stands.printed, stands.planned, stands.stage), (6, 6, Stage.VERDICT))
 
     def test_states_of_a_run(self):

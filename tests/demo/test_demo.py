@@ -13,7 +13,7 @@ from oddtwin.core.judgement import analyse, study_confounding, whole_plots
 from oddtwin.core.outlook import budget_of, power_sentence, workload_of
 from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.schedule import make_timetable
-from oddtwin.core.standing import Stage, progress
+from oddtwin.core.standing import Stage, standing_of
 from oddtwin.demo import build_demo
 from oddtwin.store import load_study
 from oddtwin.store.exchange import write_study
@@ -40,7 +40,7 @@ class Demo(InFolder):
 
     def test_the_studies_are_in_different_states(self):
         studies = self.studies()
-        stages = {name: progress(item).stage for name, item in studies.items()}
+        stages = {name: standing_of(item).stage for name, item in studies.items()}
         self.assertEqual(
             stages,
             {
@@ -56,7 +56,7 @@ class Demo(InFolder):
         self.assertEqual(winner["Clean-up time"], "odd-better")
         self.assertEqual(winner["Print time"], "twin")
         self.assertEqual(self.verdicts(studies["Seam scattered or in line"])["Opening force"], "twin")
-        half = progress(studies["Thicker layers for the drawer divider"])
+        half = standing_of(studies["Thicker layers for the drawer divider"])
         self.assertTrue(0 < half.printed < half.planned)
 
     def test_the_same_seed_builds_the_same_prints(self):

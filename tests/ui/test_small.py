@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QToolTip, QWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind
-from oddtwin.core.standing import progress
+from oddtwin.core.standing import standing_of
 from oddtwin.core.study import Role
 from oddtwin.ui.widgets import LineField
 from tests.ui.window import InWindow
@@ -123,7 +123,7 @@ class AtTheMachine(InWindow):
         self.find("reading-Seam-rim").setFocus()
         self.keys(Qt.Key.Key_2)
         self.settle()
-        self.assertNotIn("Measure", progress(self.bench.study).next_step)
+        self.assertNotIn("Measure", standing_of(self.bench.study).next_step)
 
     def test_a_thousand_or_one_is_asked(self):
         self.type_into("reading-Part mass", "1,250")

@@ -12,7 +12,7 @@ from oddtwin.core.standing import Stage
 from oddtwin.ui.theme import FAMILY, Theme
 
 if TYPE_CHECKING:
-    from oddtwin.core.standing import Progress
+    from oddtwin.core.standing import Standing
 
 _HEIGHT = 58
 _RADIUS = 8.0
@@ -106,10 +106,10 @@ class Track(QWidget):
             layout.addWidget(stop)
             theme.changed.connect(stop.update)
 
-    def show_progress(self, progress: Progress) -> None:
+    def show_standing(self, standing: Standing) -> None:
         """Show what is done and what is next."""
         for stage, stop in self._buttons.items():
-            stop.show_state(stage in progress.done, stage is progress.stage)
+            stop.show_state(stage in standing.done, stage is standing.stage)
 
     def show_stage(self, stage: Stage) -> None:
         """Show which screen is open."""

@@ -31,7 +31,7 @@ from oddtwin.ui.widgets import UNSAVED, button, label
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
-    from oddtwin.core.standing import Progress
+    from oddtwin.core.standing import Standing
     from oddtwin.core.study import Study
 
 _ROOMY = 1180
@@ -138,7 +138,7 @@ class MainWindow(QMainWindow):
     def _show_next_step(self) -> None:
         study = self._workbench.study
         if study is not None:
-            self.show_stage(_progress(study).stage)
+            self.show_stage(_standing(study).stage)
 
     def show_stage(self, stage: Stage) -> None:
         """Show the screen of a stage of the study in hand."""
@@ -196,8 +196,8 @@ class MainWindow(QMainWindow):
         self._header.show_place(book, study.name if in_study and study else "")
         self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
         if in_study and study:
-            stands = _progress(study)
-            self._track.show_progress(stands)
+            stands = _standing(study)
+            self._track.show_standing(stands)
             self._next.setText(stands.next_step)
             self._next.setEnabled(stands.next_step != "Settled")
         self._show_undo()
@@ -276,7 +276,7 @@ class MainWindow(QMainWindow):
         study = self._workbench.study
         if self._may_leave() and study is not None:
             study = self._workbench.study or study
-            self.show_stage(_progress(study).stage)
+            self.show_stage(_standing(study).stage)
             go_on = getattr(self._stack.currentWidget(), "show_next", None)
             if go_on is not None:
                 go_on()
@@ -368,8 +368,8 @@ class MainWindow(QMainWindow):
         super().closeEvent(event)
 
 
-def _progress(study: Study) -> Progress:
+def _standing(study: Study) -> Standing:
     """Say where a study stands; what that needs is loaded with the first study, not before."""
-    from oddtwin.core.standing import progress
+    from oddtwin.core.standing import standing_of
 
-    return progress(study)
+    return standing_of(study)

@@ -18,7 +18,7 @@ Codes = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
-class Layout:
+class Arrangement:
     """The prints of one comparison, arranged for many studies at once.
 
     Parameters
@@ -78,33 +78,33 @@ class Judged:
     estimates: Floats
 
 
-def judge_many(values: Floats, layout: Layout, measure: Measure, kind: ResponseKind) -> Judged:
+def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind: ResponseKind) -> Judged:
     """Judge many simulated studies of one comparison, by the methods that judge one.
 
     Parameters
     ----------
     values : array of shape (studies, prints)
         NaN where a print was lost.
-    layout : Layout
+    arrangement : Arrangement
         Which print belongs where.
     measure : Measure
         Margin and known noise.
     kind : ResponseKind
         Of the response.
     """
-    blocks, sides = layout.blocks, layout.sides
+    blocks, sides = arrangement.blocks, arrangement.sides
     differences = np.full((len(values), len(blocks)), np.nan)
     for place, block in enumerate(blocks):
         differences[:, place] = _mean(values[:, block[1]]) - _mean(values[:, block[0]])
     paired = np.isfinite(differences)
     pairs = paired.sum(axis=1)
-    entering = _entering(values, layout, paired, pairs)
+    entering = _entering(values, arrangement, paired, pairs)
     counts = np.stack([np.isfinite(values[:, side]).sum(axis=1) for side in sides])
     # Where a pair is complete, only what stands in complete pairs enters, as in the verdict on real prints.
     counts = np.where(pairs > 0, entering, counts)
     base, change = (values[:, side] for side in sides)
     estimates = np.where(pairs > 0, _mean(differences), _mean(change) - _mean(base))
-    noise_sd, noise_df = _noise(values, layout, measure)
+    noise_sd, noise_df = _noise(values, arrangement, measure)
     codes = np.zeros(len(values), dtype=np.int64)
     known = np.isfinite(estimates)
     keys = np.stack([pairs, *counts, noise_df * (noise_sd > 0)], axis=1)
@@ -127,19 +127,19 @@ def judge_many(values: Floats, layout: Layout, measure: Measure, kind: ResponseK
     return Judged(codes, estimates)
 
 
-def _entering(values: Floats, layout: Layout, paired: NDArray[np.bool_], pairs: Codes) -> Codes:
+def _entering(values: Floats, arrangement: Arrangement, paired: NDArray[np.bool_], pairs: Codes) -> Codes:
     """Count the prints of each side that stand in complete pairs."""
     counts = np.zeros((2, len(values)), dtype=np.int64)
     for side in (0, 1):
-        for place, block in enumerate(layout.blocks):
+        for place, block in enumerate(arrangement.blocks):
             counts[side] += np.where(paired[:, place], np.isfinite(values[:, block[side]]).sum(axis=1), 0)
     return counts
 
 
-def _noise(values: Floats, layout: Layout, measure: Measure) -> tuple[Floats, Floats]:
+def _noise(values: Floats, arrangement: Arrangement, measure: Measure) -> tuple[Floats, Floats]:
     """Return standard deviation and degrees of freedom of the noise floor of each study."""
     squares, df = np.zeros(len(values)), np.zeros(len(values))
-    for group in layout.twins:
+    for group in arrangement.twins:
         there = values[:, group]
         count = np.isfinite(there).sum(axis=1)
         # Sums of squares and degrees of freedom are what can be added up over groups of any size.

@@ -16,7 +16,7 @@ from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import Contrast, contrasts, whole_plots
 from oddtwin.core.readings import Better, Reading, ResponseKind
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
-from oddtwin.core.rehearsal.many import Judged, Layout, judge_many
+from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
 from oddtwin.core.study import Response, Study
 
 CHUNK: Final = 250
@@ -144,7 +144,7 @@ class _Simulation:
         self._contrast = contrast
         self._conditions = conditions
         self._grade = response.kind is ResponseKind.GRADE
-        self._layout = Layout(contrast.prints(study, plots))
+        self._arrangement = Arrangement(contrast.prints(study, plots))
         arms = {arm.id: arm.name for arm in study.arms}
         # What is measured against a target is simulated as the distance from it.
         better = Better.LOWER if response.better is Better.TARGET else response.better
@@ -165,9 +165,9 @@ class _Simulation:
         # After the rounding, so that a lost print takes no random numbers from the others, and more losses
         # are the same studies with more holes.
         runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
-        values = self._layout.values(runs)
+        values = self._arrangement.values(runs)
         self._kept.append(values)
-        return judge_many(values, self._layout, self._measure, self._response.kind)
+        return judge_many(values, self._arrangement, self._measure, self._response.kind)
 
     def rehearsed(self, parts: Sequence[Judged], rng: np.random.Generator, about: str) -> Rehearsed:
         """Count the verdicts, and show three of the studies."""
@@ -200,5 +200,5 @@ class _Simulation:
                 piece=item.piece,
                 setting=item.setting,
             )
-            for number, (item, value) in enumerate(zip(self._layout.prints, values, strict=True))
+            for number, (item, value) in enumerate(zip(self._arrangement.prints, values, strict=True))
         ]

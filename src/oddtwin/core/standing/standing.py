@@ -12,7 +12,7 @@ from oddtwin.core.study.whole import Study, derived
 
 
 @dataclass(frozen=True, slots=True)
-class Progress:
+class Standing:
     """Where a study stands.
 
     Parameters
@@ -35,7 +35,7 @@ class Progress:
 
 
 @derived
-def progress(study: Study) -> Progress:
+def standing_of(study: Study) -> Standing:
     """Work out where a study stands.
 
     Parameters
@@ -66,7 +66,7 @@ def progress(study: Study) -> Progress:
     stage = next((item for item in Stage if item not in passed), Stage.SETTLE)
     if Stage.SETTLE in done:
         stage = Stage.SETTLE
-    return Progress(frozenset(done), stage, _step(study, stage, done), len(measured), len(counting))
+    return Standing(frozenset(done), stage, _step(study, stage, done), len(measured), len(counting))
 
 
 def _proposed(study: Study) -> str:

@@ -36,13 +36,13 @@ from .settled import Decision as Decision
 from .settled import DecisionKind as DecisionKind
 from .settled import Look as Look
 from .settled import LookAt as LookAt
-from .showing import faults_unseen as faults_unseen
 from .tidy import TAKEN as TAKEN
 from .tidy import is_missed as is_missed
 from .tidy import plate_name as plate_name
 from .tidy import print_values as print_values
 from .tidy import tidy_readings as tidy_readings
 from .tidy import unit_names as unit_names
+from .unseen import faults_unseen as faults_unseen
 from .whole import Index as Index
 from .whole import Place as Place
 from .whole import Study as Study

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.whole import Study
 from oddtwin.core.study.workshop import Piece
 
@@ -24,5 +23,5 @@ def faults_unseen(study: Study, pieces: Iterable[Piece]) -> list[str]:
     if not chosen or any(not piece.faults for piece in chosen):
         return []
     shown = {fault.casefold() for piece in chosen for fault in piece.faults}
-    watched = [item.name for item in study.responses if item.kind is ResponseKind.GRADE]
+    watched = [item.name for item in study.responses if item.kind.graded]
     return [name for name in watched if name.casefold() not in shown]
