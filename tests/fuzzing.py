@@ -18,11 +18,12 @@ import traceback
 import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from oddtwin.core.judgement import analyse as analyse_study
 from oddtwin.core.quantities import QuantityError, parse_quantity
-from oddtwin.core.readings import TableError, read_table, write_table
+from oddtwin.core.readings import ResponseKind, TableError, read_table, read_typed, write_table, write_typed
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.standing import standing_of
 from oddtwin.core.study import study_from_readings
@@ -131,6 +132,16 @@ CSV = (
     "B,10.1,Force,N,1,Marlow,Ring,R2,,number,fell over,mean,red,2026-03-09\n"
     "A,clear,Strings,,1,Marlow,Ring,R1,rim,grade,,mean,,\nB,0,Strings,,1,Marlow,Ring,R2,rim,grade,,mean,,\n"
 )
+NEW_CSV = (
+    "arm,value,response,unit,pair,machine,piece,run,plate,zone,waste,nominal,kind,set_aside,combine,spool,day,"
+    "retake,by,instrument,at,source\n"
+    "A,>40,Force,N,1,Marlow,Ring,R1,P1,,,,quantity,,mean,red,2026-03-09,0,Ada,scale,2026-03-09T12:00:00+01:00,typed\n"
+    "A,12..14,Force,N,1,Marlow,Ring,R2,P1,,,,quantity,,mean,red,,1,,,,device\n"
+    "B,5 of 7,Fits,,1,Marlow,Ring,R3,P2,,,,yes-no,,mean,,,,,,,\n"
+    "B,8.1,Bore,mm,1,Marlow,Ring,R3,P2,bore,,8,size,,mean,,,,,,,\n"
+    "A,matt,Sheen,,1,Marlow,Ring,R1,P1,,,,word,,mean,,,,,,,\nB,2,Blobs,,1,Marlow,Ring,R3,P2,,,,count,,sum,,,,,,,\n"
+    "A,3,Droop,°,1,Marlow,Ring,R1,P1,45°,,,onset,,mean,,,,,,,\nA,1.5,Waste,g,1,Marlow,Ring,R1,P1,,purge,,quantity,,sum,,,,,,,\n"
+)  # fmt: skip
 GCODE = (
     "; layer_height = 0.2\nM83\nG28\nM104 S210\nG1 Z0.2 F600\nG1 X10 Y10 F3000\n;TYPE:Outer wall\n"
     "G1 X20 Y10 E0.4\nG2 X30 Y20 I10 J0 E1\nG3 X20 Y30 R12 E1\nG1 X10 Y10 E-0.8\nT1\n"
@@ -195,14 +206,24 @@ def _fresh() -> bytes:
 
 
 COLUMNS = {
-    "run": ("started", "finished", "arm_id", "block_id", "machine_id", "place", "code", "spool"),
+    "run": ("plate_id", "arm_id", "block_id", "machine_id", "place", "code", "spool", "set_aside"),
+    "plate": ("started", "finished", "sha256", "study_id"),
+    "slot": ("start", "end", "plate_id"),
+    "noise": ("squares", "df", "response_id"),
+    "response_piece": ("piece_id", "response_id"),
     "arm": ("name", "role", "is_baseline", "of_change"),
-    "response": ("type", "combine", "better", "margin", "target", "role", "noise_df", "primary"),
+    "response": (
+        *("kind", "combine", "better", "margin", "target", "role", "noise_df", "primary", "subject", "words"),
+        *("onset", "instrument"),
+    ),
     "plan": ("design", "spools", "seed", "repeats", "frozen"),
     "piece": ("zones", "sizes", "faults", "minutes"),
     "machine": ("motion", "overhead_min", "name"),
     "study": ("created", "decision", "decided", "name"),
-    "reading": ("value", "run_id", "response_id", "zone"),
+    "reading": (
+        *("value", "run_id", "response_id", "zone", "waste", "nominal", "bound", "high", "out_of", "word"),
+        *("retake", "at", "source"),
+    ),
     "factor": ("kind", "name", "study_id"),
     "level": ("factor_id", "minutes", "value"),
     "plan_machine": ("machine_id", "position"),
@@ -224,13 +245,18 @@ def _change(rng: random.Random) -> str:
     return f'UPDATE {table} SET "{column}" = {odd}'
 
 
-def _study_text() -> dict[str, object]:
-    found: dict[str, object] = json.loads((BOOKS / "study-3.json").read_text(encoding="utf-8"))
+@cache
+def _study_text(version: int) -> dict[str, object]:
+    """A study file of version 3, or of today with every kind of reading."""
+    text = (BOOKS / "study-3.json").read_text(encoding="utf-8")
+    if version > 3:
+        text = write_study(study_from_readings(read_table(NEW_CSV), "new", "A", NOON))
+    found: dict[str, object] = json.loads(text)
     return found
 
 
 def _study_json(rng: random.Random) -> str:
-    text = json.dumps(bent_value(_study_text(), rng))
+    text = json.dumps(bent_value(_study_text(rng.choice((3, 5))), rng))
     return bent_text(text, rng) if rng.random() < 0.2 else text
 
 
@@ -246,13 +272,29 @@ def _quantity(text: object, folder: Path) -> object:
     return parse_quantity(str(text), "min")
 
 
+def _typed(given: object, folder: Path) -> object:
+    kind, text = str(given).split(" ", 1)
+    read = read_typed(text, ResponseKind[kind], "mm", ("matt", "glossy"))
+    if read_typed(write_typed(read), ResponseKind[kind], "mm", ("matt", "glossy")) != read:
+        raise AssertionError(f"{read} does not come back equal")
+    return read
+
+
+def _a_reading(rng: random.Random) -> str:
+    text = rng.choice((">40", "40..60", "5 of 7", "y", "matt", "clear", "2", "<0,5 in", "-0.25"))
+    return f"{rng.choice(list(ResponseKind)).name} {bent_text(text, rng)}"
+
+
+_OF_TABLES = (TableError, StoreError)
+
 READERS = (
-    Reader("readings", lambda rng: bent_text(CSV, rng), _readings, (TableError, StoreError)),
+    Reader("readings", lambda rng: bent_text(rng.choice((CSV, NEW_CSV)), rng), _readings, _OF_TABLES),
     Reader("gcode", lambda rng: bent_text(GCODE, rng), _gcode, (GcodeError,)),
     Reader("settings", lambda rng: bent_text(INI, rng), _settings, (SettingsError,)),
     Reader("study", _study_json, lambda text, _: read_study(str(text), "x"), (StoreError,)),
     Reader("machine", lambda rng: bent_value(MACHINE, rng, 0.2), _machine, (LimitsError,)),
     Reader("quantity", lambda rng: bent_text("1h37", rng), _quantity, (QuantityError,)),
+    Reader("typed", _a_reading, _typed, (QuantityError,)),
     Reader("hours", lambda rng: bent_text(HOURS, rng), lambda text, _: parse_hours(str(text)), (ValueError,)),
     Reader("book", _change, _book, (StoreError,)),
 )
