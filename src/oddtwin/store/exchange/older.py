@@ -74,17 +74,18 @@ def _plates(file: dict[str, Any]) -> None:
 
 def _kinds(file: dict[str, Any]) -> set[str]:
     """Name the kinds of response as they are named now; returns the responses that are wastes."""
-    waste = set()
+    waste: set[str] = set()
     alone = len(file["plates"]) == len(_parts(file, "runs"))
     for response in _parts(file, "responses"):
         kind = response.pop("type", None)
         if kind is not None:
             response["kind"] = "quantity" if kind == "number" else kind
-        if response.get("role") == "waste" or response.get("combine") == "sum":
-            waste.add(response.get("name"))
+        weighed = response.get("role") == "waste" or response.get("combine") == "sum"
+        if weighed and isinstance(name := response.get("name"), str):
+            waste.add(name)
         if alone and response.get("role") in ("time", "waste"):
             response["subject"] = "plate"
-    return {name for name in waste if isinstance(name, str)}
+    return waste
 
 
 def _parts(value: dict[str, Any], name: str) -> list[dict[str, Any]]:
