@@ -12,7 +12,7 @@ from tests.builders import plan, response, study
 from oddtwin.core.confounding import Column, ColumnKind, check_confounding
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
 from oddtwin.core.runlist import draw_plan
-from oddtwin.core.schedule import Job, Presence, Workload, make_timetable
+from oddtwin.core.schedule import PlatePrint, Presence, Workload, make_timetable
 from oddtwin.core.study import Study
 
 ROUNDS = 5
@@ -74,10 +74,10 @@ def confounding_seconds(runs: int = 200, columns: int = 30) -> tuple[float, int]
 def timetable_figures(seconds: float = 3.0) -> tuple[float, float]:
     """Seconds on the clock for 60 runs on 4 machines, and the gap to the proven bound."""
     rng = random.Random(1)
-    jobs = tuple(Job(n, 1 + n % 4, n, rng.randint(60, 180), rng.randrange(3)) for n in range(60))
+    plates = tuple(PlatePrint(n, 1 + n % 4, n, rng.randint(60, 180), rng.randrange(3)) for n in range(60))
     switches = {(a, b): 15.0 for a in range(3) for b in range(3) if a != b}
     work = Workload(
-        jobs,
+        plates,
         datetime(2026, 11, 30),
         Presence.parsed("7:00-8:30, 17:00-22:00", "9:00-22:00"),
         switches,

@@ -101,3 +101,12 @@ class Binding(unittest.TestCase):
             check=False,
         )
         self.assertEqual(run.stdout.strip(), "True", run.stderr[-500:])
+
+
+class Bench(unittest.TestCase):
+    def test_what_is_measured_is_there(self):
+        """The bench is not run here, but it follows every move of what it measures."""
+        made = subprocess.run(
+            [sys.executable, "-c", "import bench.run"], cwd=ROOT, capture_output=True, text=True, check=False
+        )
+        self.assertEqual(made.returncode, 0, made.stderr)
