@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
-from typing import Final, NamedTuple
+from typing import Final, NamedTuple, Protocol
 
 GRADES: Final = ("none", "trace", "clear", "bad", "ruined")
 """Fault grades 0 to 4 in words; more is worse."""
@@ -112,6 +112,26 @@ class Spot(NamedTuple):
     def name(self) -> str:
         """What a person calls it."""
         return self.zone or self.waste
+
+
+class Read(Protocol):
+    """The number of a reading, whatever else is told of it."""
+
+    @property
+    def value(self) -> float | None:
+        """The number read; None for none."""
+
+    @property
+    def bound(self) -> Bound:
+        """Whether the value is exact."""
+
+    @property
+    def high(self) -> float | None:
+        """Upper end of where the value lies."""
+
+    @property
+    def out_of(self) -> int:
+        """Of how many the value counts the yes."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

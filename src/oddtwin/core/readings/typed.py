@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any, Final, Protocol
 
 from oddtwin.core.quantities import QuantityError, convert, format_reading, parse_quantity
-from oddtwin.core.readings.model import Bound, ResponseKind, grade_from_word
+from oddtwin.core.readings.model import Bound, Read, ResponseKind, grade_from_word
 
 YES: Final = ("yes", "y", "held", "fits", "1")
 NO: Final = ("no", "n", "failed", "0")
@@ -91,12 +91,12 @@ def read_typed(
     return _number(cleaned, number)
 
 
-def write_typed(reading: Read, number: Callable[[float], str] = format_reading) -> str:
+def write_typed(reading: Worded, number: Callable[[float], str] = format_reading) -> str:
     """Write a reading as it could be typed again.
 
     Parameters
     ----------
-    reading : Read
+    reading : Worded
         With a value.
     number : callable
         Writes one number.
@@ -111,24 +111,8 @@ def write_typed(reading: Read, number: Callable[[float], str] = format_reading) 
     return f"{'' if reading.bound is Bound.BETWEEN else reading.bound.value}{number(value)}"
 
 
-class Read(Protocol):
+class Worded(Read, Protocol):
     """What is needed of a reading to write it."""
-
-    @property
-    def value(self) -> float | None:
-        """The number read."""
-
-    @property
-    def bound(self) -> Bound:
-        """Whether it is exact."""
-
-    @property
-    def high(self) -> float | None:
-        """Upper end of where it lies."""
-
-    @property
-    def out_of(self) -> int:
-        """Of how many the value counts the yes."""
 
     @property
     def word(self) -> str:

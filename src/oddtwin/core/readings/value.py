@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final, Protocol
 
-from oddtwin.core.readings.model import Bound, Combine, ResponseKind, Spot
+from oddtwin.core.readings.model import Bound, Combine, Read, ResponseKind, Spot
 
 ONSET_GRADE: Final = 2.0
 """Grade from which on a fault has begun, where nobody says another."""
@@ -23,28 +23,12 @@ _PLAIN: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION, ResponseKind.COU
 _POSITION: Final = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 
 
-class Read(Protocol):
+class Placed(Read, Protocol):
     """What is needed of a reading to make the value of a print."""
-
-    @property
-    def value(self) -> float | None:
-        """The number read; None for none."""
 
     @property
     def spot(self) -> Spot:
         """Zone, kind of waste and nominal size."""
-
-    @property
-    def bound(self) -> Bound:
-        """Whether the value is exact."""
-
-    @property
-    def high(self) -> float | None:
-        """Upper end of where the value lies."""
-
-    @property
-    def out_of(self) -> int:
-        """Of how many the value counts the yes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,12 +75,12 @@ class Value:
     reach: tuple[float, float] | None = None
 
 
-def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
+def value_of(readings: Iterable[Placed], rule: Rule) -> Value | None:
     """Bring the readings of one response of one print to one value.
 
     Parameters
     ----------
-    readings : iterable of Read
+    readings : iterable of Placed
         In the response's unit; those without a number are passed over.
     rule : Rule
         Of the response.
@@ -134,7 +118,7 @@ def value_of(readings: Iterable[Read], rule: Rule) -> Value | None:
     return Value(value, worst, reach)
 
 
-def _combined(read: Sequence[Read], rule: Rule, number: Callable[[Read], float]) -> float:
+def _combined(read: Sequence[Placed], rule: Rule, number: Callable[[Placed], float]) -> float:
     if len(read) == 1:
         return _distance(number(read[0]), read[0].spot.nominal, rule)
     if rule.combine is Combine.SUM:
@@ -157,7 +141,7 @@ def _distance(value: float, nominal: float | None, rule: Rule) -> float:
     return value if wanted is None else abs(value - wanted)
 
 
-def _onset(spots: dict[Spot, list[Read]], limit: float) -> Value | None:
+def _onset(spots: dict[Spot, list[Placed]], limit: float) -> Value | None:
     """Find the first position at which a fault is seen; it began since the one before."""
     graded = sorted(
         (position, _mean([item.value or 0.0 for item in taken]))
@@ -180,18 +164,18 @@ def position_of(zone: str) -> float | None:
     return float(found[0].replace(",", ".")) if found else None
 
 
-def _by_spot(read: Sequence[Read]) -> dict[Spot, list[Read]]:
-    spots: dict[Spot, list[Read]] = defaultdict(list)
+def _by_spot(read: Sequence[Placed]) -> dict[Spot, list[Placed]]:
+    spots: dict[Spot, list[Placed]] = defaultdict(list)
     for item in read:
         spots[item.spot].append(item)
     return spots
 
 
-def _low(item: Read) -> float:
+def _low(item: Placed) -> float:
     return -math.inf if item.bound is Bound.BELOW else item.value or 0.0
 
 
-def _high(item: Read) -> float:
+def _high(item: Placed) -> float:
     if item.bound is Bound.ABOVE:
         return math.inf
     return item.high if item.bound is Bound.BETWEEN and item.high is not None else item.value or 0.0
