@@ -155,6 +155,10 @@ class Coordinates(unittest.TestCase):
         np.testing.assert_allclose((path.x[-1], path.y[-1]), (25.4, 76.2))
         np.testing.assert_allclose(path.e, (25.4, 25.4, 0.0))
         np.testing.assert_allclose(path.feed, (25.4,) * 3)
+        # An arc goes on being an arc where a later block only names where it ends.
+        arcs = read(f"M83\nG1 X10 E1\nG2 X20 Y10 I10 J0 E1\n{filler}X30 Y20 I10 J0 E1\n", pieces=3)
+        quarter = arcs.length[arcs.line == arcs.line[-1]]
+        self.assertGreater(len(quarter), 5)
 
     def test_inches_and_repeated_motion(self):
         self.assertEqual(
