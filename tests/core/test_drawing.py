@@ -96,6 +96,13 @@ class Arms(unittest.TestCase):
         more = extend_plan(value, 1)
         self.assertEqual([len(group) for group in plates_of(more, more.runs)], [3] * 7)
 
+    def test_further_pairs_even_out_who_came_first(self):
+        for seed in range(6):
+            value = drawn(made=factors("a"), repeats=1)
+            value = draw_plan(value, dataclasses.replace(value.plan, seed=seed))
+            first = [run.arm_id for run in extend_plan(value, 1).runs]
+            self.assertEqual(first[:2], first[3:1:-1], seed)
+
     def test_plates_come_back_from_a_table(self):
         value = drawn(made=factors("a", kind="part"), options={"copies": 3}, repeats=2, twins=1)
         value = measured(value, lambda levels, block: 20.0 + block.id)
