@@ -18,6 +18,7 @@ from oddtwin.core.outlook import (
     plan_as_json,
     plan_lines,
     power_of_plan,
+    power_sentence,
     workload_of,
 )
 from oddtwin.core.readings import ResponseKind
@@ -233,6 +234,12 @@ class Plans(unittest.TestCase):
         self.assertIn("no noise floor is known", unknown)
 
     def test_power_of_a_plan_counts_the_prints_behind_each_side(self):
+        # The sentence says the same figures.
+        known = response(noise_sd=0.6, noise_df=1e6, margin=1.0)
+        said = power_sentence(drawn(repeats=4, twins=0), known, None).replace("\u202f", " ")
+        told = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, noise=None))
+        self.assertIn(f"with {100 * told.p_find_margin:.0f} % chance", said)
+        self.assertIn(f"with {100 * told.p_establish_twin:.0f} % (", said)
         ordinary = power_of_plan(drawn(repeats=4), AIM)
         balanced = power_of_plan(drawn(options={"guard": DriftGuard.ABBA}, repeats=4), AIM)
         self.assertEqual((ordinary.pairs, balanced.pairs), (4, 4))
