@@ -234,6 +234,11 @@ class Plans(unittest.TestCase):
         self.assertIn("no noise floor is known", unknown)
 
     def test_power_of_a_plan_counts_the_prints_behind_each_side(self):
+        # A fraction of four prints compares two with two; Welch's test then finds 4 sd three times in ten.
+        fraction = drawn(DesignKind.FRACTION, ("a", "b", "c"), repeats=1)
+        few = power_of_plan(fraction, Aim(ResponseKind.QUANTITY, 4.0, 1.0))
+        self.assertEqual(few.pairs, 2)
+        self.assertAlmostEqual(few.p_find_margin, 0.301, places=2)
         # The sentence says the same figures.
         known = response(noise_sd=0.6, noise_df=1e6, margin=1.0)
         said = power_sentence(drawn(repeats=4, twins=0), known, None).replace("\u202f", " ")
