@@ -31,8 +31,10 @@ class Theme(QObject):
         face = QFont(FAMILY)
         face.setPixelSize(14)
         application.setFont(face)
-        if application.style().objectName() != "fusion":
+        # Under a style sheet Qt's own style is hidden, so that it cannot be asked for its name.
+        if not application.property("isFusion"):
             application.setStyle("Fusion")
+            application.setProperty("isFusion", True)
         kept = QSettings().value("dark")
         system = application.styleHints().colorScheme() is Qt.ColorScheme.Dark
         self._dark = system if kept is None else kept == "true"
