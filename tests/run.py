@@ -7,6 +7,7 @@ knows them; without any, everything is run. ``python -m unittest`` runs the same
 from __future__ import annotations
 
 import argparse
+import ast
 import io
 import multiprocessing
 import os
@@ -65,7 +66,7 @@ def main(arguments: list[str]) -> int:
     os.environ.setdefault("PYTHONWARNINGS", "error")
     sys.path.insert(0, str(ROOT.parent))
     outcomes = []
-    for outcome in _outcomes(options.names or _modules(), options.j, options.v):
+    for outcome in _outcomes(options.names or _classes(), options.j, options.v):
         outcomes.append(outcome)
         if outcome.failed or options.v:
             print(outcome.told, flush=True)
@@ -79,11 +80,21 @@ def main(arguments: list[str]) -> int:
     return 1 if failed or not passed else 0
 
 
-def _modules() -> list[str]:
-    """All test modules; those that need the window last, for Qt stays where it was loaded."""
-    files = sorted(ROOT.rglob("test_*.py"))
-    names = [".".join(file.relative_to(ROOT.parent).with_suffix("").parts) for file in files]
-    return sorted(names, key=_needs_qt)
+def _classes() -> list[str]:
+    """All classes of tests; those that need the window last, for Qt stays where it was loaded.
+
+    The largest come first, so that no core is left with a long one at the end.
+    """
+    sizes: dict[str, int] = {}
+    for file in ROOT.rglob("test_*.py"):
+        module = ".".join(file.relative_to(ROOT.parent).with_suffix("").parts)
+        for item in ast.parse(file.read_bytes()).body:
+            if isinstance(item, ast.ClassDef):
+                named = [part.name for part in item.body if isinstance(part, ast.FunctionDef)]
+                sizes[f"{module}.{item.name}"] = sum(name.startswith("test") for name in named)
+    return sorted(
+        (name for name, size in sizes.items() if size), key=lambda name: (_needs_qt(name), -sizes[name])
+    )
 
 
 def _needs_qt(name: str) -> bool:
