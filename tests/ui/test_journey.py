@@ -17,7 +17,7 @@ FORCE = {"Old": (12.1, 12.4, 11.8, 12.2, 12.3), "New": (9.0, 9.2, 8.7, 9.1, 9.3)
 
 class Journey(InWindow):
     def test_from_an_empty_book_to_a_written_report(self):
-        folder = self.new_book()
+        folder = self.type_new_book()
         self.ask()
         self.plan()
         self.match()

@@ -5,7 +5,7 @@ import unittest
 from PySide6.QtCore import Qt
 
 from oddtwin import operations
-from oddtwin.core.readings import ResponseKind, Spot, Subject
+from oddtwin.core.readings import ResponseKind, Spot
 from tests.ui.test_screens import WithPlan
 
 
@@ -113,8 +113,9 @@ class Kinds(WithPlan):
 
 class Plates(WithPlan):
     def test_minutes_of_a_plate_are_typed_once(self):
-        do = self.bench.do
-        do(operations.edit_response, response_id=1, name="Print time", subject=Subject.PLATE)
+        # The fields were there for prints that have a plate for themselves.
+        self.stage(4)
+        self.assertNotIn("of the whole plate", self.texts())
         self.stage(2)
         self.find("copies").setValue(2)
         self.click("draw")

@@ -115,28 +115,28 @@ class Figuring(InWindow):
         self.assertEqual(ended, [True])
 
 
+def two_crossed(do):
+    do(operations.add_factor, study_id=1, kind="part", name="lid", levels=("thin", "thick"))
+    do(operations.add_factor, study_id=1, kind="slicer setting", name="speed", levels=("60", "90"))
+    do(operations.edit_response, response_id=1, name="Print time", margin=2.0, noise_sd=1.0)
+    do(operations.add_machine, name="Marlow")
+    do(operations.add_piece, name="Ring", minutes=50.0, part_g=10.0)
+    do(
+        operations.draw_runs,
+        study_id=1,
+        repeats=3,
+        twins=1,
+        seed=3,
+        machine_ids=[1],
+        piece_ids=[1],
+        design=Design(DesignKind.FACTORIAL),
+    )
+
+
 class PlanWork(InWindow):
     def setUp(self):
         super().setUp()
-        self.new_book()
-        do = self.bench.do
-        do(operations.add_study, name="Trial")
-        do(operations.add_factor, study_id=1, kind="part", name="lid", levels=("thin", "thick"))
-        do(operations.add_factor, study_id=1, kind="slicer setting", name="speed", levels=("60", "90"))
-        do(operations.edit_response, response_id=1, name="Print time", margin=2.0, noise_sd=1.0)
-        do(operations.add_machine, name="Marlow")
-        do(operations.add_piece, name="Ring", minutes=50.0, part_g=10.0)
-        do(
-            operations.draw_runs,
-            study_id=1,
-            repeats=3,
-            twins=1,
-            seed=3,
-            machine_ids=[1],
-            piece_ids=[1],
-            design=Design(DesignKind.FACTORIAL),
-        )
-        self.window.open_study(1)
+        self.new_study("Trial", two_crossed)
         self.stage(2)
 
     def test_the_bar_shows_while_it_rehearses_and_goes_away(self):

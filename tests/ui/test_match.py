@@ -23,31 +23,24 @@ from tests.ui.window import InWindow
 BOX = Solid(height=2)
 
 
+def walls(do, pieces):
+    do(operations.edit_study, study_id=1, question="Do three walls hold more?")
+    do(operations.add_factor, study_id=1, kind="slicer setting", name="walls", levels=("2", "3"))
+    do(operations.add_machine, name="Marlow")
+    for name in ("Hook", "Lid"):
+        do(operations.add_piece, name=name)
+    do(operations.add_spool, name="Grey")
+    where = {"machine_ids": [1], "piece_ids": pieces, "spools": ["Grey"]}
+    do(operations.draw_runs, study_id=1, repeats=3, twins=1, seed=2, **where)
+
+
 class InMatch(InWindow):
     """A study with two arms that differ by the number of walls, its order drawn."""
 
     def setUp(self):
         super().setUp()
-        self.new_study()
-        book, study = self.bench.book, self.bench.study.id
-        do = self.bench.do
-        do(operations.edit_study, study_id=study, question="Do three walls hold more?")
-        do(operations.add_factor, study_id=study, kind="slicer setting", name="walls", levels=("2", "3"))
-        machine = do(operations.add_machine, name="Marlow").new_id("machine")
-        pieces = [do(operations.add_piece, name=name).new_id("piece") for name in ("Hook", "Lid")]
-        do(operations.add_spool, name="Grey")
-        do(
-            operations.draw_runs,
-            study_id=study,
-            repeats=3,
-            twins=1,
-            seed=2,
-            machine_ids=[machine],
-            piece_ids=self.pieces(pieces),
-            spools=["Grey"],
-        )
-        self.assertIs(book, self.bench.book)
-        self.machine = machine
+        self.new_study("Trial", walls, self.pieces((1, 2)))
+        self.machine = next(iter(self.bench.study.machines))
         self.stage(3)
 
     def pieces(self, ids):

@@ -35,7 +35,7 @@ class WelcomeScreen(InWindow):
         self.assertIn("not empty", self.message)
 
     def test_books_opened_lately_are_offered(self):
-        folder = self.new_book()
+        folder = self.type_new_book()
         self.assertEqual(recent_books(), [folder])
         self.window._on_leave_book()
         self.click("recent")
@@ -308,26 +308,21 @@ class AskScreen(InWindow):
         self.assertEqual((texts[0], texts[-1]), ("Same lot", "Lamp on"))
 
 
+def two_pairs(do):
+    do(operations.edit_study, study_id=1, question="Why?")
+    do(operations.add_factor, study_id=1, kind="part", name="hot end", levels=("old", "new"))
+    do(operations.edit_response, response_id=1, name="Print time", primary=True, margin=5.0)
+    do(operations.add_machine, name="Marlow")
+    do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
+    do(operations.draw_runs, study_id=1, repeats=2, twins=1, seed=3, machine_ids=[1], piece_ids=[1])
+
+
 class WithPlan(InWindow):
     """A window with a study whose order of two pairs and a twin is drawn."""
 
     def setUp(self):
         super().setUp()
-        self.new_study()
-        do = self.bench.do
-        do(operations.edit_study, study_id=1, question="Why?")
-        do(
-            operations.add_factor,
-            study_id=1,
-            kind="part",
-            name="hot end",
-            levels=("old", "new"),
-        )
-        do(operations.edit_response, response_id=1, name="Print time", primary=True, margin=5.0)
-        do(operations.add_machine, name="Marlow")
-        do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
-        do(operations.draw_runs, study_id=1, repeats=2, twins=1, seed=3, machine_ids=[1], piece_ids=[1])
-        self.settle()
+        self.new_study("Trial", two_pairs)
 
     def print_run(self, run, time=60.0, waste=2.0, at=None):
         at = at or datetime(2026, 3, 9, 9, 0) + timedelta(hours=2 * run.position)

@@ -13,17 +13,18 @@ from oddtwin.ui.widgets import LineField
 from tests.ui.window import InWindow
 
 
+def two_machines(do):
+    for name in ("Marlow", "Tessel"):
+        do(operations.add_machine, name=name)
+    do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
+    do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
+    do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
+
+
 class Keys(InWindow):
     def setUp(self):
         super().setUp()
-        self.new_study()
-        do = self.bench.do
-        for name in ("Marlow", "Tessel"):
-            do(operations.add_machine, name=name)
-        do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
-        do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
-        do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
-        self.settle()
+        self.new_study("Trial", two_machines)
 
     def unreached(self) -> list[str]:
         """What Tab passes over, of all that is shown and takes the keys."""

@@ -13,18 +13,19 @@ from tests.ui.window import InWindow
 FULL = StoreError("The disk is full. The last edit was not kept; make room and try again.")
 
 
+def two_pairs(do):
+    do(operations.add_machine, name="Marlow")
+    do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
+    do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
+    do(operations.add_response, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
+    do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
+    do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
+
+
 class FullDisk(InWindow):
     def setUp(self):
         super().setUp()
-        self.new_study()
-        do = self.bench.do
-        do(operations.add_machine, name="Marlow")
-        do(operations.add_piece, name="Ring", zones=["rim"], minutes=60.0)
-        do(operations.add_factor, study_id=1, kind="slicer setting", name="height", levels=("1", "2"))
-        do(operations.add_response, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
-        do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.GRADE)
-        do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
-        self.settle()
+        self.new_study("Trial", two_pairs)
 
     def measured(self):
         run = self.bench.study.runs[0]

@@ -2,18 +2,48 @@
 
 from __future__ import annotations
 
+import atexit
 import os
+import shutil
+import tempfile
 import threading
 import time
+from collections.abc import Callable
+from functools import cache
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QPoint, QSettings, Qt, QThread
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
 
+from oddtwin import operations
+from oddtwin.store import LabBook
 from oddtwin.ui.app import make_application, make_window
 from tests.cases import InFolder
+
+Fill = Callable[..., None]
+
+
+def nothing(do: Callable[..., Any]) -> None:
+    """Leave a book as it is."""
+
+
+@cache
+def _filled(fill: Fill, *told: Any) -> Path:
+    """Return the folder of a lab book that was filled; it is there until the tests end."""
+    place = Path(tempfile.mkdtemp(prefix="odd-twin-filled-"))
+    atexit.register(shutil.rmtree, place, ignore_errors=True)
+    book = LabBook.create(place / "shed", "Shed")
+    fill(lambda operation, **arguments: operation(book, **arguments), *told)
+    book.close()
+    return place / "shed"
+
+
+def _with_study(do, name: str, fill: Fill, *told: Any):
+    do(operations.add_study, name=name)
+    fill(do, *told)
 
 
 class InWindow(InFolder):
@@ -151,14 +181,27 @@ class InWindow(InFolder):
 
     # ------------------------------------------------------------ beginnings
 
-    def new_book(self) -> Path:
+    def type_new_book(self) -> Path:
+        """Make a lab book as a user does."""
         folder = self.folder / "shed"
         self.type_into("newBookName", "Shed")
         self.type_into("newBookFolder", str(folder))
         self.settle()
         return folder
 
-    def new_study(self, name: str = "Trial"):
-        self.new_book()
-        self.type_into("newStudyName", name)
+    def new_book(self, fill: Fill = nothing, *told: Any) -> Path:
+        """Open a copy of a lab book that was filled by operations, once for all tests.
+
+        ``fill`` is called with what carries an operation out, and with what else it is told.
+        """
+        folder = self.folder / "shed"
+        shutil.copytree(_filled(fill, *told), folder)
+        self.assertTrue(self.bench.open_book(folder))
         self.settle()
+        return folder
+
+    def new_study(self, name: str = "Trial", fill: Fill = nothing, *told: Any):
+        """Open a copy of a book with a study, at its question."""
+        self.new_book(_with_study, name, fill, *told)
+        self.window.open_study(1)
+        self.stage(1)

@@ -23,7 +23,6 @@ from oddtwin.core.design import (
 )
 from oddtwin.core.quantities import format_list
 from oddtwin.core.study.planned import Plan, StudyBlock
-from oddtwin.core.study.plates import plates_of
 from oddtwin.core.study.printed import Plate, Run
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study
@@ -353,10 +352,8 @@ def _blocks_there(study: Study) -> list[tuple[Cell, list[int]]]:
     index = {arm.id: number for number, arm in _by_index(study).items()}
     cells = {block.id: Cell(block.machine_id or 0, block.piece_id or 0) for block in study.blocks}
     orders: dict[int, list[int]] = {}
-    apart = study.plan is not None and study.plan.design.apart
-    first = [run for run in study.runs if run.reprint_of is None]
-    for plate in plates_of(study, sorted(first, key=lambda run: run.position)):
-        for run in plate[:1] if apart else plate:
+    for run in sorted(study.runs, key=lambda run: run.position):
+        if run.reprint_of is None:
             orders.setdefault(run.block_id, []).append(index[run.arm_id])
     return [(cells[block], order) for block, order in orders.items()]
 

@@ -65,7 +65,9 @@ class MeasureCard(Card):
             for field in self._fields.values():
                 field.give_up()
         self._run = run
-        shape = tuple((item, study.spots_of(item, run)) for item in study.responses)
+        shape = tuple(
+            (item, study.spots_of(item, run), self._of_plate(study, item, run)) for item in study.responses
+        )
         # Built anew only where other fields are needed: the cursor stays, and a change of run costs no
         # widgets.
         if shape != self._shape:
