@@ -7,7 +7,14 @@ import unittest
 import numpy as np
 from scipy import stats
 
-from oddtwin.core.effects import cliffs_delta, rank_sum, shift_intervals, signed_rank, walsh_averages
+from oddtwin.core.effects import (
+    cliffs_delta,
+    rank_sum,
+    shift_intervals,
+    signed_rank,
+    signed_ranks,
+    walsh_averages,
+)
 
 
 def pratt_by_enumeration(differences):
@@ -130,7 +137,7 @@ class Intervals(unittest.TestCase):
     def interval(self, differences):
         data = np.array(differences, dtype=float)
         return shift_intervals(
-            lambda shift: signed_rank(data - shift), walsh_averages(data), float(data.mean()), len(data)
+            lambda shifts: signed_ranks(data, shifts), walsh_averages(data), float(data.mean()), len(data)
         )
 
     def test_agrees_with_the_textbook_interval_without_ties(self):

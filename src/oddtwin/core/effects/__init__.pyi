@@ -49,10 +49,16 @@ from .ranks import (
     rank_sum as rank_sum,
 )
 from .ranks import (
+    rank_sums as rank_sums,
+)
+from .ranks import (
     shift_intervals as shift_intervals,
 )
 from .ranks import (
     signed_rank as signed_rank,
+)
+from .ranks import (
+    signed_ranks as signed_ranks,
 )
 from .ranks import (
     walsh_averages as walsh_averages,

@@ -11,7 +11,14 @@ import numpy as np
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.by_t import RANKED, PairedT, WelchT
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
-from oddtwin.core.effects.ranks import rank_sum, shift_intervals, signed_rank, walsh_averages
+from oddtwin.core.effects.ranks import (
+    rank_sum,
+    rank_sums,
+    shift_intervals,
+    signed_rank,
+    signed_ranks,
+    walsh_averages,
+)
 from oddtwin.core.readings import ResponseKind
 
 WIDEST: Final = {ResponseKind.GRADE: 4.0, ResponseKind.YES_NO: 1.0}
@@ -40,7 +47,7 @@ class SignedRank:
         ci95, ci90 = shift_intervals(
             # The interval is what the test does not reject, so that it can never contradict its own p
             # value.
-            lambda shift: signed_rank(differences - shift),
+            lambda shifts: signed_ranks(differences, shifts),
             walsh_averages(differences),
             data.estimate,
             len(differences),
@@ -79,7 +86,7 @@ class RankSum:
         # The statistic changes only where a shifted value ties with one of the other side.
         shifts = np.unique(np.unique(change)[:, None] - np.unique(baseline)[None, :])
         ci95, ci90 = shift_intervals(
-            lambda shift: rank_sum(baseline, change - shift),
+            lambda shifts: rank_sums(baseline, change, shifts),
             shifts,
             data.estimate,
             len(baseline) + len(change),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
@@ -22,6 +22,9 @@ MOST_EXACT_PAIRS: Final = 1000
 
 MOST_REMEMBERED: Final = 30
 """Prints up to which a null distribution is kept for the next test; larger ones take much memory."""
+
+MOST_COMPARED: Final = 1_000_000
+"""Comparisons of values that are held at a time."""
 
 MOST_SCANNED: Final = 25
 """Pairs or prints up to which every shift is tried for an interval; beyond, the ends are searched."""
@@ -63,23 +66,33 @@ def signed_rank(differences: Floats) -> RankTest:
         zero, by convolution; beyond 1 000 pairs the normal approximation. Pratt (1959),
         JASA 54:655; from memory.
     """
-    rounded = _rounded(differences)
-    # Doubled mid-ranks are whole numbers, so that sums can be counted exactly.
-    ranks = _doubled_ranks(np.abs(rounded))[rounded != 0]
-    positive = int(ranks[rounded[rounded != 0] > 0].sum())
-    total = int(ranks.sum())
-    if len(ranks) > MOST_EXACT_PAIRS:
-        return _normal_tails(positive, total / 2, math.sqrt(float(np.sum(ranks.astype(float) ** 2))) / 2)
-    # Every rank comes in with a plus or not: adding one shifts the counts of all sums so far by it.
-    # Floating point holds the counts, which reach 2 to the number of pairs.
-    counts = np.zeros(total + 1)
-    counts[0] = 1.0
-    reach = 0
-    for rank in ranks:
-        # A copy, because source and target overlap, and a rank must not be added twice.
-        counts[rank : reach + rank + 1] += counts[: reach + 1].copy()
-        reach += int(rank)
-    return _tails(counts / counts.sum(), positive, total / 2)
+    return signed_ranks(differences, np.zeros(1))[0]
+
+
+def signed_ranks(differences: Floats, shifts: Floats) -> list[RankTest]:
+    """Test pairs as ``signed_rank`` does, with each of some shifts taken off their differences.
+
+    Parameters
+    ----------
+    differences : array of shape (pairs,)
+        Change minus baseline for each pair.
+    shifts : array of shape (shifts,)
+        In the same unit.
+    """
+    found = []
+    for some in _batches(shifts, len(differences)):
+        whole = _wholes(differences - some[:, None])
+        ranks = _doubled_ranks(np.abs(whole))
+        ranks[whole == 0] = 0
+        positive = np.where(whole > 0, ranks, 0).sum(axis=1)
+        for row, observed in zip(np.sort(ranks, axis=1).tolist(), positive.tolist(), strict=True):
+            kept = tuple(row[row.count(0) :])
+            if len(kept) > MOST_EXACT_PAIRS:
+                sd = math.sqrt(sum(rank * rank for rank in kept)) / 2
+                found.append(_normal_tails(observed, sum(kept) / 2, sd))
+            else:
+                found.append(_of_signs(kept).at(observed))
+    return found
 
 
 def rank_sum(baseline: Floats, change: Floats) -> RankTest:
@@ -97,42 +110,108 @@ def rank_sum(baseline: Floats, change: Floats) -> RankTest:
         that the normal approximation with tie correction. Two-sided by the absolute
         deviation from the mean rank sum.
     """
-    pooled = _rounded(np.concatenate([baseline, change]))
-    ranks = _doubled_ranks(pooled)
-    n, k = len(pooled), len(change)
-    observed = int(ranks[len(baseline) :].sum())
-    mean = k * (n + 1.0)
-    if n * k * int(ranks.sum()) > MOST_EXACT_WORK:
-        return _normal_tails(observed, mean, math.sqrt(k * (n - k) / n * float(np.var(ranks, ddof=1))))
-    listed = tuple(np.sort(ranks).tolist())
-    null = _null_of_sums(listed, k) if n <= MOST_REMEMBERED else _null_of_sums.__wrapped__(listed, k)
-    return _tails(null, observed, mean)
+    return rank_sums(baseline, change, np.zeros(1))[0]
 
 
-@lru_cache(maxsize=1 << 12)
-def _null_of_sums(ranks: tuple[int, ...], k: int) -> Floats:
-    """Return the chance of every sum of k doubled ranks; grades fall into the same ranks time and again."""
+def rank_sums(baseline: Floats, change: Floats, shifts: Floats) -> list[RankTest]:
+    """Test unpaired prints as ``rank_sum`` does, with each of some shifts taken off the change.
+
+    Parameters
+    ----------
+    baseline, change : array of shape (prints,)
+        Values of the prints of each arm.
+    shifts : array of shape (shifts,)
+        In the same unit.
+    """
+    n, k = len(baseline) + len(change), len(change)
+    found = []
+    for some in _batches(shifts, n):
+        base = np.broadcast_to(baseline, (len(some), n - k))
+        ranks = _doubled_ranks(_wholes(np.concatenate([base, change - some[:, None]], axis=1)))
+        observed = ranks[:, n - k :].sum(axis=1)
+        for row, own in zip(np.sort(ranks, axis=1).tolist(), observed.tolist(), strict=True):
+            if n * k * sum(row) > MOST_EXACT_WORK:
+                sd = math.sqrt(k * (n - k) / n * float(np.var(row, ddof=1)))
+                found.append(_normal_tails(own, k * (n + 1.0), sd))
+            else:
+                found.append(_of_sums(tuple(row), k).at(own))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Null:
+    """p values by the observed sum of doubled ranks, each of shape (sums,)."""
+
+    greater: Floats
+    less: Floats
+    two_sided: Floats
+
+    def at(self, observed: int) -> RankTest:
+        return RankTest(
+            float(self.greater[observed]), float(self.less[observed]), float(self.two_sided[observed])
+        )
+
+
+def _of_signs(ranks: tuple[int, ...]) -> _Null:
+    """Return the null distribution of the sum of the positive ranks."""
+    return _signs(ranks) if len(ranks) <= MOST_REMEMBERED else _signs.__wrapped__(ranks)
+
+
+def _of_sums(ranks: tuple[int, ...], k: int) -> _Null:
+    """Return the null distribution of the sum of k of the ranks."""
+    return _sums(ranks, k) if len(ranks) <= MOST_REMEMBERED else _sums.__wrapped__(ranks, k)
+
+
+@lru_cache(maxsize=1 << 11)
+def _signs(ranks: tuple[int, ...]) -> _Null:
+    # Every rank comes in with a plus or not: adding one shifts the counts of all sums so far by it.
+    # Floating point holds the counts, which reach 2 to the number of pairs.
+    counts = np.zeros(sum(ranks) + 1)
+    counts[0] = 1.0
+    reach = 0
+    for rank in ranks:
+        # A copy, because source and target overlap, and a rank must not be added twice.
+        counts[rank : reach + rank + 1] += counts[: reach + 1].copy()
+        reach += rank
+    return _tails(counts, sum(ranks))
+
+
+@lru_cache(maxsize=1 << 11)
+def _sums(ranks: tuple[int, ...], k: int) -> _Null:
     # Row by row how many values are chosen, column by column their sum; only the row of k is wanted at
     # the end.
     counts = np.zeros((k + 1, sum(ranks) + 1))
     counts[0, 0] = 1.0
     for rank in ranks:
         counts[1:, rank:] += counts[:-1, : counts.shape[1] - rank].copy()
-    null: Floats = counts[k] / counts[k].sum()
-    null.flags.writeable = False
-    return null
+    return _tails(counts[k], 2 * k * (len(ranks) + 1))
+
+
+def _tails(counts: Floats, twice_mean: int) -> _Null:
+    """Return the p values of every sum from how often it comes up; counts of few prints are exact."""
+    total = counts.sum()
+    below = np.cumsum(counts)
+    # As far out on either side: doubling the smaller tail would be wrong where ties make the two unlike.
+    distance = np.abs(2 * np.arange(len(counts)) - twice_mean)
+    by_distance = np.bincount(distance, counts)
+    as_far = np.cumsum(by_distance[::-1])[::-1][distance]
+    return _Null(
+        np.minimum((total - below + counts) / total, 1.0),
+        np.minimum(below / total, 1.0),
+        np.minimum(as_far / total, 1.0),
+    )
 
 
 def shift_intervals(
-    test: Callable[[float], RankTest], shifts: Floats, estimate: float, n: int
+    tests: Callable[[Floats], Sequence[RankTest]], shifts: Floats, estimate: float, n: int
 ) -> tuple[Interval, Interval]:
     """Find the shifts that a rank test does not reject at 95 % and at 90 %.
 
     Parameters
     ----------
-    test : callable
-        Takes a shift, in the response's unit, and tests the data with it taken off
-        the change.
+    tests : callable
+        Takes shifts, in the response's unit, and tests the data with each of them taken
+        off the change.
     shifts : array of shape (candidates,)
         Where the p value can step: Walsh averages of pair differences, or all
         differences between prints of two arms.
@@ -155,14 +234,15 @@ def shift_intervals(
     gaps = np.concatenate([[points[0] - 1], (points[:-1] + points[1:]) / 2, [points[-1] + 1]])
     places = np.empty(2 * len(points) + 1)
     places[0::2], places[1::2] = gaps, points
-    cache: dict[int, RankTest] = {}
     # With few prints acceptance has holes, which halving would fall into; with many they close.
-    first = _scanned if n <= MOST_SCANNED else _searched
+    few = n <= MOST_SCANNED
+    first = _scanned if few else _searched
+    known: dict[int, RankTest] = dict(enumerate(tests(places))) if few else {}
 
     def at(index: int) -> RankTest:
-        if index not in cache:
-            cache[index] = test(float(places[index]))
-        return cache[index]
+        if index not in known:
+            known[index] = tests(places[[index]])[0]
+        return known[index]
 
     def hull(accepts: Callable[[RankTest], bool]) -> Interval:
         centre = int(np.argmin(np.abs(places - estimate)))
@@ -212,34 +292,44 @@ def _searched(accepted: Callable[[int], bool], end: int) -> int:
     return end
 
 
+def _batches(shifts: Floats, n: int) -> Iterator[Floats]:
+    """Cut shifts into parts whose comparisons of all with all fit into memory."""
+    most = max(1, MOST_COMPARED // max(1, n * n))
+    for start in range(0, len(shifts), most):
+        yield shifts[start : start + most]
+
+
 def _rounded(values: Floats) -> Floats:
     """Make values that differ only in the last bits equal, so that ties are seen."""
     scale = float(np.max(np.abs(values), initial=0.0))
     if scale < SMALLEST:
         return np.zeros_like(values)
     decimals = 11 - math.ceil(math.log10(scale))
-    # Adding zero makes −0.0 a plain zero, which would else sort as another value.
     rounded: Floats = np.round(values, decimals) + 0.0
     return rounded
 
 
+def _wholes(values: Floats) -> Floats:
+    """Bring each row to whole numbers of its eleventh digit, so that ties are seen."""
+    scale = np.maximum(np.abs(values).max(axis=1, initial=0.0), SMALLEST)[:, None]
+    whole: Floats = np.round(values * 10.0 ** (11 - np.ceil(np.log10(scale))))
+    return whole
+
+
 def _doubled_ranks(values: Floats) -> NDArray[np.int64]:
-    """Return twice the mid-rank of every value, as whole numbers."""
+    """Return twice the mid-rank of every value in its row, as whole numbers."""
+    if values.shape[1] <= MOST_REMEMBERED:
+        other, own = values[:, None, :], values[:, :, None]
+        doubled: NDArray[np.int64] = 2 * (other < own).sum(axis=2) + (other == own).sum(axis=2) + 1
+        return doubled
+    return np.stack([_ranked(row) for row in values])
+
+
+def _ranked(values: Floats) -> NDArray[np.int64]:
     _, inverse, counts = np.unique(values, return_inverse=True, return_counts=True)
     ends = np.cumsum(counts)
     doubled: NDArray[np.int64] = (2 * ends - counts + 1)[inverse]
     return doubled
-
-
-def _tails(probabilities: Floats, observed: int, mean: float) -> RankTest:
-    sums = np.arange(len(probabilities))
-    # As far out on either side: doubling the smaller tail would be wrong where ties make the two unlike.
-    far = np.abs(sums - mean) >= abs(observed - mean)
-    return RankTest(
-        p_greater=min(1.0, float(probabilities[observed:].sum())),
-        p_less=min(1.0, float(probabilities[: observed + 1].sum())),
-        p_two_sided=min(1.0, float(probabilities[far].sum())),
-    )
 
 
 def _normal_tails(observed: float, mean: float, sd: float) -> RankTest:
