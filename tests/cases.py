@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
 import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Callable
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind, Spot
@@ -25,6 +30,24 @@ def run_module(*arguments: str) -> subprocess.CompletedProcess[str]:
     )
 
 
+Fill = Callable[..., None]
+
+
+def nothing(do: Callable[..., Any]) -> None:
+    """Leave a book as it is."""
+
+
+@cache
+def filled(fill: Fill, *told: Any) -> Path:
+    """Return the folder of a lab book that was filled by operations; it is there until the tests end."""
+    place = Path(tempfile.mkdtemp(prefix="odd-twin-filled-"))
+    atexit.register(shutil.rmtree, place, ignore_errors=True)
+    book = LabBook.create(place / "shed", "Shed")
+    fill(lambda operation, **arguments: operation(book, **arguments), *told)
+    book.close()
+    return place / "shed"
+
+
 class InFolder(unittest.TestCase):
     """A test with an empty folder."""
 
@@ -39,7 +62,8 @@ class InBook(InFolder):
 
     def setUp(self):
         super().setUp()
-        self.book = LabBook.create(self.folder / "book", "Shed")
+        shutil.copytree(filled(nothing), self.folder / "book")
+        self.book = LabBook.open(self.folder / "book")
         self.addCleanup(self.book.close)
 
     def study(self, study_id: int = 1) -> Study:

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import atexit
 import os
 import shutil
-import tempfile
 import threading
 import time
-from collections.abc import Callable
-from functools import cache
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -19,26 +15,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
 
 from oddtwin import operations
-from oddtwin.store import LabBook
 from oddtwin.ui.app import make_application, make_window
-from tests.cases import InFolder
-
-Fill = Callable[..., None]
-
-
-def nothing(do: Callable[..., Any]) -> None:
-    """Leave a book as it is."""
-
-
-@cache
-def _filled(fill: Fill, *told: Any) -> Path:
-    """Return the folder of a lab book that was filled; it is there until the tests end."""
-    place = Path(tempfile.mkdtemp(prefix="odd-twin-filled-"))
-    atexit.register(shutil.rmtree, place, ignore_errors=True)
-    book = LabBook.create(place / "shed", "Shed")
-    fill(lambda operation, **arguments: operation(book, **arguments), *told)
-    book.close()
-    return place / "shed"
+from tests.cases import Fill, InFolder, filled, nothing
 
 
 def _with_study(do, name: str, fill: Fill, *told: Any):
@@ -195,7 +173,7 @@ class InWindow(InFolder):
         ``fill`` is called with what carries an operation out, and with what else it is told.
         """
         folder = self.folder / "shed"
-        shutil.copytree(_filled(fill, *told), folder)
+        shutil.copytree(filled(fill, *told), folder)
         self.assertTrue(self.bench.open_book(folder))
         self.settle()
         return folder
