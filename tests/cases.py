@@ -48,6 +48,12 @@ def filled(fill: Fill, *told: Any) -> Path:
     return place / "shed"
 
 
+def study_in(book: LabBook, study_id: int) -> Study:
+    """Return a study of a lab book."""
+    with book.reading() as connection:
+        return load_study(connection, study_id)
+
+
 class InFolder(unittest.TestCase):
     """A test with an empty folder."""
 
@@ -67,8 +73,7 @@ class InBook(InFolder):
         self.addCleanup(self.book.close)
 
     def study(self, study_id: int = 1) -> Study:
-        with self.book.reading() as connection:
-            return load_study(connection, study_id)
+        return study_in(self.book, study_id)
 
     def ids(self, table: str) -> dict[str, int]:
         """Ids of the responses of the first study, or of pieces and machines, by name."""

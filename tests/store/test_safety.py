@@ -444,7 +444,7 @@ class KeptFiles(InBook):
 
 class Kills(unittest.TestCase):
     def test_a_handful_of_kills_loses_nothing(self):
-        run = run_module("tests.killing", "12", "5")
+        run = run_module("tests.killing", "6", "5")
         self.assertEqual(run.returncode, 0, run.stdout + run.stderr)
 
 

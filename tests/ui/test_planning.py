@@ -14,25 +14,24 @@ from oddtwin.ui.widgets import DrawingView
 from tests.ui.window import InWindow
 
 
+def workshop(do):
+    """Two machines, a piece and a spool, without going through the screens."""
+    do(operations.add_machine, name="Marlow")
+    do(operations.add_machine, name="Tessel")
+    do(operations.add_piece, name="Ring", minutes=60.0, part_g=20.0, faults=["Stringing"])
+    do(operations.add_spool, name="white, lot 3")
+
+
 class Planned(InWindow):
     def setUp(self):
         super().setUp()
-        self.new_book()
+        self.new_book(workshop)
 
     def begin(self, card):
         self.click("questionCardsButton")
         self.click(f"begin-{card}")
         self.settle()
         self.stage(1)
-
-    def workshop(self):
-        """A machine, two pieces and a spool, without going through the screens."""
-        do = self.bench.do
-        do(operations.add_machine, name="Marlow")
-        do(operations.add_machine, name="Tessel")
-        do(operations.add_piece, name="Ring", minutes=60.0, part_g=20.0, faults=["Stringing"])
-        do(operations.add_spool, name="white, lot 3")
-        self.settle()
 
     def choose(self, name, text):
         box = self.find(name)
@@ -48,7 +47,6 @@ class Planned(InWindow):
         return self.bench.study
 
     def drawn(self, card="Two that may need each other"):
-        self.workshop()
         self.begin(card)
         self.stage(2)
         self.click("machine-Marlow")
@@ -89,7 +87,6 @@ class Cards(Planned):
     def test_every_card_makes_a_study_that_can_be_drawn(self):
         from oddtwin.core.customs import CARDS
 
-        self.workshop()
         for card in CARDS:
             with self.subTest(card.title):
                 record = self.bench.do(operations.add_study, name=card.title, card=card)
@@ -344,7 +341,6 @@ class Paper(Planned):
 
 class Benches(Planned):
     def test_pieces_with_their_faults_sizes_and_machines(self):
-        self.workshop()
         self.click("tabPieces")
         self.click("fault-1-Seam")
         self.type_into("sizes-1", "slot 3.2; width 40 mm")
@@ -362,7 +358,7 @@ class Benches(Planned):
     def test_spools_prices_and_hours(self):
         self.click("tabWorkshop")
         self.type_into("newSpool", "grey, lot 9")
-        self.type_into("left-1", "1 kg")
+        self.type_into("left-2", "1 kg")
         self.type_into("rate-energy_per_kwh", "0,31")
         self.type_into("hoursWeekdays", "8-12, 11-13")
         self.assertIn("overlap", self.message)
@@ -374,7 +370,6 @@ class Benches(Planned):
         self.assertEqual(rates.energy_per_kwh, 0.31)
 
     def test_machines_show_what_they_are_made_of(self):
-        self.workshop()
         self.click("tabMachines")
         self.type_into("overhead_min-1", "8")
         self.type_into("logWhat", "nozzle", enter=False)
@@ -391,7 +386,6 @@ class Benches(Planned):
 
 class Printing(Planned):
     def test_checks_are_ticked_or_waived_at_the_machine(self):
-        self.workshop()
         self.begin("A hardware upgrade")
         factor = self.study.factors[0]
         self.choose(f"disturbs-{factor.id}", "mass that moves")

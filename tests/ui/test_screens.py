@@ -15,6 +15,7 @@ from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook, recent_books
 from oddtwin.store.exchange import read_study
 from tests.builders import SHOES_A, SHOES_B, pairs
+from tests.cases import study_in
 from tests.ui.window import InWindow
 
 
@@ -317,6 +318,21 @@ def two_pairs(do):
     do(operations.draw_runs, study_id=1, repeats=2, twins=1, seed=3, machine_ids=[1], piece_ids=[1])
 
 
+def print_one(do, run, time=60.0):
+    at = datetime(2026, 3, 9, 9, 0) + timedelta(hours=2 * run.position)
+    do(operations.start_run, run_id=run.id, code=run.code, at=at)
+    do(operations.finish_run, run_id=run.id, code=run.code, at=at + timedelta(hours=1))
+    for response, value in ((1, time), (2, 20.0), (3, 2.0)):
+        do(operations.enter_readings, run_id=run.id, response_id=response, values=[value], title="x")
+
+
+def printed(do):
+    two_pairs(do)
+    study = do(study_in, study_id=1)
+    for number, run in enumerate(study.runs):
+        print_one(do, run, time=60.0 + 0.2 * number - 20.0 * (run.arm_id == study.change.id))
+
+
 class WithPlan(InWindow):
     """A window with a study whose order of two pairs and a twin is drawn."""
 
@@ -324,23 +340,16 @@ class WithPlan(InWindow):
         super().setUp()
         self.new_study("Trial", two_pairs)
 
-    def print_run(self, run, time=60.0, waste=2.0, at=None):
-        at = at or datetime(2026, 3, 9, 9, 0) + timedelta(hours=2 * run.position)
-        for operation, moment in (
-            (operations.start_run, at),
-            (operations.finish_run, at + timedelta(hours=1)),
-        ):
-            self.bench.do(operation, run_id=run.id, code=run.code, at=moment)
-        for response, value in ((1, time), (2, 20.0), (3, waste)):
-            self.bench.do(
-                operations.enter_readings, run_id=run.id, response_id=response, values=[value], title="x"
-            )
+    def print_run(self, run):
+        print_one(self.bench.do, run)
 
-    def print_everything(self):
-        for number, run in enumerate(self.bench.study.runs):
-            is_change = run.arm_id == self.bench.study.change.id
-            self.print_run(run, time=60.0 + 0.2 * number - 20.0 * is_change)
-        self.settle()
+
+class WithPrints(InWindow):
+    """A window with a study whose prints are all made and measured: the change saves 20 minutes."""
+
+    def setUp(self):
+        super().setUp()
+        self.new_study("Trial", printed)
 
 
 class PlanScreen(WithPlan):
@@ -484,14 +493,15 @@ class PressScreen(WithPlan):
         self.assertIsNone(field.step)
 
 
-class VerdictScreen(WithPlan):
+class EmptyVerdict(WithPlan):
     def test_before_any_print_it_says_so(self):
         self.stage(5)
         self.assertIn("No print is measured yet", self.texts())
         self.assertIsNone(self.bench.study.verdict_seen)
 
+
+class VerdictScreen(WithPrints):
     def test_looking_is_marked_and_a_margin_moved_later_is_a_threat(self):
-        self.print_everything()
         self.stage(5)
         self.settle()
         self.assertIsNotNone(self.bench.study.verdict_seen)
@@ -505,7 +515,6 @@ class VerdictScreen(WithPlan):
         self.assertIn("too small to matter", self.sentence("Print time"))
 
     def test_the_figures_follow_an_undo_made_on_this_screen(self):
-        self.print_everything()
         self.stage(5)
         self.settle()
         before = self.sentence("Print time")
@@ -518,7 +527,6 @@ class VerdictScreen(WithPlan):
         self.assertEqual(self.sentence("Print time"), before)
 
     def test_light_and_dark_paint_differently(self):
-        self.print_everything()
         self.stage(5)
         self.settle()
         card = self.find("finding-Print time")
@@ -529,10 +537,9 @@ class VerdictScreen(WithPlan):
         self.assertEqual(card.grab().toImage(), light)
 
 
-class SettleScreen(WithPlan):
+class SettleScreen(WithPrints):
     def setUp(self):
         super().setUp()
-        self.print_everything()
         self.stage(6)
 
     def test_a_choice_and_a_reason_are_needed(self):
@@ -622,22 +629,6 @@ class Frame(WithPlan):
         self.click("foldThreats")
         self.assertTrue(self.is_shown("threat-no-margin"))
 
-    def test_nothing_is_wider_than_the_smallest_window(self):
-        self.print_everything()
-        self.window.resize(QSize(1024, 700))
-        tabs = ["planDesign", "planCan", "planTimetable", "planPaper"]
-        for stage, tab in [*((stage, "") for stage in Stage), *((Stage.PLAN, tab) for tab in tabs)]:
-            self.window.show_stage(stage)
-            self.settle()
-            if tab:
-                self.click(tab)
-                self.settle()
-            self.assertLessEqual(self.window.width(), 1024)
-            for bar in self.window.findChildren(QScrollBar):
-                sideways = bar.orientation() == Qt.Orientation.Horizontal and bar.isVisible()
-                inside_table = isinstance(bar.parent().parent(), QTableWidget)
-                self.assertFalse(sideways and bar.maximum() > 0 and not inside_table, (stage, tab))
-
     def test_help_and_menu(self):
         self.keys(Qt.Key.Key_F1)
         self.assertIn("noise floor", self.texts())
@@ -660,6 +651,23 @@ class Frame(WithPlan):
             self.settle()
         self.assertIsNone(self.bench.study)
         self.assertIn("No study yet", self.texts())
+
+
+class NarrowWindow(WithPrints):
+    def test_nothing_is_wider_than_the_smallest_window(self):
+        self.window.resize(QSize(1024, 700))
+        tabs = ["planDesign", "planCan", "planTimetable", "planPaper"]
+        for stage, tab in [*((stage, "") for stage in Stage), *((Stage.PLAN, tab) for tab in tabs)]:
+            self.window.show_stage(stage)
+            self.settle()
+            if tab:
+                self.click(tab)
+                self.settle()
+            self.assertLessEqual(self.window.width(), 1024)
+            for bar in self.window.findChildren(QScrollBar):
+                sideways = bar.orientation() == Qt.Orientation.Horizontal and bar.isVisible()
+                inside_table = isinstance(bar.parent().parent(), QTableWidget)
+                self.assertFalse(sideways and bar.maximum() > 0 and not inside_table, (stage, tab))
 
 
 if __name__ == "__main__":

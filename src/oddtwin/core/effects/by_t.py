@@ -14,6 +14,9 @@ from oddtwin.core.effects.power import (
     chance_beyond,
     chance_different,
     chance_inside,
+    chances_beyond,
+    chances_different,
+    chances_inside,
     gauss_legendre,
 )
 from oddtwin.core.effects.student import (
@@ -165,9 +168,9 @@ def _welch_power(n_baseline: int, n_change: int, truth: Truth) -> Power:
     # The edge of Welch's test, in units of the pooled standard error that the noncentral t is written for.
     wide, narrow = (stdtrit(df, level) * scale for level in (0.975, 0.95))
     total = a + b
-    differs = averaged(np.array([chance_different(size, error, total, edge) for edge in wide]))
+    differs = averaged(chances_different(size, error, total, wide))
     if margin is None:
         return Power(differs, differs, 0.0)
-    beyond = averaged(np.array([chance_beyond(size - margin, error, total, edge) for edge in wide]))
-    inside = averaged(np.array([chance_inside(size, margin, error, total, edge) for edge in narrow]))
+    beyond = averaged(chances_beyond(size - margin, error, total, wide))
+    inside = averaged(chances_inside(size, margin, error, total, narrow))
     return Power(differs, beyond, inside)

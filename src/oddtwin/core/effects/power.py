@@ -1,4 +1,7 @@
-"""Chances of t tests and intervals, from the noncentral t distribution."""
+"""Chances of t tests and intervals, from the noncentral t distribution.
+
+Where an edge is asked for several values at once, the chance is returned for each of them.
+"""
 
 from __future__ import annotations
 
@@ -11,9 +14,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 
 
-def chance_different(
-    difference: float, standard_error: float, df: float, critical: float | None = None
-) -> float:
+def chance_different(difference: float, standard_error: float, df: float) -> float:
     """Chance that the two-sided 5 % t test finds a difference (both tails).
 
     Parameters
@@ -22,15 +23,27 @@ def chance_different(
         True difference and its standard error, in the response's unit.
     df : float
         Degrees of freedom of the standard error.
-    critical : float, optional
-        Size from which on the t statistic tells a difference; t(0.975, df) by default.
     """
-    edge = _t(0.975, df) if critical is None else critical
+    return float(chances_different(difference, standard_error, df, _t(0.975, df)))
+
+
+def chances_different(difference: float, standard_error: float, df: float, edges: Floats) -> Floats:
+    """Chance that a t statistic is larger than an edge on either side, for each of several edges.
+
+    Parameters
+    ----------
+    difference, standard_error : float
+        As in `chance_different`.
+    df : float
+        Degrees of freedom of the standard error.
+    edges : array (any shape)
+        In standard errors.
+    """
     shift = difference / standard_error
-    return _chance(_tail(shift, edge, df) + _tail(-shift, edge, df))
+    return _chance(_tail(shift, edges, df) + _tail(-shift, edges, df))
 
 
-def chance_beyond(distance: float, standard_error: float, df: float, critical: float | None = None) -> float:
+def chance_beyond(distance: float, standard_error: float, df: float) -> float:
     """Chance that a 95 % interval lies wholly on the far side of a limit.
 
     Parameters
@@ -42,21 +55,31 @@ def chance_beyond(distance: float, standard_error: float, df: float, critical: f
         Of the difference, in the same unit, above zero.
     df : float
         Its degrees of freedom.
-    critical : float, optional
-        Half the interval in standard errors; t(0.975, df) by default.
 
     Returns
     -------
     float
         1 − F(t(0.975, df); df, distance/standard_error), F the noncentral t.
     """
-    edge = _t(0.975, df) if critical is None else critical
-    return _chance(_tail(distance / standard_error, edge, df))
+    return float(chances_beyond(distance, standard_error, df, _t(0.975, df)))
 
 
-def chance_inside(
-    difference: float, margin: float, standard_error: float, df: float, critical: float | None = None
-) -> float:
+def chances_beyond(distance: float, standard_error: float, df: float, edges: Floats) -> Floats:
+    """Chance that an interval of each half width lies wholly beyond a limit.
+
+    Parameters
+    ----------
+    distance, standard_error : float
+        As in `chance_beyond`.
+    df : float
+        Degrees of freedom of the standard error.
+    edges : array (any shape)
+        Half widths of the interval, in standard errors.
+    """
+    return _chance(_tail(distance / standard_error, edges, df))
+
+
+def chance_inside(difference: float, margin: float, standard_error: float, df: float) -> float:
     """Chance that the 90 % interval lies inside ±margin (power of the two one-sided tests).
 
     Parameters
@@ -69,8 +92,6 @@ def chance_inside(
         Of the difference, in the same unit, above zero.
     df : float
         Its degrees of freedom.
-    critical : float, optional
-        Half the interval in standard errors; t(0.95, df) by default.
 
     Returns
     -------
@@ -79,83 +100,98 @@ def chance_inside(
         integrated over that deviation's chi distribution (the integral that Owen's Q
         functions express; Phillips 1990, from memory).
     """
+    return float(chances_inside(difference, margin, standard_error, df, _t(0.95, df)))
+
+
+def chances_inside(
+    difference: float, margin: float, standard_error: float, df: float, edges: Floats
+) -> Floats:
+    """Chance that an interval of each half width lies inside ±margin.
+
+    Parameters
+    ----------
+    difference, margin, standard_error : float
+        As in `chance_inside`.
+    df : float
+        Degrees of freedom of the standard error.
+    edges : array (any shape)
+        Half widths of the interval, in standard errors.
+    """
     from scipy.special import ndtr
 
-    edge = _t(0.95, df) if critical is None else critical
-    if not math.isfinite(edge):
-        return 0.0
     # Ratio of sample to true standard deviation; wider ratios leave no room inside.
-    widest = margin / (edge * standard_error)
+    widest = margin / (edges * standard_error)
 
     def room(ratio: Floats) -> Floats:
-        between = ndtr((margin - difference) / standard_error - edge * ratio) - ndtr(
-            (-margin - difference) / standard_error + edge * ratio
+        half = edges[..., np.newaxis] * ratio
+        between = ndtr((margin - difference) / standard_error - half) - ndtr(
+            (-margin - difference) / standard_error + half
         )
         return np.maximum(between, 0)
 
-    return over_scatter(room, df, widest)
+    found = over_scatter(room, df, np.where(np.isfinite(edges), widest, 0.0))
+    return np.asarray(found)
 
 
-def _t(level: float, df: float) -> float:
+def _t(level: float, df: float) -> Floats:
     from scipy.special import stdtrit
 
-    return float(stdtrit(df, level))
+    return np.asarray(stdtrit(df, level))
 
 
-def _chance(value: float) -> float:
-    return min(1.0, max(0.0, value))
+def _chance(values: Floats) -> Floats:
+    return np.clip(values, 0.0, 1.0)
 
 
-def _tail(shift: float, edge: float, df: float) -> float:
-    """Chance that a noncentral t with a shift lies above an edge."""
+def _tail(shift: float, edges: Floats, df: float) -> Floats:
+    """Chance that a noncentral t with a shift lies above each edge."""
     from scipy.special import nctdtr, ndtr
 
-    if not math.isfinite(edge):
-        return 0.0
+    with np.errstate(invalid="ignore"):
+        # For a negative shift the tail is the small difference of numbers near one; it is integrated instead.
+        found = 1 - nctdtr(df, shift, edges) if shift >= 0 else np.full(edges.shape, math.nan)
+    unknown = ~np.isfinite(found)
+    if unknown.any():
+        half = np.where(np.isfinite(edges), edges, 0.0)[..., np.newaxis]
+        found = np.where(unknown, over_scatter(lambda ratio: ndtr(shift - half * ratio), df), found)
     # Far out the noncentral t of the library loses its footing; there the answer is one to all digits.
-    if shift > 1e3 * max(1.0, edge):
-        return 1.0
-    # For a negative shift the tail is the small difference of numbers near one; it is integrated instead.
-    found = 1 - float(nctdtr(df, shift, edge)) if shift >= 0 else math.nan
-    if math.isfinite(found):
-        return found
-    return over_scatter(lambda ratio: ndtr(shift - edge * ratio), df)
+    found = np.where(shift > 1e3 * np.maximum(1.0, edges), 1.0, found)
+    return np.where(np.isfinite(edges), found, 0.0)
 
 
-def over_scatter(chance: Callable[[Floats], Floats], df: float, widest: float = math.inf) -> float:
+def over_scatter(
+    chance: Callable[[Floats], Floats], df: float, widest: float | Floats = math.inf
+) -> Floats:
     """Average a chance over the sample standard deviation that a study may happen to have.
 
     Parameters
     ----------
     chance : callable
-        Takes ratios of sample to true standard deviation, of shape (nodes,); returns the chance
+        Takes ratios of sample to true standard deviation, of shape (…, nodes); returns the chance
         given each.
     df : float
         Degrees of freedom of the sample standard deviation.
-    widest : float
+    widest : float or array (…)
         Beyond this ratio the chance is zero.
 
     Returns
     -------
-    float
+    array (…)
         Integral over the chi distribution (Gauss and Legendre, 120 nodes), from 0 to 1.
     """
     from scipy.special import chdtri, gammaln
 
     # The integral stops where what is left out cannot be seen in any figure that is shown.
-    ends = [math.sqrt(float(chdtri(df, tail)) / df) for tail in (1 - 1e-13, 1e-13)]
-    low, high = ends[0], min(ends[1], widest)
-    if not high > low:
-        return 0.0
+    low, most = np.sqrt(chdtri(df, [1 - 1e-13, 1e-13]) / df)
+    width = np.asarray(np.maximum(np.minimum(most, widest) - low, 0.0))
     nodes, weights = gauss_legendre()
-    ratio = low + (high - low) * (nodes + 1) / 2
+    ratio = low + width[..., np.newaxis] * (nodes + 1) / 2
     # By its logarithm: at large degrees of freedom the factors overflow, though the density does not.
     log_density = (
         math.log(2) + df / 2 * math.log(df / 2) - float(gammaln(df / 2))
         + (df - 1) * np.log(ratio) - df * ratio**2 / 2
     )  # fmt: skip
-    total = float(np.sum(weights * np.exp(log_density) * chance(ratio)) * (high - low) / 2)
-    return min(1.0, max(0.0, total))
+    return _chance(np.sum(weights * np.exp(log_density) * chance(ratio), axis=-1) * width / 2)
 
 
 @lru_cache(maxsize=1)

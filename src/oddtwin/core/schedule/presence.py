@@ -120,7 +120,10 @@ def moment(start: datetime, minute: int) -> datetime:
 
 def minute_of(start: datetime, at: datetime) -> int:
     """Return the minute after the midnight before ``start`` of a moment."""
-    return int(minutes_between(_on_the_wall(start, start.date(), 0), at) // 1)
+    midnight = _on_the_wall(start, start.date(), 0)
+    # Without an offset there is no zone whose clocks could be changed in the night.
+    passed = minutes_between(midnight, at) if start.tzinfo or at.tzinfo else (at - midnight).total_seconds() / 60
+    return int(passed // 1)
 
 
 def _on_the_wall(start: datetime, day: date, minute: int) -> datetime:
