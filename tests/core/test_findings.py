@@ -202,8 +202,8 @@ class Figures(unittest.TestCase):
         self.assertIsNone(figures["cliffs_delta"])
 
     def test_infinite_ends_become_null(self):
-        figures = as_json(found(pairs([1.0, 2.0], [3.0, 4.0]), margin=1.0))
-        self.assertEqual(figures["ci95"], [None, None])
+        figures = as_json(found(groups([0, 0], [3, 4], kind=ResponseKind.COUNT), margin=1.0))
+        self.assertIsNone(figures["ratio_ci95"][1])
         json.dumps(figures, allow_nan=False)
 
     def test_the_table_has_a_cell_for_every_head(self):

@@ -234,23 +234,25 @@ class Plans(unittest.TestCase):
         self.assertIn("no noise floor is known", unknown)
 
     def test_power_of_a_plan_counts_the_prints_behind_each_side(self):
-        # A fraction of four prints compares two with two; Welch's test then finds 4 sd three times in ten.
+        # A fraction of four prints compares two with two; their own scatter finds 4 sd every other time.
         fraction = drawn(DesignKind.FRACTION, ("a", "b", "c"), repeats=1)
         few = power_of_plan(fraction, Aim(ResponseKind.QUANTITY, 4.0, 1.0))
         self.assertEqual(few.pairs, 2)
-        self.assertAlmostEqual(few.p_find_margin, 0.301, places=2)
+        self.assertAlmostEqual(few.p_find_margin, 0.555, places=2)
         # The sentence says the same figures.
         known = response(noise_sd=0.6, noise_df=1e6, margin=1.0)
         said = power_sentence(drawn(repeats=4, twins=0), known, None).replace("\u202f", " ")
-        told = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, noise=None))
+        told = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, noise=NoiseFloor(0.6, 1e6)))
         self.assertIn(f"with {100 * told.p_find_margin:.0f} % chance", said)
         self.assertIn(f"with {100 * told.p_establish_twin:.0f} % (", said)
         ordinary = power_of_plan(drawn(repeats=4), AIM)
         balanced = power_of_plan(drawn(options={"guard": DriftGuard.ABBA}, repeats=4), AIM)
         self.assertEqual((ordinary.pairs, balanced.pairs), (4, 4))
         self.assertGreater(balanced.p_find_margin, ordinary.p_find_margin)
-        # Two prints on each side halve the variance of a pair: as one print of 0.6/√2.
-        half = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, sd=0.6 / 2**0.5))
+        # Two prints on each side halve the variance of a pair, as one print of 0.6/√2; and they are eight
+        # degrees of freedom of twins.
+        less = 0.6 / 2**0.5
+        half = power_of_plan(drawn(repeats=4), dataclasses.replace(AIM, sd=less, noise=NoiseFloor(less, 8)))
         self.assertAlmostEqual(balanced.p_find_margin, half.p_find_margin)
 
     def test_what_the_last_pair_adds(self):

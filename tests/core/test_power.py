@@ -87,9 +87,16 @@ class FurtherPairs(unittest.TestCase):
         self.assertIsNone(further(0.999, 1.0, True, 1.0, 3))
         self.assertIsNone(further(0.0, None, False, 1.0, 3))
 
-    def test_one_pair_and_a_noise_floor_need_pairs_of_their_own(self):
-        # Two pairs are judged by one degree of freedom, whatever the floor that judged the first.
+    def test_one_pair_and_a_noise_floor_grow_together(self):
+        # Two pairs are judged by their own scatter and the floor that judged the first.
         alone = Shape(pairs=1, n_baseline=1, n_change=1, noise_df=9)
-        self.assertGreater(further_prints(alone, Truth(4.0, 1.0, 1.0), True), 2)
+        known = further_prints(alone, Truth(4.0, 1.0, 1.0), True)
+        unknown = further_prints(Shape(pairs=1, n_baseline=1, n_change=1), Truth(4.0, 1.0, 1.0), True)
+        self.assertLess(known, unknown)
         # Without any scatter known, one pair more still judges.
-        self.assertEqual(further_prints(Shape(pairs=1), Truth(5.0, 1e-9, 1.0), True), 1)
+        single = Shape(pairs=1, n_baseline=1, n_change=1)
+        self.assertEqual(further_prints(single, Truth(5.0, 1e-9, 1.0), True), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()

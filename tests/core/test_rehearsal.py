@@ -55,7 +55,7 @@ class SameAsOneByOne(unittest.TestCase):
         self.assertGreaterEqual(len(seen), 3)
 
     def test_one_pair_and_a_known_noise_floor(self):
-        self.check(planned(repeats=1, twins=1), Assumed(1, 1.0, 0.5, NoiseFloor(0.5, 6)), lost=0.1)
+        self.check(planned(repeats=1, twins=0), Assumed(1, 1.0, 0.5, NoiseFloor(0.5, 6)), lost=0.1)
 
     def test_baseline_change_change_baseline(self):
         self.check(planned(Design(guard=DriftGuard.ABBA), repeats=2, twins=0), Assumed(1, 1.0, 0.5), lost=0.2)

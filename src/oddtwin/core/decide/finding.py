@@ -11,6 +11,7 @@ from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Verdict, judge
 from oddtwin.core.decide.wording import sentence
 from oddtwin.core.effects import Comparison
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -75,7 +76,9 @@ def finding_of(
         Which comparison it is, where a study makes several.
     """
     inference, measure = comparison.inference, comparison.measure
-    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better)
+    verdict = judge(
+        inference.ci95, inference.ci90, measure.margin, measure.better, comparison.kind is ResponseKind.GRADE
+    )
     threats = (*further_threats, *find_threats(comparison, resolution))
     return Finding(comparison, verdict, threats, about)
 
@@ -127,6 +130,8 @@ def as_json(finding: Finding) -> dict[str, Any]:
         "set_aside": len(comparison.prints.set_aside),
         "cliffs_delta": {"delta": cliff.delta, "ci95": _ends(cliff.ci95)} if cliff else None,
         "worst_zone": _worst(comparison),
+        "ratio": inference.ratio,
+        "ratio_ci95": _ends(inference.ratio_ci95),
     }
 
 

@@ -126,7 +126,7 @@ def _prints(count: int) -> str:
 
 
 def _scatter(comparison: Comparison) -> Iterable[Threat]:
-    if comparison.inference.method.endswith("no scatter") or (
+    if "no scatter" in comparison.inference.method or (
         comparison.noise is not None and not comparison.noise.judges
     ):
         yield Threat(

@@ -31,7 +31,11 @@ class Verdict(StrEnum):
 
 
 def judge(
-    ci95: Interval | None, ci90: Interval | None, margin: float | None, better: Better | None
+    ci95: Interval | None,
+    ci90: Interval | None,
+    margin: float | None,
+    better: Better | None,
+    in_steps: bool = False,
 ) -> Verdict:
     """Turn the intervals of a difference into a verdict.
 
@@ -45,6 +49,8 @@ def judge(
         nothing is ``twin`` and nothing is ``odd``.
     better : Better or None
         Which direction is better; without it the verdict has no direction.
+    in_steps : bool
+        Whether the scale has steps, as grades have: there a difference of the margin matters.
 
     Returns
     -------
@@ -56,10 +62,12 @@ def judge(
     """
     if ci95 is None or ci90 is None:
         return Verdict.UNDECIDED
-    return from_code(verdict_code(*ci95, *ci90, margin), better)
+    return from_code(verdict_code(*ci95, *ci90, margin, in_steps), better)
 
 
-def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None) -> Any:
+def verdict_code(
+    low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None, in_steps: bool = False
+) -> Any:
     """Apply the verdict rule to one comparison, or to arrays of many at once.
 
     Parameters
@@ -68,6 +76,8 @@ def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float
         Ends of the intervals, in the response's unit.
     margin : float or None
         In the same unit.
+    in_steps : bool
+        As for `judge`.
 
     Returns
     -------
@@ -76,7 +86,11 @@ def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float
     """
     stated = margin is not None
     limit = margin if margin is not None else float("inf")
-    up, down = low95 > limit, high95 < -limit
+    if in_steps:
+        # No difference lies between two steps, so what reaches the margin is no smaller than it.
+        up, down = low95 >= limit, high95 <= -limit
+    else:
+        up, down = low95 > limit, high95 < -limit
     # Sums and products instead of "and", so that numbers and arrays are judged by the same lines.
     not_odd = 1 - (up + down)
     twin = stated * (low90 > -limit) * (high90 < limit) * not_odd

@@ -1,6 +1,7 @@
 from .agreement import Agreement as Agreement
 from .agreement import limits_of_agreement as limits_of_agreement
-from .by_rank import in_steps as in_steps
+from .by_count import clopper_pearson as clopper_pearson
+from .by_t import IN_STEPS as IN_STEPS
 from .choosing import METHODS as METHODS
 from .choosing import further_prints as further_prints
 from .choosing import method_for as method_for
@@ -42,40 +43,9 @@ from .power import (
     chance_inside as chance_inside,
 )
 from .power import over_scatter as over_scatter
-from .ranks import (
-    RankTest as RankTest,
-)
-from .ranks import (
-    rank_sum as rank_sum,
-)
-from .ranks import (
-    rank_sums as rank_sums,
-)
-from .ranks import (
-    shift_intervals as shift_intervals,
-)
-from .ranks import (
-    signed_rank as signed_rank,
-)
-from .ranks import (
-    signed_ranks as signed_ranks,
-)
-from .ranks import (
-    walsh_averages as walsh_averages,
-)
-from .student import (
-    StudentEstimate as StudentEstimate,
-)
-from .student import noise_error as noise_error
-from .student import (
-    noise_floor_t as noise_floor_t,
-)
-from .student import paired_moments as paired_moments
-from .student import (
-    paired_t as paired_t,
-)
+from .ranks import chance_of_wins as chance_of_wins
+from .ranks import wins_allowed as wins_allowed
+from .steps import in_steps as in_steps
+from .strata import adjusted as adjusted
+from .student import StudentEstimate as StudentEstimate
 from .student import t_interval as t_interval
-from .student import welch_moments as welch_moments
-from .student import (
-    welch_t as welch_t,
-)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Final
 
-from oddtwin.core.effects.by_rank import RankSum, SignedRank
-from oddtwin.core.effects.by_t import NoiseFloorT, PairedT, WelchT
+from oddtwin.core.effects.by_count import Proportions, Rates
+from oddtwin.core.effects.by_median import RankSum, SignTest
+from oddtwin.core.effects.by_t import StudentT
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Method, Power, Shape, Studies, Truth
 
 SETTLING_CHANCE: Final = 0.8
@@ -36,11 +37,11 @@ class Nothing:
 
 
 METHODS: Final[tuple[Method, ...]] = (
-    PairedT(),
-    WelchT(),
-    SignedRank(),
+    StudentT(),
+    SignTest(),
     RankSum(),
-    NoiseFloorT(),
+    Proportions(),
+    Rates(),
     Nothing(),
 )
 """In the order in which they are asked whether they apply."""

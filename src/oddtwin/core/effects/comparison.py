@@ -5,16 +5,19 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
+from typing import Final
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.effects.by_t import IN_STEPS
 from oddtwin.core.effects.choosing import further_prints, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
 from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
-from oddtwin.core.effects.student import scatters
+from oddtwin.core.effects.strata import adjusted
 from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, reduce_prints
 
 
@@ -118,102 +121,156 @@ def compare_prints(
         For permutation tests with more than 20 000 arrangements.
     """
     kind = template.kind
-    used_baseline, used_change = _entering(prints)
-    differences = np.array([block.difference for block in prints.pairs if block.measured])
+    used = _entering(prints)
+    differences = np.array(
+        [
+            value
+            for block in prints.pairs
+            if block.measured
+            for value in (block.matched if kind is ResponseKind.GRADE else [block.difference])
+        ]
+    )
     # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
     exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
-    estimate, baseline_mean = _estimate(used_baseline, used_change, prints) if exact else (None, None)
-    # Twins of this study and what is known of earlier ones judge together, by their degrees of freedom.
-    noise = pool(noise_from_twins(prints.twin_groups()), measure.noise)
+    twins = noise_from_twins(prints.twin_groups())
+    # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
+    judging = pool(twins, measure.noise) if prints.pairs else measure.noise
+    values, estimate, inference = (_values(used[0]), _values(used[1])), None, _UNKNOWN
+    if exact and all(map(len, values)):
+        data = _data(kind, prints, used, differences, judging, measure)
+        estimate = data.estimate
+        inference = _infer(data)
+    elif any(item.words for item in (*prints.baseline, *prints.change)):
+        inference = Inference("none: words are counted, and not compared yet")
+    elif exact:
+        inference = Inference("none: an arm has no print that counts")
     return Comparison(
         response=template.response,
         unit=template.unit,
         kind=kind,
         measure=measure,
         prints=prints,
-        n_baseline=len(used_baseline),
-        n_change=len(used_change),
+        n_baseline=len(values[0]),
+        n_change=len(values[1]),
         n_pairs=len(differences) if prints.paired else None,
         estimate=estimate,
-        percent=_percent(estimate, baseline_mean) if kind.has_percent else None,
-        inference=_infer(kind, estimate, differences, used_baseline, used_change, noise, measure, prints),
-        permutation=_permute(differences, used_baseline, used_change, rng),
-        noise=noise,
+        percent=_percent(estimate, _baseline_mean(prints, values[0])) if kind.has_percent else None,
+        inference=inference,
+        permutation=_permute(differences, *values, rng),
+        # Twins of this study and what is known of earlier ones together, by their degrees of freedom.
+        noise=pool(twins, measure.noise),
         differences=tuple(float(item) for item in differences),
-        cliff=cliffs_delta(used_baseline, used_change)
-        if kind is ResponseKind.GRADE and estimate is not None
-        else None,
+        cliff=cliffs_delta(*values) if kind is ResponseKind.GRADE and estimate is not None else None,
     )
 
 
-def _infer(
+_UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
+
+
+def _data(
     kind: ResponseKind,
-    estimate: float | None,
+    prints: Prints,
+    used: tuple[Sequence[PrintValue], Sequence[PrintValue]],
     differences: Floats,
-    baseline: Floats,
-    change: Floats,
     noise: NoiseFloor | None,
     measure: Measure,
-    prints: Prints,
-) -> Inference:
-    """Let the method that the prints allow judge them, and say how many more would settle it."""
-    if any(item.words for item in (*prints.baseline, *prints.change)):
-        return Inference("none: words are counted, and not compared yet")
-    if any(item.reach is not None for item in (*prints.baseline, *prints.change)):
-        return Inference("none: some values are known only as above, below or between limits")
-    if estimate is None:
-        return Inference("none: an arm has no print that counts")
-    shape = Shape(
-        kind=kind,
-        pairs=len(differences),
-        n_baseline=len(baseline),
-        n_change=len(change),
-        noise_df=noise.df if noise is not None and noise.judges else 0.0,
-        scatters=scatters(differences) if len(differences) else scatters(baseline) or scatters(change),
+) -> Data:
+    """Gather what a method asks for: the shape of the prints, and their figures."""
+    baseline, change = (_values(side) for side in used)
+    counts = (len(baseline), len(change))
+    df = noise.df if noise is not None and noise.judges else 0.0
+    step = step_of(np.concatenate([baseline, change]))
+    tries = (_tries(used[0]), _tries(used[1]))
+    if len(differences):
+        sizes = [(len(block.baseline), len(block.change)) for block in prints.pairs]
+        spread = math.sqrt(sum(1 / base + 1 / other for base, other in sizes) / len(sizes) / 2)
+        shape = Shape(kind, len(differences), *counts, df, spread=spread)
+    elif kind in IN_STEPS:
+        shape = Shape(kind, 0, *counts, df)
+    else:
+        named = {
+            place: number for number, place in enumerate(sorted({(i.machine, i.piece) for i in chain(*used)}))
+        }
+        places = np.array([named[item.machine, item.piece] for item in chain(*used)])
+        sides = np.repeat([False, True], counts)
+        fitted = adjusted(np.concatenate([baseline, change])[None, :], sides, places)
+        baseline, change = np.split(fitted.values[0], [counts[0]])
+        shape = Shape(kind, 0, *counts, df, int(fitted.strata[0]), float(fitted.spread[0]))
+    return Data(
+        shape,
+        measure,
+        _estimate(kind, differences, baseline, change),
+        differences,
+        baseline,
+        change,
+        noise,
+        step,
+        tries,
     )
-    found = method_for(shape).infer(Data(shape, measure, estimate, differences, baseline, change, noise))
+
+
+def _infer(data: Data) -> Inference:
+    """Let the method that the prints allow judge them, and say how many more would settle it."""
+    found = method_for(data.shape).infer(data)
     if found.ci95 is None:
         return found
-    truth = Truth(estimate, _scatter_seen(differences, baseline, change, noise), measure.margin)
-    return replace(found, further=further_prints(shape, truth, found.ci95[0] > 0 or found.ci95[1] < 0))
-
-
-def _scatter_seen(differences: Floats, baseline: Floats, change: Floats, noise: NoiseFloor | None) -> float:
-    """Return the standard deviation of one print that the further ones are reckoned with."""
-    if len(differences) > 1:
-        sd = float(np.std(differences, ddof=1)) / math.sqrt(2)
-    elif not len(differences) and min(len(baseline), len(change)) > 1:
-        sd = math.sqrt((float(np.var(baseline, ddof=1)) + float(np.var(change, ddof=1))) / 2)
-    else:
-        sd = noise.sd if noise else 0.0
     # Pairs that agree to the last digit have no scatter that further ones could be reckoned with; they
     # settle at once.
-    return max(sd, 1e-12)
+    truth = Truth(data.estimate, max(found.sd or 0.0, 1e-12), data.measure.margin)
+    differs = found.ci95[0] > 0 or found.ci95[1] < 0
+    return replace(found, further=further_prints(data.shape, truth, differs))
 
 
-def _entering(prints: Prints) -> tuple[Floats, Floats]:
-    """Return the values that enter: those of complete pairs, or all where none is complete."""
+def step_of(values: Floats) -> float:
+    """Return the last decimal place that some values were written with; 0 beyond six places.
+
+    Parameters
+    ----------
+    values : array of shape (prints,)
+        In the response's unit.
+    """
+    for places in range(7):
+        scaled = values * 10.0**places
+        if np.all(np.abs(scaled - np.round(scaled)) < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)):
+            return float(10.0**-places)
+    return 0.0
+
+
+def _entering(prints: Prints) -> tuple[Sequence[PrintValue], Sequence[PrintValue]]:
+    """Return the prints that enter: those of complete pairs, or all where none is complete."""
     # A print whose partner is missing would bring its machine and day in without the counterweight.
     if prints.pairs:
         return (
-            _values([item for block in prints.pairs for item in block.baseline]),
-            _values([item for block in prints.pairs for item in block.change]),
+            [item for block in prints.pairs for item in block.baseline],
+            [item for block in prints.pairs for item in block.change],
         )
-    return _values(prints.baseline), _values(prints.change)
+    return prints.baseline, prints.change
 
 
 def _values(items: Sequence[PrintValue]) -> Floats:
     return np.array([item.value for item in items if item.value is not None], dtype=np.float64)
 
 
-def _estimate(baseline: Floats, change: Floats, prints: Prints) -> tuple[float | None, float | None]:
-    if not len(baseline) or not len(change):
-        return None, None
+def _tries(items: Sequence[PrintValue]) -> Floats:
+    return np.array([item.tries for item in items], dtype=np.float64)
+
+
+def _estimate(kind: ResponseKind, differences: Floats, baseline: Floats, change: Floats) -> float:
+    # Of grades, the typical pair: a mean of grades says nothing that anybody could see on a print.
+    typical = np.median if kind is ResponseKind.GRADE else np.mean
+    if len(differences):
+        return float(typical(differences))
+    if kind is ResponseKind.GRADE:
+        return float(np.median(np.subtract.outer(change, baseline)))
+    return float(change.mean() - baseline.mean())
+
+
+def _baseline_mean(prints: Prints, baseline: Floats) -> float | None:
     if not prints.pairs:
-        return float(change.mean() - baseline.mean()), float(baseline.mean())
+        return float(baseline.mean()) if len(baseline) else None
     # Pairs weigh alike, however many twins one of them holds.
-    means = [float(_values(block.baseline).mean()) for block in prints.pairs]
-    return float(np.mean([block.difference for block in prints.pairs])), float(np.mean(means))
+    means = [float(_values(block.baseline).mean()) for block in prints.pairs if block.measured]
+    return float(np.mean(means)) if means else None
 
 
 def _percent(estimate: float | None, baseline_mean: float | None) -> float | None:

@@ -35,6 +35,8 @@ class Measure:
         the twins found among the prints.
     onset : float, optional
         Of an onset, the grade from which on the fault has begun.
+    step : float, optional
+        Smallest step of the instrument, in the response's unit.
     """
 
     baseline: str
@@ -44,6 +46,7 @@ class Measure:
     target: float | None = None
     noise: NoiseFloor | None = None
     onset: float | None = None
+    step: float | None = None
 
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""
@@ -55,13 +58,34 @@ class Measure:
 
 @dataclass(frozen=True, slots=True)
 class Inference:
-    """What a method makes of a difference; None where it can say nothing."""
+    """What a method makes of a difference; None where it can say nothing.
+
+    Parameters
+    ----------
+    method : str
+        Its name, as shown to the user.
+    ci95, ci90 : tuple of float, optional
+        Confidence intervals, in the response's unit.
+    p_difference, p_equivalence : float, optional
+        Of no difference at all, and of one as large as the margin.
+    sd : float, optional
+        Standard deviation of one print that it judged by, in the response's unit.
+    ratio : float, optional
+        Change over baseline.
+    ratio_ci95 : tuple of float, optional
+        Its 95 % interval.
+    further : int, optional
+        Pairs, or prints of each arm, that would settle it.
+    """
 
     method: str
     ci95: Interval | None = None
     ci90: Interval | None = None
     p_difference: float | None = None
     p_equivalence: float | None = None
+    sd: float | None = None
+    ratio: float | None = None
+    ratio_ci95: Interval | None = None
     further: int | None = None
 
 
@@ -78,12 +102,12 @@ class Shape:
     n_baseline, n_change : int
         Prints that enter.
     noise_df : float
-        Degrees of freedom of the noise floor; 0 without one that can judge.
-    scatters : bool
-        Whether the values (or pair differences) differ at all.
+        Degrees of freedom of a noise floor that judges beside the prints' own scatter; 0 without.
+    strata : int
+        Machines and pieces that the prints of two groups stand on; those in pairs are of one.
     spread : float
-        Standard error of a pair's difference in √2 of one print's standard deviation: below one
-        where the sides of a pair are means of several prints.
+        Standard error of the difference in that of as many pairs, or prints, of one print each:
+        below one where the sides of a pair are means of several prints.
     """
 
     kind: ResponseKind = ResponseKind.QUANTITY
@@ -91,18 +115,40 @@ class Shape:
     n_baseline: int = 0
     n_change: int = 0
     noise_df: float = 0.0
-    scatters: bool = True
+    strata: int = 1
     spread: float = 1.0
+
+    def __post_init__(self) -> None:
+        """Refuse degrees of freedom that mean nothing."""
+        if not (math.isfinite(self.noise_df) and self.noise_df >= 0):
+            raise ValueError("the degrees of freedom must be above zero")
 
     @property
     def fewest(self) -> int:
         """Prints of the smaller side."""
         return min(self.n_baseline, self.n_change)
 
-    def __post_init__(self) -> None:
-        """Refuse degrees of freedom that mean nothing."""
-        if not (math.isfinite(self.noise_df) and self.noise_df >= 0):
-            raise ValueError("the degrees of freedom must be above zero")
+    @property
+    def own_df(self) -> int:
+        """Degrees of freedom of the prints' own scatter."""
+        return self.pairs - 1 if self.pairs else max(self.n_baseline + self.n_change - 1 - self.strata, 0)
+
+    @property
+    def factor(self) -> float:
+        """Standard error of the difference in standard deviations of one print."""
+        if self.pairs:
+            return self.spread * math.sqrt(2 / self.pairs)
+        return self.spread * math.sqrt(1 / self.n_baseline + 1 / self.n_change)
+
+    @property
+    def sides_known(self) -> bool:
+        """Whether each of two groups has a scatter of its own."""
+        return not self.pairs and self.strata == 1 and self.fewest > 1
+
+    @property
+    def counted(self) -> Shape:
+        """The shape with no more in it than chances hang on, so that equal ones are worked out once."""
+        return replace(self, n_baseline=self.pairs, n_change=self.pairs) if self.pairs else self
 
     def sized(self, count: int) -> Shape:
         """Return the shape with so many pairs, or prints on each side where none is paired."""
@@ -117,14 +163,11 @@ class Shape:
 
     def grown(self, extra: int) -> Shape:
         """Return the shape with further pairs, or further prints on both sides where none is paired."""
-        # One pair, or one print a side, cannot tell yet whether they scatter.
-        unknown = self.pairs == 1 if self.pairs else self.fewest < 2
         return replace(
             self,
             pairs=self.pairs + extra if self.pairs else 0,
             n_baseline=self.n_baseline + extra,
             n_change=self.n_change + extra,
-            scatters=self.scatters or unknown,
         )
 
 
@@ -143,7 +186,11 @@ class Data:
     baseline, change : arrays of shape (prints,)
         Values that enter.
     noise : NoiseFloor or None
-        Of one print.
+        Of one print; of other prints than these.
+    step : float
+        Last place that the readings were written with, in the response's unit; 0 where they show none.
+    tries : tuple of arrays of shape (prints,), optional
+        Of yes or no: how often each print of the baseline and of the change was tried.
     """
 
     shape: Shape
@@ -153,6 +200,8 @@ class Data:
     baseline: Floats
     change: Floats
     noise: NoiseFloor | None = None
+    step: float = 0.0
+    tries: tuple[Floats, Floats] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,7 +214,7 @@ class Studies:
     estimates : array of shape (studies,)
     differences : array of shape (studies, pairs)
     baseline, change : arrays of shape (studies, prints)
-    noise_sd, noise_df : arrays of shape (studies,)
+    noise_sd : array of shape (studies,)
         Of the noise floor; zero where there is none.
     """
 
@@ -175,7 +224,6 @@ class Studies:
     baseline: Floats
     change: Floats
     noise_sd: Floats
-    noise_df: Floats
 
 
 class Ends(NamedTuple):

@@ -159,9 +159,7 @@ def _tail(shift: float, edges: Floats, df: float) -> Floats:
     return np.where(np.isfinite(edges), found, 0.0)
 
 
-def over_scatter(
-    chance: Callable[[Floats], Floats], df: float, widest: float | Floats = math.inf
-) -> Floats:
+def over_scatter(chance: Callable[[Floats], Floats], df: float, widest: float | Floats = math.inf) -> Floats:
     """Average a chance over the sample standard deviation that a study may happen to have.
 
     Parameters

@@ -75,6 +75,7 @@ def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None 
         target=response.target,
         noise=noise,
         onset=response.onset,
+        step=response.resolution,
     )
 
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from oddtwin.core.effects import Chances, NoiseFloor, Shape, chances_of, pairs_needed
-from oddtwin.core.judgement import contrasts, whole_plots
+import numpy as np
+
+from oddtwin.core.effects import IN_STEPS, Chances, NoiseFloor, Shape, adjusted, chances_of, pairs_needed
+from oddtwin.core.judgement import PlannedPrint, contrasts, whole_plots
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
@@ -169,20 +172,34 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
         Which of the study's comparisons.
     """
     contrast = contrasts(study)[comparison]
+    prints = contrast.prints(study, whole_plots(study))
     blocks: dict[str, list[int]] = {}
     sides = [0, 0]
-    for item in contrast.prints(study, whole_plots(study)):
+    for item in prints:
         sides[item.is_change] += 1
         if item.block:
             blocks.setdefault(item.block, [0, 0])[item.is_change] += 1
     df = noise.df if noise is not None and noise.judges else 0.0
     complete = [counts for counts in blocks.values() if all(counts)]
     if not complete:
-        return Shape(kind, 0, sides[0], sides[1], df)
+        return _unpaired(kind, prints, sides, df)
+    # Twins of the plan are judged by; what is known of earlier ones stands in only for want of them.
+    twins = sum(count - 1 for count in Counter(replace(item, unit="", runs=()) for item in prints).values())
     # A side of several prints is a mean, which scatters less than one print.
     share = sum(1 / base + 1 / change for base, change in complete) / len(complete) / 2
     base, change = (sum(counts[side] for counts in complete) for side in (0, 1))
-    return Shape(kind, len(complete), base, change, df, spread=math.sqrt(share))
+    pairs = sum(map(min, complete)) if kind is ResponseKind.GRADE else len(complete)
+    return Shape(kind, pairs, base, change, float(twins or df), spread=math.sqrt(share))
+
+
+def _unpaired(kind: ResponseKind, prints: Sequence[PlannedPrint], sides: Sequence[int], df: float) -> Shape:
+    if kind in IN_STEPS or not all(sides):
+        return Shape(kind, 0, sides[0], sides[1], df)
+    named: dict[tuple[str, str], int] = {}
+    places = np.array([named.setdefault((item.machine, item.piece), len(named)) for item in prints])
+    is_change = np.array([item.is_change for item in prints])
+    fitted = adjusted(np.zeros((1, len(prints))), is_change, places)
+    return Shape(kind, 0, sides[0], sides[1], df, int(fitted.strata[0]), float(fitted.spread[0]))
 
 
 def _planned(shape: Shape, sd: float, margin: float) -> Chances:

@@ -31,6 +31,8 @@ class PrintValue:
         Reason why the print does not count; empty when it counts.
     repeats : int
         How often the spot that was read most was read.
+    tries : int
+        Of a yes or no, of how many the value is the share.
     """
 
     arm: str
@@ -48,6 +50,7 @@ class PrintValue:
     setting: str = ""
     plate: str = ""
     repeats: int = 1
+    tries: int = 1
 
     @property
     def counts(self) -> bool:
@@ -85,6 +88,14 @@ class Block:
     def difference(self) -> float:
         """Change minus baseline, twins averaged first, in the response's unit."""
         return _mean(self.change) - _mean(self.baseline)
+
+    @property
+    def matched(self) -> list[float]:
+        """Change minus baseline of each two prints that were made one after the other.
+
+        A block with two prints of either arm is two pairs; a twin beyond that has no partner.
+        """
+        return [_value(new) - _value(old) for old, new in zip(self.baseline, self.change, strict=False)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,6 +237,7 @@ def pooled(values: Iterable[PrintValue], unit_of: Callable[[PrintValue], str]) -
             worst=max((item.worst for item in items if item.worst is not None), default=None),
             reach=_reach(items),
             run=unit,
+            tries=sum(item.tries for item in items),
         )
         for (_, unit, _), items in gathered.items()
     ]
@@ -269,6 +281,7 @@ def _reduce(group: Sequence[Reading], rule: Rule) -> PrintValue:
         setting=first.setting,
         plate=first.plate,
         repeats=max(map(spots.count, set(spots))),
+        tries=found.tries if found else 1,
     )
 
 

@@ -68,11 +68,14 @@ class Value:
         Of grades, the worst zone's.
     reach : tuple of float or None
         Where the value lies, where that is all that is known; ends may be infinite.
+    tries : int
+        Of a yes or no, of how many the value is the share.
     """
 
     value: float
     worst: float | None = None
     reach: tuple[float, float] | None = None
+    tries: int = 1
 
 
 def value_of(readings: Iterable[Placed], rule: Rule) -> Value | None:
@@ -102,7 +105,7 @@ def value_of(readings: Iterable[Placed], rule: Rule) -> Value | None:
     if rule.kind is ResponseKind.YES_NO:
         tries = sum(item.out_of for item in read)
         # Tries are added, not shares: 5 of 7 and 0 of 1 are 5 of 8.
-        return Value(math.fsum(item.value or 0.0 for item in read) / tries)
+        return Value(math.fsum(item.value or 0.0 for item in read) / tries, tries=tries)
     if rule.kind is ResponseKind.ONSET:
         return _onset(_by_spot(read), rule.onset if rule.onset is not None else ONSET_GRADE)
     value = _combined(read, rule, lambda item: item.value or 0.0)

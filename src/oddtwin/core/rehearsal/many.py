@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import verdict_code
-from oddtwin.core.effects import Measure, Shape, Studies, method_for
+from oddtwin.core.effects import IN_STEPS, Measure, Shape, Studies, adjusted, method_for
 from oddtwin.core.judgement import PlannedPrint
 from oddtwin.core.readings import ResponseKind
 
@@ -61,6 +61,17 @@ class Arrangement:
         return both
 
     @property
+    def is_change(self) -> NDArray[np.bool_]:
+        """On which side each print stands."""
+        return np.array([item.is_change for item in self.prints])
+
+    @property
+    def places(self) -> NDArray[np.int64]:
+        """Number of the machine and piece of each print."""
+        named: dict[tuple[str, str], int] = {}
+        return np.array([named.setdefault((item.machine, item.piece), len(named)) for item in self.prints])
+
+    @property
     def twins(self) -> list[list[int]]:
         """Places of prints that are twins of one another."""
         groups: dict[PlannedPrint, list[int]] = {}
@@ -93,53 +104,92 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
         Of the response.
     """
     blocks, sides = arrangement.blocks, arrangement.sides
-    differences = np.full((len(values), len(blocks)), np.nan)
-    for place, block in enumerate(blocks):
-        differences[:, place] = _mean(values[:, block[1]]) - _mean(values[:, block[0]])
-    paired = np.isfinite(differences)
-    pairs = paired.sum(axis=1)
-    entering = _entering(values, arrangement, paired, pairs)
+    differences, spreads = _differences(values, blocks, kind)
+    pairs = np.isfinite(differences).sum(axis=1)
     counts = np.stack([np.isfinite(values[:, side]).sum(axis=1) for side in sides])
-    # Where a pair is complete, only what stands in complete pairs enters, as in the verdict on real prints.
-    counts = np.where(pairs > 0, entering, counts)
-    base, change = (values[:, side] for side in sides)
-    estimates = np.where(pairs > 0, _mean(differences), _mean(change) - _mean(base))
+    strata, spread = np.ones(len(values), dtype=np.int64), np.ones(len(values))
+    fitted = values
+    if not blocks and kind not in IN_STEPS:
+        fitted, strata, spread = adjusted(values, arrangement.is_change, arrangement.places)
+    base, change = (fitted[:, side] for side in sides)
+    alone = (counts > 0).all(axis=0)
+    plain = _typical(change, base) if kind is ResponseKind.GRADE else _mean(change) - _mean(base)
+    middle = _median(differences) if kind is ResponseKind.GRADE else _mean(differences)
+    estimates = np.where(pairs > 0, middle, np.where(alone, plain, np.nan))
     noise_sd, noise_df = _noise(values, arrangement, measure)
     codes = np.zeros(len(values), dtype=np.int64)
     known = np.isfinite(estimates)
-    keys = np.stack([pairs, *counts, noise_df * (noise_sd > 0)], axis=1)
+    spread = np.where(pairs > 0, spreads, spread)
+    keys = np.stack([pairs, *counts, noise_df * (noise_sd > 0), strata, spread], axis=1)
     # Studies that lost prints in the same way are of one shape, and judged together.
     for key in np.unique(keys[known], axis=0):
         rows = known & (keys == key).all(axis=1)
-        shape = Shape(kind, int(key[0]), int(key[1]), int(key[2]), float(key[3]))
+        shape = Shape(kind, int(key[0]), int(key[1]), int(key[2]), float(key[3]), int(key[4]), float(key[5]))
         studies = Studies(
             shape,
             estimates[rows],
             _packed(differences[rows], shape.pairs),
-            _packed(base[rows], None if shape.pairs else shape.n_baseline),
-            _packed(change[rows], None if shape.pairs else shape.n_change),
+            _packed(base[rows], shape.n_baseline),
+            _packed(change[rows], shape.n_change),
             noise_sd[rows],
-            noise_df[rows],
         )
         ends = method_for(shape).infer_many(studies, measure)
         if ends is not None:
-            codes[rows] = verdict_code(*ends, measure.margin)
+            codes[rows] = verdict_code(*ends, measure.margin, kind.graded)
     return Judged(codes, estimates)
 
 
-def _entering(values: Floats, arrangement: Arrangement, paired: NDArray[np.bool_], pairs: Codes) -> Codes:
-    """Count the prints of each side that stand in complete pairs."""
-    counts = np.zeros((2, len(values)), dtype=np.int64)
-    for side in (0, 1):
-        for place, block in enumerate(arrangement.blocks):
-            counts[side] += np.where(paired[:, place], np.isfinite(values[:, block[side]]).sum(axis=1), 0)
-    return counts
+def _differences(
+    values: Floats, blocks: Sequence[tuple[list[int], list[int]]], kind: ResponseKind
+) -> tuple[Floats, Floats]:
+    """Return the differences of the pairs, NaN where one is not complete, and their spread."""
+    found, share, complete = [], np.zeros(len(values)), np.zeros(len(values))
+    for old, new in blocks:
+        counts = [np.isfinite(values[:, side]).sum(axis=1) for side in (old, new)]
+        whole = (counts[0] > 0) & (counts[1] > 0)
+        share += np.where(whole, 1 / np.maximum(counts[0], 1) + 1 / np.maximum(counts[1], 1), 0.0)
+        complete += whole
+        if kind is ResponseKind.GRADE:
+            # What was lost makes room: the first print that is left goes with the first that is left.
+            left = [_in_order(values[:, side]) for side in (old, new)]
+            fewest = min(len(old), len(new))
+            found += list((left[1][:, :fewest] - left[0][:, :fewest]).T)
+        else:
+            found.append(_mean(values[:, new]) - _mean(values[:, old]))
+    if not found:
+        return np.empty((len(values), 0)), np.ones(len(values))
+    spread = np.sqrt(share / np.maximum(complete, 1) / 2)
+    return np.stack(found, axis=1), np.where(complete > 0, spread.round(9), 1.0)
+
+
+def _in_order(values: Floats) -> Floats:
+    """Bring what was lost behind the rest, which stays in its order."""
+    order = np.argsort(~np.isfinite(values), axis=1, kind="stable")
+    return np.take_along_axis(values, order, axis=1)
+
+
+def _typical(change: Floats, base: Floats) -> Floats:
+    across = change[:, :, None] - base[:, None, :]
+    return _median(across.reshape(len(across), -1))
+
+
+def _median(values: Floats) -> Floats:
+    """Median over the last axis without what was lost; NaN where nothing is left."""
+    count = np.isfinite(values).sum(axis=-1)
+    if not values.shape[-1]:
+        return np.full(len(values), np.nan)
+    ordered = np.sort(values, axis=-1)
+    rows = np.arange(len(values))
+    upper = np.minimum(count // 2, values.shape[-1] - 1)
+    middle: Floats = (ordered[rows, np.maximum(count - 1, 0) // 2] + ordered[rows, upper]) / 2
+    return np.where(count > 0, middle, np.nan)
 
 
 def _noise(values: Floats, arrangement: Arrangement, measure: Measure) -> tuple[Floats, Floats]:
     """Return standard deviation and degrees of freedom of the noise floor of each study."""
     squares, df = np.zeros(len(values)), np.zeros(len(values))
-    for group in arrangement.twins:
+    # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
+    for group in arrangement.twins if arrangement.blocks else ():
         there = values[:, group]
         count = np.isfinite(there).sum(axis=1)
         # Sums of squares and degrees of freedom are what can be added up over groups of any size.
@@ -151,10 +201,10 @@ def _noise(values: Floats, arrangement: Arrangement, measure: Measure) -> tuple[
     return np.sqrt(squares / np.maximum(df, 1e-9)), df
 
 
-def _packed(values: Floats, count: int | None) -> Floats:
+def _packed(values: Floats, count: int) -> Floats:
     """Return what was not lost; it sorts to the front, so that every study is one row of one block."""
     # Not-a-number sorts to the end, and no method asks in which order the prints of a side stand.
-    return np.sort(values, axis=1)[:, :count] if count is not None else values
+    return np.sort(values, axis=1)[:, :count]
 
 
 def _mean(values: Floats) -> Floats:

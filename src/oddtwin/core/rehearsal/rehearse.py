@@ -11,10 +11,10 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
-from oddtwin.core.effects import Measure, compare, in_steps
+from oddtwin.core.effects import IN_STEPS, Measure, compare, in_steps
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import Contrast, contrasts, whole_plots
-from oddtwin.core.readings import Better, Reading, ResponseKind
+from oddtwin.core.readings import Better, Reading
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
 from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
 from oddtwin.core.study import Response, Study
@@ -143,13 +143,19 @@ class _Simulation:
         self._assumed = assumed
         self._contrast = contrast
         self._conditions = conditions
-        self._grade = response.kind is ResponseKind.GRADE
+        self._steps = response.kind in IN_STEPS
         self._arrangement = Arrangement(contrast.prints(study, plots))
         arms = {arm.id: arm.name for arm in study.arms}
         # What is measured against a target is simulated as the distance from it.
         better = Better.LOWER if response.better is Better.TARGET else response.better
         self._measure = Measure(
-            contrast.baseline, contrast.change, response.margin, better, noise=assumed.noise
+            contrast.baseline,
+            contrast.change,
+            response.margin,
+            better,
+            # Twins of its own come first, as in the verdict.
+            noise=None if self._arrangement.twins else assumed.noise,
+            step=response.resolution,
         )
         effect = [contrast.sides.get(arms[run.arm_id], False) * assumed.effect for run in study.runs]
         # Drift goes along the printed order and not the pairs, which is what pairs are there to take out.
@@ -161,7 +167,7 @@ class _Simulation:
     def judged(self, times: int, rng: np.random.Generator) -> Judged:
         """Simulate and judge some studies."""
         runs = self._centre + rng.normal(0.0, self._assumed.sd, (times, len(self._centre)))
-        runs = in_steps(runs, self._response.kind)
+        runs = in_steps(runs, self._response.kind, self._assumed.sd)
         # After the rounding, so that a lost print takes no random numbers from the others, and more losses
         # are the same studies with more holes.
         runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
@@ -188,7 +194,7 @@ class _Simulation:
         """Write one simulated study out as the readings that a real one would have."""
         template = Reading("", None, self._response.name, self._response.unit, kind=self._response.kind)
         # Nobody knows how large the baseline will be: below zero no percent of it is told.
-        shift = 0.0 if self._grade else -1e3 * (self._assumed.sd + abs(self._assumed.effect))
+        shift = 0.0 if self._steps else -1e3 * (self._assumed.sd + abs(self._assumed.effect))
         return [
             replace(
                 template,

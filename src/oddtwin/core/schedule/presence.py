@@ -122,7 +122,9 @@ def minute_of(start: datetime, at: datetime) -> int:
     """Return the minute after the midnight before ``start`` of a moment."""
     midnight = _on_the_wall(start, start.date(), 0)
     # Without an offset there is no zone whose clocks could be changed in the night.
-    passed = minutes_between(midnight, at) if start.tzinfo or at.tzinfo else (at - midnight).total_seconds() / 60
+    passed = (
+        minutes_between(midnight, at) if start.tzinfo or at.tzinfo else (at - midnight).total_seconds() / 60
+    )
     return int(passed // 1)
 
 

@@ -82,6 +82,7 @@ def _print(study: Study, response: Response, run: Run, readings: Sequence[RunRea
         words=tuple(item.word for item in readings if item.word),
         set_aside=run.set_aside,
         plate=plate_name(study, run),
+        tries=value.tries if value else 1,
     )
 
 

@@ -1,0 +1,102 @@
+"""Shares and rates: exact tests and intervals against R and published tables."""
+
+import math
+import unittest
+
+import numpy as np
+
+from oddtwin.core.effects import Measure, Shape, Studies, clopper_pearson, method_for
+from oddtwin.core.readings import ResponseKind
+from tests.builders import compared, groups, pairs
+
+YES_NO, COUNT = ResponseKind.YES_NO, ResponseKind.COUNT
+
+
+def table(both, up, down, neither):
+    """Readings of pairs of yes and no: so many of each of the four."""
+    old = [1.0] * both + [0.0] * up + [1.0] * down + [0.0] * neither
+    new = [1.0] * both + [1.0] * up + [0.0] * down + [0.0] * neither
+    return pairs(old, new, kind=YES_NO)
+
+
+class Shares(unittest.TestCase):
+    def test_pairs(self):
+        # Newcombe 1998 (data from memory); interval without correction of phi and exact McNemar,
+        # computed with R 4.2.2 and Python.
+        for cells, interval, p in (
+            ((20, 12, 2, 16), (0.061804758234899476, 0.32416229313905565), 0.012939453125),
+            ((36, 12, 2, 0), (0.05692958400323875, 0.3404276029749407), 0.012939453125),
+            ((0, 30, 0, 0), (0.8394678198623838, 1.0), 1.86264514923096e-09),
+            ((54, 0, 0, 0), (-0.06641358809089626, 0.06641358809089626), 1.0),
+        ):
+            result = compared(table(*cells)).inference
+            np.testing.assert_allclose(result.ci95, interval, atol=1e-7)
+            self.assertAlmostEqual(result.p_difference, p, places=9)
+
+    def test_fisher(self):
+        # The lady who tastes tea, 3 of 4 right (Fisher 1935, from memory): two-sided 34/70.
+        result = compared(groups([1.0, 1.0, 1.0, 0.0], [0.0, 0.0, 0.0, 1.0], kind=YES_NO))
+        self.assertAlmostEqual(result.inference.p_difference, 34 / 70)
+        self.assertLess(result.inference.ci95[0], 0)
+        self.assertGreater(result.inference.ci95[1], 0)
+
+    def test_an_interval_never_excludes_what_its_test_keeps(self):
+        # Five of five in pairs: McNemar's test cannot reject at 5 %.
+        five = compared(table(0, 5, 0, 0)).inference
+        self.assertAlmostEqual(five.p_difference, 0.0625)
+        self.assertLessEqual(five.ci95[0], 0.0)
+        self.assertGreater(compared(table(0, 6, 0, 0)).inference.ci95[0], 0.0)
+
+    def test_exact_limits_of_one_share(self):
+        # Computed with R 4.2.2 binom.test.
+        for yes, tries, limits in (
+            (0, 6, (0, 0.4593)),
+            (5, 6, (0.3588, 0.9958)),
+            (0, 10, (0, 0.308497107818761)),
+            (81, 263, (0.252736745585271, 0.367621922601351)),
+        ):
+            np.testing.assert_allclose(clopper_pearson(yes, tries, 0.95), limits, atol=5e-5)
+        # 0 of 4 failed: below 53 %, one-sided 95 %.
+        self.assertAlmostEqual(clopper_pearson(0, 4, 0.90)[1], 0.5271, places=4)
+
+
+class Rates(unittest.TestCase):
+    def test_strings_in_six_and_six_prints(self):
+        # Computed with R 4.2.2 poisson.test(c(3, 11), c(6, 6)): ratio of the first to the second.
+        result = compared(groups([3, 2, 2, 1, 2, 1], [1, 0, 1, 0, 1, 0], kind=COUNT)).inference
+        self.assertAlmostEqual(result.p_difference, 0.05737, places=5)
+        self.assertAlmostEqual(result.ratio, 3 / 11)
+        np.testing.assert_allclose(result.ratio_ci95, (0.0489, 1.0324), atol=5e-5)
+        self.assertLess(result.ci95[0], 0)
+        self.assertGreaterEqual(result.ci95[1], 0)
+
+    def test_nothing_counted(self):
+        result = compared(groups([0, 0, 0], [0, 0, 0], kind=COUNT), margin=3.0).inference
+        self.assertEqual((result.p_difference, result.ratio), (1.0, None))
+        # No event in three prints: at most 3.69 (any table of Garwood's limits), one to a print 1.23.
+        np.testing.assert_allclose(result.ci95, (-3.688879 / 3, 3.688879 / 3), atol=1e-6)
+        only = compared(groups([0, 0, 0], [4, 5, 3], kind=COUNT)).inference
+        self.assertEqual(only.ratio_ci95[1], math.inf)
+
+    def test_counts_that_scatter_more_than_they_should_prove_less(self):
+        calm = compared(groups([4, 5, 4, 5], [9, 10, 9, 10], kind=COUNT)).inference
+        wild = compared(groups([0, 12, 1, 5], [2, 25, 1, 10], kind=COUNT)).inference
+        self.assertLess(calm.p_difference, 0.02)
+        self.assertGreater(wild.p_difference, 0.05)
+        self.assertIn("scatter", wild.method)
+
+    def test_it_errs_no_more_often_than_it_says(self):
+        rng = np.random.default_rng(4)
+        for mean in (0.5, 3.0):
+            for count in (3, 8):
+                shape = Shape(COUNT, 0, count, count)
+                base, change = (rng.poisson(mean, (4000, count)).astype(float) for _ in range(2))
+                nothing = np.zeros(4000)
+                studies = Studies(shape, nothing, np.empty((4000, 0)), base, change, nothing)
+                ends = method_for(shape).infer_many(studies, Measure("A", "B"))
+                held = np.mean((ends.low95 <= 0) & (ends.high95 >= 0))
+                self.assertGreater(held, 0.95)
+
+
+if __name__ == "__main__":
+    unittest.main()
