@@ -27,19 +27,13 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 
 def run(arguments: argparse.Namespace) -> int:
     """Judge, and print what was found."""
-    import numpy as np
-
-    from oddtwin.core.decide import as_json, finding_of
-    from oddtwin.core.effects import compare
+    from oddtwin.core.decide import as_json, findings_of
 
     by_response = _readings(arguments.file, arguments.response)
     measure = _measure(arguments, {reading.arm for group in by_response.values() for reading in group})
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
-    findings = [
-        finding_of(compare(group, measure, np.random.default_rng(arguments.seed)))
-        for group in by_response.values()
-    ]
+    findings = findings_of(by_response, measure, arguments.seed)
     if arguments.json:
         print(json.dumps([as_json(finding) for finding in findings], indent=2, ensure_ascii=False))
         return 0

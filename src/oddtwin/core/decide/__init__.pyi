@@ -1,9 +1,13 @@
+from .cellwise import Cellwise as Cellwise
+from .cellwise import JudgedCell as JudgedCell
+from .cellwise import side_of as side_of
 from .figures import TABLE_HEAD as TABLE_HEAD
 from .figures import detail_lines as detail_lines
 from .figures import table_row as table_row
 from .finding import Finding as Finding
 from .finding import as_json as as_json
 from .finding import finding_of as finding_of
+from .finding import findings_of as findings_of
 from .finding import worst_by_arm as worst_by_arm
 from .threats import (
     NO_MARGIN as NO_MARGIN,
@@ -11,10 +15,13 @@ from .threats import (
 from .threats import (
     find_threats as find_threats,
 )
+from .verdict import Adjusted as Adjusted
 from .verdict import Verdict as Verdict
+from .verdict import adjusted_for_all as adjusted_for_all
 from .verdict import from_code as from_code
 from .verdict import judge as judge
 from .verdict import verdict_code as verdict_code
+from .wording import cell_sentence as cell_sentence
 from .wording import decimals_of as decimals_of
 from .wording import measure_unit as measure_unit
 from .wording import sentence as sentence

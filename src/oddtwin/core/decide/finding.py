@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
+from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, look_into_cells
 from oddtwin.core.decide.threats import find_threats
-from oddtwin.core.decide.verdict import Verdict, judge
-from oddtwin.core.decide.wording import sentence
-from oddtwin.core.effects import Comparison
-from oddtwin.core.readings import ResponseKind
+from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
+from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
+from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare
+from oddtwin.core.readings import Reading, ResponseKind, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -29,17 +33,23 @@ class Finding:
         Of this response, worst first.
     about : str
         Which comparison it is, where a study makes several; empty for the only one.
+    cellwise : Cellwise or None
+        The same cell by cell, where there is more than one.
+    family : Adjusted or None
+        Its p values as one of several questions, where it is one.
     """
 
     comparison: Comparison
     verdict: Verdict
     threats: tuple[Threat, ...]
     about: str = ""
+    cellwise: Cellwise | None = None
+    family: Adjusted | None = None
 
     @property
     def sentence(self) -> str:
         """The verdict in words."""
-        said = sentence(self.comparison, self.verdict)
+        said = sentence(self.comparison, self.verdict, self.cellwise, self.family)
         return f"{self.about}: {said}" if self.about else said
 
     @property
@@ -61,6 +71,8 @@ def finding_of(
     resolution: float | None = None,
     further_threats: Iterable[Threat] = (),
     about: str = "",
+    cells: Cells | None = None,
+    family: Adjusted | None = None,
 ) -> Finding:
     """Judge one comparison.
 
@@ -74,13 +86,54 @@ def finding_of(
         Found elsewhere, for example in where the noise floor comes from.
     about : str
         Which comparison it is, where a study makes several.
+    cells : Cells, optional
+        The same cell by cell.
+    family : Adjusted, optional
+        Its p values as one of several questions.
     """
     inference, measure = comparison.inference, comparison.measure
-    verdict = judge(
-        inference.ci95, inference.ci90, measure.margin, measure.better, comparison.kind is ResponseKind.GRADE
-    )
+    in_steps = comparison.kind is ResponseKind.GRADE
+    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better, in_steps)
+    if family is not None:
+        verdict = within_family(verdict, family)
+    cellwise = None
+    if cells is not None:
+        verdict, cellwise = look_into_cells(verdict, comparison, cells)
     threats = (*further_threats, *find_threats(comparison, resolution))
-    return Finding(comparison, verdict, threats, about)
+    return Finding(comparison, verdict, threats, about, cellwise, family)
+
+
+def findings_of(groups: Mapping[str, Sequence[Reading]], measure: Measure, seed: int) -> list[Finding]:
+    """Compare and judge the responses of one table, as one family.
+
+    Parameters
+    ----------
+    groups : mapping of str to sequence of Reading
+        The readings of each response, one or more.
+    measure : Measure
+        What is asked of all of them.
+    seed : int
+        For draws, zero or more.
+    """
+    rows = []
+    for group in groups.values():
+        rng = np.random.default_rng(seed)
+        comparison = compare(group, measure, rng)
+        first = group[0]
+        rule = Rule(first.kind, first.combine, measure.target, measure.onset)
+        by_zone: dict[str, list[Reading]] = defaultdict(list)
+        for item in group:
+            by_zone[item.zone].append(item)
+        zones = {zone: prints_of(some, rule) for zone, some in by_zone.items()} if len(by_zone) > 1 else {}
+        prints = prints_of(group, rule)
+        rows.append((comparison, cells_of(first.kind, prints, zones, measure, comparison.noise, rng)))
+    family: Sequence[Adjusted | None] = [None]
+    if len(rows) > 1:
+        family = adjusted_for_all([comparison.inference for comparison, _ in rows])
+    return [
+        finding_of(comparison, cells=cells, family=one)
+        for (comparison, cells), one in zip(rows, family, strict=True)
+    ]
 
 
 def as_json(finding: Finding) -> dict[str, Any]:
@@ -132,6 +185,41 @@ def as_json(finding: Finding) -> dict[str, Any]:
         "worst_zone": _worst(comparison),
         "ratio": inference.ratio,
         "ratio_ci95": _ends(inference.ratio_ci95),
+        **_family(finding.family),
+        **_cells(finding.cellwise, comparison),
+    }
+
+
+def _family(family: Adjusted | None) -> dict[str, Any]:
+    return {"family": {"of": family.of, "p_adjusted": family.difference}} if family else {}
+
+
+def _cells(cellwise: Cellwise | None, comparison: Comparison) -> dict[str, Any]:
+    """Return what is told cell by cell; nothing where there is one cell only."""
+    if cellwise is None:
+        return {}
+    found: dict[str, Any] = {
+        "cells": [_cell(one, comparison) for one in cellwise.cells],
+        "same": [
+            {"dimension": item.dimension, "p": item.p, "sentence": same_sentence(item)}
+            for item in cellwise.same
+        ],
+    }
+    if cellwise.machines is not None:
+        found["next_machine"] = list(cellwise.machines.next95)
+    return found
+
+
+def _cell(one: JudgedCell, comparison: Comparison) -> dict[str, Any]:
+    cell = one.cell
+    return {
+        **cell.place._asdict(),
+        "n": {"baseline": cell.n_baseline, "change": cell.n_change, "pairs": len(cell.differences) or None},
+        "estimate": cell.estimate,
+        "ci95": _ends(cell.inference.ci95),
+        "ci90": _ends(cell.inference.ci90),
+        "verdict": one.verdict.value,
+        "sentence": cell_sentence(one, comparison),
     }
 
 

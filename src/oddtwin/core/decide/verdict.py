@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +12,7 @@ from oddtwin.core.readings import Better
 if TYPE_CHECKING:
     # Verdicts are shown on the first screen, which does not wait for NumPy.
     from oddtwin.core.arrays import Interval
+    from oddtwin.core.effects import Inference
 
 
 class Verdict(StrEnum):
@@ -22,12 +25,23 @@ class Verdict(StrEnum):
     LEANING_WORSE = "leaning-worse"
     LEANING = "leaning"
     TWIN = "twin"
+    MIXED = "mixed"
     UNDECIDED = "undecided"
 
     @property
     def settled(self) -> bool:
-        """Whether more prints are not needed: odd, or twin."""
-        return self.value.startswith("odd") or self is Verdict.TWIN
+        """Whether more prints are not needed: odd, twin, or better here and worse there."""
+        return self.odd or self in (Verdict.TWIN, Verdict.MIXED)
+
+    @property
+    def odd(self) -> bool:
+        """Whether there is a difference that matters."""
+        return self.value.startswith("odd")
+
+    @property
+    def leaning(self) -> bool:
+        """Whether there is a difference that may matter or not."""
+        return self.value.startswith("leaning")
 
 
 def judge(
@@ -110,3 +124,63 @@ def _directed(stem: str, rises: bool, better: Better | None) -> Verdict:
         return Verdict(stem)
     improves = rises == (better is Better.HIGHER)
     return Verdict(f"{stem}-{'better' if improves else 'worse'}")
+
+
+def within_family(verdict: Verdict, one: Adjusted) -> Verdict:
+    """Take back what a verdict says where it is one of many.
+
+    Parameters
+    ----------
+    verdict : Verdict
+        Judged as if nothing else had been asked.
+    one : Adjusted
+        Its p values, adjusted for all that was asked.
+    """
+    open_ = verdict
+    if verdict.odd and not one.holds(one.beyond, 0.025):
+        open_ = Verdict(verdict.value.replace("odd", "leaning"))
+    if open_.leaning and not one.holds(one.difference, 0.05):
+        return Verdict.UNDECIDED
+    if verdict is Verdict.TWIN and not one.holds(one.equivalence, 0.05):
+        return Verdict.UNDECIDED
+    return open_
+
+
+@dataclass(frozen=True, slots=True)
+class Adjusted:
+    """p values of one question among several, adjusted for their number.
+
+    Parameters
+    ----------
+    of : int
+        How many questions.
+    difference, equivalence, beyond : float or None
+        As in ``Inference``; None where that was not tested.
+    """
+
+    of: int
+    difference: float | None
+    equivalence: float | None
+    beyond: float | None
+
+    @staticmethod
+    def holds(p: float | None, level: float) -> bool:
+        """Whether a claim holds at a level; one without a test stands on its interval."""
+        return p is None or p <= level * (1 + 1e-9)
+
+
+def adjusted_for_all(inferences: Sequence[Inference]) -> list[Adjusted]:
+    """Adjust the p values of several questions for their number (Holm).
+
+    Parameters
+    ----------
+    inferences : sequence of Inference
+        All that was asked.
+    """
+    from oddtwin.core.effects import holm
+
+    columns = (
+        holm([getattr(one, name) for one in inferences])
+        for name in ("p_difference", "p_equivalence", "p_beyond")
+    )
+    return [Adjusted(len(inferences), *row) for row in zip(*columns, strict=True)]

@@ -7,15 +7,28 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Final
 
-from oddtwin.core.decide.verdict import Verdict
-from oddtwin.core.effects import Comparison
-from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
+from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, side_of
+from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
+from oddtwin.core.effects import Comparison, Same
+from oddtwin.core.quantities import (
+    decimals_for,
+    format_list,
+    format_number,
+    format_p,
+    format_signed,
+    with_unit,
+)
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 
 _SIDE = {"better": "for the better", "worse": "for the worse"}
 
 
-def sentence(comparison: Comparison, verdict: Verdict) -> str:
+def sentence(
+    comparison: Comparison,
+    verdict: Verdict,
+    cellwise: Cellwise | None = None,
+    family: Adjusted | None = None,
+) -> str:
     """Say what was found in one sentence.
 
     Parameters
@@ -24,6 +37,10 @@ def sentence(comparison: Comparison, verdict: Verdict) -> str:
         The figures.
     verdict : Verdict
         As judged from them.
+    cellwise : Cellwise, optional
+        What the cells say beside the mean.
+    family : Adjusted, optional
+        The p values as those of one question among several.
 
     Returns
     -------
@@ -33,8 +50,15 @@ def sentence(comparison: Comparison, verdict: Verdict) -> str:
         how many prints were set aside.
     """
     name = comparison.response or "The response"
+    if verdict is Verdict.MIXED and cellwise is not None:
+        return f"{name}: {_mixed(comparison, cellwise)}{_aside(comparison)}."
     figures = _figures(comparison, verdict)
-    meaning = _meaning(comparison, verdict)
+    if cellwise is not None and cellwise.doubtful:
+        meaning = _doubtful(cellwise)
+    elif family is not None and verdict is Verdict.UNDECIDED and _alone(comparison):
+        meaning = _one_of_many(comparison, family)
+    else:
+        meaning = _meaning(comparison, verdict)
     text = f"{name}: {figures}: {meaning}" if figures else f"{name}: {meaning}"
     return f"{text}{_aside(comparison)}."
 
@@ -56,6 +80,9 @@ def _measured(comparison: Comparison, number: str) -> str:
 def decimals_of(comparison: Comparison) -> int:
     """Return how many decimals the figures of a comparison are worth."""
     interval, values = comparison.inference.ci95, comparison.prints
+    if comparison.kind is ResponseKind.GRADE:
+        # Typical grades are whole, or half way between two.
+        return int((comparison.estimate or 0.0) % 1 != 0)
     sizes = [abs(item.value or 0.0) for item in (*values.baseline, *values.change)]
     # Equal readings differ by the rounding of their sums alone, which is worth no digit.
     rounding = 1e-9 * max(sizes, default=0.0)
@@ -165,3 +192,106 @@ def _aside(comparison: Comparison) -> str:
     if not aside:
         return ""
     return f"; {aside} {'print' if aside == 1 else 'prints'} set aside and not counted"
+
+
+def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:
+    """Say what a cell shows.
+
+    Parameters
+    ----------
+    one : JudgedCell
+        The cell with its verdict.
+    comparison : Comparison
+        That it is of.
+    """
+    decimals = _cell_decimals(one, comparison)
+    estimate = _measured(comparison, format_signed(one.cell.estimate, decimals))
+    interval = one.cell.inference.ci95
+    inside = ""
+    if interval is not None and math.isfinite(interval[0] + interval[1]):
+        low, high = (format_signed(end, decimals) for end in interval)
+        inside = f" (95{chr(0x202F)}% interval {low} to {high})"
+    return f"{one.cell.place.name}: {estimate}{inside}: {_CELL[one.verdict.value.partition('-')[0]]}."
+
+
+_CELL: Final = {
+    "odd": "it differs, and enough to matter",
+    "leaning": "it differs; whether enough to matter is open",
+    "twin": "no difference that matters",
+    "undecided": "cannot tell yet",
+}
+
+
+def same_sentence(item: Same) -> str:
+    """Say whether the change does the same along a dimension.
+
+    Parameters
+    ----------
+    item : Same
+        As tested.
+    """
+    parts = f"all {len(item.parts)} {item.dimension}s"
+    p = format_p(item.p)
+    p = p if p.startswith("<") else f"= {p}"
+    return f"The change does {'not do ' if item.p <= 0.05 else ''}the same on {parts} (p {p})."
+
+
+def _cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
+    if comparison.kind is ResponseKind.GRADE:
+        return int(one.cell.estimate % 1 != 0)
+    low, high = one.cell.inference.ci95 or (math.nan, math.nan)
+    half = (high - low) / 2
+    return decimals_for(half if math.isfinite(half) and half > 0 else abs(one.cell.estimate) / 10)
+
+
+def _mixed(comparison: Comparison, cellwise: Cellwise) -> str:
+    """Say what each part shows; what shows nothing comes first and is not listed at length."""
+    sides = {one: side_of(one.cell, comparison.measure) for one in cellwise.parts}
+    calm = [one.cell.place.name for one, side in sides.items() if not side]
+    said = []
+    if calm:
+        many = f"{len(calm)} of {len(sides)} {_dimension(cellwise)}s"
+        said.append(f"no difference that matters on {many if len(calm) > 3 else format_list(calm)}")
+    for side in (1, -1):
+        said += [_moved(one, comparison, side) for one, own in sides.items() if own == side]
+    return "it is not the same everywhere: " + "; ".join(said)
+
+
+def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
+    better = comparison.measure.better
+    word = "more" if side > 0 else "less"
+    if better is not None:
+        word = "better" if (side > 0) == (better is Better.HIGHER) else "worse"
+    size = _measured(
+        comparison, format_number(round(abs(one.cell.estimate), _cell_decimals(one, comparison)))
+    )
+    along = sum(item * side > 0 for item in one.cell.differences)
+    pairs = f" in {along} of {len(one.cell.differences)} pairs" if one.cell.differences else ""
+    sure = "" if one.verdict.odd or one.verdict.leaning else ", not yet sure"
+    return f"{word} by {size} on {one.cell.place.name}{pairs}{sure}"
+
+
+def _dimension(cellwise: Cellwise) -> str:
+    place = cellwise.parts[0].cell.place
+    return next((name for name in ("zone", "piece", "machine") if getattr(place, name)), "cell")
+
+
+def _doubtful(cellwise: Cellwise) -> str:
+    names = format_list([one.cell.place.name for one in cellwise.doubtful])
+    return f"no difference on average; {names} cannot be told yet"
+
+
+def _alone(comparison: Comparison) -> bool:
+    """Whether a comparison would be settled if it were the only one."""
+    inference, measure = comparison.inference, comparison.measure
+    return judge(inference.ci95, inference.ci90, measure.margin, measure.better) is not Verdict.UNDECIDED
+
+
+def _one_of_many(comparison: Comparison, family: Adjusted) -> str:
+    inference = comparison.inference
+    differs = inference.p_difference is not None and inference.p_difference <= 0.05
+    what = "it would differ" if differs else "it would be a twin"
+    return (
+        f"cannot tell yet: {what} if nothing else had been asked, but one of {family.of} questions says so "
+        "by chance more often"
+    )

@@ -2,6 +2,11 @@ from .agreement import Agreement as Agreement
 from .agreement import limits_of_agreement as limits_of_agreement
 from .by_count import clopper_pearson as clopper_pearson
 from .by_t import IN_STEPS as IN_STEPS
+from .cells import Cell as Cell
+from .cells import Cells as Cells
+from .cells import Place as Place
+from .cells import Same as Same
+from .cells import cells_of as cells_of
 from .choosing import METHODS as METHODS
 from .choosing import further_prints as further_prints
 from .choosing import method_for as method_for
@@ -10,6 +15,7 @@ from .cliff import cliffs_delta as cliffs_delta
 from .comparison import Comparison as Comparison
 from .comparison import compare as compare
 from .comparison import compare_prints as compare_prints
+from .family import holm as holm
 from .method import Data as Data
 from .method import Ends as Ends
 from .method import Inference as Inference
@@ -45,6 +51,8 @@ from .power import (
 from .power import over_scatter as over_scatter
 from .ranks import chance_of_wins as chance_of_wins
 from .ranks import wins_allowed as wins_allowed
+from .sample import Across as Across
+from .sample import across as across
 from .steps import in_steps as in_steps
 from .strata import adjusted as adjusted
 from .student import StudentEstimate as StudentEstimate

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Final
 
@@ -47,11 +47,14 @@ class Proportions:
         )
         p = shares.p()
         ends = shares.ends(p)
+        inside, beyond = _p_of_margin(shares.limits, data.measure.margin)
         return Inference(
             method="McNemar and Newcombe" if data.shape.pairs else "Fisher and Newcombe",
             ci95=(float(ends.low95[0]), float(ends.high95[0])),
             ci90=(float(ends.low90[0]), float(ends.high90[0])),
             p_difference=float(p[0]),
+            p_equivalence=inside,
+            p_beyond=beyond,
             sd=0.5,
         )
 
@@ -91,6 +94,7 @@ class Rates:
         many = _Counts(base, change)
         p = many.p()
         ends = many.ends(p)
+        inside, beyond = _p_of_margin(many.limits, data.measure.margin)
         baseline = float(many.totals[0][0])
         return Inference(
             method="conditional exact"
@@ -98,6 +102,8 @@ class Rates:
             ci95=(float(ends.low95[0]), float(ends.high95[0])),
             ci90=(float(ends.low90[0]), float(ends.high90[0])),
             p_difference=float(p[0]),
+            p_equivalence=inside,
+            p_beyond=beyond,
             sd=math.sqrt(
                 max(float(np.concatenate([data.baseline, data.change]).mean() * many.spread[0]), 0.0)
             ),
@@ -138,18 +144,18 @@ class _Shares:
 
     def ends(self, p: Floats) -> Ends:
         """Newcombe's intervals of the difference."""
-        found: list[Floats] = []
+        return _ends(self.limits, p)
+
+    def limits(self, level: float) -> tuple[Floats, Floats]:
+        """Limits of the difference at a level."""
         shares = [yes / tries for yes, tries in zip(self.yes, self.tries, strict=True)]
         phi = self._phi()
-        for level in (0.95, 0.90):
-            (low0, high0), (low1, high1) = (
-                wilson(yes, tries, level) for yes, tries in zip(self.yes, self.tries, strict=True)
-            )
-            down = _added(shares[1] - low1, high0 - shares[0], phi)
-            up = _added(high1 - shares[1], shares[0] - low0, phi)
-            difference = shares[1] - shares[0]
-            found += _holding_zero(difference - down, difference + up, p > 1 - level)
-        return Ends(*found)
+        (low0, high0), (low1, high1) = (
+            wilson(yes, tries, level) for yes, tries in zip(self.yes, self.tries, strict=True)
+        )
+        difference = shares[1] - shares[0]
+        down = _added(shares[1] - low1, high0 - shares[0], phi)
+        return difference - down, difference + _added(high1 - shares[1], shares[0] - low0, phi)
 
     def _phi(self) -> Floats:
         """Correlation of the answers inside pairs of one try each."""
@@ -199,15 +205,15 @@ class _Counts:
 
     def ends(self, p: Floats) -> Ends:
         """Intervals of the difference of the rates."""
-        found: list[Floats] = []
+        return _ends(self.limits, p)
+
+    def limits(self, level: float) -> tuple[Floats, Floats]:
+        """Limits of the difference at a level."""
         rates = [total / count for total, count in zip(self.totals, self.counts, strict=True)]
-        for level in (0.95, 0.90):
-            (low0, high0), (low1, high1) = (self._limits(side, level) for side in (0, 1))
-            difference = rates[1] - rates[0]
-            low = difference - np.hypot(rates[1] - low1, high0 - rates[0])
-            high = difference + np.hypot(high1 - rates[1], rates[0] - low0)
-            found += _holding_zero(low, high, p > 1 - level)
-        return Ends(*found)
+        (low0, high0), (low1, high1) = (self._limits(side, level) for side in (0, 1))
+        difference: Floats = rates[1] - rates[0]
+        low: Floats = difference - np.hypot(rates[1] - low1, high0 - rates[0])
+        return low, difference + np.hypot(high1 - rates[1], rates[0] - low0)
 
     def _limits(self, side: int, level: float) -> tuple[Floats, Floats]:
         from scipy.special import gammaincinv
@@ -282,6 +288,42 @@ def _fisher(yes0: int, n0: int, yes1: int, n1: int) -> float:
 def _added(one: Floats, other: Floats, phi: Floats) -> Floats:
     total: Floats = np.sqrt(np.maximum(one**2 + other**2 - 2 * phi * one * other, 0.0))
     return total
+
+
+Limits = Callable[[float], tuple[Floats, Floats]]
+
+
+def _ends(limits: Limits, p: Floats) -> Ends:
+    return Ends(*(end for level in (0.95, 0.90) for end in _holding_zero(*limits(level), p > 1 - level)))
+
+
+def _p_of_margin(limits: Limits, margin: float | None) -> tuple[float | None, float | None]:
+    """Return p of equivalence and of a difference beyond: the level at which an end meets the margin."""
+    if margin is None:
+        return None, None
+    low, high = (float(end[0]) for end in limits(0.0))
+    up = low + high >= 0
+
+    def beyond(level: float) -> bool:
+        low, high = limits(level)
+        return bool(low[0] > margin if up else high[0] < -margin)
+
+    def inside(level: float) -> bool:
+        low, high = limits(level)
+        return bool(low[0] > -margin and high[0] < margin)
+
+    return _one_sided(inside), _one_sided(beyond)
+
+
+def _one_sided(holds: Callable[[float], bool]) -> float:
+    """Return the smallest one-sided p value, at least one in a million, at which something holds."""
+    low, high = 0.0, 1 - 2e-6
+    if not holds(low):
+        return 1.0
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return (1 - low) / 2
 
 
 def _holding_zero(low: Floats, high: Floats, holds: NDArray[np.bool_]) -> list[Floats]:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.by_t import FEW, StudentT
@@ -40,19 +42,17 @@ class SignTest:
         ordered, margin = np.sort(data.differences), data.measure.margin
         count = len(ordered)
 
-        def least(up: float, down: float) -> float:
-            """Chance of so few differences at or above one limit, and at or below another."""
-            fewest = min(np.sum(ordered >= up), np.sum(ordered <= down))
-            return min(1.0, 2 * float(bdtr(fewest, count, 0.5)))
+        def chance(against: int) -> float:
+            return float(bdtr(against, count, 0.5)) if against < count else 1.0
 
+        differs, inside, beyond = _p_values(ordered, np.ones(count), margin, chance)
         return Inference(
             method="sign test of the pairs",
             ci95=_between(ordered, _rank(count, 0.95)),
             ci90=_between(ordered, _rank(count, 0.90)),
-            p_difference=least(0.0, 0.0),
-            p_equivalence=None
-            if margin is None
-            else float(bdtr(max(np.sum(ordered >= margin), np.sum(ordered <= -margin)), count, 0.5)),
+            p_difference=differs,
+            p_equivalence=inside,
+            p_beyond=beyond,
             sd=float(np.std(ordered, ddof=1)) / math.sqrt(2) if count > 1 else None,
         )
 
@@ -92,16 +92,15 @@ class RankSum:
         def chance(against: int) -> float:
             return max(chance_of_wins(against, *sizes), least)
 
-        def beyond(up: float, down: float) -> tuple[int, int]:
-            return int(counts[values >= up].sum()), int(counts[values <= down].sum())
-
+        differs, inside, beyond = _p_values(values, counts, margin, chance)
         squares = sum(float(np.var(side)) * len(side) for side in (baseline, change))
         return Inference(
             method="exact rank sum",
             ci95=_among(values, counts, _rank_of_sums(*sizes, 0.95)),
             ci90=_among(values, counts, _rank_of_sums(*sizes, 0.90)),
-            p_difference=min(1.0, 2 * chance(min(beyond(0.0, 0.0)))),
-            p_equivalence=None if margin is None else chance(max(beyond(margin, -margin))),
+            p_difference=differs,
+            p_equivalence=inside,
+            p_beyond=beyond,
             sd=math.sqrt(squares / (sum(sizes) - 2)) if sum(sizes) > 2 else None,
         )
 
@@ -117,6 +116,21 @@ class RankSum:
         if shape.fewest > MOST_SIMULATED:
             return StudentT().chances(Shape(n_baseline=shape.n_baseline, n_change=shape.n_change), truth)
         return simulated_power(self, shape, truth)
+
+
+def _p_values(
+    values: Floats, counts: Floats, margin: float | None, chance: Callable[[int], float]
+) -> tuple[float, float | None, float | None]:
+    """Return p of a difference, of equivalence and of one beyond the margin: how many speak against each."""
+
+    def at(which: NDArray[np.bool_]) -> int:
+        return int(counts[which].sum())
+
+    differs = min(1.0, 2 * chance(min(at(values >= 0), at(values <= 0))))
+    if margin is None:
+        return differs, None, None
+    inside = chance(max(at(values >= margin), at(values <= -margin)))
+    return differs, inside, chance(min(at(values < margin), at(values > -margin)))
 
 
 def _rank(count: int, level: float) -> int:

@@ -78,7 +78,9 @@ class StudentT:
             ci90=judged.interval(0.90),
             p_difference=judged.p_difference(),
             p_equivalence=None if margin is None else judged.p_equivalence(margin),
+            p_beyond=None if margin is None else judged.p_beyond(margin),
             sd=judged.standard_error / data.shape.factor,
+            df=judged.df,
         )
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:

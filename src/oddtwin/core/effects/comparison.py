@@ -5,20 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import chain
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects.by_t import IN_STEPS
 from oddtwin.core.effects.choosing import further_prints, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
-from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
+from oddtwin.core.effects.gather import entering, gathered, pair_differences, values_of
+from oddtwin.core.effects.method import Data, Inference, Measure, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
-from oddtwin.core.effects.strata import adjusted
-from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, reduce_prints
+from oddtwin.core.readings import Prints, Reading, ResponseKind, Rule, reduce_prints
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,29 +119,20 @@ def compare_prints(
         For permutation tests with more than 20 000 arrangements.
     """
     kind = template.kind
-    used = _entering(prints)
-    differences = np.array(
-        [
-            value
-            for block in prints.pairs
-            if block.measured
-            for value in (block.matched if kind is ResponseKind.GRADE else [block.difference])
-        ]
-    )
+    data, differences = None, pair_differences(kind, prints)
     # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
     exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
     twins = noise_from_twins(prints.twin_groups())
     # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
-    values, estimate, inference = (_values(used[0]), _values(used[1])), None, _UNKNOWN
-    if exact and all(map(len, values)):
-        data = _data(kind, prints, used, differences, judging, measure)
-        estimate = data.estimate
-        inference = _infer(data)
-    elif any(item.words for item in (*prints.baseline, *prints.change)):
+    inference = _UNKNOWN
+    if any(item.words for item in (*prints.baseline, *prints.change)):
         inference = Inference("none: words are counted, and not compared yet")
     elif exact:
-        inference = Inference("none: an arm has no print that counts")
+        data = gathered(kind, prints, measure, judging)
+        inference = _infer(data) if data else Inference("none: an arm has no print that counts")
+    sides = entering(prints)
+    values, estimate = [values_of(side) for side in sides], data.estimate if data else None
     return Comparison(
         response=template.response,
         unit=template.unit,
@@ -156,7 +145,7 @@ def compare_prints(
         estimate=estimate,
         percent=_percent(estimate, _baseline_mean(prints, values[0])) if kind.has_percent else None,
         inference=inference,
-        permutation=_permute(differences, *values, rng),
+        permutation=_permute(differences, values[0], values[1], rng),
         # Twins of this study and what is known of earlier ones together, by their degrees of freedom.
         noise=pool(twins, measure.noise),
         differences=tuple(float(item) for item in differences),
@@ -165,48 +154,6 @@ def compare_prints(
 
 
 _UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
-
-
-def _data(
-    kind: ResponseKind,
-    prints: Prints,
-    used: tuple[Sequence[PrintValue], Sequence[PrintValue]],
-    differences: Floats,
-    noise: NoiseFloor | None,
-    measure: Measure,
-) -> Data:
-    """Gather what a method asks for: the shape of the prints, and their figures."""
-    baseline, change = (_values(side) for side in used)
-    counts = (len(baseline), len(change))
-    df = noise.df if noise is not None and noise.judges else 0.0
-    step = step_of(np.concatenate([baseline, change]))
-    tries = (_tries(used[0]), _tries(used[1]))
-    if len(differences):
-        sizes = [(len(block.baseline), len(block.change)) for block in prints.pairs]
-        spread = math.sqrt(sum(1 / base + 1 / other for base, other in sizes) / len(sizes) / 2)
-        shape = Shape(kind, len(differences), *counts, df, spread=spread)
-    elif kind in IN_STEPS:
-        shape = Shape(kind, 0, *counts, df)
-    else:
-        named = {
-            place: number for number, place in enumerate(sorted({(i.machine, i.piece) for i in chain(*used)}))
-        }
-        places = np.array([named[item.machine, item.piece] for item in chain(*used)])
-        sides = np.repeat([False, True], counts)
-        fitted = adjusted(np.concatenate([baseline, change])[None, :], sides, places)
-        baseline, change = np.split(fitted.values[0], [counts[0]])
-        shape = Shape(kind, 0, *counts, df, int(fitted.strata[0]), float(fitted.spread[0]))
-    return Data(
-        shape,
-        measure,
-        _estimate(kind, differences, baseline, change),
-        differences,
-        baseline,
-        change,
-        noise,
-        step,
-        tries,
-    )
 
 
 def _infer(data: Data) -> Inference:
@@ -221,55 +168,11 @@ def _infer(data: Data) -> Inference:
     return replace(found, further=further_prints(data.shape, truth, differs))
 
 
-def step_of(values: Floats) -> float:
-    """Return the last decimal place that some values were written with; 0 beyond six places.
-
-    Parameters
-    ----------
-    values : array of shape (prints,)
-        In the response's unit.
-    """
-    for places in range(7):
-        scaled = values * 10.0**places
-        if np.all(np.abs(scaled - np.round(scaled)) < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)):
-            return float(10.0**-places)
-    return 0.0
-
-
-def _entering(prints: Prints) -> tuple[Sequence[PrintValue], Sequence[PrintValue]]:
-    """Return the prints that enter: those of complete pairs, or all where none is complete."""
-    # A print whose partner is missing would bring its machine and day in without the counterweight.
-    if prints.pairs:
-        return (
-            [item for block in prints.pairs for item in block.baseline],
-            [item for block in prints.pairs for item in block.change],
-        )
-    return prints.baseline, prints.change
-
-
-def _values(items: Sequence[PrintValue]) -> Floats:
-    return np.array([item.value for item in items if item.value is not None], dtype=np.float64)
-
-
-def _tries(items: Sequence[PrintValue]) -> Floats:
-    return np.array([item.tries for item in items], dtype=np.float64)
-
-
-def _estimate(kind: ResponseKind, differences: Floats, baseline: Floats, change: Floats) -> float:
-    # Of grades, the typical pair: a mean of grades says nothing that anybody could see on a print.
-    typical = np.median if kind is ResponseKind.GRADE else np.mean
-    if len(differences):
-        return float(typical(differences))
-    if kind is ResponseKind.GRADE:
-        return float(np.median(np.subtract.outer(change, baseline)))
-    return float(change.mean() - baseline.mean())
-
-
 def _baseline_mean(prints: Prints, baseline: Floats) -> float | None:
     if not prints.pairs:
         return float(baseline.mean()) if len(baseline) else None
     # Pairs weigh alike, however many twins one of them holds.
-    means = [float(_values(block.baseline).mean()) for block in prints.pairs if block.measured]
+    means = [float(values_of(block.baseline).mean()) for block in prints.pairs if block.measured]
     return float(np.mean(means)) if means else None
 
 

@@ -66,10 +66,17 @@ class Inference:
         Its name, as shown to the user.
     ci95, ci90 : tuple of float, optional
         Confidence intervals, in the response's unit.
-    p_difference, p_equivalence : float, optional
-        Of no difference at all, and of one as large as the margin.
+    p_difference : float, optional
+        Two-sided, of no difference at all; at most 0.05 where the 95 % interval excludes zero.
+    p_equivalence : float, optional
+        Of a difference as large as the margin or larger; at most 0.05 where the 90 % interval lies
+        inside it.
+    p_beyond : float, optional
+        Of a difference no larger than the margin; at most 0.025 where the 95 % interval lies beyond.
     sd : float, optional
         Standard deviation of one print that it judged by, in the response's unit.
+    df : float, optional
+        Its degrees of freedom, where t judged.
     ratio : float, optional
         Change over baseline.
     ratio_ci95 : tuple of float, optional
@@ -83,7 +90,9 @@ class Inference:
     ci90: Interval | None = None
     p_difference: float | None = None
     p_equivalence: float | None = None
+    p_beyond: float | None = None
     sd: float | None = None
+    df: float | None = None
     ratio: float | None = None
     ratio_ci95: Interval | None = None
     further: int | None = None

@@ -64,6 +64,16 @@ class StudentEstimate:
         """
         return self._upper_tail((margin - abs(self.difference)) / self.standard_error)
 
+    def p_beyond(self, margin: float) -> float:
+        """Return the one-sided p value against a difference no larger than a margin.
+
+        Parameters
+        ----------
+        margin : float
+            In the response's unit, above zero.
+        """
+        return self._upper_tail((abs(self.difference) - margin) / self.standard_error)
+
     def _upper_tail(self, t: float) -> float:
         from scipy.special import stdtr
 

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from oddtwin.core.decide import Finding, finding_of
-from oddtwin.core.effects import Comparison, Measure, NoiseFloor, compare_prints
+from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, finding_of
+from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare_prints
 from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
-from oddtwin.core.study.tidy import print_values
+from oddtwin.core.study.tidy import print_values, zone_values
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
@@ -52,17 +52,45 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     Analysis
         The same study always gives the same figures: draws start from its seed.
     """
-    made, values = contrasts(study), print_values(study)
+    made, values, zones = contrasts(study), print_values(study), zone_values(study)
+    plots = whole_plots(study)
     ordered = sorted(study.responses, key=lambda response: not response.primary)
-    findings = []
+    compared = []
     for response in ordered:
         for contrast in made:
-            prints = contrast.values(values[response.id], whole_plots(study))
+            prints = contrast.values(values[response.id], plots)
             if any(item.value is not None or item.words for item in prints):
-                comparison, borrowed = _compared(study, response, contrast, prints, known_noise)
-                about = "" if len(made) == 1 else contrast.about
-                findings.append(_judged(comparison, response, contrast, about, borrowed))
+                of_zones = {
+                    zone: contrast.values(some, plots) for zone, some in zones.get(response.id, {}).items()
+                }
+                compared.append(_compared(study, response, contrast, prints, of_zones, known_noise))
+    about = len(made) > 1
+    findings = [
+        _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
+    ]
     return Analysis(tuple(findings), tuple(all_threats(study, findings)))
+
+
+@dataclass(frozen=True, slots=True)
+class _Compared:
+    """One comparison of one response, before it is judged."""
+
+    response: Response
+    contrast: Contrast
+    comparison: Comparison
+    cells: Cells | None
+    borrowed: Sequence[Threat]
+
+
+def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
+    """Adjust for how much was asked: the deciding response by itself, all others together."""
+    found: dict[int, Adjusted] = {}
+    for deciding in (True, False):
+        places = [place for place, one in enumerate(compared) if one.response.primary is deciding]
+        if len(places) > 1:
+            inferences = [compared[place].comparison.inference for place in places]
+            found.update(zip(places, adjusted_for_all(inferences), strict=True))
+    return [found.get(place) for place in range(len(compared))]
 
 
 def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
@@ -91,40 +119,46 @@ def _compared(
     response: Response,
     contrast: Contrast,
     prints: Sequence[PrintValue],
+    zones: Mapping[str, Sequence[PrintValue]],
     known_noise: KnownNoise | None,
-) -> tuple[Comparison, list[Threat]]:
+) -> _Compared:
     """Compare, with a borrowed noise floor where the prints have none of their own."""
     # A stream of its own for each response: adding one must not change the permutation figures of the
     # others.
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
     template = Reading("", None, response.name, response.unit, kind=response.kind, combine=response.combine)
     sides = arranged(prints, contrast.baseline, contrast.change)
-    own = compare_prints(template, sides, measure_of(contrast, response), rng)
+    measure = measure_of(contrast, response)
+    made = compare_prints(template, sides, measure, rng)
+    threats: list[Threat] = []
     # Noise between prints says nothing of the noise between fittings of a part.
-    if contrast.plots or own.noise is not None:
-        return own, []
-    typed = typed_noise(response)
-    borrowed = typed or (known_noise(response.id) if known_noise else None)
-    if borrowed is None:
-        return own, []
+    if not contrast.plots and made.noise is None:
+        typed = typed_noise(response)
+        borrowed = typed or (known_noise(response.id) if known_noise else None)
+        if borrowed is not None:
+            made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng)
+            threats.append(_borrowed(typed is not None))
+    cells = None if contrast.plots else cells_of(response.kind, prints, zones, measure, made.noise, rng)
+    return _Compared(response, contrast, made, cells, threats)
+
+
+def _borrowed(typed: bool) -> Threat:
     source = (
         "is the one that was typed in"
         if typed
         else "comes from earlier studies of the same machine and piece"
     )
-    threat = Threat(
+    return Threat(
         ThreatCode.BORROWED_NOISE,
         f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
     )
-    return compare_prints(template, sides, measure_of(contrast, response, borrowed), rng), [threat]
 
 
-def _judged(
-    comparison: Comparison, response: Response, contrast: Contrast, about: str, borrowed: Sequence[Threat]
-) -> Finding:
-    found = finding_of(comparison, response.resolution, borrowed, about)
-    if not contrast.plots:
+def _judged(one: _Compared, family: Adjusted | None, several: bool) -> Finding:
+    about = one.contrast.about if several else ""
+    found = finding_of(one.comparison, one.response.resolution, one.borrowed, about, one.cells, family)
+    if not one.contrast.plots:
         return found
     # The whole plots of one level are its twins.
     return found.without(ThreatCode.NO_TWINS)

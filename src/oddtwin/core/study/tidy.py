@@ -65,6 +65,31 @@ def print_values(study: Study) -> Mapping[int, Sequence[PrintValue]]:
     return found
 
 
+@derived
+def zone_values(study: Study) -> Mapping[int, Mapping[str, Sequence[PrintValue]]]:
+    """Return the prints of every response by its id and by zone, each reduced to its value there.
+
+    Only responses that are read in two zones or more have any; retakes of a zone are one.
+    """
+    made = {run.id: run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)}
+    responses = study.index.responses
+    found: dict[int, dict[str, list[PrintValue]]] = defaultdict(lambda: defaultdict(list))
+    for (run_id, response_id), readings in _read(study).items():
+        if run_id not in made or not any(item.zone for item in readings):
+            continue
+        by_zone: dict[str, list[RunReading]] = defaultdict(list)
+        for item in readings:
+            by_zone[item.zone].append(item)
+        response = responses[response_id]
+        for zone, some in by_zone.items():
+            found[response_id][zone].append(_print(study, response, made[run_id], some))
+    return {
+        key: {zone: _units(study, responses[key], prints) for zone, prints in zones.items()}
+        for key, zones in found.items()
+        if len(zones) > 1
+    }
+
+
 def _print(study: Study, response: Response, run: Run, readings: Sequence[RunReading]) -> PrintValue:
     value = value_of([item for item in readings if not item.word], response.rule)
     pair, machine, piece = study.index.places[run.id]
