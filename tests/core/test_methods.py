@@ -102,7 +102,7 @@ class OneRule(unittest.TestCase):
                 ends = method_for(shape).infer_many(many, Measure("A", "B", 1.0))
                 seen = (
                     np.mean((ends.low95 > 0) | (ends.high95 < 0)),
-                    np.mean(ends.low95 >= 1.0 if shape.kind is GRADE else ends.low95 > 1.0),
+                    np.mean(ends.low95 >= 1.0),
                     np.mean((ends.low90 > -1.0) & (ends.high90 < 1.0)),
                 )
                 # A formula holds to the simulation's own error; a simulated chance has one too.

@@ -27,11 +27,11 @@ class Rule(unittest.TestCase):
         ):
             self.check(ci95, ci95, 1.0, better, verdict)
 
-    def test_touching_the_margin_is_not_beyond_it(self):
-        self.check((1.0, 3.0), (1.2, 2.8), 1.0, LOW, "leaning-worse")
-        self.check((math.nextafter(1.0, 2), 3.0), (1.2, 2.8), 1.0, LOW, "odd-worse")
-        self.check((-3.0, -1.0), (-2.8, -1.2), 1.0, LOW, "leaning-better")
-        self.check((-3.0, math.nextafter(-1.0, -2)), (-2.8, -1.2), 1.0, LOW, "odd-better")
+    def test_a_difference_as_large_as_the_margin_matters(self):
+        self.check((1.0, 3.0), (1.2, 2.8), 1.0, LOW, "odd-worse")
+        self.check((math.nextafter(1.0, 0), 3.0), (1.2, 2.8), 1.0, LOW, "leaning-worse")
+        self.check((-3.0, -1.0), (-2.8, -1.2), 1.0, LOW, "odd-better")
+        self.check((-3.0, math.nextafter(-1.0, 0)), (-2.8, -1.2), 1.0, LOW, "leaning-better")
 
     def test_straddling_the_margin_leans(self):
         for ci95, better, verdict in (
@@ -83,9 +83,9 @@ class Rule(unittest.TestCase):
         self.check((0.5, math.inf), (0.7, math.inf), 1.0, HIGH, "leaning-better")
         self.check((-math.inf, -2.0), (-math.inf, -2.5), 1.0, HIGH, "odd-worse")
 
-    def test_odd_and_twin_are_settled(self):
+    def test_odd_twin_and_mixed_are_settled(self):
         settled = {verdict.value for verdict in Verdict if verdict.settled}
-        self.assertEqual(settled, {"odd", "odd-better", "odd-worse", "twin"})
+        self.assertEqual(settled, {"odd", "odd-better", "odd-worse", "twin", "mixed"})
 
     def test_mirrored_intervals_give_mirrored_verdicts(self):
         mirror = {"better": "worse", "worse": "better"}

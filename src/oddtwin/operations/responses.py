@@ -88,13 +88,18 @@ def add_response(
             "unit": unit.strip() if kind.has_unit else "",
             "kind": kind.value,
             "better": "" if kind is ResponseKind.WORD else better,
-            "combine": (Combine.SUM if kind is ResponseKind.COUNT else Combine.MEAN).value,
+            "combine": _usual(kind).value,
             "words": listed if kind is ResponseKind.WORD else [],
         }
         values["primary"] = not any(row["primary"] for row in there)
         edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
 
     return edit_open(book, f"add response {name.strip()}", change)
+
+
+def _usual(kind: ResponseKind) -> Combine:
+    """Return how the spots of a print usually become its value: of a fault, the worst is what is seen."""
+    return {ResponseKind.COUNT: Combine.SUM, ResponseKind.GRADE: Combine.WORST}.get(kind, Combine.MEAN)
 
 
 class ResponseParts(TypedDict, total=False):
@@ -212,5 +217,6 @@ def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | N
 
 def response_row(study_id: int, position: int, values: dict[str, Any]) -> dict[str, Any]:
     """Return the columns of a new response."""
-    standard = {"kind": ResponseKind.QUANTITY.value, "combine": Combine.MEAN.value, "primary": False}
+    kind = ResponseKind(values.get("kind", ResponseKind.QUANTITY))
+    standard = {"kind": kind.value, "combine": _usual(kind).value, "primary": False}
     return {"study_id": study_id, "position": position, **standard, **values}

@@ -3,6 +3,7 @@ from .cellwise import JudgedCell as JudgedCell
 from .cellwise import side_of as side_of
 from .figures import TABLE_HEAD as TABLE_HEAD
 from .figures import detail_lines as detail_lines
+from .figures import prints_line as prints_line
 from .figures import table_row as table_row
 from .finding import Finding as Finding
 from .finding import as_json as as_json
@@ -21,6 +22,7 @@ from .verdict import adjusted_for_all as adjusted_for_all
 from .verdict import from_code as from_code
 from .verdict import judge as judge
 from .verdict import verdict_code as verdict_code
+from .wording import cell_decimals as cell_decimals
 from .wording import cell_sentence as cell_sentence
 from .wording import decimals_of as decimals_of
 from .wording import measure_unit as measure_unit

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from oddtwin.core.decide.verdict import Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.effects import Across, Cell, Cells, Comparison, Inference, Measure, Same
-from oddtwin.core.readings import ResponseKind
 
 SAME: float = 0.05
 """Below this chance the cells are said not to be alike."""
@@ -98,16 +97,14 @@ def side_of(cell: Cell, measure: Measure) -> int:
 
 
 def _judged(cells: Sequence[Cell], comparison: Comparison) -> tuple[JudgedCell, ...]:
-    measure = comparison.measure
-    in_steps = comparison.kind is ResponseKind.GRADE
     return tuple(
-        JudgedCell(cell, within_family(_alone(cell.inference, measure, in_steps), one))
+        JudgedCell(cell, within_family(_alone(cell.inference, comparison.measure), one))
         for cell, one in zip(cells, adjusted_for_all([cell.inference for cell in cells]), strict=True)
     )
 
 
-def _alone(inference: Inference, measure: Measure, in_steps: bool) -> Verdict:
-    return judge(inference.ci95, inference.ci90, measure.margin, measure.better, in_steps)
+def _alone(inference: Inference, measure: Measure) -> Verdict:
+    return judge(inference.ci95, inference.ci90, measure.margin, measure.better)
 
 
 def _disagreeing(cells: Cells, comparison: Comparison) -> tuple[JudgedCell, ...]:
@@ -120,9 +117,8 @@ def _disagreeing(cells: Cells, comparison: Comparison) -> tuple[JudgedCell, ...]
     if not unlike:
         return ()
     # Tested once that they are not alike, each part is judged by itself (Fisher's protected comparisons).
-    measure, in_steps = comparison.measure, comparison.kind is ResponseKind.GRADE
     return tuple(
-        JudgedCell(cell, _alone(cell.inference, measure, in_steps))
+        JudgedCell(cell, _alone(cell.inference, comparison.measure))
         for cell in min(unlike, key=lambda item: item.p).parts
     )
 

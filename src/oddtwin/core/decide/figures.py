@@ -6,8 +6,9 @@ from typing import Final
 
 from oddtwin.core.decide.finding import Finding, worst_by_arm
 from oddtwin.core.decide.wording import decimals_of, measure_unit
-from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed
-from oddtwin.core.readings import GRADES, ResponseKind
+from oddtwin.core.effects import Comparison
+from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed, with_unit
+from oddtwin.core.readings import GRADES, PrintValue, ResponseKind
 
 TABLE_HEAD: Final = (
     "Response", "n baseline / change", "Pairs", "Estimate", "%", "95 % interval",
@@ -66,3 +67,26 @@ def detail_lines(finding: Finding) -> list[str]:
     if comparison.kind is ResponseKind.GRADE and worst:
         lines.append(f"Worst zone: baseline {GRADES[round(worst[0])]}, change {GRADES[round(worst[1])]}.")
     return lines
+
+
+def prints_line(comparison: Comparison) -> str:
+    """List the prints behind a comparison with their values, the baseline's first.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        Of any response.
+    """
+    sides = (comparison.prints.baseline, comparison.prints.change)
+    names = (comparison.measure.baseline, comparison.measure.change)
+    unit = measure_unit(comparison) if comparison.kind is not ResponseKind.GRADE else ""
+    return " ".join(
+        f"{name}: {', '.join(_print(item, unit) for item in side)}."
+        for name, side in zip(names, sides, strict=True)
+        if side
+    )
+
+
+def _print(item: PrintValue, unit: str) -> str:
+    value = with_unit(format_number(item.value), unit) if item.value is not None else "–"
+    return f"{item.run} {value}".strip()

@@ -15,7 +15,7 @@ from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
 from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare
-from oddtwin.core.readings import Reading, ResponseKind, Rule, prints_of
+from oddtwin.core.readings import Reading, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -61,6 +61,24 @@ class Finding:
         asks_margin = self.comparison.measure.margin is None and self.verdict is not Verdict.UNDECIDED
         return None if self.verdict.settled or asks_margin else self.comparison.inference.further
 
+    def of_cell(self, one: JudgedCell) -> Finding:
+        """Return what one cell says, as a finding of its own."""
+        cell = one.cell
+        comparison = replace(
+            self.comparison,
+            prints=cell.prints,
+            n_baseline=cell.n_baseline,
+            n_change=cell.n_change,
+            n_pairs=len(cell.differences) or None,
+            estimate=cell.estimate,
+            percent=None,
+            inference=cell.inference,
+            permutation=None,
+            differences=cell.differences,
+            cliff=None,
+        )
+        return Finding(comparison, one.verdict, (), cell.place.name)
+
     def without(self, code: ThreatCode) -> Finding:
         """Return the finding without the threats of one kind."""
         return replace(self, threats=tuple(item for item in self.threats if item.code is not code))
@@ -92,8 +110,7 @@ def finding_of(
         Its p values as one of several questions.
     """
     inference, measure = comparison.inference, comparison.measure
-    in_steps = comparison.kind is ResponseKind.GRADE
-    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better, in_steps)
+    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better)
     if family is not None:
         verdict = within_family(verdict, family)
     cellwise = None

@@ -133,7 +133,7 @@ def _scatter(comparison: Comparison) -> Iterable[Threat]:
             ThreatCode.NO_SCATTER,
             "Repeated prints gave exactly the same figure, so their scatter is hidden by the "
             "steps of the instrument.",
-            "Measure with finer steps; until then only exact counting of arrangements is used.",
+            "Measure with finer steps; until then a step of the readings stands in for scatter.",
         )
 
 

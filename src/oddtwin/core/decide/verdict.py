@@ -45,11 +45,7 @@ class Verdict(StrEnum):
 
 
 def judge(
-    ci95: Interval | None,
-    ci90: Interval | None,
-    margin: float | None,
-    better: Better | None,
-    in_steps: bool = False,
+    ci95: Interval | None, ci90: Interval | None, margin: float | None, better: Better | None
 ) -> Verdict:
     """Turn the intervals of a difference into a verdict.
 
@@ -63,25 +59,21 @@ def judge(
         nothing is ``twin`` and nothing is ``odd``.
     better : Better or None
         Which direction is better; without it the verdict has no direction.
-    in_steps : bool
-        Whether the scale has steps, as grades have: there a difference of the margin matters.
 
     Returns
     -------
     Verdict
-        *Odd*: the 95 % interval excludes zero and lies wholly beyond the margin.
+        *Odd*: the 95 % interval lies wholly at or beyond the margin.
         *Twin*: the 90 % interval lies inside ±margin (two one-sided tests at 5 %).
         *Leaning*: the 95 % interval excludes zero. *Undecided*: none of these. An
-        interval that only touches a limit is not beyond, inside or excluding it.
+        interval that only touches zero does not exclude it, one that touches the margin is not inside.
     """
     if ci95 is None or ci90 is None:
         return Verdict.UNDECIDED
-    return from_code(verdict_code(*ci95, *ci90, margin, in_steps), better)
+    return from_code(verdict_code(*ci95, *ci90, margin), better)
 
 
-def verdict_code(
-    low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None, in_steps: bool = False
-) -> Any:
+def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None) -> Any:
     """Apply the verdict rule to one comparison, or to arrays of many at once.
 
     Parameters
@@ -90,8 +82,6 @@ def verdict_code(
         Ends of the intervals, in the response's unit.
     margin : float or None
         In the same unit.
-    in_steps : bool
-        As for `judge`.
 
     Returns
     -------
@@ -100,11 +90,8 @@ def verdict_code(
     """
     stated = margin is not None
     limit = margin if margin is not None else float("inf")
-    if in_steps:
-        # No difference lies between two steps, so what reaches the margin is no smaller than it.
-        up, down = low95 >= limit, high95 <= -limit
-    else:
-        up, down = low95 > limit, high95 < -limit
+    # A difference as large as the margin matters; of grades whole steps are all that there is.
+    up, down = low95 >= limit, high95 <= -limit
     # Sums and products instead of "and", so that numbers and arrays are judged by the same lines.
     not_odd = 1 - (up + down)
     twin = stated * (low90 > -limit) * (high90 < limit) * not_odd
@@ -183,4 +170,5 @@ def adjusted_for_all(inferences: Sequence[Inference]) -> list[Adjusted]:
         holm([getattr(one, name) for one in inferences])
         for name in ("p_difference", "p_equivalence", "p_beyond")
     )
-    return [Adjusted(len(inferences), *row) for row in zip(*columns, strict=True)]
+    asked = sum(one.p_difference is not None for one in inferences)
+    return [Adjusted(asked, *row) for row in zip(*columns, strict=True)]

@@ -204,7 +204,7 @@ def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:
     comparison : Comparison
         That it is of.
     """
-    decimals = _cell_decimals(one, comparison)
+    decimals = cell_decimals(one, comparison)
     estimate = _measured(comparison, format_signed(one.cell.estimate, decimals))
     interval = one.cell.inference.ci95
     inside = ""
@@ -236,7 +236,8 @@ def same_sentence(item: Same) -> str:
     return f"The change does {'not do ' if item.p <= 0.05 else ''}the same on {parts} (p {p})."
 
 
-def _cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
+def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
+    """Return how many decimals the figure of a cell is worth."""
     if comparison.kind is ResponseKind.GRADE:
         return int(one.cell.estimate % 1 != 0)
     low, high = one.cell.inference.ci95 or (math.nan, math.nan)
@@ -262,9 +263,7 @@ def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
     word = "more" if side > 0 else "less"
     if better is not None:
         word = "better" if (side > 0) == (better is Better.HIGHER) else "worse"
-    size = _measured(
-        comparison, format_number(round(abs(one.cell.estimate), _cell_decimals(one, comparison)))
-    )
+    size = _measured(comparison, format_number(round(abs(one.cell.estimate), cell_decimals(one, comparison))))
     along = sum(item * side > 0 for item in one.cell.differences)
     pairs = f" in {along} of {len(one.cell.differences)} pairs" if one.cell.differences else ""
     sure = "" if one.verdict.odd or one.verdict.leaning else ", not yet sure"

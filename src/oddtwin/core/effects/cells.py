@@ -19,7 +19,7 @@ from oddtwin.core.effects.method import Data, Inference, Measure
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
 from oddtwin.core.effects.sample import Across, across
 from oddtwin.core.effects.student import StudentEstimate
-from oddtwin.core.readings import PrintValue, ResponseKind, arranged
+from oddtwin.core.readings import Prints, PrintValue, ResponseKind, arranged
 
 DRAWS: Final = 999
 """Rearrangements behind a test of sameness that nothing is known to be distributed by."""
@@ -49,6 +49,8 @@ class Cell:
     ----------
     place : Place
         Which.
+    prints : Prints
+        Behind it.
     n_baseline, n_change : int
         Prints that enter.
     differences : tuple of float
@@ -62,6 +64,7 @@ class Cell:
     """
 
     place: Place
+    prints: Prints
     n_baseline: int
     n_change: int
     differences: tuple[float, ...]
@@ -168,15 +171,17 @@ def _judged(
         # What is known only as above a limit says nothing of one cell's mean.
         if item.reach is None:
             parts[Place(**{name: getattr(place, name) for name in dimensions})].append(item)
+    prints = {place: arranged(some, measure.baseline, measure.change) for place, some in parts.items()}
     data = {
         place: made
-        for place, some in parts.items()
-        if (made := gathered(kind, arranged(some, measure.baseline, measure.change), measure, None))
+        for place, some in prints.items()
+        if (made := gathered(kind, some, measure, None)) is not None
     }
     together = None if kind in IN_STEPS else _scatter(data.values(), noise)
     return [
         Cell(
             place,
+            prints[place],
             made.shape.n_baseline,
             made.shape.n_change,
             tuple(float(item) for item in made.differences),

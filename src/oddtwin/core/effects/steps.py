@@ -70,7 +70,5 @@ def simulated_power(method: Method, shape: Shape, truth: Truth) -> Power:
     margin = truth.margin
     if margin is None:
         return Power(differs, differs, 0.0)
-    # On a scale of steps a difference of the margin matters; on a line nobody ever meets it.
-    beyond = ends.low95 >= margin if shape.kind is ResponseKind.GRADE else ends.low95 > margin
     inside = np.mean((ends.low90 > -margin) & (ends.high90 < margin))
-    return Power(differs, float(np.mean(beyond)), float(inside))
+    return Power(differs, float(np.mean(ends.low95 >= margin)), float(inside))

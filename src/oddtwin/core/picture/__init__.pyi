@@ -9,6 +9,7 @@ from .labels import RunLabel as RunLabel
 from .labels import SheetRow as SheetRow
 from .labels import label_sheets as label_sheets
 from .labels import run_sheet as run_sheet
+from .map import CellMap as CellMap
 from .mark import twin_mark as twin_mark
 from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT

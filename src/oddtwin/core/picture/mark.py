@@ -12,7 +12,7 @@ _DISTANCE: Final = {"odd": 2.5, "leaning": 1.5, "twin": 0.0, "undecided": 0.8}
 
 
 def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
-    """Draw ring and disc: apart when odd, over one another when twin.
+    """Draw ring and disc: apart when odd, over one another when twin, on both sides when mixed.
 
     Parameters
     ----------
@@ -27,6 +27,14 @@ def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
     up = -1 if verdict and verdict.value.endswith("better") else 1
     lift = up * radius * 0.25 if stem in ("odd", "leaning") and "-" in str(verdict) else 0.0
     middle, line = size / 2, max(1.5, size / 12)
+    if verdict is Verdict.MIXED:
+        # One disc on either side: better here, worse there.
+        discs = [
+            Circle(size + side * 1.5 * radius, middle + side * radius * 0.25, radius * 0.6, "change")
+            for side in (-1, 1)
+        ]
+        ring = Circle(size, middle, radius - line / 2, "baseline", line)
+        return Drawing(2 * size, size, (ring, *discs), "mixed")
     ring = Circle(
         size - distance / 2, middle, radius - line / 2, "baseline", line, dashed=stem == "undecided"
     )

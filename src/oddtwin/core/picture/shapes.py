@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,3 +72,16 @@ class Drawing:
     height: float
     shapes: tuple[Shape, ...]
     description: str = ""
+
+
+def moved(shapes: Iterable[Shape], right: float, down: float) -> list[Shape]:
+    """Return shapes moved by so many pixels."""
+    found: list[Shape] = []
+    for item in shapes:
+        if isinstance(item, Line):
+            found.append(
+                replace(item, x1=item.x1 + right, y1=item.y1 + down, x2=item.x2 + right, y2=item.y2 + down)
+            )
+        else:
+            found.append(replace(item, x=item.x + right, y=item.y + down))
+    return found

@@ -135,7 +135,7 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
         )
         ends = method_for(shape).infer_many(studies, measure)
         if ends is not None:
-            codes[rows] = verdict_code(*ends, measure.margin, kind.graded)
+            codes[rows] = verdict_code(*ends, measure.margin)
     return Judged(codes, estimates)
 
 

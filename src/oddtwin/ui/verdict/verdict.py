@@ -5,10 +5,18 @@ from __future__ import annotations
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
+from oddtwin.core.decide import (
+    TABLE_HEAD,
+    Finding,
+    cell_sentence,
+    detail_lines,
+    prints_line,
+    table_row,
+)
 from oddtwin.core.picture import difference_ruler, has_ruler, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.verdict.cells import CellMapView
 from oddtwin.ui.widgets import (
     Card,
     DrawingView,
@@ -107,6 +115,32 @@ class FindingCard(Card):
         head.addSpacing(8)
         head.addWidget(sentence, 1)
         self.add(head)
+        self._finding = finding
+        self._shown = finding
+        if finding.cellwise is not None:
+            cells = CellMapView(finding, theme)
+            cells.chosen.connect(self._on_cell_chosen)
+            self.add(cells)
+        self._of_cell = label("", "quiet")
+        self._of_cell.setObjectName(f"cell-{finding.comparison.response}{about}")
+        self._of_cell.hide()
+        self.add(self._of_cell)
         if has_ruler(finding):
-            self.add(DrawingView(theme, lambda width: difference_ruler(finding, width)))
+            self._ruler = DrawingView(theme, lambda width: difference_ruler(self._shown, width))
+            self.add(self._ruler)
         self.add(*(label(line, "quiet") for line in detail_lines(finding)))
+
+    def _on_cell_chosen(self, number: int) -> None:
+        """Show the ruler and the prints of one cell, or of all."""
+        cellwise = self._finding.cellwise
+        if cellwise is None or number < 0:
+            self._shown = self._finding
+            self._of_cell.hide()
+        else:
+            one = cellwise.cells[number]
+            self._shown = self._finding.of_cell(one)
+            self._of_cell.setText(
+                f"{cell_sentence(one, self._finding.comparison)} {prints_line(self._shown.comparison)}"
+            )
+            self._of_cell.show()
+        self._ruler.show_anew()

@@ -80,6 +80,11 @@ class DrawingView(QWidget):
         self.setAccessibleName(draw(600.0).description)
         theme.changed.connect(self.update)
 
+    def show_anew(self) -> None:
+        """Draw again what has changed behind the drawing."""
+        self.setAccessibleName(self._draw(600.0).description)
+        self.update()
+
     def sizeHint(self) -> QSize:
         return self._fixed or QSize(600, round(self._draw(600.0).height))
 
