@@ -62,12 +62,15 @@ class Sentences(unittest.TestCase):
         finding = found(pairs(SHOES_A, SHOES_B), margin=0.5, better=Better.LOWER)
         self.assertEqual(finding.verdict.value, "leaning-worse")
         self.assertIn("it differs, for the worse; whether enough to matter is open: ", finding.sentence)
-        self.assertIn(f"about {finding.more_pairs} more pairs would settle it", finding.sentence)
+        more = (
+            f"if the true difference is what was seen, {finding.more_pairs} more pairs (62 to 239) settle it"
+        )
+        self.assertIn(more, finding.sentence)
 
     def test_undecided_with_and_without_a_noise_floor(self):
         finding = found(pairs([1.0, 5.0, 3.0], [4.0, 3.0, 4.5]), margin=1.0)
         self.assertEqual(finding.verdict.value, "undecided")
-        self.assertIn("cannot tell yet: about", finding.sentence)
+        self.assertIn("cannot tell yet: if the true difference", finding.sentence)
         single = found(pairs([1.0], [2.0]), margin=1.0)
         self.assertIn("print the baseline again", single.sentence)
         empty = found([Reading("A", 1.0)], margin=1.0)

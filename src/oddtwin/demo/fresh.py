@@ -46,6 +46,11 @@ def _kept() -> Path:
 def _wording() -> str:
     """Return a mark of the code and tables of the demo, so that a changed one is built anew."""
     here = Path(__file__).parent
-    files = [*sorted(here.glob("*.py")), here.parent / "store" / "schema.py"]
+    operations = here.parent / "operations"
+    files = [
+        *sorted(here.glob("*.py")),
+        *sorted(operations.glob("*.py")),
+        here.parent / "store" / "schema.py",
+    ]
     code = b"".join(path.read_bytes() for path in files)
     return hashlib.sha256(code).hexdigest()[:12]

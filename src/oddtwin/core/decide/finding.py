@@ -58,8 +58,8 @@ class Finding:
 
         A difference without a margin is not settled by prints but by stating one.
         """
-        asks_margin = self.comparison.measure.margin is None and self.verdict is not Verdict.UNDECIDED
-        return None if self.verdict.settled or asks_margin else self.comparison.inference.further
+        further = None if self.verdict.settled else self.comparison.further
+        return None if further is None else further.count
 
     def of_cell(self, one: JudgedCell) -> Finding:
         """Return what one cell says, as a finding of its own."""
@@ -76,6 +76,7 @@ class Finding:
             permutation=None,
             differences=cell.differences,
             cliff=None,
+            shape=None,
         )
         return Finding(comparison, one.verdict, (), cell.place.name)
 

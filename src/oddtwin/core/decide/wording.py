@@ -164,8 +164,9 @@ def _undecided(comparison: Comparison) -> str:
         return "cannot tell: one of the arms has no print that counts"
     if comparison.inference.ci95 is None:
         return "cannot tell yet: there is no noise floor, so print the baseline again"
-    text = f"cannot tell yet: {_more(comparison, differs=False)}"
-    return text if comparison.measure.margin is not None else f"{text}; state the margin too"
+    if comparison.measure.margin is None:
+        return "cannot tell yet; state the margin to learn what it would take"
+    return f"cannot tell yet: {_more(comparison, differs=False)}"
 
 
 def _counted(side: Sequence[PrintValue]) -> str:
@@ -175,16 +176,23 @@ def _counted(side: Sequence[PrintValue]) -> str:
 
 
 def _more(comparison: Comparison, differs: bool) -> str:
-    further = comparison.inference.further
+    further = comparison.further
     if further is None:
         if differs:
             return "the difference sits so close to the margin that more pairs will hardly settle it"
-        if comparison.measure.margin is None:
-            return "the difference seen is too small for more pairs to show"
         return "the scatter is so large that even 1000 more pairs might not tell"
     noun = "pair" if comparison.prints.paired else "print"
-    noun += "" if further == 1 else "s"
-    return f"about {further} more {noun}{'' if comparison.prints.paired else ' of each arm'} would settle it"
+    noun += "" if further.count == 1 else "s"
+    each = "" if comparison.prints.paired else " of each arm"
+    between = ""
+    if further.fewest is not None and (further.fewest, further.most) != (further.count, further.count):
+        up_to = f"{further.fewest} to {further.most}" if further.most else f"{further.fewest} or far more"
+        between = f" ({up_to})"
+    settle = "settles" if further.count == 1 else "settle"
+    return (
+        f"if the true difference is what was seen, {further.count} more {noun}{each}{between} {settle} it "
+        f"with 80{chr(0x202F)}% chance"
+    )
 
 
 def _aside(comparison: Comparison) -> str:

@@ -8,6 +8,7 @@ from .cells import Place as Place
 from .cells import Same as Same
 from .cells import cells_of as cells_of
 from .choosing import METHODS as METHODS
+from .choosing import Further as Further
 from .choosing import further_prints as further_prints
 from .choosing import method_for as method_for
 from .cliff import CliffsDelta as CliffsDelta

@@ -5,20 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats, Interval
-from oddtwin.core.effects.by_t import FEW, StudentT
+from oddtwin.core.effects.by_t import FEW
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
 from oddtwin.core.effects.ranks import chance_of_wins, wins_allowed
 from oddtwin.core.effects.steps import GRADE_MIDDLE, WIDEST, simulated_power
 from oddtwin.core.readings import ResponseKind
-
-MOST_SIMULATED: Final = 30
-"""Prints of a side up to which studies are simulated; beyond, t finds as much but for a few percent."""
 
 
 class SignTest:
@@ -112,9 +108,7 @@ class RankSum:
         return _ends(ordered, *(_rank_of_sums(*sizes, level) for level in (0.95, 0.90)))
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
-        """Return chances from simulated studies; of many prints those of t."""
-        if shape.fewest > MOST_SIMULATED:
-            return StudentT().chances(Shape(n_baseline=shape.n_baseline, n_change=shape.n_change), truth)
+        """Return chances from simulated studies."""
         return simulated_power(self, shape, truth)
 
 

@@ -143,11 +143,15 @@ def cells_of(
     """
     places = [(Place(item.machine, item.piece, zone), item) for zone, some in zones.items() for item in some]
     whole = [(Place(item.machine, item.piece), item) for item in prints]
+    if len({place for place, _ in places or whole}) < 2:
+        return None
     found = _judged(kind, places or whole, Place._fields, measure, noise)
     if len(found) < 2:
         return None
     same = []
     for dimension in Place._fields:
+        if len({getattr(cell.place, dimension) for cell in found}) < 2:
+            continue
         # Over the zones a print has its one value, as the response makes it of them.
         rows = places if dimension == "zone" else whole
         parts = _judged(kind, rows, (dimension,), measure, noise)

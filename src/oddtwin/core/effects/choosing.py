@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Final
 
 from oddtwin.core.effects.by_count import Proportions, Rates
 from oddtwin.core.effects.by_median import RankSum, SignTest
 from oddtwin.core.effects.by_t import StudentT
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Method, Power, Shape, Studies, Truth
+from oddtwin.core.effects.noise import NoiseFloor
 
 SETTLING_CHANCE: Final = 0.8
 """Chance of a settled verdict that the number of further pairs is chosen for."""
@@ -52,6 +55,45 @@ def method_for(shape: Shape) -> Method:
     # The one place where a method is chosen: plan, rehearsal and verdict would else promise by one rule and
     # judge by another.
     return next(method for method in METHODS if method.applies(shape))
+
+
+@dataclass(frozen=True, slots=True)
+class Further:
+    """How many further pairs, or prints of each arm, would settle a comparison.
+
+    Parameters
+    ----------
+    count : int
+        With the scatter that was seen.
+    fewest, most : int or None
+        Where the true scatter lies at the ends of its 80 % interval; ``most`` is None where no number
+        would do, both where its degrees of freedom are not known.
+    """
+
+    count: int
+    fewest: int | None = None
+    most: int | None = None
+
+
+@lru_cache(maxsize=4096)
+def further_settling(shape: Shape, truth: Truth, differs: bool, df: float | None) -> Further | None:
+    """Return how many further pairs would take the verdict on, and how sure that number is.
+
+    Parameters
+    ----------
+    shape, truth, differs
+        As in `further_prints`.
+    df : float or None
+        Degrees of freedom of the scatter, where they are known.
+    """
+    count = further_prints(shape, truth, differs)
+    if count is None:
+        return None
+    if df is None:
+        return Further(count)
+    ends = NoiseFloor(truth.sd, df).interval(SETTLING_CHANCE)
+    fewest, most = (further_prints(shape, replace(truth, sd=sd), differs) for sd in ends)
+    return Further(count, fewest, most)
 
 
 def further_prints(shape: Shape, truth: Truth, differs: bool) -> int | None:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects.choosing import further_prints, method_for
+from oddtwin.core.effects.choosing import Further, further_settling, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
 from oddtwin.core.effects.gather import entering, gathered, pair_differences, values_of
-from oddtwin.core.effects.method import Data, Inference, Measure, Truth
+from oddtwin.core.effects.method import Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
 from oddtwin.core.readings import Prints, Reading, ResponseKind, Rule, reduce_prints
@@ -51,6 +51,8 @@ class Comparison:
         Of each complete pair, in the response's unit.
     cliff : CliffsDelta or None
         For grades.
+    shape : Shape or None
+        Of the prints behind the estimate; None without one.
     """
 
     response: str
@@ -68,6 +70,23 @@ class Comparison:
     noise: NoiseFloor | None
     differences: tuple[float, ...]
     cliff: CliffsDelta | None
+    shape: Shape | None = None
+
+    @property
+    def further(self) -> Further | None:
+        """Return how many more prints would settle it, if the difference seen is the true one.
+
+        None where no number would, or nothing is known to reckon with. It is worked out when it is
+        asked for, which takes long, and then remembered.
+        """
+        found, margin = self.inference, self.measure.margin
+        if self.shape is None or self.estimate is None or found.ci95 is None or margin is None:
+            return None
+        differs = found.ci95[0] > 0 or found.ci95[1] < 0
+        # Pairs that agree to the last digit have no scatter that further ones could be reckoned with; they
+        # settle at once.
+        sd = max(found.sd or 0.0, 1e-12)
+        return further_settling(self.shape, Truth(self.estimate, sd, margin), differs, found.df)
 
 
 def compare(readings: Sequence[Reading], measure: Measure, rng: np.random.Generator) -> Comparison:
@@ -130,7 +149,7 @@ def compare_prints(
         inference = Inference("none: words are counted, and not compared yet")
     elif exact:
         data = gathered(kind, prints, measure, judging)
-        inference = _infer(data) if data else Inference("none: an arm has no print that counts")
+        inference = method_for(data.shape).infer(data) if data else _EMPTY
     sides = entering(prints)
     values, estimate = [values_of(side) for side in sides], data.estimate if data else None
     return Comparison(
@@ -150,22 +169,12 @@ def compare_prints(
         noise=pool(twins, measure.noise),
         differences=tuple(float(item) for item in differences),
         cliff=cliffs_delta(*values) if kind is ResponseKind.GRADE and estimate is not None else None,
+        shape=data.shape if data else None,
     )
 
 
+_EMPTY: Final = Inference("none: an arm has no print that counts")
 _UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
-
-
-def _infer(data: Data) -> Inference:
-    """Let the method that the prints allow judge them, and say how many more would settle it."""
-    found = method_for(data.shape).infer(data)
-    if found.ci95 is None:
-        return found
-    # Pairs that agree to the last digit have no scatter that further ones could be reckoned with; they
-    # settle at once.
-    truth = Truth(data.estimate, max(found.sd or 0.0, 1e-12), data.measure.margin)
-    differs = found.ci95[0] > 0 or found.ci95[1] < 0
-    return replace(found, further=further_prints(data.shape, truth, differs))
 
 
 def _baseline_mean(prints: Prints, baseline: Floats) -> float | None:

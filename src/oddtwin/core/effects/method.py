@@ -81,8 +81,6 @@ class Inference:
         Change over baseline.
     ratio_ci95 : tuple of float, optional
         Its 95 % interval.
-    further : int, optional
-        Pairs, or prints of each arm, that would settle it.
     """
 
     method: str
@@ -95,7 +93,6 @@ class Inference:
     df: float | None = None
     ratio: float | None = None
     ratio_ci95: Interval | None = None
-    further: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -68,6 +68,9 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     findings = [
         _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
     ]
+    for finding in findings:
+        # Worked out here, away from the window, and remembered for when the sentence is read.
+        _ = finding.more_pairs
     return Analysis(tuple(findings), tuple(all_threats(study, findings)))
 
 
