@@ -1,0 +1,498 @@
+"""How often the verdict errs, by simulation from readings to verdict; writes docs/error-rates.md.
+
+``python -m bench.error_rates [STUDIES]``: minutes long with the default of 2 000 studies a line.
+"""
+
+from __future__ import annotations
+
+import math
+import sys
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from oddtwin.core.arrays import Floats
+from oddtwin.core.decide import Finding, findings_of
+from oddtwin.core.effects import IN_STEPS, Measure, NoiseFloor, Shape, Truth, method_for
+from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
+
+DOCUMENT = Path(__file__).parent.parent / "docs" / "error-rates.md"
+GRADE, QUANTITY = ResponseKind.GRADE, ResponseKind.QUANTITY
+
+Draw = Callable[[np.random.Generator], list[Reading]]
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of the table: a truth, simulated, and what must hold of it."""
+
+    what: str
+    draw: Draw
+    true: float | None
+    margin: float
+    measured: Sequence[tuple[str, Callable[[Finding], bool], float, bool]]
+    """What is counted, how, its limit, and whether the limit is the most (else the least)."""
+    kind: ResponseKind = QUANTITY
+    noise: NoiseFloor | None = None
+
+
+def main(studies: int) -> None:
+    """Simulate every line, and write the table."""
+    began, rows = time.monotonic(), []
+    for number, line in enumerate(_lines()):
+        shares = _simulated(line, studies, np.random.default_rng([7, number]))
+        for (name, _, limit, most), share in zip(line.measured, shares, strict=True):
+            error = math.sqrt(max(share * (1 - share), 1e-4) / studies)
+            holds = share <= limit + 2 * error if most else share >= limit - 2 * error
+            bound = f"{'at most' if most else 'at least'} {100 * limit:.1f}"
+            rows.append((line.what, name, f"{100 * share:.1f}", bound, "" if holds else "**misses**"))
+            print(*rows[-1], flush=True)
+    families = list(_families(studies))
+    DOCUMENT.write_text(_document(studies, rows, families, _promises(studies)), encoding="utf-8")
+    print(f"{DOCUMENT}: {time.monotonic() - began:.0f} s")
+
+
+def _simulated(line: Line, studies: int, rng: np.random.Generator) -> list[float]:
+    measure = Measure("A", "B", line.margin, Better.LOWER, noise=line.noise)
+    counts = np.zeros(len(line.measured))
+    for _ in range(studies):
+        (finding,) = findings_of({"R": line.draw(rng)}, measure, 0)
+        counts += [counted(finding) for _, counted, _, _ in line.measured]
+    return list(counts / studies)
+
+
+# ------------------------------------------------------------ what is counted
+
+
+def differs(finding: Finding) -> bool:
+    """Whether any difference is claimed, of the mean or of a cell."""
+    return finding.verdict.odd or finding.verdict.leaning or finding.verdict.value == "mixed"
+
+
+def odd(finding: Finding) -> bool:
+    """Whether a difference that matters is claimed."""
+    return finding.verdict.odd
+
+
+def twin(finding: Finding) -> bool:
+    """Whether no difference that matters is claimed."""
+    return finding.verdict.value == "twin"
+
+
+def covers(low: float, high: float) -> Callable[[Finding], bool]:
+    """Whether the 95 % interval holds some of what is true: a median may be any of a range."""
+
+    def held(finding: Finding) -> bool:
+        ends = finding.comparison.inference.ci95
+        return ends is None or (ends[0] <= high + 1e-9 and ends[1] >= low - 1e-9)
+
+    return held
+
+
+# ------------------------------------------------------------ truths
+
+
+def pairs(base: Floats, change: Floats, kind: ResponseKind = QUANTITY) -> list[Reading]:
+    """Readings of one print of each arm in each pair."""
+    return [
+        Reading(arm, float(value), pair=str(pair), run=f"{arm}{pair}", kind=kind)
+        for arm, side in (("A", base), ("B", change))
+        for pair, value in enumerate(side)
+    ]
+
+
+def apart(base: Floats, change: Floats, kind: ResponseKind = QUANTITY) -> list[Reading]:
+    """Readings of prints that are not paired."""
+    return [
+        Reading(arm, float(value), run=f"{arm}{number}", kind=kind)
+        for arm, side in (("A", base), ("B", change))
+        for number, value in enumerate(side)
+    ]
+
+
+def fours(base: Floats, change: Floats) -> list[Reading]:
+    """Readings of grades in blocks of two prints of each arm."""
+    return [
+        Reading(arm, float(value), pair=str(number // 2), run=f"{arm}{number}", kind=GRADE)
+        for arm, side in (("A", base), ("B", change))
+        for number, value in enumerate(side)
+    ]
+
+
+def _noises() -> dict[str, Callable[[np.random.Generator, int], Floats]]:
+    return {
+        "normal": lambda rng, n: rng.normal(0, 1, n),
+        "t with 3 df": lambda rng, n: rng.standard_t(3, n) / math.sqrt(3),
+        "skewed": lambda rng, n: rng.exponential(1, n) - 1,
+    }
+
+
+def _lines() -> Iterator[Line]:
+    yield from _numbers()
+    yield from _with_twins()
+    yield from _unpaired()
+    yield from _grades()
+    yield from _counts()
+    yield from _cells()
+
+
+def _numbers() -> Iterator[Line]:
+    for name, noise in _noises().items():
+        for count in (3, 6, 12):
+
+            def at(shift: float, count: int = count, noise=noise) -> Draw:  # type: ignore[no-untyped-def]
+                def draw(rng: np.random.Generator) -> list[Reading]:
+                    day = rng.normal(0, 3, count)
+                    return pairs(day + noise(rng, count), day + shift + noise(rng, count))
+
+                return draw
+
+            what = f"{count} pairs, {name}, days differ by 3 sd"
+            yield Line(
+                f"{what}, no effect",
+                at(0.0),
+                0.0,
+                1.0,
+                (("false difference", differs, 0.05, True), ("interval holds", covers(0, 0), 0.94, False)),
+            )
+            yield Line(
+                f"{what}, effect = margin",
+                at(1.0),
+                1.0,
+                1.0,
+                (("false odd", odd, 0.025, True), ("false twin", twin, 0.05, True)),
+            )
+    for what, spread, lost, outlier in (
+        ("pair × change sd 1", 1.0, 0.0, 0.0),
+        ("20 % lost", 0.0, 0.2, 0.0),
+        ("one outlier of 5 sd", 0.0, 0.0, 5.0),
+    ):
+        for count in (4, 8):
+
+            def draw(
+                rng: np.random.Generator,
+                count: int = count,
+                spread: float = spread,
+                lost: float = lost,
+                outlier: float = outlier,
+            ) -> list[Reading]:
+                change = rng.normal(0, 1, count) + rng.normal(0, spread, count)
+                change[0] += outlier * rng.choice((-1, 1))
+                rows = pairs(rng.normal(0, 1, count), change)
+                kept = [row for row in rows if rng.random() >= lost]
+                # A study of which nothing is left in an arm says nothing at all.
+                return kept if len({row.arm for row in kept}) == 2 else rows
+
+            yield Line(
+                f"{count} pairs, {what}, no effect",
+                draw,
+                0.0,
+                1.0,
+                (("false difference", differs, 0.05, True), ("interval holds", covers(0, 0), 0.94, False)),
+            )
+
+
+def _with_twins() -> Iterator[Line]:
+    def own(count: int, shift: float, spread: float) -> Draw:
+        def draw(rng: np.random.Generator) -> list[Reading]:
+            rows = pairs(
+                rng.normal(0, 1, count), shift + rng.normal(0, 1, count) + rng.normal(0, spread, count)
+            )
+            # Eight twins of the baseline, in blocks of their own: eight degrees of freedom.
+            return rows + [
+                Reading("A", float(value), pair=f"t{block}", run=f"t{block}{letter}")
+                for block in range(8)
+                for letter, value in zip("xy", rng.normal(0, 1, 2), strict=True)
+            ]
+
+        return draw
+
+    for count, least in ((2, 0.70), (3, 0.85), (4, 0.95)):
+        yield Line(
+            f"{count} pairs and own twins with 8 df, effect of 3 sd",
+            own(count, 3.0, 0.0),
+            3.0,
+            0.5,
+            (("found", differs, least, False), ("interval holds", covers(3, 3), 0.94, False)),
+        )
+        for spread in (0.0, 1.0):
+            yield Line(
+                f"{count} pairs and own twins with 8 df, pair × change sd {spread:g}, no effect",
+                own(count, 0.0, spread),
+                0.0,
+                1.0,
+                (("false difference", differs, 0.05, True), ("interval holds", covers(0, 0), 0.94, False)),
+            )
+
+
+def _unpaired() -> Iterator[Line]:
+    for left, right in ((2, 6), (2, 10), (4, 4), (6, 6)):
+
+        def draw(rng: np.random.Generator, left: int = left, right: int = right) -> list[Reading]:
+            return apart(rng.normal(0, 1, left), rng.normal(0, 1, right))
+
+        yield Line(
+            f"{left} against {right} prints, no effect",
+            draw,
+            0.0,
+            1.0,
+            (("false difference", differs, 0.055, True), ("interval holds", covers(0, 0), 0.94, False)),
+        )
+
+
+def latent(rng: np.random.Generator, count: int, shift: float, sd: float) -> Floats:
+    """Grades of a normal variable that is cut at four places."""
+    return np.digitize(rng.normal(1.5 + shift, sd, count), (0.5, 1.5, 2.5, 3.5)).astype(np.float64)
+
+
+def _grade_truths() -> Iterator[tuple[str, Callable[[np.random.Generator, int], tuple[Floats, Floats]]]]:
+    for share in (0.5, 0.8, 1.0):
+        yield (
+            f"always 0 against 1 with chance {share:g}",
+            lambda rng, n, share=share: (np.zeros(n), (rng.random(n) < share).astype(float)),
+        )
+    yield (
+        "1 with chance .3 against .7",
+        lambda rng, n: ((rng.random(n) < 0.3).astype(float), (rng.random(n) < 0.7).astype(float)),
+    )
+    yield "all 2 against all 3", lambda rng, n: (np.full(n, 2.0), np.full(n, 3.0))
+    for sd in (0.5, 1.0, 2.0):
+        for shift in (0.0, 1.0):
+            yield (
+                f"normal cut at four places, sd {sd:g}, moved by {shift:g}",
+                lambda rng, n, sd=sd, shift=shift: (latent(rng, n, 0, sd), latent(rng, n, shift, sd)),
+            )
+
+
+def _grades() -> Iterator[Line]:
+    ways = {"pairs": (lambda base, change: pairs(base, change, GRADE), (3, 6, 9, 12))}
+    ways["prints in blocks of four"] = (fours, (4, 8, 12))
+    ways["prints that are not paired"] = (lambda base, change: apart(base, change, GRADE), (4, 6, 12))
+    for truth, sample in _grade_truths():
+        base, change = sample(np.random.default_rng(1), 100_000)
+        moved = change - base
+        low, high = (float(np.quantile(moved, share, method="lower")) for share in (0.499, 0.501))
+        # The smallest margin that the truth does not reach, and the largest that it does.
+        above, at = math.floor(high) + 1.0, max(1.0, math.ceil(low))
+        for way, (arranged, counts) in ways.items():
+            for count in counts:
+
+                def draw(
+                    rng: np.random.Generator,
+                    sample=sample,
+                    arranged=arranged,
+                    count: int = count,  # type: ignore[no-untyped-def]
+                ) -> list[Reading]:
+                    rows: list[Reading] = arranged(*sample(rng, count))
+                    return rows
+
+                what = f"{count} {way}, {truth}"
+                measured = [
+                    ("interval holds", covers(low, high), 0.93, False),
+                    ("false odd", odd, 0.035, True),
+                ]
+                yield Line(what, draw, None, max(1.0, above), measured, GRADE)
+                if low >= 1:
+                    yield Line(what, draw, None, at, [("false twin", twin, 0.05, True)], GRADE)
+
+
+def _counts() -> Iterator[Line]:
+    for count in (4, 8, 12):
+        for base, change in ((0.5, 0.5), (0.2, 0.2), (0.2, 0.7)):
+
+            def shares(
+                rng: np.random.Generator, count: int = count, base: float = base, change: float = change
+            ) -> list[Reading]:
+                sides = ((rng.random(count) < chance).astype(float) for chance in (base, change))
+                return apart(*sides, kind=ResponseKind.YES_NO)
+
+            true = change - base
+            measured = [("interval holds", covers(true, true), 0.93, False)]
+            if not true:
+                measured.append(("false difference", differs, 0.05, True))
+            yield Line(
+                f"{count} against {count} answers, {base:g} against {change:g}", shares, true, 0.3, measured
+            )
+        for base, change in ((1.0, 1.0), (4.0, 4.0), (2.0, 5.0)):
+
+            def rates(
+                rng: np.random.Generator, count: int = count, base: float = base, change: float = change
+            ) -> list[Reading]:
+                sides = (rng.poisson(mean, count).astype(float) for mean in (base, change))
+                return apart(*sides, kind=ResponseKind.COUNT)
+
+            true = change - base
+            measured = [("interval holds", covers(true, true), 0.93, False)]
+            if not true:
+                measured.append(("false difference", differs, 0.05, True))
+            yield Line(
+                f"{count} against {count} counts, mean {base:g} against {change:g}",
+                rates,
+                true,
+                1.0,
+                measured,
+            )
+
+
+def zoned(rng: np.random.Generator, count: int, moved: float, zones: int = 6) -> list[Reading]:
+    """Grades of pairs by zone, of which one is moved."""
+    rows = []
+    for arm in "AB":
+        for pair in range(count):
+            grades = latent(rng, zones, -1.0, 0.6)
+            if arm == "B":
+                grades[-1] = min(4.0, grades[-1] + moved)
+            rows += [
+                Reading(
+                    arm,
+                    float(grade),
+                    pair=str(pair),
+                    run=f"{arm}{pair}",
+                    zone=f"zone {zone}",
+                    kind=GRADE,
+                    combine=Combine.WORST,
+                )
+                for zone, grade in enumerate(grades)
+            ]
+    return rows
+
+
+def on_machines(rng: np.random.Generator, count: int, effects: Sequence[float]) -> list[Reading]:
+    """Numbers of pairs on several machines, each with an effect of its own."""
+    return [
+        Reading(arm, float(value), pair=f"{machine}-{pair}", machine=machine, run=f"{arm}{machine}{pair}")
+        for number, effect in enumerate(effects)
+        for machine in (f"machine {number + 1}",)
+        for pair in range(count)
+        for arm, value in (("A", rng.normal(0, 1)), ("B", rng.normal(effect, 1)))
+    ]
+
+
+def _cells() -> Iterator[Line]:
+    for count in (6, 8, 12):
+        for moved, name, counted, limit, most in (
+            (0.0, "said to be mixed", lambda one: one.verdict.value == "mixed", 0.05, True),
+            (3.0, "said to be a twin", twin, 0.05, True),
+            (3.0, "said to be mixed", lambda one: one.verdict.value == "mixed", 0.8, False),
+        ):
+            yield Line(
+                f"{count} pairs graded in 6 zones, one moved by {moved:g}",
+                lambda rng, count=count, moved=moved: zoned(rng, count, moved),
+                None,
+                2.0,
+                [(name, counted, limit, most)],
+                GRADE,
+            )
+    for count in (4, 8):
+        for effects, name, counted, limit, most in (
+            ((0.0, 0.0), "false difference", differs, 0.075, True),
+            ((2.0, -2.0), "said to be a twin", twin, 0.05, True),
+            ((0.0,) * 12, "said to be mixed", lambda one: one.verdict.value == "mixed", 0.05, True),
+            ((0.0,) * 12, "called a twin all the same", twin, 0.0, False),
+        ):
+            yield Line(
+                f"{count} pairs on each of {len(effects)} machines, {effects[0]:g} to {effects[-1]:g}",
+                lambda rng, count=count, effects=effects: on_machines(rng, count, effects),
+                None,
+                1.5,
+                [(name, counted, limit, most)],
+            )
+
+
+# ------------------------------------------------------------ families and promises
+
+
+def _families(studies: int) -> Iterator[tuple[str, str, str, str]]:
+    for together in (0.0, 0.5):
+        rng = np.random.default_rng(11)
+        false = 0
+        for _ in range(studies):
+            share = rng.normal(0, 1, (2, 6, 1)) * math.sqrt(together)
+            values = share + rng.normal(0, 1, (2, 6, 8)) * math.sqrt(1 - together)
+            groups = {f"R{number}": pairs(values[0, :, number], values[1, :, number]) for number in range(8)}
+            found = findings_of(groups, Measure("A", "B", 1.0, Better.LOWER), 0)
+            false += any(map(differs, found))
+        share = false / studies
+        error = math.sqrt(share * (1 - share) / studies)
+        yield (
+            f"8 responses of 6 pairs at correlation {together:g}, no effect in any",
+            f"{100 * share:.1f}",
+            "at most 5.0",
+            "" if share <= 0.05 + 2 * error else "**misses**",
+        )
+
+
+def _promises(studies: int) -> list[tuple[str, str]]:
+    """The largest distance between the chance that a plan claims and how often it happens."""
+    rng, found = np.random.default_rng(13), []
+    shapes = [
+        Shape(QUANTITY, n, n, n, df) for n in (1, 2, 3, 4, 8) for df in (0.0, 2.0, 8.0) if n > 1 or df
+    ] + [Shape(QUANTITY, 0, a, b) for a, b in ((2, 2), (2, 6), (4, 4), (6, 6))]
+    shapes += [Shape(GRADE, n, n, n) for n in (6, 8, 12)] + [Shape(GRADE, 0, 6, 6)]
+    shapes += [Shape(kind, 0, 6, 6) for kind in IN_STEPS if kind is not GRADE]
+    from tests.core.test_methods import simulated
+
+    for shape in shapes:
+        worst = 0.0
+        for difference in (0.0, 1.0, 2.0):
+            truth = Truth(difference, 1.0, 1.0)
+            promised = method_for(shape).chances(shape, truth)
+            ends = method_for(shape).infer_many(
+                simulated(shape, truth, 10 * studies, rng), Measure("A", "B", 1.0)
+            )
+            if promised is None or ends is None:
+                continue
+            seen = (
+                np.mean((ends.low95 > 0) | (ends.high95 < 0)),
+                np.mean(ends.low95 >= 1.0),
+                np.mean((ends.low90 > -1.0) & (ends.high90 < 1.0)),
+            )
+            worst = max(worst, *(abs(one - float(other)) for one, other in zip(promised, seen, strict=True)))
+        counted = (
+            f"{shape.pairs} pairs" if shape.pairs else f"{shape.n_baseline} against {shape.n_change} prints"
+        )
+        twins = f", twins with {shape.noise_df:g} df" if shape.noise_df else ""
+        found.append((f"{shape.kind.value}, {counted}{twins}", f"{worst:.3f}"))
+    return found
+
+
+def _document(
+    studies: int,
+    rows: Sequence[tuple[str, str, str, str, str]],
+    families: Sequence[tuple[str, str, str, str]],
+    promises: Sequence[tuple[str, str]],
+) -> str:
+    error = 100 * math.sqrt(0.05 * 0.95 / studies)
+    lines = [
+        "# How often the verdict errs",
+        "",
+        f"Written by `python -m bench.error_rates {studies}`: {studies} simulated studies a line, each "
+        "judged as the command `verdict` judges a table of readings, from readings to verdict. A share of 5 % is "
+        f"known to ± {2 * error:.1f}. What misses its limit by more than that is marked.",
+        "",
+        "| truth | counted | % of studies | limit | |",
+        "| --- | --- | --- | --- | --- |",
+        *(f"| {' | '.join(row)} |" for row in rows),
+        "",
+        "## Many questions at once",
+        "| truth | any false difference, % | limit | |",
+        "| --- | --- | --- | --- |",
+        *(f"| {' | '.join(row)} |" for row in families),
+        "",
+        "## What a plan promises, and what happens",
+        "Largest distance between the chance claimed and the share seen, over three truths and three claims "
+        "(a difference, one beyond the margin, a twin); the limit is .02.",
+        "",
+        "| prints | distance |",
+        "| --- | --- |",
+        *(f"| {' | '.join(row)} |" for row in promises),
+        "",
+    ]
+    return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else 2000)
