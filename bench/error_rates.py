@@ -470,7 +470,7 @@ def _document(
         "# How often the verdict errs",
         "",
         f"Written by `python -m bench.error_rates {studies}`: {studies} simulated studies a line, each "
-        "judged as the command `verdict` judges a table of readings, from readings to verdict. A share of 5 % is "
+        "judged as the command `verdict` judges a table, from readings to verdict. A share of 5 % is "
         f"known to ± {2 * error:.1f}. What misses its limit by more than that is marked.",
         "",
         "| truth | counted | % of studies | limit | |",

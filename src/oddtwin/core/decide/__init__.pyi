@@ -1,6 +1,7 @@
 from .cellwise import Cellwise as Cellwise
 from .cellwise import JudgedCell as JudgedCell
 from .cellwise import side_of as side_of
+from .figures import TABLE_FIRST as TABLE_FIRST
 from .figures import TABLE_HEAD as TABLE_HEAD
 from .figures import detail_lines as detail_lines
 from .figures import prints_line as prints_line

@@ -66,7 +66,10 @@ def look_into_cells(verdict: Verdict, comparison: Comparison, cells: Cells) -> t
     """
     judged = _judged(cells.cells, comparison)
     parts = _disagreeing(cells, comparison)
-    if not parts and _against(verdict, comparison, judged):
+    if parts:
+        # Tested once that they are not alike, each is judged by itself (Fisher's protected comparisons).
+        judged = _each_alone(cells.cells, comparison)
+    elif _against(verdict, comparison, judged):
         parts = judged
     doubtful: tuple[JudgedCell, ...] = ()
     margin = comparison.measure.margin
@@ -108,7 +111,7 @@ def _alone(inference: Inference, measure: Measure) -> Verdict:
 
 
 def _disagreeing(cells: Cells, comparison: Comparison) -> tuple[JudgedCell, ...]:
-    """The parts along the dimension that is least alike, where they are not all on one side."""
+    """The parts along the dimension that is not alike, where they are not all on one side of the margin."""
     unlike = [
         item
         for item in cells.same
@@ -116,11 +119,12 @@ def _disagreeing(cells: Cells, comparison: Comparison) -> tuple[JudgedCell, ...]
     ]
     if not unlike:
         return ()
-    # Tested once that they are not alike, each part is judged by itself (Fisher's protected comparisons).
-    return tuple(
-        JudgedCell(cell, _alone(cell.inference, comparison.measure))
-        for cell in min(unlike, key=lambda item: item.p).parts
-    )
+    # Machines differ and zones differ: only cell by cell can it be said where.
+    return _each_alone(unlike[0].parts if len(unlike) == 1 else cells.cells, comparison)
+
+
+def _each_alone(cells: Sequence[Cell], comparison: Comparison) -> tuple[JudgedCell, ...]:
+    return tuple(JudgedCell(cell, _alone(cell.inference, comparison.measure)) for cell in cells)
 
 
 def _against(verdict: Verdict, comparison: Comparison, judged: Sequence[JudgedCell]) -> bool:

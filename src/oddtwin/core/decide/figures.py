@@ -16,6 +16,10 @@ TABLE_HEAD: Final = (
 )  # fmt: skip
 
 
+TABLE_FIRST: Final = ("Response", "n baseline / change", "Estimate", "%", "95 % interval", "p difference")
+"""What is shown first: as much as a small window holds beside the threats."""
+
+
 def table_row(finding: Finding) -> tuple[str, ...]:
     """Return the figures of a finding as text, in the order of ``TABLE_HEAD``."""
     comparison, inference = finding.comparison, finding.comparison.inference

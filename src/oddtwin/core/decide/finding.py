@@ -78,7 +78,7 @@ class Finding:
             cliff=None,
             shape=None,
         )
-        return Finding(comparison, one.verdict, (), cell.place.name)
+        return Finding(comparison, one.verdict, (), cell.name)
 
     def without(self, code: ThreatCode) -> Finding:
         """Return the finding without the threats of one kind."""

@@ -9,7 +9,7 @@ from typing import Final
 
 from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, side_of
 from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
-from oddtwin.core.effects import Comparison, Same
+from oddtwin.core.effects import Comparison, Place, Same
 from oddtwin.core.quantities import (
     decimals_for,
     format_list,
@@ -219,7 +219,7 @@ def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:
     if interval is not None and math.isfinite(interval[0] + interval[1]):
         low, high = (format_signed(end, decimals) for end in interval)
         inside = f" (95{chr(0x202F)}% interval {low} to {high})"
-    return f"{one.cell.place.name}: {estimate}{inside}: {_CELL[one.verdict.value.partition('-')[0]]}."
+    return f"{one.cell.name}: {estimate}{inside}: {_CELL[one.verdict.value.partition('-')[0]]}."
 
 
 _CELL: Final = {
@@ -256,7 +256,7 @@ def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
 def _mixed(comparison: Comparison, cellwise: Cellwise) -> str:
     """Say what each part shows; what shows nothing comes first and is not listed at length."""
     sides = {one: side_of(one.cell, comparison.measure) for one in cellwise.parts}
-    calm = [one.cell.place.name for one, side in sides.items() if not side]
+    calm = [one.cell.name for one, side in sides.items() if not side]
     said = []
     if calm:
         many = f"{len(calm)} of {len(sides)} {_dimension(cellwise)}s"
@@ -275,16 +275,17 @@ def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
     along = sum(item * side > 0 for item in one.cell.differences)
     pairs = f" in {along} of {len(one.cell.differences)} pairs" if one.cell.differences else ""
     sure = "" if one.verdict.odd or one.verdict.leaning else ", not yet sure"
-    return f"{word} by {size} on {one.cell.place.name}{pairs}{sure}"
+    return f"{word} by {size} on {one.cell.name}{pairs}{sure}"
 
 
 def _dimension(cellwise: Cellwise) -> str:
-    place = cellwise.parts[0].cell.place
-    return next((name for name in ("zone", "piece", "machine") if getattr(place, name)), "cell")
+    """What the parts are: zones, pieces or machines, or cells where more than one of them differs."""
+    named = [name for name in Place._fields if len({getattr(p.cell.place, name) for p in cellwise.parts}) > 1]
+    return named[0] if len(named) == 1 else "cell"
 
 
 def _doubtful(cellwise: Cellwise) -> str:
-    names = format_list([one.cell.place.name for one in cellwise.doubtful])
+    names = format_list([one.cell.name for one in cellwise.doubtful])
     return f"no difference on average; {names} cannot be told yet"
 
 

@@ -49,6 +49,8 @@ class Cell:
     ----------
     place : Place
         Which.
+    name : str
+        What a person calls it beside the other cells.
     prints : Prints
         Behind it.
     n_baseline, n_change : int
@@ -64,6 +66,7 @@ class Cell:
     """
 
     place: Place
+    name: str
     prints: Prints
     n_baseline: int
     n_change: int
@@ -145,13 +148,19 @@ def cells_of(
     whole = [(Place(item.machine, item.piece), item) for item in prints]
     if len({place for place, _ in places or whole}) < 2:
         return None
+    zone_order = {zone: number for number, zone in enumerate(zones)}
     found = _judged(kind, places or whole, Place._fields, measure, noise)
+    found.sort(key=lambda cell: (cell.place[:2], zone_order.get(cell.place.zone, 0)))
     if len(found) < 2:
         return None
+    # Only one piece was printed: nobody says its name with every zone.
+    varied = [name for name in Place._fields if len({getattr(cell.place, name) for cell in found}) > 1]
+    found = [
+        replace(cell, name=Place(**{name: getattr(cell.place, name) for name in varied}).name)
+        for cell in found
+    ]
     same = []
-    for dimension in Place._fields:
-        if len({getattr(cell.place, dimension) for cell in found}) < 2:
-            continue
+    for dimension in varied:
         # Over the zones a print has its one value, as the response makes it of them.
         rows = places if dimension == "zone" else whole
         parts = _judged(kind, rows, (dimension,), measure, noise)
@@ -185,6 +194,7 @@ def _judged(
     return [
         Cell(
             place,
+            place.name,
             prints[place],
             made.shape.n_baseline,
             made.shape.n_change,

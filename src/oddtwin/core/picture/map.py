@@ -65,7 +65,7 @@ class CellMap:
             for place, name in enumerate(columns)
         ]
         for place, name in enumerate(rows):
-            shapes.append(Text(0, _HEAD + (place + 0.55) * HIGH, _short(name, _LABEL), "ink", "start", 11))
+            shapes.append(Text(6, _HEAD + (place + 0.55) * HIGH, _short(name, _LABEL), "ink", "start", 11))
             for column in range(len(columns)):
                 # Where nothing can be seen, nothing is left white as if it had been looked at.
                 box = self._box(place, column, wide)
@@ -150,9 +150,9 @@ class CellMap:
         mark = twin_mark(one.verdict, _MARK)
         shapes += moved(mark.shapes, left + wide / 2 - mark.width / 2, top + 3)
         figure = format_signed(one.cell.estimate, cell_decimals(one, self.finding.comparison))
-        shapes.append(Text(left + wide / 2, top + 41, figure, "ink", "middle", 12, True))
+        shapes.append(Text(left + wide / 2, top + 39, figure, "ink", "middle", 12, True))
         if one.verdict.odd and side:
-            shapes.append(Text(left + wide / 2, top + 52, side, side, "middle", 10))
+            shapes.append(Text(left + wide / 2, top + 50, side, side, "middle", 10))
         return shapes
 
 

@@ -71,6 +71,7 @@ class CellMapView(QWidget):
         painter = QPainter(self)
         paint(painter, self._map.drawing(float(self.width()), self._chosen), self._theme)
         if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(self._theme.colour("accent"), 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         painter.end()

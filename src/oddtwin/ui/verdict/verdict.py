@@ -6,6 +6,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin.core.decide import (
+    TABLE_FIRST,
     TABLE_HEAD,
     Finding,
     cell_sentence,
@@ -47,7 +48,9 @@ class VerdictView(Page):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(12)
         self._table = plain_table("figures", TABLE_HEAD)
-        self._figures = Card(heading("Figures"), self._table)
+        self._all = button("", self._on_all_clicked, name="allFigures")
+        self._figures = Card(row(heading("Figures"), None, self._all), self._table)
+        self._show_columns(False)
         self.body.addWidget(self._waiting)
         self.body.addWidget(self._gate)
         self.body.addLayout(self._cards)
@@ -78,6 +81,16 @@ class VerdictView(Page):
             for finding in findings:
                 self._cards.addWidget(FindingCard(finding, self._theme))
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
+
+    def _on_all_clicked(self) -> None:
+        self._show_columns(not self._every)
+
+    def _show_columns(self, every: bool) -> None:
+        """Show what fits a small window, or every figure there is."""
+        self._every = every
+        for place, name in enumerate(TABLE_HEAD):
+            self._table.setColumnHidden(place, not every and name not in TABLE_FIRST)
+        self._all.setText("Fewer figures" if every else "All figures")
 
     def look(self) -> None:
         """Write the look down where it is the next step: all that was planned is made."""
