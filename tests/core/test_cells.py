@@ -88,6 +88,30 @@ class Cells(unittest.TestCase):
         self.assertLess(finding.cellwise.same[0].p, 0.05)
         self.assertEqual(finding.verdict.value, "odd-worse")
 
+    def test_what_is_faster_on_every_piece_is_faster(self):
+        rng = np.random.default_rng(2)
+        rows = [
+            Reading(
+                arm,
+                minutes * (0.66 if arm == "B" else 1.0) * rng.normal(1, 0.01),
+                response="Print time",
+                unit="min",
+                pair=f"{piece}{pair}",
+                piece=piece,
+                run=f"{arm}{piece}{pair}",
+            )
+            for piece, minutes in (("Clip", 20.0), ("Ring", 60.0), ("Drawer", 300.0))
+            for pair in range(2)
+            for arm in "AB"
+        ]
+        finding = one(rows, margin=3.0)
+        self.assertEqual(finding.verdict.value, "odd-better")
+        said = finding.sentence.replace("\u202f", " ")
+        self.assertRegex(said, r"^Print time: −\d+(\.\d+)? to −\d\.\d+ min \(−34\.\d+ % of each piece, ")
+        self.assertTrue(
+            said.endswith("it differs on Clip, Drawer, Ring, and enough to matter on each, for the better.")
+        )
+
     def test_no_twin_while_a_cell_reaches_the_margin(self):
         # Three zones of one pair in two: too few to tell, and not nothing.
         finding = one(

@@ -109,6 +109,19 @@ class NoScatter(unittest.TestCase):
         self.assertLess(many.p_equivalence, 0.05)
 
 
+class Ratios(unittest.TestCase):
+    def test_shoes(self):
+        # MASS::shoes, t.test of log(B/A), computed with R 4.2.2.
+        result = compared(pairs(SHOES_A, SHOES_B)).inference
+        self.assertAlmostEqual(result.ratio, 1.037754, places=6)
+        np.testing.assert_allclose(result.ratio_ci95, (1.010356, 1.065896), atol=5e-7)
+
+    def test_nothing_has_no_ratio(self):
+        self.assertIsNone(compared(pairs([0.0, 1.0, 2.0], [1.0, 2.0, 4.0])).inference.ratio)
+        aimed = compared(pairs([1.0, 1.5], [2.0, 2.2]), better=Better.TARGET, target=1.0)
+        self.assertIsNone(aimed.inference.ratio)
+
+
 class Counting(unittest.TestCase):
     def test_incomplete_pairs_do_not_enter(self):
         rows = [*pairs([1.0, 2.0, 4.0], [2.0, 4.0, 5.0]), Reading("A", 1000.0, pair="9", run="x")]

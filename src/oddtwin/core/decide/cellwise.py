@@ -62,7 +62,8 @@ def look_into_cells(verdict: Verdict, comparison: Comparison, cells: Cells) -> t
     tuple of Verdict and Cellwise
         ``mixed`` where the test of sameness rejects at 5 % and the parts are not all on one side of the
         margin, where a cell is odd against the mean, or where one is odd and the mean a twin. A twin
-        becomes undecided where a cell's estimate, drawn to the mean of all, reaches the margin.
+        becomes undecided where a cell's estimate, drawn to the mean of all, reaches the margin. What
+        every cell shows by itself is said of all of them, however unlike they are.
     """
     judged = _judged(cells.cells, comparison)
     parts = _disagreeing(cells, comparison)
@@ -71,6 +72,9 @@ def look_into_cells(verdict: Verdict, comparison: Comparison, cells: Cells) -> t
         judged = _each_alone(cells.cells, comparison)
     elif _against(verdict, comparison, judged):
         parts = judged
+    if not parts and not verdict.odd and len({one.verdict for one in judged}) == 1 and judged[0].verdict.odd:
+        # Minutes saved on small and large pieces scatter about their mean, and are saved on every one.
+        verdict = judged[0].verdict
     doubtful: tuple[JudgedCell, ...] = ()
     margin = comparison.measure.margin
     if parts:

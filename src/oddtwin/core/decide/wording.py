@@ -53,9 +53,15 @@ def sentence(
     if verdict is Verdict.MIXED and cellwise is not None:
         return f"{name}: {_mixed(comparison, cellwise)}{_aside(comparison)}."
     figures = _figures(comparison, verdict)
-    if cellwise is not None and cellwise.doubtful:
+    if cellwise is not None and verdict.odd and not _by_itself(comparison).odd:
+        figures, meaning = _on_each(comparison, cellwise), _everywhere(cellwise, verdict)
+    elif cellwise is not None and cellwise.doubtful:
         meaning = _doubtful(cellwise)
-    elif family is not None and verdict is Verdict.UNDECIDED and _alone(comparison):
+    elif (
+        family is not None
+        and verdict is Verdict.UNDECIDED
+        and _by_itself(comparison) is not Verdict.UNDECIDED
+    ):
         meaning = _one_of_many(comparison, family)
     else:
         meaning = _meaning(comparison, verdict)
@@ -101,9 +107,22 @@ def _figures(comparison: Comparison, verdict: Verdict) -> str:
     away = " from the target" if comparison.measure.better is Better.TARGET else ""
     text = _measured(comparison, change) + away
     inside = _interval(comparison, verdict, decimals)
-    if comparison.percent is not None:
+    if comparison.pieces > 1 and comparison.inference.ratio_ci95 is not None:
+        inside = [*_piece_by_piece(comparison), *inside]
+    elif comparison.percent is not None:
         inside = [with_unit(format_signed(comparison.percent, _percent_decimals(comparison)), "%"), *inside]
     return f"{text} ({'; '.join(inside)})" if inside else text
+
+
+def _piece_by_piece(comparison: Comparison) -> list[str]:
+    """Say the ratio: what large and small pieces may have in common."""
+    ratio, ends = comparison.inference.ratio, comparison.inference.ratio_ci95
+    if ratio is None or ends is None or not math.isfinite(ends[1]):
+        return []
+    low, middle, high = (100 * (value - 1) for value in (ends[0], ratio, ends[1]))
+    decimals = decimals_for((high - low) / 2 or abs(middle) / 10)
+    figures = [format_signed(value, min(2, decimals)) for value in (middle, low, high)]
+    return [f"{with_unit(figures[0], '%')} of each piece, {figures[1]} to {with_unit(figures[2], '%')}"]
 
 
 def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[str]:
@@ -289,10 +308,30 @@ def _doubtful(cellwise: Cellwise) -> str:
     return f"no difference on average; {names} cannot be told yet"
 
 
-def _alone(comparison: Comparison) -> bool:
-    """Whether a comparison would be settled if it were the only one."""
+def _on_each(comparison: Comparison, cellwise: Cellwise) -> str:
+    """The smallest and the largest of what the cells show: their mean says nothing of any."""
+    cells = sorted(cellwise.cells, key=lambda one: one.cell.estimate)
+    low, high = (
+        format_signed(one.cell.estimate, cell_decimals(one, comparison)) for one in (cells[0], cells[-1])
+    )
+    ratio = (
+        f" ({_piece_by_piece(comparison)[0]})"
+        if comparison.pieces > 1 and _piece_by_piece(comparison)
+        else ""
+    )
+    return f"{low} to {_measured(comparison, high)}{ratio}"
+
+
+def _everywhere(cellwise: Cellwise, verdict: Verdict) -> str:
+    names = format_list([one.cell.name for one in cellwise.cells])
+    side = verdict.value.partition("-")[2]
+    return f"it differs on {names}, and enough to matter on each{f', {_SIDE[side]}' if side else ''}"
+
+
+def _by_itself(comparison: Comparison) -> Verdict:
+    """What a comparison would say if nothing else had been asked, and there were no cells."""
     inference, measure = comparison.inference, comparison.measure
-    return judge(inference.ci95, inference.ci90, measure.margin, measure.better) is not Verdict.UNDECIDED
+    return judge(inference.ci95, inference.ci90, measure.margin, measure.better)
 
 
 def _one_of_many(comparison: Comparison, family: Adjusted) -> str:

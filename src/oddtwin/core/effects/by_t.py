@@ -122,7 +122,9 @@ def _standard(studies: Studies, step: float, shown: float) -> _Standard:
     error = np.sqrt(np.maximum(variance, floor)) * shape.factor
     size = np.abs(np.concatenate([studies.baseline, studies.change], axis=1)).max(axis=1, initial=0.0)
     still = np.sqrt(variance) <= np.maximum(NO_SCATTER * size, SMALLEST)
-    error = np.where(still, np.maximum(error, max(step, shown) / math.sqrt(6)), error)
+    # Where not even a step is known, equal readings say nothing of how far the next may lie.
+    rounding = max(step, shown) / math.sqrt(6) or math.inf
+    error = np.where(still, np.maximum(error, rounding), error)
     degrees = np.full(len(own), float(df))
     welch = np.zeros(len(own), dtype=np.bool_)
     if sides is not None:

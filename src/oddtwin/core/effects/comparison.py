@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -16,7 +16,7 @@ from oddtwin.core.effects.gather import entering, gathered, pair_differences, va
 from oddtwin.core.effects.method import Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
-from oddtwin.core.readings import Prints, Reading, ResponseKind, Rule, reduce_prints
+from oddtwin.core.readings import Prints, Reading, ResponseKind, Rule, arranged, reduce_prints
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +71,11 @@ class Comparison:
     differences: tuple[float, ...]
     cliff: CliffsDelta | None
     shape: Shape | None = None
+
+    @property
+    def pieces(self) -> int:
+        """How many pieces the prints are of; 0 where none is named."""
+        return len({item.piece for item in (*self.prints.baseline, *self.prints.change)} - {""})
 
     @property
     def further(self) -> Further | None:
@@ -150,6 +155,8 @@ def compare_prints(
     elif exact:
         data = gathered(kind, prints, measure, judging)
         inference = method_for(data.shape).infer(data) if data else _EMPTY
+        if kind.has_percent and data is not None:
+            inference = _with_ratio(inference, prints, measure)
     sides = entering(prints)
     values, estimate = [values_of(side) for side in sides], data.estimate if data else None
     return Comparison(
@@ -175,6 +182,25 @@ def compare_prints(
 
 _EMPTY: Final = Inference("none: an arm has no print that counts")
 _UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
+
+
+def _with_ratio(inference: Inference, prints: Prints, measure: Measure) -> Inference:
+    """Add the ratio of change to baseline, by the mean of the logarithms: it is alike on large and small."""
+    every = (*prints.baseline, *prints.change)
+    if measure.target is not None or min(item.value or 0.0 for item in every) <= 0:
+        # A distance has no ratio, nor has anything to nothing.
+        return inference
+    logs = arranged(
+        [replace(item, value=math.log(item.value or 1.0)) for item in every], measure.baseline, measure.change
+    )
+    noise = noise_from_twins(logs.twin_groups()) if logs.pairs else None
+    data = gathered(ResponseKind.QUANTITY, logs, Measure(measure.baseline, measure.change), noise)
+    if data is None:
+        return inference
+    found = method_for(data.shape).infer(data).ci95
+    # Beyond e to the 700 a ratio is infinite in all but name.
+    ends = (math.exp(found[0]), math.exp(found[1])) if found and max(map(abs, found)) < 700 else None
+    return replace(inference, ratio=math.exp(min(data.estimate, 700.0)), ratio_ci95=ends)
 
 
 def _baseline_mean(prints: Prints, baseline: Floats) -> float | None:
