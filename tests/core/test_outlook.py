@@ -106,7 +106,52 @@ class Comparisons(unittest.TestCase):
         for name, effect in (("T", 23.0), ("C", -5.0), ("K", 1.5)):
             self.assertAlmostEqual(found[f"{name} high against {name} low"], effect)
         for names, effect in ((("T", "C"), 1.5), (("T", "K"), 10.0), (("C", "K"), 0.0)):
-            self.assertAlmostEqual(found[f"Interaction of {names[0]} and {names[1]}"], effect)
+            # The book's interaction is half of what the two effects differ by.
+            self.assertAlmostEqual(found[f"Interaction of {names[0]} and {names[1]}"], 2 * effect)
+
+    def test_additive_figures_have_no_interaction_whatever_the_twins(self):
+        # Two parts that save 4 and 7, and three twins in one corner: nothing is left over.
+        value = drawn(DesignKind.FACTORIAL, ("a", "b"), repeats=2, twins=3)
+        value = measured(
+            value,
+            lambda level, _: 60 - 4 * (level["a"] == "high") - 7 * (level["b"] == "high"),
+            scatter=0.0,
+        )
+        found = {item.about: item for item in analyse(value).findings}
+        whole = found["Interaction of a and b"]
+        self.assertAlmostEqual(whole.comparison.estimate, 0.0)
+        self.assertIn("cannot tell yet whether one needs the other", whole.sentence)
+        self.assertAlmostEqual(found["a high against a low, b high"].comparison.estimate, -4.0)
+
+    def test_a_corner_that_was_never_printed_has_no_interaction(self):
+        value = drawn(DesignKind.FACTORIAL, ("a", "b"), repeats=2)
+        value = measured(value, lambda level, _: 60.0, scatter=0.1)
+        last = value.changed_arms[-1].id
+        lost = dataclasses.replace(
+            value,
+            runs=tuple(
+                dataclasses.replace(run, set_aside="jam") if run.arm_id == last else run for run in value.runs
+            ),
+        )
+        said = {item.about: item.sentence for item in analyse(lost).findings}
+        self.assertIn("cannot be estimated: no block has prints of all four", said["Interaction of a and b"])
+
+    def test_an_effect_at_one_level_only_is_seen_there(self):
+        made = (
+            Factor(1, ChangeKind.PART, "part", (Level(1, "old"), Level(2, "new"))),
+            Factor(2, ChangeKind.SETTING, "speed", tuple(Level(n, str(n)) for n in range(3, 7))),
+        )
+        value = drawn(DesignKind.FACTORIAL, made=made, repeats=3)
+        value = measured(
+            value,
+            lambda level, _: 1.0 - 0.17 * (level["part"] == "new" and level["speed"] == "6"),
+            scatter=0.005,
+        )
+        value = dataclasses.replace(value, responses=(response(1, margin=0.10),))
+        found = {item.about: item for item in analyse(value).findings}
+        at = {name: item.verdict.value for name, item in found.items() if name.startswith("part new")}
+        self.assertEqual(at["part new against part old, speed 6"], "odd-better")
+        self.assertEqual(at["part new against part old, speed 3"], "twin")
 
     def test_curvature_of_montgomerys_example(self):
         # Design and Analysis of Experiments, 2^2 with five centre points (from memory):
@@ -129,7 +174,7 @@ class Comparisons(unittest.TestCase):
         found = {item.about: item.comparison for item in analyse(value).findings}
         self.assertAlmostEqual(found["A 2 against A 1"].estimate, 1.55)
         self.assertAlmostEqual(found["B 2 against B 1"].estimate, 0.65)
-        self.assertAlmostEqual(found["Interaction of A and B"].estimate, -0.05)
+        self.assertAlmostEqual(found["Interaction of A and B"].estimate, 2 * -0.05)
         curvature = found["the middle against the corners"]
         self.assertAlmostEqual(curvature.estimate, 40.46 - 40.425)
         # Only the five middles are twins of one another: pure error 0.043 with 4 degrees of freedom.

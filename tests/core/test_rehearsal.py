@@ -2,15 +2,16 @@
 
 import dataclasses
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.decide import Verdict, finding_of, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
-from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of, compare
+from oddtwin.core.effects import NoiseFloor, Shape, chances_of, compare
 from oddtwin.core.job import CancelledError, Job
-from oddtwin.core.judgement import contrasts, whole_plots
+from oddtwin.core.judgement import contrasts, measure_of, whole_plots
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
 from oddtwin.core.rehearsal.rehearse import _Simulation
@@ -42,8 +43,10 @@ class SameAsOneByOne(unittest.TestCase):
                 value, item, assumed, contrast, Conditions(lost=lost, drift_sd=0.5), whole_plots(value)
             )
             judged = simulation.judged(times, rng)
-            better = Better.LOWER if item.better is Better.TARGET else item.better
-            measure = Measure(contrast.baseline, contrast.change, item.margin, better, noise=assumed.noise)
+            measure = measure_of(contrast, item)
+            better = Better.LOWER if measure.better is Better.TARGET else measure.better
+            known = None if contrast.corners else assumed.noise
+            measure = replace(measure, better=better, target=None, onset=None, noise=known)
             for code, row in zip(judged.codes, simulation._kept[0], strict=True):
                 alone = finding_of(compare(simulation.readings(row), measure, rng))
                 self.assertEqual(from_code(int(code), better), alone.verdict, alone.sentence)

@@ -39,7 +39,7 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
     # What is answered by yes or no, or counted, has no noise floor and no finer steps.
     if comparison.kind not in (ResponseKind.YES_NO, ResponseKind.COUNT):
         found += [*_noise(comparison), *_scatter(comparison), *_resolution(comparison, resolution)]
-    if comparison.measure.margin is None:
+    if comparison.measure.margin is None and not comparison.measure.of_effects:
         found.append(NO_MARGIN)
     return found
 

@@ -150,6 +150,8 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
         return _twin(comparison)
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
+    if comparison.measure.of_effects:
+        return "the effect of one is not the same with the other as without"
     stem, _, side = verdict.value.partition("-")
     towards = f", {_SIDE[side]}" if side else ""
     if comparison.measure.margin is None:
@@ -179,6 +181,10 @@ def _undecided(comparison: Comparison) -> str:
             f"cannot tell: {unknown} {one} known only as above, below or between limits; measure these again "
             "with a range that holds them"
         )
+    if comparison.measure.of_effects:
+        if comparison.estimate is None:
+            return "cannot be estimated: no block has prints of all four combinations"
+        return "cannot tell yet whether one needs the other"
     if comparison.estimate is None:
         return "cannot tell: one of the arms has no print that counts"
     if comparison.inference.ci95 is None:

@@ -37,6 +37,9 @@ class Measure:
         Of an onset, the grade from which on the fault has begun.
     step : float, optional
         Smallest step of the instrument, in the response's unit.
+    of_effects : bool
+        Whether two effects are compared, and not two arms: that has no better or worse, and is held
+        to no margin.
     """
 
     baseline: str
@@ -47,6 +50,7 @@ class Measure:
     noise: NoiseFloor | None = None
     onset: float | None = None
     step: float | None = None
+    of_effects: bool = False
 
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""

@@ -59,7 +59,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     for response in ordered:
         for contrast in made:
             prints = contrast.values(values[response.id], plots)
-            if any(item.value is not None or item.words for item in prints):
+            read = values[response.id] if contrast.corners else prints
+            if any(item.value is not None or item.words for item in read):
                 of_zones = {
                     zone: contrast.values(some, plots) for zone, some in zones.get(response.id, {}).items()
                 }
@@ -98,6 +99,8 @@ def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
 
 def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
     """Return what is asked of one response in one comparison."""
+    if contrast.corners:
+        return Measure(contrast.baseline, contrast.change, step=response.resolution, of_effects=True)
     return Measure(
         baseline=contrast.baseline,
         change=contrast.change,
@@ -135,13 +138,14 @@ def _compared(
     made = compare_prints(template, sides, measure, rng)
     threats: list[Threat] = []
     # Noise between prints says nothing of the noise between fittings of a part.
-    if not contrast.plots and made.noise is None:
+    if not (contrast.plots or contrast.corners) and made.noise is None:
         typed = typed_noise(response)
         borrowed = typed or (known_noise(response.id) if known_noise else None)
         if borrowed is not None:
             made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng)
             threats.append(_borrowed(typed is not None))
-    cells = None if contrast.plots else cells_of(response.kind, prints, zones, measure, made.noise, rng)
+    alone = contrast.plots or contrast.corners
+    cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)
     return _Compared(response, contrast, made, cells, threats)
 
 
@@ -161,7 +165,7 @@ def _borrowed(typed: bool) -> Threat:
 def _judged(one: _Compared, family: Adjusted | None, several: bool) -> Finding:
     about = one.contrast.about if several else ""
     found = finding_of(one.comparison, one.response.resolution, one.borrowed, about, one.cells, family)
-    if not one.contrast.plots:
+    if not (one.contrast.plots or one.contrast.corners):
         return found
-    # The whole plots of one level are its twins.
+    # The whole plots of one level are its twins; effects have none.
     return found.without(ThreatCode.NO_TWINS)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import combinations
+from typing import NamedTuple
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
@@ -35,6 +36,8 @@ class PlannedPrint:
         Code of the run, or name of the whole plot.
     runs : tuple of int
         The runs behind it by their place in the study: one, or all of a whole plot.
+    less : tuple of int
+        Runs that are taken from them, where an effect and not a print is compared.
     """
 
     block: str
@@ -44,6 +47,16 @@ class PlannedPrint:
     piece: str
     unit: str
     runs: tuple[int, ...] = ()
+    less: tuple[int, ...] = ()
+
+
+class Corners(NamedTuple):
+    """Names of the four arms that two factors of two levels make."""
+
+    neither: str
+    first: str
+    second: str
+    both: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +82,9 @@ class Contrast:
         What is compared, where the two sides do not say it.
     blocks : frozenset of str, optional
         Names of the blocks that were drawn with both sides; None where all are.
+    corners : mapping of str to Corners
+        Of an interaction, by the levels of the other factors: then the effect of the first factor
+        with the second is compared with its effect without, block by block.
     """
 
     baseline: str
@@ -80,6 +96,7 @@ class Contrast:
     meant: frozenset[str] = frozenset()
     title: str = ""
     blocks: frozenset[str] | None = None
+    corners: Mapping[str, Corners] = field(default_factory=dict)
 
     @property
     def about(self) -> str:
@@ -101,6 +118,8 @@ class Contrast:
             for item in prints
             if item.arm in self.sides and (self.blocks is None or item.pair in self.blocks)
         ]
+        if self.corners:
+            return self._effects(chosen)
         if not self.plots:
             return [self._relabelled(item, self._pair(item)) for item in chosen]
         # Prints between two switches are one plot, and are not counted as many.
@@ -120,6 +139,8 @@ class Contrast:
         """
         # Prints of one plot or plate fall on one key, and are counted once, as they will be judged.
         gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
+        if self.corners:
+            return self._planned_effects(study)
         own = unit_names(study)
         where, arms = study.index.places, {arm.id: arm.name for arm in study.arms}
         for index, run in enumerate(study.runs):
@@ -140,6 +161,65 @@ class Contrast:
                 )
                 gathered[kind].append(index)
         return [replace(kind, runs=tuple(runs)) for kind, runs in gathered.items()]
+
+    def _effects(self, chosen: Iterable[PrintValue]) -> list[PrintValue]:
+        """Return the effect of the first factor with and without the second, of every block that has all."""
+        there: dict[tuple[str, str, str], dict[str, list[PrintValue]]] = defaultdict(
+            lambda: defaultdict(list)
+        )
+        for item in chosen:
+            if item.counts and item.value is not None and item.reach is None:
+                there[item.pair, item.machine, item.piece][item.arm].append(item)
+        found = []
+        for (pair, *_), arms in there.items():
+            for partner, corners in self.corners.items():
+                if not all(arms[name] for name in corners):
+                    continue
+                mean = {
+                    name: sum(one.value or 0.0 for one in arms[name]) / len(arms[name]) for name in corners
+                }
+                for arm, with_it, without in (
+                    (self.baseline, corners.first, corners.neither),
+                    (self.change, corners.both, corners.second),
+                ):
+                    one = arms[with_it][0]
+                    found.append(
+                        replace(
+                            one,
+                            arm=arm,
+                            pair=f"{pair} · {partner}",
+                            value=mean[with_it] - mean[without],
+                            worst=None,
+                        )
+                    )
+        return found
+
+    def _planned_effects(self, study: Study) -> list[PlannedPrint]:
+        there: dict[tuple[str, str, str], dict[str, list[int]]] = defaultdict(lambda: defaultdict(list))
+        names = {arm.id: arm.name for arm in study.arms}
+        for index, run in enumerate(study.runs):
+            if run.reprint_of is None:
+                pair, machine, piece = study.index.places[run.id]
+                there[pair, machine, piece][names[run.arm_id]].append(index)
+        return [
+            PlannedPrint(
+                f"{pair} · {partner}",
+                is_change,
+                "",
+                machine,
+                piece,
+                f"{pair} {partner} {is_change}",
+                tuple(arms[with_it]),
+                tuple(arms[without]),
+            )
+            for (pair, machine, piece), arms in there.items()
+            for partner, corners in self.corners.items()
+            if all(arms[name] for name in corners)
+            for is_change, with_it, without in (
+                (False, corners.first, corners.neither),
+                (True, corners.both, corners.second),
+            )
+        ]
 
     def _pair(self, item: PrintValue) -> str:
         if not self.paired:
@@ -173,8 +253,9 @@ def contrasts(study: Study) -> list[Contrast]:
     list of Contrast
         Pairs and ladders: each arm against the baseline. A chain: each step against the
         step before, then the last against the first. Crossed factors: each level of each
-        factor against its baseline level, over all combinations of the others, and for up
-        to four two-level factors their interactions. A control arm: against the baseline,
+        factor against its baseline level, over all combinations of the others; of two factors
+        the effect of one at each level of the other; and for up to four two-level factors their
+        interactions. A control arm: against the baseline,
         and the change against it.
     """
     design = study.plan.design if study.plan else None
@@ -182,6 +263,8 @@ def contrasts(study: Study) -> list[Contrast]:
         found = [
             item for place, factor in enumerate(study.factors) for item in _effects(study, factor, place)
         ]
+        if design.kind in INTERACTING and len(study.factors) == 2:
+            found += _at_each_level(study)
         if design.kind in INTERACTING and len(study.factors) <= MOST_INTERACTING:
             found += [
                 _interaction(study, one, two)
@@ -308,25 +391,62 @@ def _effects(study: Study, factor: Factor, place: int) -> list[Contrast]:
     return found
 
 
-def _interaction(study: Study, one: Factor, two: Factor) -> Contrast:
-    """Whether two factors need each other: both or neither changed, against one alone.
+def _at_each_level(study: Study) -> list[Contrast]:
+    """The effect of one of two factors at each level of the other: what their means may hide."""
+    # The one with fewer levels is the one whose effect is asked for: a part, at every speed.
+    one, other = sorted(study.factors, key=lambda factor: len(factor.levels))
+    arms = [study.baseline, *study.changed_arms]
+    found = []
+    for level in one.levels[1:]:
+        for held in other.levels:
+            sides = {}
+            for arm in arms:
+                own = [item for item in one.levels if item.id in arm.level_ids] or [one.levels[0]]
+                beside = [item for item in other.levels if item.id in arm.level_ids] or [other.levels[0]]
+                if beside[0] is held and own[0] in (one.levels[0], level):
+                    sides[arm.name] = own[0] is level
+            if set(sides.values()) == {True, False}:
+                before, after, where = (
+                    f"{factor.name} {item.value}".strip()
+                    for factor, item in ((one, one.levels[0]), (one, level), (other, held))
+                )
+                found.append(
+                    Contrast(
+                        before,
+                        after,
+                        sides,
+                        dict.fromkeys(sides, ""),
+                        title=f"{after} against {before}, {where}",
+                    )
+                )
+    return found
 
-    Half of (both − first alone − second alone + neither), the interaction effect of Box,
-    Hunter and Hunter, Statistics for Experimenters; from memory.
+
+def _interaction(study: Study, one: Factor, two: Factor) -> Contrast:
+    """Whether two factors need each other: the effect of one with the other, less its effect without.
+
+    The whole difference of the two effects, of which the interaction of Box, Hunter and Hunter,
+    Statistics for Experimenters, is the half; from memory.
     """
     arms = [study.baseline, *study.changed_arms]
-    changed = {arm.name: [factor.levels[1].id in arm.level_ids for factor in (one, two)] for arm in arms}
+    at: dict[str, dict[tuple[bool, bool], str]] = defaultdict(dict)
+    for arm in arms:
+        others = ", ".join(level.value for other, level in study.levels_of(arm) if other not in (one, two))
+        both = (one.levels[1].id in arm.level_ids, two.levels[1].id in arm.level_ids)
+        at[others][both] = arm.name
+    corners = {
+        others: Corners(named[False, False], named[True, False], named[False, True], named[True, True])
+        for others, named in at.items()
+        if len(named) == 4
+    }
+    sides = {arm.name: any(arm.name == item.both for item in corners.values()) for arm in arms}
     return Contrast(
-        "one alone",
-        "both or neither",
-        {name: both[0] == both[1] for name, both in changed.items()},
-        {
-            arm.name: ", ".join(
-                level.value for other, level in study.levels_of(arm) if other not in (one, two)
-            )
-            for arm in arms
-        },
+        f"{one.name} without {two.name}",
+        f"{one.name} with {two.name}",
+        sides,
+        dict.fromkeys(sides, ""),
         title=f"Interaction of {one.name} and {two.name}",
+        corners=corners,
     )
 
 

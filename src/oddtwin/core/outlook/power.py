@@ -173,6 +173,11 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
     """
     contrast = contrasts(study)[comparison]
     prints = contrast.prints(study, whole_plots(study))
+    if contrast.corners:
+        # Four prints, or their means, to a block: their variances add up.
+        spreads = [sum(1 / len(some) for some in (item.runs, item.less)) for item in prints]
+        count, spread = len(prints) // 2, sum(spreads) / max(len(prints), 1)
+        return Shape(kind, count, count, count, 0.0, spread=math.sqrt(spread))
     blocks: dict[str, list[int]] = {}
     sides = [0, 0]
     for item in prints:

@@ -41,7 +41,13 @@ class Arrangement:
         -------
         array of shape (studies, prints)
         """
-        return np.stack([_mean(runs[:, list(item.runs)]) for item in self.prints], axis=1)
+        return np.stack(
+            [
+                _mean(runs[:, list(item.runs)]) - (_mean(runs[:, list(item.less)]) if item.less else 0.0)
+                for item in self.prints
+            ],
+            axis=1,
+        )
 
     @property
     def blocks(self) -> list[tuple[list[int], list[int]]]:

@@ -11,9 +11,9 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
-from oddtwin.core.effects import IN_STEPS, Measure, compare, in_steps
+from oddtwin.core.effects import IN_STEPS, compare, in_steps
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.judgement import Contrast, contrasts, whole_plots
+from oddtwin.core.judgement import Contrast, contrasts, measure_of, whole_plots
 from oddtwin.core.readings import Better, Reading
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
 from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
@@ -146,17 +146,12 @@ class _Simulation:
         self._steps = response.kind in IN_STEPS
         self._arrangement = Arrangement(contrast.prints(study, plots))
         arms = {arm.id: arm.name for arm in study.arms}
+        measure = measure_of(contrast, response)
         # What is measured against a target is simulated as the distance from it.
-        better = Better.LOWER if response.better is Better.TARGET else response.better
-        self._measure = Measure(
-            contrast.baseline,
-            contrast.change,
-            response.margin,
-            better,
-            # Twins of its own come first, as in the verdict.
-            noise=None if self._arrangement.twins else assumed.noise,
-            step=response.resolution,
-        )
+        better = Better.LOWER if measure.better is Better.TARGET else measure.better
+        # Twins of its own come first, as in the verdict; effects have no noise floor of their own.
+        known = None if self._arrangement.twins or contrast.corners else assumed.noise
+        self._measure = replace(measure, better=better, target=None, onset=None, noise=known)
         effect = [contrast.sides.get(arms[run.arm_id], False) * assumed.effect for run in study.runs]
         # Drift goes along the printed order and not the pairs, which is what pairs are there to take out.
         order = np.linspace(0.0, 1.0, len(study.runs))
