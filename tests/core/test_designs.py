@@ -276,7 +276,7 @@ class Ladders(unittest.TestCase):
             if advice.next_level is None:
                 return [rung.level for rung in rungs], advice
             rungs.append(Rung(advice.next_level, advice.next_level < edge))
-            self.assertLess(len(rungs), 10)
+            self.assertLess(len(rungs), 20)
 
     def test_every_rule_finds_every_edge(self):
         for rule, edge in itertools.product(LadderRule, range(1, 5)):
@@ -285,10 +285,17 @@ class Ladders(unittest.TestCase):
                 self.assertEqual((advice.good, advice.bad), (edge - 1, edge))
                 self.assertIn(f"between {self.NAMES[edge - 1]} and {self.NAMES[edge]}", advice.sentence)
 
-    def test_extremes_first_stops_where_the_ends_are_alike(self):
+    def test_extremes_first_stops_only_where_the_ends_are_shown_to_be_alike(self):
+        first = advise(LadderRule.EXTREMES, self.NAMES, [Rung(0, True, own=False), Rung(4, True)])
+        self.assertIsNotNone(first.next_level)
+        self.assertIn("so few prints cannot prove", first.sentence)
         path, advice = self.walk(LadderRule.EXTREMES, 5)
-        self.assertEqual(path, [0, 4])
+        self.assertEqual(path.count(4), 6)
         self.assertIn("middle needs no print", advice.sentence)
+
+    def test_prints_that_share_a_safe_print_prove_nothing_more(self):
+        shared = [Rung(1, True)] + [Rung(1, True, own=False)] * 20
+        self.assertEqual(edge_interval(3, shared), (None, None))
 
     def test_climbing_and_halving_take_their_steps(self):
         self.assertEqual(self.walk(LadderRule.CLIMB, 2)[0], [0, 1, 2])

@@ -14,12 +14,13 @@ from oddtwin.core.judgement import (
     analyse,
     contrasts,
     ladder_advice,
+    ladder_rungs,
     study_confounding,
     study_threats,
     whole_plots,
 )
 from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
-from oddtwin.core.readings import ResponseKind
+from oddtwin.core.readings import Combine, ResponseKind
 from oddtwin.core.runlist import checks_by_run, draft_arms, draw_plan, extend_plan, put_back
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, standing_of
@@ -31,6 +32,7 @@ from oddtwin.core.study import (
     Machine,
     Piece,
     Role,
+    RunReading,
     faults_unseen,
     plate_of,
     plates_of,
@@ -223,7 +225,54 @@ class Ladders(unittest.TestCase):
         advice = ladder_advice(value)
         self.assertEqual((advice.next_level, advice.good, advice.bad), (1, 0, 2))
         fine = self.ladder(LadderRule.EXTREMES, {"0.9": 1.0, "0.6": 1.0, "0.3": 1.5})
-        self.assertIsNone(ladder_advice(fine).next_level)
+        again = ladder_advice(fine)
+        self.assertEqual(again.next_level, 2)
+        self.assertIn("so few prints cannot prove", again.sentence)
+
+    def test_names_have_no_edge(self):
+        made = (
+            Factor(
+                1,
+                ChangeKind.SETTING,
+                "fit",
+                tuple(Level(n, w) for n, w in enumerate(("loose", "snug", "tight"))),
+            ),
+        )
+        value = drawn(DesignKind.LADDER, made=made, options={"rule": LadderRule.RANDOM}, repeats=1)
+        value = measured(value, lambda level, _: {"loose": 1.0, "snug": 1.0, "tight": 5.0}[level["fit"]])
+        advice = ladder_advice(value)
+        self.assertEqual((advice.next_level, advice.good, advice.low), (None, None, None))
+        self.assertIn("there is no edge", advice.sentence)
+
+    def test_a_ruined_zone_does_not_hold_whatever_its_mean(self):
+        graded = response(kind=ResponseKind.GRADE, unit="", margin=1.0, combine=Combine.MEAN)
+        value = self.ladder(LadderRule.RANDOM, {"0.9": 0.0, "0.6": 0.0, "0.3": 0.0}, responses=(graded,))
+        far = next(
+            run
+            for run in value.runs
+            if "0.3" in [level.value for _, level in value.levels_of(value.arm_of(run))]
+        )
+        zones = [
+            RunReading(100 + zone, run.id, 1, 4.0 * (run is far and zone == 7), zone=f"face {zone}")
+            for run in value.runs
+            for zone in range(8)
+        ]
+        rungs = ladder_rungs(dataclasses.replace(value, readings=tuple(zones)))
+        self.assertEqual({rung.level: rung.good for rung in rungs}, {0: True, 1: True, 2: False})
+
+    def test_one_safe_print_makes_no_certainty(self):
+        # Every level is as the safe end, whose one print happened to be poor: all seem to hold.
+        rng = random.Random(3)
+        wrong = 0
+        for _ in range(60):
+            value = drawn(DesignKind.LADDER, made=self.MADE, options={"rule": LadderRule.RANDOM}, repeats=8)
+            safe = {run.id for run in value.runs if value.arm_of(run).is_baseline}
+            first = min(safe)
+            kept = tuple(run for run in value.runs if run.id not in safe - {first})
+            value = dataclasses.replace(value, runs=kept)
+            made = measured(value, lambda level, _: rng.gauss(0, 1) + 3.0 * (level["purge"] == "0.9"))
+            wrong += ladder_advice(made).low is not None
+        self.assertEqual(wrong, 0)
 
     def test_without_a_margin_or_a_direction_nothing_is_advised(self):
         for changes in ({"margin": None}, {"better": None}):

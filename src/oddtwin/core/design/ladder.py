@@ -25,10 +25,22 @@ class LadderRule(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One print on a ladder: the index of its level (0 is the safe end), and whether it was good."""
+    """One print on a ladder.
+
+    Parameters
+    ----------
+    level : int
+        Index of its level; 0 is the safe end.
+    good : bool
+        Whether it held.
+    own : bool
+        Whether it was judged by a safe print that judges no other. What shares one stands and falls
+        with it, and proves nothing more.
+    """
 
     level: int
     good: bool
+    own: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +118,8 @@ def edge_interval(levels: int, rungs: Sequence[Rung]) -> tuple[int | None, int |
 
     Notes
     -----
-    A claim "level j and all above fail at least half the time" is tested by a fair bet
+    Only prints that were judged by a safe print of their own count. A claim "level j and all above
+    fail at least half the time" is tested by a fair bet
     on good prints there (and the reverse), which pays 1 ± 0.9; by Ville's inequality
     (1939) the stake grows to 40-fold with a chance of at most 1/40 if the claim is true,
     whenever one stops (testing by betting, Shafer 2021; both from memory). Half the stake
@@ -116,6 +129,7 @@ def edge_interval(levels: int, rungs: Sequence[Rung]) -> tuple[int | None, int |
     # A stake that grows fortyfold has a chance of one in forty without a reason for it, whenever one stops
     # to look (Ville's inequality, from memory); the two ends share the 5 %.
     limit = 2 / ALPHA
+    rungs = [rung for rung in rungs if rung.own]
     low = [
         j for j in range(levels) if _stake([(r.level == j, r.good) for r in rungs if r.level >= j]) >= limit
     ]
@@ -167,8 +181,17 @@ def _extremes(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad
     for end in (0, last):
         if end not in printed:
             return end, f"Print the end {names[end]} first."
-    if (good == last) or (good is None and bad == 0):
-        return None, "The two ends cannot be told apart, so the middle needs no print."
+    if good == last:
+        # One print of each that look alike prove nothing: that takes as many as an edge takes.
+        if edge_interval(len(names), rungs)[0] == last:
+            return (
+                None,
+                "The two ends are alike, as far as six prints of one kind tell: the middle needs no print.",
+            )
+        fewer = min((last, 0), key=lambda end: sum(rung.level == end for rung in rungs))
+        return fewer, f"Both ends held, which so few prints cannot prove: print {names[fewer]} once more."
+    if good is None and bad == 0:
+        return None, "Not even the safe end holds: begin the ladder further down."
     return _between(names, rungs, good, bad)
 
 

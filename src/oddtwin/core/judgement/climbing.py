@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
-from oddtwin.core.readings import Better
+from oddtwin.core.readings import Better, ResponseKind, position_of
 from oddtwin.core.study.printed import RunState, printed_order
 from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study, derived
@@ -29,15 +33,19 @@ def ladder_advice(study: Study) -> LadderAdvice | None:
     rungs = ladder_rungs(study)
     if rungs is None:
         return None
-    names = [level.value or f"level {place}" for place, level in enumerate(study.factors[0].levels, 1)]
+    levels = study.factors[0].levels
+    names = [level.value or f"level {place}" for place, level in enumerate(levels, 1)]
+    if not _in_order([level.value for level in levels]):
+        return _without_edge(names, rungs)
     return advise(study.plan.design.rule, names, rungs)
 
 
 def ladder_rungs(study: Study) -> list[Rung] | None:
-    """Judge each measured print of a ladder against the safe end, in printed order.
+    """Judge each measured print of a ladder against a safe print, in printed order.
 
-    A print holds where the deciding response is not worse than the mean of the first
-    level's prints by more than the margin.
+    A print holds where the deciding response is worse than the safe print by less than the margin;
+    of a fault its worst zone counts. Each is judged by the safe print of its own block, or by one that
+    judges no other; what is left over shares one, and so is the safe end itself, which proves nothing.
 
     Returns
     -------
@@ -50,16 +58,58 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     level_of = {
         arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
     }
-    value_of = {item.run: item.value for item in print_values(study)[deciding.id] if item.counts}
-    made = [run for run in sorted(study.runs, key=printed_order) if not study.arm_of(run).role]
-    values = [
-        (level_of[run.arm_id], value)
-        for run in made
-        if run.state is RunState.PRINTED and (value := value_of.get(run.code)) is not None
+    graded = deciding.kind is ResponseKind.GRADE
+    value_of = {
+        # One ruined face of eight is no print that holds, whatever the mean of the eight.
+        item.run: item.worst if graded else item.value
+        for item in print_values(study)[deciding.id]
+        if item.counts
+    }
+    made = [
+        (level_of[run.arm_id], run.block_id, value)
+        for run in sorted(study.runs, key=printed_order)
+        if not study.arm_of(run).role
+        and run.state is RunState.PRINTED
+        and (value := value_of.get(run.code)) is not None
     ]
-    safe = [value for level, value in values if level == 0]
-    if not safe:
+    free = [(block, value) for level, block, value in made if level == 0]
+    if not free:
         return []
-    middle = sum(safe) / len(safe)
+    middle = sum(value for _, value in free) / len(free)
     sign = -1 if deciding.better is Better.HIGHER else 1
-    return [Rung(level, sign * (value - middle) <= deciding.margin) for level, value in values]
+    rungs = []
+    for level, block, value in made:
+        if level == 0:
+            rungs.append(Rung(0, True, own=False))
+            continue
+        mine = next((item for item in free if item[0] == block), free[0] if free else None)
+        if mine is not None:
+            free.remove(mine)
+        safe = middle if mine is None else mine[1]
+        rungs.append(Rung(level, sign * (value - safe) < deciding.margin, own=mine is not None))
+    return rungs
+
+
+def _in_order(values: Sequence[str]) -> bool:
+    """Whether the levels are numbers that all rise, or all fall."""
+    numbers = [position_of(value) for value in values]
+    steps = [
+        math.copysign(1.0, other - one)
+        for one, other in pairwise(numbers)
+        if one is not None and other is not None and other != one
+    ]
+    return len(steps) == len(values) - 1 and len(set(steps)) == 1
+
+
+def _without_edge(names: Sequence[str], rungs: Sequence[Rung]) -> LadderAdvice:
+    printed = {rung.level for rung in rungs}
+    left = next((place for place in range(len(names)) if place not in printed), None)
+    return LadderAdvice(
+        left,
+        "These levels are not numbers that rise or fall, so nothing lies between two of them and there is "
+        "no edge. Each is compared with the baseline under Verdict.",
+        None,
+        None,
+        None,
+        None,
+    )
