@@ -55,9 +55,10 @@ class Shares(unittest.TestCase):
             (0, 10, (0, 0.308497107818761)),
             (81, 263, (0.252736745585271, 0.367621922601351)),
         ):
-            np.testing.assert_allclose(clopper_pearson(yes, tries, 0.95), limits, atol=5e-5)
+            found = [float(end[0]) for end in clopper_pearson(np.array([float(yes)]), tries, 0.95)]
+            np.testing.assert_allclose(found, limits, atol=5e-5)
         # 0 of 4 failed: below 53 %, one-sided 95 %.
-        self.assertAlmostEqual(clopper_pearson(0, 4, 0.90)[1], 0.5271, places=4)
+        self.assertAlmostEqual(clopper_pearson(np.zeros(1), 4, 0.90)[1][0], 0.5271, places=4)
 
 
 class Rates(unittest.TestCase):

@@ -7,6 +7,7 @@ from oddtwin.core.decide import finding_of
 from oddtwin.core.effects import Measure, compare
 from oddtwin.core.quantities import QuantityError
 from oddtwin.core.readings import (
+    Better,
     Bound,
     Combine,
     Reading,
@@ -114,12 +115,32 @@ class Judged(unittest.TestCase):
 
         return finding_of(compare(rows, Measure("A", "B", **asked), np.random.default_rng(1)))
 
-    def test_values_known_only_as_a_limit_are_not_judged_as_if_they_were_exact(self):
-        rows = pairs([10.0, 11.0, 12.0], [40.0, 41.0, 43.0])
-        rows[1] = Reading("B", 40.0, pair="1", run="b1", bound=Bound.ABOVE)
+    def test_values_known_only_as_a_limit_are_judged_as_such(self):
+        # The gauge ends at 40: the change holds that and more.
+        rows = pairs([10.0, 11.0, 12.0, 10.5], [39.0, 38.0, 39.5, 40.0])
+        rows[-1] = Reading("B", 40.0, pair="4", run="b4", bound=Bound.ABOVE)
+        found = self.finding(rows, margin=1.0, better=Better.HIGHER)
+        self.assertEqual(found.verdict.value, "odd-better")
+        self.assertTrue(found.sentence.endswith("1 print is known only by limits."))
+        exact = self.finding(pairs([10.0, 11.0, 12.0, 10.5], [39.0, 38.0, 39.5, 40.0]), margin=1.0)
+        # What lies above 40 may lie far above it.
+        self.assertGreater(found.comparison.inference.ci95[1], exact.comparison.inference.ci95[1])
+
+    def test_limits_everywhere_are_told_and_not_guessed(self):
+        rows = pairs([10.0, 11.0], [40.0, 40.0])
+        for place in (1, 3):
+            rows[place] = Reading("B", 40.0, pair=rows[place].pair, run=rows[place].run, bound=Bound.ABOVE)
         found = self.finding(rows, margin=1.0)
         self.assertEqual(found.verdict.value, "undecided")
-        self.assertIn("known only as above, below or between", found.sentence)
+        self.assertIn("2 prints are known only as above, below or between", found.sentence)
+        # Six pairs of which each is certainly better by 25 and more need no distribution.
+        many = pairs([10.0 + n for n in range(6)], [40.0] * 6)
+        many = [
+            Reading("B", 40.0, pair=r.pair, run=r.run, bound=Bound.ABOVE) if r.arm == "B" else r for r in many
+        ]
+        sure = self.finding(many, margin=1.0, better=Better.HIGHER)
+        self.assertEqual(sure.comparison.inference.ci95, (25.0, math.inf))
+        self.assertIn("at least +25", sure.sentence)
 
     def test_words_are_counted_and_not_averaged(self):
         rows = [

@@ -152,7 +152,7 @@ class Journey(InWindow):
         self.assertEqual(self.find("next").text(), "Look at the verdict")
         self.stage(5)
         self.settle()
-        low, high = self.expected().confidence_interval(0.95)
+        _, low, high, _ = self.expected()
         text = self.sentence("Force")
         self.assertIn("for the better; 1 print set aside and not counted.", text)
         self.assertIn(f"interval {low:.2f} to {high:.2f}".replace("-", "−"), text)
@@ -184,25 +184,31 @@ class Journey(InWindow):
     def run_now(self, run):
         return next(item for item in self.bench.study.runs if item.id == run.id)
 
-    def differences(self):
-        """Pair by pair from what was typed, worked out apart from the program."""
+    def pairs(self):
+        """What was typed, pair by pair and arm by arm."""
         by_pair = {}
         for arm, runs in self.taken.items():
             for value, run_id in zip(FORCE[arm], runs, strict=False):
-                run = next(item for item in self.bench.study.runs if item.id == run_id)
-                by_pair.setdefault(run.block_id, {}).setdefault(arm, []).append(value)
-        return [np.mean(pair["New"]) - np.mean(pair["Old"]) for pair in by_pair.values()]
+                by_pair.setdefault(self.block(run_id), {}).setdefault(arm, []).append(value)
+        return list(by_pair.values())
 
     def expected(self):
-        return stats.ttest_1samp(self.differences(), 0.0)
+        """Mean, 95 % interval and p, worked out apart from the program: pairs and twins share one scatter."""
+        pairs = self.pairs()
+        differences = [np.mean(pair["New"]) - np.mean(pair["Old"]) for pair in pairs]
+        per_print = np.mean([1 / len(pair["New"]) + 1 / len(pair["Old"]) for pair in pairs])
+        twins = [np.var(side, ddof=1) for pair in pairs for side in pair.values() if len(side) == 2]
+        own, df = np.var(differences, ddof=1) / per_print, len(pairs) - 1
+        pooled = (df * own + sum(twins)) / (df + len(twins))
+        error, df = math.sqrt(pooled * per_print / len(pairs)), df + len(twins)
+        mean, half = float(np.mean(differences)), float(stats.t.ppf(0.975, df) * error)
+        return mean, mean - half, mean + half, float(2 * stats.t.sf(abs(mean) / error, df))
 
     def check_report(self, page):
         words = re.sub(r"\s+", " ", page.replace("\u202f", " "))
-        low, high = self.expected().confidence_interval(0.95)
-        mean = float(np.mean(self.differences()))
+        mean, low, high, p = self.expected()
         for figure in (f"{mean:.2f} N", f"{low:.2f} to {high:.2f}"):
             self.assertIn(figure.replace("-", "−"), words)
-        p = self.expected().pvalue
         self.assertIn("&lt; 0.001" if p < 0.001 else f"{p:.3f}", words)
         twins = next(
             group

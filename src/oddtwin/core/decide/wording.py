@@ -133,7 +133,12 @@ def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[s
     if math.isinf(interval[0]) and math.isinf(interval[1]):
         return ["no interval from so few prints without scatter"]
     low, high = (format_signed(end, decimals) for end in interval)
-    return [f"{90 if twin else 95}{chr(0x202F)}% interval {low} to {high}"]
+    ends = f"{low} to {high}"
+    if math.isinf(interval[1]):
+        ends = f"at least {low}"
+    elif math.isinf(interval[0]):
+        ends = f"at most {high}"
+    return [f"{90 if twin else 95}{chr(0x202F)}% interval {ends}"]
 
 
 def _percent_decimals(comparison: Comparison) -> int:
@@ -175,7 +180,7 @@ def _undecided(comparison: Comparison) -> str:
     if any(item.words for side in sides for item in side):
         return f"{' against '.join(map(_counted, sides))}; words are counted here, and not judged"
     unknown = sum(item.reach is not None for side in sides for item in side)
-    if unknown:
+    if unknown and comparison.inference.ci95 is None:
         one = "print is" if unknown == 1 else "prints are"
         return (
             f"cannot tell: {unknown} {one} known only as above, below or between limits; measure these again "
@@ -221,10 +226,15 @@ def _more(comparison: Comparison, differs: bool) -> str:
 
 
 def _aside(comparison: Comparison) -> str:
-    aside = len(comparison.prints.set_aside)
-    if not aside:
-        return ""
-    return f"; {aside} {'print' if aside == 1 else 'prints'} set aside and not counted"
+    prints = comparison.prints
+    said = ""
+    limits = sum(item.reach is not None for item in (*prints.baseline, *prints.change))
+    if limits and comparison.inference.ci95 is not None:
+        said = f"; {limits} {'print is' if limits == 1 else 'prints are'} known only by limits"
+    aside = len(prints.set_aside)
+    if aside:
+        said += f"; {aside} {'print' if aside == 1 else 'prints'} set aside and not counted"
+    return said
 
 
 def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:

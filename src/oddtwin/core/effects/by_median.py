@@ -44,8 +44,8 @@ class SignTest:
         differs, inside, beyond = _p_values(ordered, np.ones(count), margin, chance)
         return Inference(
             method="sign test of the pairs",
-            ci95=_between(ordered, _rank(count, 0.95)),
-            ci90=_between(ordered, _rank(count, 0.90)),
+            ci95=_between(ordered, median_rank(count, 0.95)),
+            ci90=_between(ordered, median_rank(count, 0.90)),
             p_difference=differs,
             p_equivalence=inside,
             p_beyond=beyond,
@@ -55,7 +55,7 @@ class SignTest:
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies with the same number of pairs."""
         return _ends(
-            np.sort(studies.differences, axis=1), *(_rank(studies.shape.pairs, c) for c in (0.95, 0.9))
+            np.sort(studies.differences, axis=1), *(median_rank(studies.shape.pairs, c) for c in (0.95, 0.9))
         )
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
@@ -127,8 +127,21 @@ def _p_values(
     return differs, inside, chance(min(at(values < margin), at(values > -margin)))
 
 
-def _rank(count: int, level: float) -> int:
-    """Return which ordered difference ends the interval, from 1 on; 0 where so few give none."""
+def median_rank(count: int, level: float) -> int:
+    """Return which ordered difference ends the interval of a median.
+
+    Parameters
+    ----------
+    count : int
+        Differences, one or more.
+    level : float
+        Such as 0.95.
+
+    Returns
+    -------
+    int
+        From 1 on; 0 where so few give no interval.
+    """
     from scipy.special import bdtr
 
     tails = bdtr(np.arange(count // 2), count, 0.5) if count > 1 else np.empty(0)
@@ -185,7 +198,7 @@ def _of_signs(pairs: int, truth: Truth) -> Power:
     base, change = shares(0.0), shares(abs(truth.difference))
     sizes = np.subtract.outer(np.arange(5), np.arange(5)).ravel()
     chance = np.multiply.outer(change, base).ravel()
-    rank95, rank90 = _rank(pairs, 0.95), _rank(pairs, 0.90)
+    rank95, rank90 = median_rank(pairs, 0.95), median_rank(pairs, 0.90)
 
     def within(share: float, rank: int) -> float:
         """Chance that fewer pairs than the rank are of a kind."""

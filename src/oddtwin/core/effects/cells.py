@@ -146,7 +146,9 @@ def cells_of(
     """
     places = [(Place(item.machine, item.piece, zone), item) for zone, some in zones.items() for item in some]
     whole = [(Place(item.machine, item.piece), item) for item in prints]
-    if len({place for place, _ in places or whole}) < 2:
+    # A cell without what is known only by limits would be another cell than was printed.
+    known = all(item.reach is None for item in prints)
+    if not known or len({place for place, _ in places or whole}) < 2:
         return None
     zone_order = {zone: number for number, zone in enumerate(zones)}
     found = _judged(kind, places or whole, Place._fields, measure, noise)
@@ -181,9 +183,7 @@ def _judged(
     """Compare the arms in each place, told apart along some dimensions only."""
     parts: dict[Place, list[PrintValue]] = defaultdict(list)
     for place, item in rows:
-        # What is known only as above a limit says nothing of one cell's mean.
-        if item.reach is None:
-            parts[Place(**{name: getattr(place, name) for name in dimensions})].append(item)
+        parts[Place(**{name: getattr(place, name) for name in dimensions})].append(item)
     prints = {place: arranged(some, measure.baseline, measure.change) for place, some in parts.items()}
     data = {
         place: made

@@ -10,13 +10,15 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.censored import infer_censored
 from oddtwin.core.effects.choosing import Further, further_settling, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
 from oddtwin.core.effects.gather import entering, gathered, pair_differences, values_of
 from oddtwin.core.effects.method import Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
-from oddtwin.core.readings import Prints, Reading, ResponseKind, Rule, arranged, reduce_prints
+from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, arranged, reduce_prints
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,16 +151,20 @@ def compare_prints(
     twins = noise_from_twins(prints.twin_groups())
     # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
-    inference = _UNKNOWN
+    known: float | None = None
     if any(item.words for item in (*prints.baseline, *prints.change)):
         inference = Inference("none: words are counted, and not compared yet")
-    elif exact:
+    elif not exact:
+        found = _censored(kind, prints)
+        inference = found[1] if found else _UNKNOWN
+        known = found[0] if found else None
+    else:
         data = gathered(kind, prints, measure, judging)
         inference = method_for(data.shape).infer(data) if data else _EMPTY
         if kind.has_percent and data is not None:
             inference = _with_ratio(inference, prints, measure)
     sides = entering(prints)
-    values, estimate = [values_of(side) for side in sides], data.estimate if data else None
+    values, estimate = [values_of(side) for side in sides], data.estimate if data else known
     return Comparison(
         response=template.response,
         unit=template.unit,
@@ -182,6 +188,33 @@ def compare_prints(
 
 _EMPTY: Final = Inference("none: an arm has no print that counts")
 _UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
+
+
+def _censored(kind: ResponseKind, prints: Prints) -> tuple[float, Inference] | None:
+    """Judge prints of which some are only known by limits."""
+    if kind in IN_STEPS:
+        return None
+    rows = (
+        [
+            ([one], [other])
+            for block in prints.pairs
+            for one, other in zip(block.baseline, block.change, strict=False)
+        ]
+        if prints.pairs
+        else [(list(prints.baseline), list(prints.change))]
+    )
+    ends = [
+        [np.array([_end(item, side) for row in rows for item in row[arm]]) for arm in (0, 1)]
+        for side in (0, 1)
+    ]
+    if not all(map(len, ends[0])):
+        return None
+    return infer_censored((ends[0][0], ends[0][1]), (ends[1][0], ends[1][1]), bool(prints.pairs))
+
+
+def _end(item: PrintValue, side: int) -> float:
+    value = item.value if item.value is not None else math.nan
+    return value if item.reach is None else item.reach[side]
 
 
 def _with_ratio(inference: Inference, prints: Prints, measure: Measure) -> Inference:

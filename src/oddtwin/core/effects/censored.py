@@ -1,0 +1,179 @@
+"""Numbers of which some are only known to lie above, below or between limits."""
+
+from __future__ import annotations
+
+import math
+from typing import Final, NamedTuple
+
+import numpy as np
+
+from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.effects.by_median import median_rank
+from oddtwin.core.effects.method import Inference
+
+FARTHEST: Final = 1e4
+"""Scatters of a print beyond which an end of an interval is open."""
+
+
+class Fit(NamedTuple):
+    """The likeliest normal distribution about a linear model.
+
+    Parameters
+    ----------
+    coefficients : array of shape (columns,)
+        In the unit of the values.
+    sd : float
+        About the model, in the same unit.
+    log_likelihood : float
+    """
+
+    coefficients: Floats
+    sd: float
+    log_likelihood: float
+
+
+def censored_fit(columns: Floats, low: Floats, high: Floats, begin: Floats | None = None) -> Fit:
+    """Fit a linear model to values that are known, or lie between two ends.
+
+    Parameters
+    ----------
+    columns : array of shape (values, columns)
+        Of the model, of noughts and ones; may have no columns.
+    low, high : arrays of shape (values,)
+        Ends of where each value lies, equal where it is known; infinite where open.
+    begin : array of shape (columns + 1,), optional
+        Coefficients and standard deviation of a fit that is close by.
+
+    Returns
+    -------
+    Fit
+        By maximum likelihood (the tobit model and its kin).
+    """
+    from scipy.optimize import minimize
+
+    width = columns.shape[1]
+    if begin is None:
+        both = np.isfinite(low) & np.isfinite(high)
+        middle = np.where(both, (np.where(both, low, 0.0) + np.where(both, high, 0.0)) / 2, 0.0)
+        middle = np.where(both, middle, np.where(np.isfinite(low), low, high))
+        start = np.linalg.lstsq(columns, middle, rcond=None)[0] if width else np.empty(0)
+        spread = float(np.std(middle - columns @ start)) if width else float(np.std(middle))
+        begin = np.append(start, max(spread, 1e-9 * (1 + float(np.abs(middle).max()))))
+    # In units of its own scatter, so that grams and newtons converge alike.
+    unit = float(begin[-1])
+
+    def loss(parameters: Floats) -> float:
+        sd = math.exp(min(50.0, max(-50.0, float(parameters[-1])))) * unit
+        return -_log_likelihood(parameters[:-1] * unit, sd, columns, low, high)
+
+    found = minimize(loss, np.append(begin[:-1] / unit, 0.0), method="BFGS", options={"gtol": 1e-9})
+    return Fit(found.x[:-1] * unit, math.exp(float(found.x[-1])) * unit, -float(found.fun))
+
+
+def profile_interval(columns: Floats, low: Floats, high: Floats, which: int, level: float) -> Interval:
+    """Return the interval of one coefficient by the profile of the likelihood.
+
+    Parameters
+    ----------
+    columns, low, high
+        As in `censored_fit`.
+    which : int
+        Column of the coefficient.
+    level : float
+        Such as 0.95.
+
+    Returns
+    -------
+    tuple of float
+        An end is infinite where the limits leave it open. Where all values are known it is Student's
+        interval: the ratio of likelihoods is held to n·log(1 + t²/df), not to chi-square, which few
+        prints do not follow.
+    """
+    from scipy.optimize import brentq
+    from scipy.special import stdtrit
+
+    count, width = columns.shape
+    df = max(count - width, 1)
+    whole = censored_fit(columns, low, high)
+    allowed: float = count / 2 * math.log1p(float(stdtrit(df, 0.5 + level / 2)) ** 2 / df)
+    rest, own = np.delete(columns, which, axis=1), columns[:, which]
+
+    begin = np.append(np.delete(whole.coefficients, which), whole.sd)
+
+    def short(value: float) -> float:
+        fitted = censored_fit(rest, low - own * value, high - own * value, begin)
+        lost: float = whole.log_likelihood - fitted.log_likelihood - allowed
+        # Where the likelihood cannot be followed any more nothing is excluded.
+        return lost if math.isfinite(lost) else -allowed
+
+    middle = float(whole.coefficients[which])
+    ends = []
+    for side in (-1.0, 1.0):
+        step = whole.sd
+        while short(middle + side * step) < 0 and step < FARTHEST * whole.sd:
+            step *= 2
+        if step >= FARTHEST * whole.sd:
+            ends.append(side * math.inf)
+        else:
+            ends.append(float(brentq(short, middle, middle + side * step, xtol=1e-6 * whole.sd)))
+    return min(ends), max(ends)
+
+
+def _log_likelihood(coefficients: Floats, sd: float, columns: Floats, low: Floats, high: Floats) -> float:
+    from scipy.special import log_ndtr
+
+    centre = columns @ coefficients if columns.shape[1] else np.zeros(len(low))
+    known = low == high
+    z = (low[known] - centre[known]) / sd
+    total = float(-0.5 * np.sum(z**2) - known.sum() * (math.log(sd) + 0.5 * math.log(2 * math.pi)))
+    a, b = (low[~known] - centre[~known]) / sd, (high[~known] - centre[~known]) / sd
+    # On the side where the tail is small: the difference of two numbers near one has no digits left.
+    flip = np.where(np.isfinite(a), a, -1.0) + np.where(np.isfinite(b), b, 1.0) > 0
+    a, b = np.where(flip, -b, a), np.where(flip, -a, b)
+    upper, lower = log_ndtr(b), log_ndtr(a)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return total + float(np.sum(upper + np.log1p(-np.exp(lower - upper))))
+
+
+def infer_censored(
+    low: tuple[Floats, Floats], high: tuple[Floats, Floats], paired: bool
+) -> tuple[float, Inference] | None:
+    """Judge the difference of two sides of which some values are only known by limits.
+
+    Parameters
+    ----------
+    low, high : two arrays of shape (prints,) each
+        Ends of where the values of the baseline and of the change lie; in pairs of one length.
+    paired : bool
+        Whether the first of one side goes with the first of the other.
+
+    Returns
+    -------
+    tuple of float and Inference, or None
+        None where too little is known. In pairs of which fewer than two differences are known the sign test
+        judges the ends of where they lie, which supposes nothing.
+    """
+    if paired:
+        # The largest difference goes with the largest change and the smallest baseline.
+        ends = low[1] - high[0], high[1] - low[0]
+        columns = np.ones((len(low[0]), 1))
+    else:
+        ends = np.concatenate(low), np.concatenate(high)
+        columns = np.column_stack([np.repeat([0.0, 1.0], [len(low[0]), len(low[1])]), np.ones(len(ends[0]))])
+    # Both of a pair beyond their limits say nothing of what they differ by.
+    told = np.isfinite(ends[0]) | np.isfinite(ends[1])
+    fitted = (columns[told], ends[0][told], ends[1][told])
+    known = ends[0][ends[0] == ends[1]]
+    if len(np.unique(known)) > 1 and told.sum() > columns.shape[1]:
+        fit = censored_fit(*fitted)
+        ci95, ci90 = (profile_interval(*fitted, 0, level) for level in (0.95, 0.90))
+        return float(fit.coefficients[0]), Inference("likelihood with limits", ci95, ci90, sd=fit.sd)
+    if not paired:
+        return None
+    rank95, rank90 = (median_rank(len(ends[0]), level) for level in (0.95, 0.90))
+    if not rank95:
+        return None
+    least, most = np.sort(ends[0]), np.sort(ends[1])
+    ci95, ci90 = ((float(least[rank - 1]), float(most[-rank])) for rank in (rank95, rank90))
+    middle = float(np.median(np.where(np.isfinite(ends[0]), ends[0], ends[1])))
+    return middle, Inference("sign test of the limits", ci95, ci90)
