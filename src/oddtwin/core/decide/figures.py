@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Final
 
+import numpy as np
+
 from oddtwin.core.decide.finding import Finding, worst_by_arm
+from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.decide.wording import decimals_of, measure_unit
-from oddtwin.core.effects import Comparison
+from oddtwin.core.effects import Comparison, clopper_pearson
 from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed, with_unit
 from oddtwin.core.readings import GRADES, PrintValue, ResponseKind
 
@@ -59,8 +63,16 @@ def detail_lines(finding: Finding) -> list[str]:
         lines.append(
             f"Noise floor: standard deviation between twins {sd} {unit} with {comparison.noise.df:g} "
             f"degree{'s' * (comparison.noise.df != 1)} of freedom (95 % interval {low} to {high}); "
-            f"repeatability limit {limit} {unit}."
+            f"repeatability limit {limit} {unit}; with so few twins, two differ by more than "
+            f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
+    lines += _findable(finding)
+    if comparison.kind is ResponseKind.YES_NO:
+        lines += [
+            _share(name, side)
+            for name, side in zip(_arms(comparison), _sides(comparison), strict=True)
+            if side
+        ]
     if comparison.cliff is not None:
         ends = comparison.cliff.ci95
         interval = (
@@ -73,6 +85,42 @@ def detail_lines(finding: Finding) -> list[str]:
     return lines
 
 
+def _findable(finding: Finding) -> list[str]:
+    """Say what could have been seen: no difference is a finding only where one would have shown."""
+    comparison = finding.comparison
+    if finding.verdict.odd or finding.verdict is Verdict.MIXED or comparison.estimate is None:
+        return []
+    findable = comparison.findable
+    if findable is None:
+        return ["So few prints could show no difference, however large."] if comparison.shape else []
+    least = with_unit(format_number(findable, decimals_for(findable / 10)), measure_unit(comparison))
+    return [f"These prints would have shown a true difference of {least} with 80{chr(0x202F)}% chance."]
+
+
+def _arms(comparison: Comparison) -> tuple[str, str]:
+    return comparison.measure.baseline, comparison.measure.change
+
+
+def _sides(comparison: Comparison) -> tuple[Sequence[PrintValue], Sequence[PrintValue]]:
+    return comparison.prints.baseline, comparison.prints.change
+
+
+def _share(name: str, side: Sequence[PrintValue]) -> str:
+    """Say how often yes, and the bound that so few answers set."""
+    tries = sum(item.tries for item in side)
+    yes = round(sum((item.value or 0.0) * item.tries for item in side))
+    # All alike, only one end is open: it is told one-sided.
+    level = 0.90 if yes in (0, tries) else 0.95
+    low, high = (100 * float(end[0]) for end in clopper_pearson(np.array([float(yes)]), tries, level))
+    if yes == 0:
+        bound = f"below {high:.0f}{chr(0x202F)}%, one-sided 95{chr(0x202F)}%"
+    elif yes == tries:
+        bound = f"above {low:.0f}{chr(0x202F)}%, one-sided 95{chr(0x202F)}%"
+    else:
+        bound = f"{low:.0f} to {high:.0f}{chr(0x202F)}%, 95{chr(0x202F)}% interval"
+    return f"{name}: yes in {yes} of {tries} (the share is {bound})."
+
+
 def prints_line(comparison: Comparison) -> str:
     """List the prints behind a comparison with their values, the baseline's first.
 
@@ -81,12 +129,10 @@ def prints_line(comparison: Comparison) -> str:
     comparison : Comparison
         Of any response.
     """
-    sides = (comparison.prints.baseline, comparison.prints.change)
-    names = (comparison.measure.baseline, comparison.measure.change)
     unit = measure_unit(comparison) if comparison.kind is not ResponseKind.GRADE else ""
     return " ".join(
         f"{name}: {', '.join(_print(item, unit) for item in side)}."
-        for name, side in zip(names, sides, strict=True)
+        for name, side in zip(_arms(comparison), _sides(comparison), strict=True)
         if side
     )
 

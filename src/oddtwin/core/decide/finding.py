@@ -203,6 +203,7 @@ def as_json(finding: Finding) -> dict[str, Any]:
         "worst_zone": _worst(comparison),
         "ratio": inference.ratio,
         "ratio_ci95": _ends(inference.ratio_ci95),
+        "smallest_findable": None if finding.verdict.odd else comparison.findable,
         **_family(finding.family),
         **_cells(finding.cellwise, comparison),
     }

@@ -207,6 +207,8 @@ def _counted(side: Sequence[PrintValue]) -> str:
 
 def _more(comparison: Comparison, differs: bool) -> str:
     further = comparison.further
+    if comparison.shape is None:
+        return "more prints are needed, or an instrument that holds them"
     if further is None:
         if differs:
             return "the difference sits so close to the margin that more pairs will hardly settle it"

@@ -42,6 +42,7 @@ from .planning import Chances as Chances
 from .planning import chances_of as chances_of
 from .planning import check_scatter as check_scatter
 from .planning import pairs_needed as pairs_needed
+from .planning import smallest_findable as smallest_findable
 from .power import (
     chance_beyond as chance_beyond,
 )

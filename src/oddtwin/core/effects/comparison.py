@@ -15,9 +15,10 @@ from oddtwin.core.effects.censored import infer_censored
 from oddtwin.core.effects.choosing import Further, further_settling, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
 from oddtwin.core.effects.gather import entering, gathered, pair_differences, values_of
-from oddtwin.core.effects.method import Inference, Measure, Shape, Truth
+from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
+from oddtwin.core.effects.planning import smallest_findable
 from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, arranged, reduce_prints
 
 
@@ -78,6 +79,12 @@ class Comparison:
     def pieces(self) -> int:
         """How many pieces the prints are of; 0 where none is named."""
         return len({item.piece for item in (*self.prints.baseline, *self.prints.change)} - {""})
+
+    @property
+    def findable(self) -> float | None:
+        """The smallest true difference that these prints would have shown with 80 % chance, in the unit."""
+        sd = self.inference.sd
+        return smallest_findable(self.shape.counted, sd) if self.shape is not None and sd else None
 
     @property
     def further(self) -> Further | None:
@@ -162,7 +169,7 @@ def compare_prints(
         data = gathered(kind, prints, measure, judging)
         inference = method_for(data.shape).infer(data) if data else _EMPTY
         if kind.has_percent and data is not None:
-            inference = _with_ratio(inference, prints, measure)
+            inference = _with_ratio(inference, prints, measure, data.shape)
     sides = entering(prints)
     values, estimate = [values_of(side) for side in sides], data.estimate if data else known
     return Comparison(
@@ -217,17 +224,33 @@ def _end(item: PrintValue, side: int) -> float:
     return value if item.reach is None else item.reach[side]
 
 
-def _with_ratio(inference: Inference, prints: Prints, measure: Measure) -> Inference:
+def _with_ratio(inference: Inference, prints: Prints, measure: Measure, shape: Shape) -> Inference:
     """Add the ratio of change to baseline, by the mean of the logarithms: it is alike on large and small."""
-    every = (*prints.baseline, *prints.change)
+    every = [*prints.baseline, *prints.change]
     if measure.target is not None or min(item.value or 0.0 for item in every) <= 0:
         # A distance has no ratio, nor has anything to nothing.
         return inference
-    logs = arranged(
-        [replace(item, value=math.log(item.value or 1.0)) for item in every], measure.baseline, measure.change
-    )
-    noise = noise_from_twins(logs.twin_groups()) if logs.pairs else None
-    data = gathered(ResponseKind.QUANTITY, logs, Measure(measure.baseline, measure.change), noise)
+    plain = Measure(measure.baseline, measure.change)
+    data: Data | None
+    if prints.pairs:
+        logs = [
+            [[math.log(item.value or 1.0) for item in side] for side in (block.baseline, block.change)]
+            for block in prints.pairs
+        ]
+        means = [[math.fsum(side) / len(side) for side in pair] for pair in logs]
+        differences = np.array([change - base for base, change in means])
+        sides = [np.array([value for pair in logs for value in pair[arm]]) for arm in (0, 1)]
+        own = replace(shape, noise_df=0.0)
+        data = (
+            Data(own, plain, float(differences.mean()), differences, sides[0], sides[1])
+            if own.own_df
+            else None
+        )
+    else:
+        every = [replace(item, value=math.log(item.value or 1.0)) for item in every]
+        values = arranged(every, measure.baseline, measure.change)
+        data = gathered(ResponseKind.QUANTITY, values, plain, None)
+        data = data if data is not None and data.shape.own_df else None
     if data is None:
         return inference
     found = method_for(data.shape).infer(data).ci95

@@ -45,6 +45,13 @@ class NoiseFloor:
         """Repeatability limit r = 1.96·√2·s (ISO 5725-6): twins differ by more once in twenty."""
         return 1.96 * math.sqrt(2) * self.sd
 
+    @property
+    def exceeded(self) -> float:
+        """What two twins differ by more than once in twenty, so few twins being known: t(0.975, df)·√2·s."""
+        from scipy.special import stdtrit
+
+        return float(stdtrit(self.df, 0.975)) * math.sqrt(2) * self.sd
+
     def interval(self, confidence: float) -> tuple[float, float]:
         """Return the chi-square confidence interval of the standard deviation.
 

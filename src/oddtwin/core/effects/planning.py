@@ -5,13 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
-from oddtwin.core.effects.choosing import method_for
+from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.choosing import SETTLING_CHANCE, method_for
 from oddtwin.core.effects.method import Shape, Truth
 from oddtwin.core.effects.noise import SMALLEST
 
 MOST_PAIRS: Final = 100_000
+
+FARTHEST: Final = 1000.0
+"""Standard deviations beyond which no difference is looked for."""
 
 MOST_NEEDED: Final = 1000
 """Beyond this many pairs the answer is that more prints are not the way."""
@@ -70,6 +75,49 @@ def chances_of(shape: Shape, sd: float, margin: float, counts: Iterable[int]) ->
         finds, twins = (method.chances(sized, Truth(true, sd, margin)) for true in (margin, 0.0))
         found.append(Chances(count, finds.differs if finds else None, twins.inside if twins else None))
     return found
+
+
+def smallest_findable(shape: Shape, sd: float) -> float | None:
+    """Return the smallest true difference that a study of a shape would have shown with 80 % chance.
+
+    Parameters
+    ----------
+    shape : Shape
+        Of its prints.
+    sd : float
+        Standard deviation of one print, in the response's unit, above zero.
+
+    Returns
+    -------
+    float or None
+        In the response's unit; None where so few prints show nothing, or no difference that the scale
+        has is enough.
+    """
+    if shape.kind in IN_STEPS:
+        return _findable(shape, sd)
+    # Of numbers the chance hangs on the difference in standard deviations alone: found once for all.
+    found = _findable(shape, 1.0)
+    return None if found is None else found * sd
+
+
+@lru_cache(maxsize=1024)
+def _findable(shape: Shape, sd: float) -> float | None:
+    method = method_for(shape)
+
+    def shown(difference: float) -> bool:
+        power = method.chances(shape, Truth(difference, sd))
+        return power is not None and power.differs >= SETTLING_CHANCE
+
+    far = sd
+    while not shown(far):
+        far *= 2
+        if far > FARTHEST * sd:
+            return None
+    near = far / 2 if far > sd else 0.0
+    for _ in range(12):
+        middle = (near + far) / 2
+        near, far = (near, middle) if shown(middle) else (middle, far)
+    return far
 
 
 def pairs_needed(shape: Shape, sd: float, margin: float, chance: float, twin: bool = False) -> int | None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, finding_of
+from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of
 from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare_prints
 from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
 from oddtwin.core.judgement.threats import all_threats
@@ -71,7 +71,7 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     ]
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
-        _ = finding.more_pairs
+        _ = finding.more_pairs, detail_lines(finding)
     return Analysis(tuple(findings), tuple(all_threats(study, findings)))
 
 
