@@ -67,6 +67,39 @@ class Verdicts(Command):
         (only,) = self.figures(text, "--response", "Time")
         self.assertEqual(only["estimate"], 1)
 
+    def test_cells_of_machines_and_zones(self):
+        rows = ["arm,value,response,machine,zone,pair,run,kind"]
+        for machine in ("Heron", "Tarn"):
+            for pair in range(4):
+                for arm in "AB":
+                    bad = 3 * (arm == "B" and machine == "Tarn")
+                    rows += [
+                        f"{arm},{bad * (zone == 'top')},Blobs,{machine},{zone},{machine}{pair},{arm}{machine}{pair},grade"
+                        for zone in ("top", "side")
+                    ]
+        (one,) = self.figures("\n".join(rows), "--margin", "1", "--better", "lower")
+        self.assertEqual(
+            [(cell["machine"], cell["zone"], cell["estimate"]) for cell in one["cells"]],
+            [("Heron", "top", 0), ("Heron", "side", 0), ("Tarn", "top", 3), ("Tarn", "side", 0)],
+        )
+        self.assertEqual({item["dimension"] for item in one["same"]}, {"machine", "zone"})
+        self.assertEqual(one["verdict"], "mixed")
+        self.assertIn("Tarn", one["sentence"])
+        (worst,) = self.figures("\n".join(rows), "--combine", "worst")
+        (mean,) = self.figures("\n".join(rows), "--combine", "mean")
+        self.assertEqual((worst["estimate"], mean["estimate"]), (1.5, 0.75))
+
+    def test_planned_looks_and_families(self):
+        text = write_table(pairs([10.0, 10.4, 9.8, 10.1], [9.0, 10.2, 9.1, 9.4], response="Force"))
+        (alone,) = self.figures(text, "--margin", "0.5")
+        (look,) = self.figures(text, "--margin", "0.5", "--look", "4/12")
+        self.assertEqual((alone["verdict"], look["verdict"]), ("leaning", "undecided"))
+        self.assertNotIn("family", alone)
+        self.assertEqual(look["family"]["looks"], 12)
+        for wrong in ("0/3", "4/3", "3", "a/b", "1/999", "1/²"):
+            status, out, err = self.run_cli("verdict", self.file(text), "--baseline", "A", "--look", wrong)
+            self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+
     def test_a_known_noise_floor_judges_single_prints(self):
         text = "arm,value,pair\nA,10,1\nB,8,1\n"
         (without,) = self.figures(text, "--margin", "1")

@@ -21,6 +21,8 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     parser.add_argument("--response", metavar="NAME", help="judge only this response")
     parser.add_argument("--noise-sd", type=float, metavar="S", help="known standard deviation of twins")
     parser.add_argument("--noise-df", type=float, metavar="N", help="its degrees of freedom")
+    parser.add_argument("--look", metavar="K/N", help="this is look K of N that were planned, at equal steps")
+    parser.add_argument("--combine", choices=("worst", "mean"), help="how the zones of a print become one")
     parser.add_argument("--seed", type=int, default=0, help="for permutation draws (default 0)")
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
 
@@ -29,11 +31,11 @@ def run(arguments: argparse.Namespace) -> int:
     """Judge, and print what was found."""
     from oddtwin.core.decide import as_json, findings_of
 
-    by_response = _readings(arguments.file, arguments.response)
+    by_response = _readings(arguments.file, arguments.response, arguments.combine)
     measure = _measure(arguments, {reading.arm for group in by_response.values() for reading in group})
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
-    findings = findings_of(by_response, measure, arguments.seed)
+    findings = findings_of(by_response, measure, arguments.seed, _look(arguments.look))
     if arguments.json:
         print(json.dumps([as_json(finding) for finding in findings], indent=2, ensure_ascii=False))
         return 0
@@ -44,14 +46,18 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def _readings(path: Path, wanted: str | None):  # type: ignore[no-untyped-def]
-    from oddtwin.core.readings import Reading, TableError, read_table
+def _readings(path: Path, wanted: str | None, combine: str | None):  # type: ignore[no-untyped-def]
+    from dataclasses import replace
+
+    from oddtwin.core.readings import Combine, Reading, TableError, read_table
 
     try:
         readings = read_table(read_text(path))
     except TableError as error:
         raise InputError(f"{path}, {error}") from None
     by_response: dict[str, list[Reading]] = {}
+    if combine:
+        readings = [replace(reading, combine=Combine(combine)) for reading in readings]
     for reading in readings:
         by_response.setdefault(reading.response, []).append(reading)
     if wanted is None:
@@ -60,6 +66,21 @@ def _readings(path: Path, wanted: str | None):  # type: ignore[no-untyped-def]
         known = ", ".join(f"“{name}”" for name in by_response)
         raise InputError(f"{path}, column response: there is no “{wanted}”; it has {known}")
     return {wanted: by_response[wanted]}
+
+
+def _look(text: str | None) -> tuple[int, int] | None:
+    if text is None:
+        return None
+    this, _, of = text.partition("/")
+    if not (
+        this.isascii()
+        and this.isdigit()
+        and of.isascii()
+        and of.isdigit()
+        and 1 <= int(this) <= int(of) <= 50
+    ):
+        raise InputError("--look: give which of how many looks, such as 3/8, at most 50")
+    return int(this), int(of)
 
 
 def _measure(arguments: argparse.Namespace, arms: set[str]):  # type: ignore[no-untyped-def]

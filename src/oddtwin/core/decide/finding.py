@@ -14,7 +14,7 @@ from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, look_into_cells
 from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
-from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare
+from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare, level_for_looks
 from oddtwin.core.readings import Reading, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
 
@@ -121,7 +121,9 @@ def finding_of(
     return Finding(comparison, verdict, threats, about, cellwise, family)
 
 
-def findings_of(groups: Mapping[str, Sequence[Reading]], measure: Measure, seed: int) -> list[Finding]:
+def findings_of(
+    groups: Mapping[str, Sequence[Reading]], measure: Measure, seed: int, look: tuple[int, int] | None = None
+) -> list[Finding]:
     """Compare and judge the responses of one table, as one family.
 
     Parameters
@@ -132,6 +134,8 @@ def findings_of(groups: Mapping[str, Sequence[Reading]], measure: Measure, seed:
         What is asked of all of them.
     seed : int
         For draws, zero or more.
+    look : tuple of int, optional
+        Which of how many looks this is, where they were planned, each after as many further pairs.
     """
     rows = []
     for group in groups.values():
@@ -148,10 +152,22 @@ def findings_of(groups: Mapping[str, Sequence[Reading]], measure: Measure, seed:
     family: Sequence[Adjusted | None] = [None]
     if len(rows) > 1:
         family = adjusted_for_all([comparison.inference for comparison, _ in rows])
+    if look is not None:
+        family = [
+            _at_look(one or adjusted_for_all([comparison.inference])[0], comparison, look)
+            for (comparison, _), one in zip(rows, family, strict=True)
+        ]
     return [
         finding_of(comparison, cells=cells, family=one)
         for (comparison, cells), one in zip(rows, family, strict=True)
     ]
+
+
+def _at_look(one: Adjusted, comparison: Comparison, look: tuple[int, int]) -> Adjusted:
+    """Spend the error rate over all planned looks, those to come included."""
+    this, of = look
+    made = comparison.n_pairs or min(comparison.n_baseline, comparison.n_change)
+    return one.at_looks(of, level_for_looks(tuple(round(made * place / this) for place in range(1, of + 1))))
 
 
 def as_json(finding: Finding) -> dict[str, Any]:
@@ -210,7 +226,10 @@ def as_json(finding: Finding) -> dict[str, Any]:
 
 
 def _family(family: Adjusted | None) -> dict[str, Any]:
-    return {"family": {"of": family.of, "p_adjusted": family.difference}} if family else {}
+    if family is None:
+        return {}
+    looks = {"looks": family.looks} if family.looks > 1 else {}
+    return {"family": {"of": family.of, "p_adjusted": family.difference, **looks}}
 
 
 def _cells(cellwise: Cellwise | None, comparison: Comparison) -> dict[str, Any]:

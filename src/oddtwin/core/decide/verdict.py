@@ -143,12 +143,31 @@ class Adjusted:
         How many questions.
     difference, equivalence, beyond : float or None
         As in ``Inference``; None where that was not tested.
+    looks : int
+        How often the study is looked at by plan; adjusted for that too.
     """
 
     of: int
     difference: float | None
     equivalence: float | None
     beyond: float | None
+    looks: int = 1
+
+    def at_looks(self, looks: int, level: float) -> Adjusted:
+        """Return the same where each of several planned looks is judged at a level of its own.
+
+        Parameters
+        ----------
+        looks : int
+            How many are planned.
+        level : float
+            Two-sided, as ``level_for_looks`` gives it.
+        """
+
+        def spent(p: float | None) -> float | None:
+            return None if p is None else min(1.0, p * 0.05 / level)
+
+        return Adjusted(self.of, spent(self.difference), spent(self.equivalence), spent(self.beyond), looks)
 
     @staticmethod
     def holds(p: float | None, level: float) -> bool:

@@ -17,6 +17,8 @@ from .comparison import Comparison as Comparison
 from .comparison import compare as compare
 from .comparison import compare_prints as compare_prints
 from .family import holm as holm
+from .looks import level_for_looks as level_for_looks
+from .looks import price_of_looks as price_of_looks
 from .method import Data as Data
 from .method import Ends as Ends
 from .method import Inference as Inference

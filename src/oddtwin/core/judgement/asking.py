@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from oddtwin.core.decide import NO_MARGIN
 from oddtwin.core.design import DesignKind
+from oddtwin.core.effects import price_of_looks
 from oddtwin.core.quantities import format_list, seconds_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
@@ -60,11 +61,14 @@ def looked(study: Study) -> list[Threat]:
     early = [count for count, look in before if not look.advised]
     if early:
         times = "once" if len(early) == 1 else f"{len(early)} times"
+        # Two prints are a pair; the look at the end is one more.
+        price = price_of_looks((*(count // 2 for count in early), len(counting) // 2))
         found.append(
             Threat(
                 ThreatCode.EARLY_LOOK,
                 f"The verdict was looked at {times} while prints were still to come, first after "
-                f"{early[0]} of {len(counting)} prints.",
+                f"{early[0]} of {len(counting)} prints: so many looks show a false difference in about "
+                f"{100 * price:.0f} of 100 studies without any.",
                 "Print all that was planned whatever it says: stopping when it looks good finds chance.",
             )
         )
