@@ -73,8 +73,9 @@ class Verdicts(Command):
             for pair in range(4):
                 for arm in "AB":
                     bad = 3 * (arm == "B" and machine == "Tarn")
+                    end = f"{machine}{pair},{arm}{machine}{pair},grade"
                     rows += [
-                        f"{arm},{bad * (zone == 'top')},Blobs,{machine},{zone},{machine}{pair},{arm}{machine}{pair},grade"
+                        f"{arm},{bad * (zone == 'top')},Blobs,{machine},{zone},{end}"
                         for zone in ("top", "side")
                     ]
         (one,) = self.figures("\n".join(rows), "--margin", "1", "--better", "lower")
