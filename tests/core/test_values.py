@@ -68,7 +68,7 @@ class OneValue(unittest.TestCase):
     def test_an_onset_is_the_first_position_that_shows_it(self):
         grades = ((30, 0.0), (45, 1.0), (60, 2.0), (75, 4.0))
         read = [(grade, {"zone": f"{angle}°"}) for angle, grade in grades]
-        self.assertEqual((value(K.ONSET, *read).value, value(K.ONSET, *read).reach), (60.0, None))
+        self.assertEqual((value(K.ONSET, *read).value, value(K.ONSET, *read).reach), (60.0, (45.0, 60.0)))
         self.assertEqual(value(K.ONSET, *read, onset=4.0).value, 75.0)
         self.assertEqual(value(K.ONSET, *read[:2]).reach, (45.0, math.inf))
         self.assertEqual(value(K.ONSET, *read[3:]).reach, (-math.inf, 75.0))
@@ -158,6 +158,20 @@ class Judged(unittest.TestCase):
         found = self.finding(rows)
         self.assertEqual(found.verdict.value, "undecided")
         self.assertIn("matt 3 against glossy 1, matt 2", found.sentence)
+        # Of six words one is glossy: it is in either arm with the same chance.
+        self.assertAlmostEqual(found.comparison.inference.p_difference, 1.0)
+
+    def test_words_that_go_with_the_arm_are_seen(self):
+        rows = [
+            Reading(arm, None, "Surface", run=f"{arm}{n}", kind=K.WORD, word=word)
+            for arm, words in (("A", ["matt"] * 5), ("B", ["glossy"] * 4 + ["satin"]))
+            for n, word in enumerate(words)
+        ]
+        found = self.finding(rows)
+        # One of the two tables that are no more likely than this one, of 252: by hand.
+        self.assertAlmostEqual(found.comparison.inference.p_difference, 2 / 252)
+        self.assertEqual(found.verdict.value, "leaning")
+        self.assertIn("the words go with the arm (p = 0.008)", found.sentence)
 
     def test_a_yes_or_no_is_judged_exactly(self):
         # McNemar's exact test: six pairs of six one way are 2/64 (two-sided).

@@ -15,7 +15,7 @@ from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
 from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare, level_for_looks
-from oddtwin.core.readings import Reading, Rule, prints_of
+from oddtwin.core.readings import Reading, ResponseKind, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -112,6 +112,9 @@ def finding_of(
     """
     inference, measure = comparison.inference, comparison.measure
     verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better)
+    if comparison.kind is ResponseKind.WORD and inference.p_difference is not None:
+        # Words have no interval: all that can be said is whether they go with the arm.
+        verdict = Verdict.LEANING if inference.p_difference <= 0.05 else Verdict.UNDECIDED
     if family is not None:
         verdict = within_family(verdict, family)
     cellwise = None

@@ -155,6 +155,8 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
         return _twin(comparison)
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
+    if comparison.kind is ResponseKind.WORD:
+        return f"{_words(comparison)}: the words go with the arm (p {_p(comparison)})"
     if comparison.measure.of_effects:
         return "the effect of one is not the same with the other as without"
     stem, _, side = verdict.value.partition("-")
@@ -178,7 +180,7 @@ def _twin(comparison: Comparison) -> str:
 def _undecided(comparison: Comparison) -> str:
     sides = (comparison.prints.baseline, comparison.prints.change)
     if any(item.words for side in sides for item in side):
-        return f"{' against '.join(map(_counted, sides))}; words are counted here, and not judged"
+        return f"{_words(comparison)}: cannot tell that the words go with the arm (p {_p(comparison)})"
     unknown = sum(item.reach is not None for side in sides for item in side)
     if unknown and comparison.inference.ci95 is None:
         one = "print is" if unknown == 1 else "prints are"
@@ -197,6 +199,15 @@ def _undecided(comparison: Comparison) -> str:
     if comparison.measure.margin is None:
         return "cannot tell yet; state the margin to learn what it would take"
     return f"cannot tell yet: {_more(comparison, differs=False)}"
+
+
+def _words(comparison: Comparison) -> str:
+    return " against ".join(map(_counted, (comparison.prints.baseline, comparison.prints.change)))
+
+
+def _p(comparison: Comparison) -> str:
+    p = format_p(comparison.inference.p_difference)
+    return p if p.startswith("<") else f"= {p}"
 
 
 def _counted(side: Sequence[PrintValue]) -> str:
@@ -230,7 +241,12 @@ def _more(comparison: Comparison, differs: bool) -> str:
 def _aside(comparison: Comparison) -> str:
     prints = comparison.prints
     said = ""
-    limits = sum(item.reach is not None for item in (*prints.baseline, *prints.change))
+    # That an onset lies between two steps goes without saying.
+    steps = comparison.kind is ResponseKind.ONSET
+    limits = sum(
+        item.reach is not None and not (steps and all(map(math.isfinite, item.reach)))
+        for item in (*prints.baseline, *prints.change)
+    )
     if limits and comparison.inference.ci95 is not None:
         said = f"; {limits} {'print is' if limits == 1 else 'prints are'} known only by limits"
     aside = len(prints.set_aside)

@@ -150,7 +150,7 @@ def infer_censored(
     Returns
     -------
     tuple of float and Inference, or None
-        None where too little is known. In pairs of which fewer than two differences are known the sign test
+        None where too little is known. In pairs of which one difference would do for all the sign test
         judges the ends of where they lie, which supposes nothing.
     """
     if paired:
@@ -163,8 +163,10 @@ def infer_censored(
     # Both of a pair beyond their limits say nothing of what they differ by.
     told = np.isfinite(ends[0]) | np.isfinite(ends[1])
     fitted = (columns[told], ends[0][told], ends[1][told])
-    known = ends[0][ends[0] == ends[1]]
-    if len(np.unique(known)) > 1 and told.sum() > columns.shape[1]:
+    groups = [told] if paired else [told & (columns[:, 0] == side) for side in (0.0, 1.0)]
+    # Where one value would do for all of a side, nothing says that they scatter at all.
+    apart = any(some.any() and ends[0][some].max() > ends[1][some].min() for some in groups)
+    if apart and told.sum() > columns.shape[1]:
         fit = censored_fit(*fitted)
         ci95, ci90 = (profile_interval(*fitted, 0, level) for level in (0.95, 0.90))
         return float(fit.coefficients[0]), Inference("likelihood with limits", ci95, ci90, sd=fit.sd)

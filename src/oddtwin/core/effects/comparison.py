@@ -19,6 +19,7 @@ from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
 from oddtwin.core.effects.planning import smallest_findable
+from oddtwin.core.effects.words import p_of_words
 from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, arranged, reduce_prints
 
 
@@ -160,7 +161,11 @@ def compare_prints(
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
     known: float | None = None
     if any(item.words for item in (*prints.baseline, *prints.change)):
-        inference = Inference("none: words are counted, and not compared yet")
+        old, new = (
+            [word for item in side for word in item.words] for side in (prints.baseline, prints.change)
+        )
+        p = p_of_words(old, new, rng)
+        inference = Inference("exact independence (Freeman and Halton)", p_difference=p)
     elif not exact:
         found = _censored(kind, prints)
         inference = found[1] if found else _UNKNOWN

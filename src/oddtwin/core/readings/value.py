@@ -155,8 +155,9 @@ def _onset(spots: dict[Spot, list[Placed]], limit: float) -> Value | None:
         return None
     for place, (position, grade) in enumerate(graded):
         if grade >= limit:
-            # Seen at the first position already, it may have begun anywhere before.
-            return Value(position, reach=None if place else (-math.inf, position))
+            # It began since the position before; seen at the first already, it may have begun anywhere.
+            before = graded[place - 1][0] if place else -math.inf
+            return Value(position, reach=(before, position))
     last = graded[-1][0]
     return Value(last, reach=(last, math.inf))
 

@@ -13,7 +13,7 @@ from markupsafe import Markup
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
 from oddtwin.core.judgement import Analysis
-from oddtwin.core.picture import LIGHT, difference_ruler, has_ruler, to_svg, twin_mark
+from oddtwin.core.picture import LIGHT, CellMap, difference_ruler, has_ruler, to_svg, twin_mark
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Run, RunReading, Study
 
@@ -70,6 +70,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "sentence": finding.sentence,
         "verdict": finding.verdict.value.replace("-", ", "),
         "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
+        "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",
         "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",
         "details": detail_lines(finding),
     }
