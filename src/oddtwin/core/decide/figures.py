@@ -90,6 +90,9 @@ def _findable(finding: Finding) -> list[str]:
     comparison = finding.comparison
     if finding.verdict.odd or finding.verdict is Verdict.MIXED or comparison.estimate is None:
         return []
+    # How much a share can differ hangs on the share itself, which stands below with its bound.
+    if comparison.kind is ResponseKind.YES_NO:
+        return []
     findable = comparison.findable
     if findable is None:
         return ["So few prints could show no difference, however large."] if comparison.shape else []

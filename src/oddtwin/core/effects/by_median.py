@@ -44,8 +44,8 @@ class SignTest:
         differs, inside, beyond = _p_values(ordered, np.ones(count), margin, chance)
         return Inference(
             method="sign test of the pairs",
-            ci95=_between(ordered, median_rank(count, 0.95)),
-            ci90=_between(ordered, median_rank(count, 0.90)),
+            ci95=_between(ordered, median_rank(count, 0.95), _widest(data)),
+            ci90=_between(ordered, median_rank(count, 0.90), _widest(data)),
             p_difference=differs,
             p_equivalence=inside,
             p_beyond=beyond,
@@ -92,8 +92,8 @@ class RankSum:
         squares = sum(float(np.var(side)) * len(side) for side in (baseline, change))
         return Inference(
             method="exact rank sum",
-            ci95=_among(values, counts, _rank_of_sums(*sizes, 0.95)),
-            ci90=_among(values, counts, _rank_of_sums(*sizes, 0.90)),
+            ci95=_among(values, counts, _rank_of_sums(*sizes, 0.95), _widest(data)),
+            ci90=_among(values, counts, _rank_of_sums(*sizes, 0.90), _widest(data)),
             p_difference=differs,
             p_equivalence=inside,
             p_beyond=beyond,
@@ -102,10 +102,22 @@ class RankSum:
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies with the same numbers of prints."""
-        across = studies.change[:, :, None] - studies.baseline[:, None, :]
-        ordered = np.sort(across.reshape(len(across), -1), axis=1)
         sizes = (studies.shape.n_baseline, studies.shape.n_change)
-        return _ends(ordered, *(_rank_of_sums(*sizes, level) for level in (0.95, 0.90)))
+        values, counts = _difference_counts(studies.baseline, studies.change)
+        reached = np.cumsum(counts, axis=1)
+        total = sizes[0] * sizes[1]
+
+        def ordered(rank: int) -> Floats:
+            """The difference of a rank, from 1 on, of each study."""
+            picked: Floats = values[np.argmax(reached >= rank, axis=1)]
+            return picked
+
+        found: list[Floats] = []
+        for level in (0.95, 0.90):
+            rank = _rank_of_sums(*sizes, level)
+            full = np.full(len(counts), WIDEST)
+            found += [ordered(rank), ordered(total + 1 - rank)] if rank else [-full, full]
+        return Ends(*found)
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return chances from simulated studies."""
@@ -152,10 +164,29 @@ def _rank_of_sums(n_baseline: int, n_change: int, level: float) -> int:
     return wins_allowed(n_baseline, n_change, (1 - level) / 2) if min(n_baseline, n_change) >= FEW else 0
 
 
-def _between(ordered: Floats, rank: int) -> Interval:
+def _widest(data: Data) -> float:
+    """By how much two prints can differ; grades that were added up over zones know no end."""
+    values = np.concatenate([data.baseline, data.change])
+    return WIDEST if values.max() <= WIDEST else math.inf
+
+
+def _between(ordered: Floats, rank: int, widest: float) -> Interval:
     if not rank:
-        return -WIDEST, WIDEST
+        return -widest, widest
     return float(ordered[rank - 1]), float(ordered[-rank])
+
+
+def _difference_counts(baseline: Floats, change: Floats) -> tuple[Floats, Floats]:
+    """Return the differences that come up at all, and how often each does in each study.
+
+    Grades have few values: thousands of studies share a few differences, which are counted and not sorted.
+    """
+    levels = np.unique(np.concatenate([baseline.ravel(), change.ravel()]))
+    old, new = ((side[:, :, None] == levels).sum(axis=1) for side in (baseline, change))
+    values, place = np.unique(np.subtract.outer(levels, levels), return_inverse=True)
+    ways = (new[:, :, None] * old[:, None, :]).reshape(len(old), -1)
+    counts = ways @ (place.ravel()[:, None] == np.arange(len(values))).astype(np.int64)
+    return values, counts.astype(np.float64)
 
 
 def _differences(baseline: Floats, change: Floats) -> tuple[Floats, Floats]:
@@ -170,9 +201,9 @@ def _differences(baseline: Floats, change: Floats) -> tuple[Floats, Floats]:
     return values, counts
 
 
-def _among(values: Floats, counts: Floats, rank: int) -> Interval:
+def _among(values: Floats, counts: Floats, rank: int, widest: float) -> Interval:
     if not rank:
-        return -WIDEST, WIDEST
+        return -widest, widest
     reached = np.cumsum(counts)
     low, high = np.searchsorted(reached, [rank, reached[-1] + 1 - rank])
     return float(values[low]), float(values[high])

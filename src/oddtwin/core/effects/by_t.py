@@ -79,7 +79,7 @@ class StudentT:
             p_difference=judged.p_difference(),
             p_equivalence=None if margin is None else judged.p_equivalence(margin),
             p_beyond=None if margin is None else judged.p_beyond(margin),
-            sd=judged.standard_error / data.shape.factor,
+            sd=judged.standard_error / data.shape.factor if math.isfinite(judged.standard_error) else None,
             df=judged.df,
         )
 
@@ -121,7 +121,8 @@ def _standard(studies: Studies, step: float, shown: float) -> _Standard:
     floor = step**2 / 12
     error = np.sqrt(np.maximum(variance, floor)) * shape.factor
     size = np.abs(np.concatenate([studies.baseline, studies.change], axis=1)).max(axis=1, initial=0.0)
-    still = np.sqrt(variance) <= np.maximum(NO_SCATTER * size, SMALLEST)
+    # What twins are known to scatter is no matter of these readings.
+    still = (np.sqrt(own) <= np.maximum(NO_SCATTER * size, SMALLEST)) & (noise_df == 0)
     # Where not even a step is known, equal readings say nothing of how far the next may lie.
     rounding = max(step, shown) / math.sqrt(6) or math.inf
     error = np.where(still, np.maximum(error, rounding), error)

@@ -62,7 +62,7 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
     return Data(
         shape,
         measure,
-        _estimate(kind, differences, baseline, change),
+        _estimate(kind, differences, baseline, change, tries),
         differences,
         baseline,
         change,
@@ -133,9 +133,18 @@ def _tries(items: Sequence[PrintValue]) -> Floats:
     return np.array([item.tries for item in items], dtype=np.float64)
 
 
-def _estimate(kind: ResponseKind, differences: Floats, baseline: Floats, change: Floats) -> float:
+def _estimate(
+    kind: ResponseKind, differences: Floats, baseline: Floats, change: Floats, tries: tuple[Floats, Floats]
+) -> float:
     # Of grades, the typical pair: a mean of grades says nothing that anybody could see on a print.
     typical = np.median if kind is ResponseKind.GRADE else np.mean
+    if kind is ResponseKind.YES_NO:
+        # Tries are added, not shares, and so they are judged.
+        old, new = (
+            float(np.average(side, weights=each))
+            for side, each in zip((baseline, change), tries, strict=True)
+        )
+        return new - old
     if len(differences):
         return float(typical(differences))
     if kind is ResponseKind.GRADE:
