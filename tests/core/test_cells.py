@@ -140,6 +140,30 @@ class Cells(unittest.TestCase):
         more = one(on_machines({"Heron": 0.0, "Tarn": 0.0}, count=2))
         self.assertEqual({cell.cell.inference.df for cell in more.cellwise.cells}, {2})
 
+    def test_zones_are_compared_inside_whole_pairs(self):
+        # Three pairs of two zones, one always worse by 3: of the 8 ways to deal them out two are as far
+        # apart, so p is a quarter, give or take the 999 draws.
+        rows = [
+            Reading(
+                arm,
+                3.0 * (arm == "B" and zone == "a"),
+                pair=str(pair),
+                run=f"{arm}{pair}",
+                zone=zone,
+                kind=GRADE,
+            )
+            for pair in range(3)
+            for arm in "AB"
+            for zone in "ab"
+        ]
+        (same,) = one(rows).cellwise.same
+        self.assertAlmostEqual(same.p, 0.25, delta=0.05)
+        # A fourth and a fifth pair of which each misses a zone take no part.
+        for pair, zone in (("x", "a"), ("y", "b")):
+            rows += [Reading(arm, 0.0, pair=pair, run=f"{arm}{pair}", zone=zone, kind=GRADE) for arm in "AB"]
+        (same,) = one(rows).cellwise.same
+        self.assertAlmostEqual(same.p, 0.25, delta=0.05)
+
     def test_false_disagreement_is_rare(self):
         rng = np.random.default_rng(5)
         mixed = 0

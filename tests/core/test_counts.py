@@ -71,6 +71,11 @@ class Rates(unittest.TestCase):
         self.assertLess(result.ci95[0], 0)
         self.assertGreaterEqual(result.ci95[1], 0)
 
+    def test_one_print_of_either_side_is_judged(self):
+        result = compared(groups([2], [11], kind=COUNT)).inference
+        # 2·P(X ≤ 2 | 13, ½) = 2·92/8192 (any table of the binomial).
+        self.assertAlmostEqual(result.p_difference, 2 * 92 / 8192)
+
     def test_nothing_counted(self):
         result = compared(groups([0, 0, 0], [0, 0, 0], kind=COUNT), margin=3.0).inference
         self.assertEqual((result.p_difference, result.ratio), (1.0, None))

@@ -6,7 +6,18 @@ import unittest
 import numpy as np
 from scipy import stats
 
-from oddtwin.core.effects import Shape, Truth, chance_beyond, chance_inside, further_prints
+from oddtwin.core.decide import detail_lines
+from oddtwin.core.effects import (
+    Measure,
+    Shape,
+    Truth,
+    chance_beyond,
+    chance_inside,
+    further_prints,
+    smallest_findable,
+)
+from oddtwin.core.readings import ResponseKind
+from tests.builders import judged, pairs
 
 
 def further(estimate, margin, differs, sd, have):
@@ -48,6 +59,32 @@ class Chances(unittest.TestCase):
                 with self.subTest(se=se, df=df):
                     self.assertTrue(0 <= chance_inside(0.3, 1, se, df) <= 1)
                     self.assertTrue(0 <= chance_beyond(0.3, se, df) <= 1)
+
+
+class Findable(unittest.TestCase):
+    def test_the_smallest_difference_has_four_chances_in_five(self):
+        for shape, error, df in (
+            (Shape(pairs=10, n_baseline=10, n_change=10), math.sqrt(2 / 10), 9),
+            (Shape(n_baseline=3, n_change=9), math.sqrt(1 / 3 + 1 / 9), 10),
+        ):
+            found = smallest_findable(shape, 1.0)
+            edge, shift = stats.t.ppf(0.975, df), found / error
+            chance = stats.nct.sf(edge, df, shift) + stats.nct.cdf(-edge, df, shift)
+            self.assertAlmostEqual(chance, 0.8, delta=0.015)
+            self.assertAlmostEqual(smallest_findable(shape, 2.5), 2.5 * found)
+
+    def test_what_shows_nothing_finds_nothing(self):
+        self.assertIsNone(smallest_findable(Shape(pairs=1, n_baseline=1, n_change=1), 1.0))
+        five = Shape(ResponseKind.GRADE, 5, 5, 5)
+        self.assertIsNone(smallest_findable(five, 0.5))
+
+    def test_it_is_said_beside_what_is_not_odd(self):
+        twin = judged(pairs([10.0, 10.2, 9.9, 10.1], [10.1, 10.0, 10.0, 10.2]), Measure("A", "B", 2.0))
+        self.assertRegex(detail_lines(twin)[-1], r"would have shown a true difference of 0\.\d+ with 80")
+        few = judged(pairs([0.0] * 4, [1.0, 0.0, 0.0, 0.0], kind=ResponseKind.GRADE), Measure("A", "B", 1.0))
+        self.assertIn("could show no difference, however large", " ".join(detail_lines(few)))
+        odd = judged(pairs([10.0, 10.2, 9.9, 10.1], [20.1, 20.0, 20.0, 20.2]), Measure("A", "B", 2.0))
+        self.assertFalse([line for line in detail_lines(odd) if "would have shown" in line])
 
 
 class FurtherPairs(unittest.TestCase):

@@ -266,18 +266,27 @@ def _shrunk(kind: ResponseKind, cells: Sequence[Cell]) -> list[Cell]:
 
 def _sameness(kind: ResponseKind, dimension: str, parts: Sequence[Cell], rng: np.random.Generator) -> float:
     if dimension == "zone":
-        rows = _by_pair(parts)
-        return _within(rows, rng) if rows.shape[0] > 1 else 1.0
+        rows = _by_pair(kind, parts)
+        return _within(rows, rng) if len(rows) > 1 else 1.0
     if kind is ResponseKind.GRADE and all(cell.differences for cell in parts):
         return _between([cell.differences for cell in parts], rng)
     return _heterogeneity(parts)
 
 
-def _by_pair(parts: Sequence[Cell]) -> Floats:
+def _by_pair(kind: ResponseKind, parts: Sequence[Cell]) -> Floats:
     """Differences of the pairs by zone, of shape (pairs, zones); pairs that miss a zone are left out."""
-    count = min((len(cell.differences) for cell in parts), default=0)
-    alike = all(len(cell.differences) == count for cell in parts)
-    return np.array([cell.differences for cell in parts]).T if alike and count else np.empty((0, 0))
+    of_zones = []
+    for cell in parts:
+        found: dict[tuple[str, str, str, int], float] = {}
+        for block in cell.prints.pairs:
+            first = block.baseline[0]
+            values = block.matched if kind is ResponseKind.GRADE else [block.difference]
+            found |= {
+                (block.label, first.machine, first.piece, place): one for place, one in enumerate(values)
+            }
+        of_zones.append(found)
+    whole = [key for key in of_zones[0] if all(key in found for found in of_zones)]
+    return np.array([[found[key] for found in of_zones] for key in whole])
 
 
 def _within(rows: Floats, rng: np.random.Generator) -> float:
