@@ -235,7 +235,7 @@ class Families(unittest.TestCase):
         alone = findings_of({"lucky": groups["lucky"]}, Measure("A", "B", 0.1, Better.LOWER), 0)[0]
         together = findings_of(groups, Measure("A", "B", 0.1, Better.LOWER), 0)[-1]
         self.assertEqual((alone.verdict.value, together.verdict.value), ("odd-worse", "undecided"))
-        self.assertIn("one of 8 questions", together.sentence)
+        self.assertIn("among 8 questions one", together.sentence)
         self.assertEqual(as_json(together)["family"]["of"], 8)
 
 

@@ -31,7 +31,7 @@ class Looks(unittest.TestCase):
         (alone,), (one_of_many,) = (findings_of(rows, measure, 0, look) for look in (None, (4, 12)))
         self.assertTrue(alone.verdict.leaning)
         self.assertEqual(one_of_many.verdict.value, "undecided")
-        self.assertIn("one of 12 looks", one_of_many.sentence)
+        self.assertIn("among 12 looks one", one_of_many.sentence)
         # Four pairs at the fourth look: one pair a look, from the first to the twelfth.
         spent = 0.05 / level_for_looks(tuple(range(1, 13)))
         self.assertAlmostEqual(one_of_many.family.difference, alone.comparison.inference.p_difference * spent)

@@ -38,7 +38,9 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
         return found
     # What is answered by yes or no, or counted, has no noise floor and no finer steps.
     if comparison.kind not in (ResponseKind.YES_NO, ResponseKind.COUNT):
-        found += [*_noise(comparison), *_scatter(comparison), *_resolution(comparison, resolution)]
+        found += [*_noise(comparison), *_resolution(comparison, resolution)]
+        # Grades are whole: that twins have the same one hides nothing.
+        found += _scatter(comparison) if comparison.kind is not ResponseKind.GRADE else ()
     if comparison.measure.margin is None and not comparison.measure.of_effects:
         found.append(NO_MARGIN)
     return found

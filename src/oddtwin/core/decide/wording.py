@@ -372,12 +372,6 @@ def _one_of_many(comparison: Comparison, family: Adjusted) -> str:
     inference = comparison.inference
     differs = inference.p_difference is not None and inference.p_difference <= 0.05
     what = "it would differ" if differs else "it would be a twin"
-    if family.looks > 1:
-        return (
-            f"cannot tell yet: {what} if this were the only look, but one of {family.looks} looks says so by "
-            "chance more often"
-        )
-    return (
-        f"cannot tell yet: {what} if nothing else had been asked, but one of {family.of} questions says so "
-        "by chance more often"
-    )
+    asked = f"{family.looks} looks" if family.looks > 1 else f"{family.of} questions"
+    alone = "this were the only look" if family.looks > 1 else "nothing else had been asked"
+    return f"cannot tell yet: {what} if {alone}; among {asked} one says so by chance too often"
