@@ -136,5 +136,6 @@ def _against(verdict: Verdict, comparison: Comparison, judged: Sequence[JudgedCe
     odd = [one.cell.estimate for one in judged if one.verdict.odd]
     if verdict is Verdict.TWIN:
         return bool(odd)
+    # A ruined machine is no part of a better mean, whatever the test of sameness has the strength to see.
     mean = comparison.estimate or 0.0
     return (verdict.odd or verdict.leaning) and any(one * mean < 0 for one in odd)

@@ -199,11 +199,7 @@ def as_json(finding: Finding) -> dict[str, Any]:
         "p_permutation": comparison.permutation.p if comparison.permutation else None,
         "p_equivalence": inference.p_equivalence,
         "method": inference.method,
-        "noise": {
-            "sd": noise.sd if noise else None,
-            "df": noise.df if noise else None,
-            "limit": noise.limit if noise else None,
-        },
+        "noise": {name: getattr(noise, name) if noise else None for name in ("sd", "df", "limit")},
         "margin": comparison.measure.margin,
         "better": comparison.measure.better.value if comparison.measure.better else None,
         "verdict": finding.verdict.value,

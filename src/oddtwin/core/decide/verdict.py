@@ -123,6 +123,7 @@ def within_family(verdict: Verdict, one: Adjusted) -> Verdict:
     one : Adjusted
         Its p values, adjusted for all that was asked.
     """
+    # A verdict is only ever taken back: what one question alone could not say, several cannot.
     open_ = verdict
     if verdict.odd and not one.holds(one.beyond, 0.025):
         open_ = Verdict(verdict.value.replace("odd", "leaning"))

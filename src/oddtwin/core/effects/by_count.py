@@ -193,6 +193,7 @@ class _Counts:
         for side in (baseline, change):
             mean = side.mean(axis=1, keepdims=True)
             squares += ((side - mean) ** 2 / np.where(mean > 0, mean, 1.0)).sum(axis=1)
+        # Strings come in bursts: a print that has one has many, and counts them as if each were a trial of its own.
         more = chdtrc(df, squares) < OVERDISPERSED if df else np.zeros(len(squares), dtype=bool)
         self.spread = np.where(more, squares / max(df, 1), 1.0)
 
@@ -228,6 +229,7 @@ class _Counts:
 
         tail = (1 - level) / 2
         total, count = self.totals[side] / self.spread, self.counts[side] / self.spread
+        # None counted still leaves room for some: the limit from below is zero, that from above is not.
         low = np.where(total > 0, gammaincinv(np.maximum(total, 1e-9), tail), 0.0)
         return low / count, gammaincinv(total + 1, 1 - tail) / count
 

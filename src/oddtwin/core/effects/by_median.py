@@ -85,6 +85,7 @@ class RankSum:
         # Where one side never varies the rank sum promises too much: the other side's signs are all there is.
         least = 0.5 ** min(sizes)
 
+        # An interval may never claim more than the signs of the smaller side alone.
         def chance(against: int) -> float:
             return max(chance_of_wins(against, *sizes), least)
 
@@ -227,6 +228,7 @@ def _of_signs(pairs: int, truth: Truth) -> Power:
         return np.diff(ndtr((edges - shift) / truth.sd), prepend=0.0, append=1.0)
 
     base, change = shares(0.0), shares(abs(truth.difference))
+    # What two grades differ by is all that the sign test looks at, so that its chances are sums over 25 ways.
     sizes = np.subtract.outer(np.arange(5), np.arange(5)).ravel()
     chance = np.multiply.outer(change, base).ravel()
     rank95, rank90 = median_rank(pairs, 0.95), median_rank(pairs, 0.90)

@@ -117,6 +117,8 @@ def _standard(studies: Studies, step: float, shown: float) -> _Standard:
     df = shape.own_df + noise_df
     pooled = (shape.own_df * own + noise_df * noise) / df
     alone = _larger(own, noise, shape.own_df, noise_df)
+    # Larger scatter is kept with all degrees of freedom: with its own few a second pair would lose what one
+    # pair and the twins had shown.
     variance = np.where(alone, own, pooled)
     floor = step**2 / 12
     error = np.sqrt(np.maximum(variance, floor)) * shape.factor
@@ -219,6 +221,7 @@ def _edges(shape: Shape) -> tuple[Floats, Callable[[float], Floats]]:
     from scipy.special import stdtrit
 
     df = shape.own_df + shape.noise_df
+    # Total and shares of the sums of squares are independent, so that each share has a fixed edge of its own.
     weights, own = _shares(shape.own_df, shape.noise_df)
     ratio = own * df / max(shape.own_df, SMALLEST)
     noise = (1 - own) * df / max(shape.noise_df, SMALLEST)
@@ -232,6 +235,7 @@ def _edges(shape: Shape) -> tuple[Floats, Callable[[float], Floats]]:
     parts = sides / np.array([[shape.n_baseline], [shape.n_change]])
     degrees = parts.sum(axis=0) ** 2 / (parts**2 / np.array([[a], [b]])).sum(axis=0)
     welch = _by_welch(sides, shape)
+    # The noncentral t is written for the pooled error: a test by another has its edge in proportion.
     own_error = np.sqrt(parts.sum(axis=0)) / shape.factor
 
     def edges(level: float) -> Floats:

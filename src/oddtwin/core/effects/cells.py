@@ -190,6 +190,7 @@ def _judged(
         for place, some in prints.items()
         if (made := gathered(kind, some, measure, None)) is not None
     }
+    # A cell of two pairs knows nothing of its scatter by itself; that of all cells is known well.
     together = None if kind in IN_STEPS else _scatter(data.values(), noise)
     return [
         Cell(
@@ -257,6 +258,8 @@ def _shrunk(kind: ResponseKind, cells: Sequence[Cell]) -> list[Cell]:
     found = None if kind in IN_STEPS else across([cell.estimate for cell in cells], errors.tolist())
     if found is None:
         return list(cells)
+    # A dozen small cells scatter about their mean by chance alone; judged as they are, one of them would
+    # always reach the margin, and no study of many cells could ever be a twin.
     weights = np.where(np.isfinite(errors), found.between / (found.between + errors**2), 0.0)
     return [
         replace(cell, shrunk=found.mean + float(weight) * (cell.estimate - found.mean))
@@ -295,6 +298,7 @@ def _within(rows: Floats, rng: np.random.Generator) -> float:
     def spread(of: Floats) -> Floats:
         return np.asarray(of.mean(axis=-2).var(axis=-1))
 
+    # Inside pairs only: days and machines that differ must not look like zones that do.
     drawn = rng.permuted(np.broadcast_to(rows, (DRAWS, *rows.shape)), axis=-1)
     return _share_as_far(spread(drawn), float(spread(rows)))
 

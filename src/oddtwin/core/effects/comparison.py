@@ -153,30 +153,13 @@ def compare_prints(
         For permutation tests with more than 20 000 arrangements.
     """
     kind = template.kind
-    data, differences = None, pair_differences(kind, prints)
-    # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
-    exact = all(item.reach is None for item in (*prints.baseline, *prints.change))
+    differences = pair_differences(kind, prints)
     twins = noise_from_twins(prints.twin_groups())
     # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
-    known: float | None = None
-    if any(item.words for item in (*prints.baseline, *prints.change)):
-        old, new = (
-            [word for item in side for word in item.words] for side in (prints.baseline, prints.change)
-        )
-        p = p_of_words(old, new, rng)
-        inference = Inference("exact independence (Freeman and Halton)", p_difference=p)
-    elif not exact:
-        found = _censored(kind, prints)
-        inference = found[1] if found else _UNKNOWN
-        known = found[0] if found else None
-    else:
-        data = gathered(kind, prints, measure, judging)
-        inference = method_for(data.shape).infer(data) if data else _EMPTY
-        if kind.has_percent and data is not None:
-            inference = _with_ratio(inference, prints, measure, data.shape)
+    data, estimate, inference = _inferred(kind, prints, measure, judging, rng)
     sides = entering(prints)
-    values, estimate = [values_of(side) for side in sides], data.estimate if data else known
+    values = [values_of(side) for side in sides]
     return Comparison(
         response=template.response,
         unit=template.unit,
@@ -196,6 +179,30 @@ def compare_prints(
         cliff=cliffs_delta(*values) if kind is ResponseKind.GRADE and estimate is not None else None,
         shape=data.shape if data else None,
     )
+
+
+def _inferred(
+    kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseFloor | None, rng: np.random.Generator
+) -> tuple[Data | None, float | None, Inference]:
+    """Let the method judge that suits what is known of the prints: words, values, or limits."""
+    every = (*prints.baseline, *prints.change)
+    if any(item.words for item in every):
+        old, new = (
+            [word for item in side for word in item.words] for side in (prints.baseline, prints.change)
+        )
+        p = p_of_words(old, new, rng)
+        return None, None, Inference("exact independence (Freeman and Halton)", p_difference=p)
+    # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
+    if any(item.reach is not None for item in every):
+        found = _censored(kind, prints)
+        return None, *(found or (None, _UNKNOWN))
+    data = gathered(kind, prints, measure, noise)
+    if data is None:
+        return None, None, _EMPTY
+    inference = method_for(data.shape).infer(data)
+    if kind.has_percent:
+        inference = _with_ratio(inference, prints, measure, data.shape)
+    return data, data.estimate, inference
 
 
 _EMPTY: Final = Inference("none: an arm has no print that counts")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import chain
 
 import numpy as np
@@ -51,14 +52,7 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
     elif kind in IN_STEPS:
         shape = Shape(kind, 0, *counts, df)
     else:
-        named = {
-            place: number for number, place in enumerate(sorted({(i.machine, i.piece) for i in chain(*used)}))
-        }
-        places = np.array([named[item.machine, item.piece] for item in chain(*used)])
-        sides = np.repeat([False, True], counts)
-        fitted = adjusted(np.concatenate([baseline, change])[None, :], sides, places)
-        baseline, change = np.split(fitted.values[0], [counts[0]])
-        shape = Shape(kind, 0, *counts, df, int(fitted.strata[0]), float(fitted.spread[0]))
+        baseline, change, shape = _by_place(Shape(kind, 0, *counts, df), used, baseline, change)
     return Data(
         shape,
         measure,
@@ -70,6 +64,21 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
         step,
         tries,
     )
+
+
+def _by_place(
+    shape: Shape, used: tuple[Sequence[PrintValue], Sequence[PrintValue]], baseline: Floats, change: Floats
+) -> tuple[Floats, Floats, Shape]:
+    """Take out what machines and pieces differ by, of prints that are not in pairs."""
+    every = list(chain(*used))
+    named = {
+        place: number for number, place in enumerate(sorted({(one.machine, one.piece) for one in every}))
+    }
+    places = np.array([named[one.machine, one.piece] for one in every])
+    sides = np.repeat([False, True], [len(baseline), len(change)])
+    fitted = adjusted(np.concatenate([baseline, change])[None, :], sides, places)
+    old, new = np.split(fitted.values[0], [len(baseline)])
+    return old, new, replace(shape, strata=int(fitted.strata[0]), spread=float(fitted.spread[0]))
 
 
 def pair_differences(kind: ResponseKind, prints: Prints) -> Floats:

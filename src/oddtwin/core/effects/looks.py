@@ -49,6 +49,7 @@ def _smallest_p(pairs: tuple[int, ...]) -> Floats:
     """The smallest two-sided p value of all looks of each study, of shape (studies,)."""
     from scipy.special import stdtr
 
+    # One seed for all: the price of two plans is compared, and must not differ by luck.
     drawn = np.random.default_rng(17).standard_normal((STUDIES, max(pairs)))
     smallest = np.ones(STUDIES)
     for count in pairs:

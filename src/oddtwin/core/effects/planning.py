@@ -108,6 +108,7 @@ def _findable(shape: Shape, sd: float) -> float | None:
         power = method.chances(shape, Truth(difference, sd))
         return power is not None and power.differs >= SETTLING_CHANCE
 
+    # Doubled until it shows, then halved: grades make the chance a staircase, which no formula turns round.
     far = sd
     while not shown(far):
         far *= 2

@@ -57,10 +57,13 @@ def across(estimates: Sequence[float], errors: Sequence[float]) -> Across | None
     values, variances = (
         np.array(column) for column in zip(*((one, error**2) for one, error in known), strict=True)
     )
+    # The plain likelihood takes the mean for known, and makes few machines more alike than they are.
     between = _restricted(values, variances)
     weights = 1 / (variances + between)
     mean = float(np.sum(weights * values) / weights.sum())
     df = len(values) - 1
+    # By how the machines really scatter about the mean: the usual error takes the variance between them for
+    # known, and is far too small for three.
     error2 = float(np.sum(weights * (values - mean) ** 2) / (df * weights.sum()))
     edge = float(stdtrit(df, 0.975))
     half, ahead = edge * math.sqrt(error2), edge * math.sqrt(error2 + between)

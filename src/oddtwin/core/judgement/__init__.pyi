@@ -6,8 +6,8 @@ from .climbing import ladder_advice as ladder_advice
 from .climbing import ladder_rungs as ladder_rungs
 from .contrast import Contrast as Contrast
 from .contrast import PlannedPrint as PlannedPrint
-from .contrast import contrasts as contrasts
-from .contrast import whole_plots as whole_plots
+from .listing import contrasts as contrasts
+from .listing import whole_plots as whole_plots
 from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
 from .threats import FINDERS as FINDERS

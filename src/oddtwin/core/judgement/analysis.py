@@ -9,7 +9,8 @@ import numpy as np
 
 from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of
 from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare_prints
-from oddtwin.core.judgement.contrast import Contrast, contrasts, whole_plots
+from oddtwin.core.judgement.contrast import Contrast
+from oddtwin.core.judgement.listing import contrasts, whole_plots
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response

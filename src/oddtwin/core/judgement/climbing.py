@@ -83,6 +83,7 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
             rungs.append(Rung(0, True, own=False))
             continue
         mine = next((item for item in free if item[0] == block), free[0] if free else None)
+        # One safe print that happened to be poor would let every level hold that is judged by it.
         if mine is not None:
             free.remove(mine)
         safe = middle if mine is None else mine[1]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_confounding
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
-from oddtwin.core.judgement.contrast import whole_plots
+from oddtwin.core.judgement.listing import whole_plots
 from oddtwin.core.study.printed import Run, RunState, printed_order
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 
 from oddtwin.core.customs.kinds import ChangeKind
-from oddtwin.core.judgement.contrast import contrasts, whole_plots
+from oddtwin.core.judgement.listing import contrasts, whole_plots
 from oddtwin.core.judgement.mixing import study_confounding
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.question import Role
