@@ -193,7 +193,7 @@ class _Counts:
         for side in (baseline, change):
             mean = side.mean(axis=1, keepdims=True)
             squares += ((side - mean) ** 2 / np.where(mean > 0, mean, 1.0)).sum(axis=1)
-        # Strings come in bursts: a print that has one has many, and counts them as if each were a trial of its own.
+        # Strings come in bursts: a print that has one has many, and they are no trials of their own.
         more = chdtrc(df, squares) < OVERDISPERSED if df else np.zeros(len(squares), dtype=bool)
         self.spread = np.where(more, squares / max(df, 1), 1.0)
 
