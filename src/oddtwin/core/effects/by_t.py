@@ -71,17 +71,7 @@ class StudentT:
         judged = StudentEstimate(
             data.estimate, float(found.error[0]), float(found.df[0]), _name(data.shape, found)
         )
-        margin = data.measure.margin
-        return Inference(
-            method=judged.method,
-            ci95=judged.interval(0.95),
-            ci90=judged.interval(0.90),
-            p_difference=judged.p_difference(),
-            p_equivalence=None if margin is None else judged.p_equivalence(margin),
-            p_beyond=None if margin is None else judged.p_beyond(margin),
-            sd=judged.standard_error / data.shape.factor if math.isfinite(judged.standard_error) else None,
-            df=judged.df,
-        )
+        return inference_of(judged, data.measure.margin, judged.standard_error / data.shape.factor)
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies of one shape."""
@@ -101,6 +91,30 @@ class StudentT:
         own; what is left is an integral over the shares.
         """
         return _power(shape.counted, truth)
+
+
+def inference_of(judged: StudentEstimate, margin: float | None, sd: float) -> Inference:
+    """Return what Student's t says of an estimate.
+
+    Parameters
+    ----------
+    judged : StudentEstimate
+        The difference and its error.
+    margin : float or None
+        Smallest difference that matters, in the response's unit.
+    sd : float
+        Standard deviation of one print that it was judged by, in the same unit.
+    """
+    return Inference(
+        method=judged.method,
+        ci95=judged.interval(0.95),
+        ci90=judged.interval(0.90),
+        p_difference=judged.p_difference(),
+        p_equivalence=None if margin is None else judged.p_equivalence(margin),
+        p_beyond=None if margin is None else judged.p_beyond(margin),
+        sd=sd if math.isfinite(sd) else None,
+        df=judged.df,
+    )
 
 
 def _standard(studies: Studies, step: float, shown: float) -> _Standard:

@@ -11,7 +11,7 @@ from typing import Final, NamedTuple
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.by_t import IN_STEPS, inference_of
 from oddtwin.core.effects.choosing import method_for
 from oddtwin.core.effects.family import holm
 from oddtwin.core.effects.gather import gathered
@@ -228,17 +228,7 @@ def _inference(made: Data, together: NoiseFloor | None) -> Inference:
         return method_for(made.shape).infer(made)
     error = together.sd * made.shape.factor
     judged = StudentEstimate(made.estimate, error, together.df, "t with the scatter of all cells")
-    margin = made.measure.margin
-    return Inference(
-        method=judged.method,
-        ci95=judged.interval(0.95),
-        ci90=judged.interval(0.90),
-        p_difference=judged.p_difference(),
-        p_equivalence=None if margin is None else judged.p_equivalence(margin),
-        p_beyond=None if margin is None else judged.p_beyond(margin),
-        sd=together.sd,
-        df=together.df,
-    )
+    return inference_of(judged, made.measure.margin, together.sd)
 
 
 def _errors(cells: Sequence[Cell]) -> Floats:
