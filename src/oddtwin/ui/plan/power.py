@@ -75,7 +75,8 @@ class PowerCard(Card):
         self._needs.setObjectName("powerNeeds")
         self._curve = DrawingView(theme, self._draw)
         self._how = label(
-            "One pair is judged by the known noise floor, two and more by their own scatter.", "quiet"
+            "Prints are judged by their scatter and the noise floor together, one pair by the floor alone.",
+            "quiet",
         )
         self._table = plain_table("certainty", _HEAD)
         grid = QGridLayout()
