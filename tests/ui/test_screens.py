@@ -6,14 +6,14 @@ from datetime import datetime, timedelta
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QScrollBar, QTableWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QScrollBar, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind, read_table, write_table
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook, recent_books
-from oddtwin.store.exchange import read_study
+from oddtwin.store.exchange import read_study, report_html
 from tests.builders import SHOES_A, SHOES_B, pairs
 from tests.cases import study_in
 from tests.ui.window import InWindow
@@ -525,6 +525,23 @@ class VerdictScreen(WithPrints):
         self.undo()
         self.settle()
         self.assertEqual(self.sentence("Print time"), before)
+
+    def test_a_sentence_that_cannot_stand_is_struck_with_its_reason(self):
+        self.stage(5)
+        self.settle()
+        sentence = self.find("finding-Print time").findChild(QLabel, "sentence")
+        self.assertFalse(sentence.font().strikeOut())
+        study = self.bench.study
+        for run in study.runs:
+            spool = "white" if study.arm_of(run).is_baseline else "black"
+            self.bench.do(operations.edit_run, run_id=run.id, code=run.code, spool=spool)
+        self.settle()
+        card = self.find("finding-Print time")
+        self.assertTrue(card.findChild(QLabel, "sentence").font().strikeOut())
+        self.assertIn("spool cannot be told apart", card.findChild(QLabel, "void").text())
+        page = report_html(self.bench.study, self.bench.analysis, datetime(2026, 3, 20))
+        self.assertIn("<s>Print time: ", page)
+        self.assertIn("This cannot stand. ", page)
 
     def test_light_and_dark_paint_differently(self):
         self.stage(5)

@@ -17,6 +17,7 @@ from .threats import (
 from .threats import (
     find_threats as find_threats,
 )
+from .threats import voiding as voiding
 from .verdict import Adjusted as Adjusted
 from .verdict import Verdict as Verdict
 from .verdict import adjusted_for_all as adjusted_for_all

@@ -8,7 +8,7 @@ from typing import Final
 from oddtwin.core.effects import Comparison
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue, ResponseKind
-from oddtwin.core.threat import Threat, ThreatCode
+from oddtwin.core.threat import Threat, ThreatCode, Weight
 
 NO_MARGIN: Final = Threat(
     ThreatCode.NO_MARGIN,
@@ -16,6 +16,26 @@ NO_MARGIN: Final = Threat(
     "State the smallest difference that would matter, before looking at the result.",
 )
 """The same words in plan and verdict, so that they are told once."""
+
+
+def voiding(response: str, threats: Iterable[Threat]) -> Threat | None:
+    """Return what the sentence of a response cannot stand beside, the gravest first.
+
+    Parameters
+    ----------
+    response : str
+        Its name.
+    threats : iterable of Threat
+        Of the whole study.
+    """
+    return next(
+        (
+            threat
+            for threat in threats
+            if threat.weight is Weight.VOIDS and (not threat.responses or response in threat.responses)
+        ),
+        None,
+    )
 
 
 def find_threats(comparison: Comparison, resolution: float | None = None) -> list[Threat]:

@@ -11,7 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from oddtwin import __version__
-from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row
+from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row, voiding
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import LIGHT, CellMap, difference_ruler, has_ruler, to_svg, twin_mark
 from oddtwin.core.readings import write_typed
@@ -49,7 +49,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     page = environment.get_template("report.html").render(
         study=study,
         analysis=analysis,
-        findings=[_finding(finding) for finding in analysis.findings],
+        findings=[_finding(finding, analysis) for finding in analysis.findings],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
         runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
@@ -64,10 +64,12 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
     return page.translate(_NEUTRAL)
 
 
-def _finding(finding: Finding) -> dict[str, Any]:
+def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
+    void = voiding(finding.comparison.response, analysis.threats)
     # The drawings escape their own text, so that they may stand in the page as they are.
     return {
         "sentence": finding.sentence,
+        "void": f"This cannot stand. {void.sentence} {void.remedy}" if void else "",
         "verdict": finding.verdict.value.replace("-", ", "),
         "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
         "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",

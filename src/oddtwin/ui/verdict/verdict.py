@@ -13,9 +13,11 @@ from oddtwin.core.decide import (
     detail_lines,
     prints_line,
     table_row,
+    voiding,
 )
 from oddtwin.core.picture import difference_ruler, has_ruler, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
+from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.verdict.cells import CellMapView
 from oddtwin.ui.widgets import (
@@ -78,8 +80,10 @@ class VerdictView(Page):
         if findings is not self._shown:
             self._shown = findings
             clear(self._cards)
+            threats = analysis.threats if analysis else ()
             for finding in findings:
-                self._cards.addWidget(FindingCard(finding, self._theme))
+                void = voiding(finding.comparison.response, threats)
+                self._cards.addWidget(FindingCard(finding, self._theme, void))
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
 
     def _on_all_clicked(self) -> None:
@@ -115,7 +119,7 @@ def _early(study: Study) -> str:
 class FindingCard(Card):
     """One response: mark and sentence, the difference ruler, and what else is worth saying."""
 
-    def __init__(self, finding: Finding, theme: Theme) -> None:
+    def __init__(self, finding: Finding, theme: Theme, void: Threat | None = None) -> None:
         super().__init__()
         about = f"-{finding.about}" if finding.about else ""
         self.setObjectName(f"finding-{finding.comparison.response}{about}")
@@ -123,11 +127,20 @@ class FindingCard(Card):
         sentence = label(finding.sentence, "lead")
         sentence.setObjectName("sentence")
         sentence.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        if void is not None:
+            struck = sentence.font()
+            struck.setStrikeOut(True)
+            sentence.setFont(struck)
+            sentence.setAccessibleName(f"Struck out, it cannot stand: {finding.sentence}")
         head = QHBoxLayout()
         head.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
         head.addSpacing(8)
         head.addWidget(sentence, 1)
         self.add(head)
+        if void is not None:
+            why = label(f"This cannot stand. {void.sentence} {void.remedy}")
+            why.setObjectName("void")
+            self.add(why)
         self._finding = finding
         self._shown = finding
         if finding.cellwise is not None:
