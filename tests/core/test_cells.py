@@ -164,6 +164,17 @@ class Cells(unittest.TestCase):
         (same,) = one(rows).cellwise.same
         self.assertAlmostEqual(same.p, 0.25, delta=0.05)
 
+    def test_cells_are_drawn_to_their_mean_by_how_little_they_scatter(self):
+        cells = [one.cell for one in one(on_machines({"Heron": 1.0, "Tarn": 2.0, "Yew": 2.5})).cellwise.cells]
+        estimates = [cell.estimate for cell in cells]
+        # t(0.975, 9) = 2.262157 (any t table): three machines of four pairs leave nine degrees of freedom.
+        errors = [(cell.inference.ci95[1] - cell.inference.ci95[0]) / 2 / 2.262157 for cell in cells]
+        found = across(estimates, errors)
+        self.assertGreater(found.between, 0)
+        for cell, error in zip(cells, errors, strict=True):
+            share = found.between / (found.between + error**2)
+            self.assertAlmostEqual(cell.shrunk, share * cell.estimate + (1 - share) * found.mean, places=5)
+
     def test_false_disagreement_is_rare(self):
         rng = np.random.default_rng(5)
         mixed = 0
