@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 from oddtwin.core.decide.verdict import Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.effects import Across, Cell, Cells, Comparison, Inference, Measure, Same
 
-SAME: float = 0.05
+SAME: Final = 0.05
 """Below this chance the cells are said not to be alike."""
 
 

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Final
 
-from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, side_of
+from oddtwin.core.decide.cellwise import SAME, Cellwise, JudgedCell, side_of
 from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
 from oddtwin.core.effects import Comparison, Place, Same
 from oddtwin.core.quantities import (
@@ -156,7 +156,7 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     if comparison.kind is ResponseKind.WORD:
-        return f"{_words(comparison)}: the words go with the arm (p {_p(comparison)})"
+        return f"{_words(comparison)}: the words go with the arm (p {_p(comparison.inference.p_difference)})"
     if comparison.measure.of_effects:
         return "the effect of one is not the same with the other as without"
     stem, _, side = verdict.value.partition("-")
@@ -180,7 +180,8 @@ def _twin(comparison: Comparison) -> str:
 def _undecided(comparison: Comparison) -> str:
     sides = (comparison.prints.baseline, comparison.prints.change)
     if any(item.words for side in sides for item in side):
-        return f"{_words(comparison)}: cannot tell that the words go with the arm (p {_p(comparison)})"
+        p = _p(comparison.inference.p_difference)
+        return f"{_words(comparison)}: cannot tell that the words go with the arm (p {p})"
     unknown = sum(item.reach is not None for side in sides for item in side)
     if unknown and comparison.inference.ci95 is None:
         one = "print is" if unknown == 1 else "prints are"
@@ -205,9 +206,10 @@ def _words(comparison: Comparison) -> str:
     return " against ".join(map(_counted, (comparison.prints.baseline, comparison.prints.change)))
 
 
-def _p(comparison: Comparison) -> str:
-    p = format_p(comparison.inference.p_difference)
-    return p if p.startswith("<") else f"= {p}"
+def _p(value: float | None) -> str:
+    """Write what stands behind the letter p: ``= 0.012`` or ``< 0.001``."""
+    text = format_p(value)
+    return text if text.startswith("<") else f"= {text}"
 
 
 def _counted(side: Sequence[PrintValue]) -> str:
@@ -292,9 +294,7 @@ def same_sentence(item: Same) -> str:
         As tested.
     """
     parts = f"all {len(item.parts)} {item.dimension}s"
-    p = format_p(item.p)
-    p = p if p.startswith("<") else f"= {p}"
-    return f"The change does {'not do ' if item.p <= 0.05 else ''}the same on {parts} (p {p})."
+    return f"The change does {'not do ' if item.p <= SAME else ''}the same on {parts} (p {_p(item.p)})."
 
 
 def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:

@@ -18,7 +18,6 @@ from oddtwin.core.readings import ResponseKind
 OVERDISPERSED: Final = 0.1
 """Chance below which counts are said to scatter more than Poisson's distribution lets them."""
 
-
 FEW_TRIES: Final = 20
 """Tries of a side below which the limits of its share are exact."""
 
@@ -30,9 +29,8 @@ class Proportions:
     -----
     The interval is Newcombe's, from Wilson's limits of either share (1998, method 10 of each of his two
     papers: in pairs with their correlation; from memory). Below 20 tries a side the limits are Clopper
-    and Pearson's: Wilson's then hold as little as 88 % of the time. The
-    test Fisher's, in pairs McNemar's, both exact. An interval never excludes a zero that its test does
-    not reject.
+    and Pearson's: Wilson's then hold as little as 88 % of the time. The test is Fisher's, in pairs
+    McNemar's, both exact. An interval never excludes a zero that its test does not reject.
     """
 
     def applies(self, shape: Shape) -> bool:
@@ -140,7 +138,7 @@ class _Shares:
         from scipy.special import bdtr
 
         if self.differences is not None:
-            up, down = (self.differences > 0).sum(axis=1), (self.differences < 0).sum(axis=1)
+            up, down = self._moved(self.differences)
             tail = bdtr(np.minimum(up, down), np.maximum(up + down, 1), 0.5)
             return np.asarray(np.minimum(1.0, 2 * tail))
         counts = [round(count) for count in self.tries]
@@ -165,12 +163,17 @@ class _Shares:
         down = _added(shares[1] - low1, high0 - shares[0], phi)
         return difference - down, difference + _added(high1 - shares[1], shares[0] - low0, phi)
 
+    @staticmethod
+    def _moved(differences: Floats) -> tuple[Floats, Floats]:
+        """How many pairs of each study moved up, and how many down."""
+        return (differences > 0).sum(axis=1), (differences < 0).sum(axis=1)
+
     def _phi(self) -> Floats:
         """Correlation of the answers inside pairs of one try each."""
         count = self.tries[0]
         if self.differences is None or self.differences.shape[1] != count or self.tries[1] != count:
             return np.zeros(len(self.yes[0]))
-        up, down = (self.differences > 0).sum(axis=1), (self.differences < 0).sum(axis=1)
+        up, down = self._moved(self.differences)
         both = self.yes[0] - down
         neither = count - both - up - down
         spread = np.sqrt(np.prod([yes * (count - yes) for yes in self.yes], axis=0))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from oddtwin.core.arrays import Floats
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
 from oddtwin.core.effects.noise import SMALLEST
-from oddtwin.core.effects.power import chances_beyond, chances_different, chances_inside, gauss_legendre
+from oddtwin.core.effects.power import chance_beyond, chance_different, chance_inside, gauss_legendre
 from oddtwin.core.effects.student import NO_SCATTER, StudentEstimate, t_interval
 from oddtwin.core.readings import ResponseKind
 
@@ -216,13 +216,13 @@ def _power(shape: Shape, truth: Truth) -> Power:
         return float(min(1.0, max(0.0, np.sum(weights * chance))))
 
     wide, narrow = (edges(level) for level in (0.975, 0.95))
-    differs = averaged(chances_different(size, error, df, wide))
+    differs = averaged(chance_different(size, error, df, wide))
     if margin is None:
         return Power(differs, differs, 0.0)
     return Power(
         differs,
-        averaged(chances_beyond(size - margin, error, df, wide)),
-        averaged(chances_inside(size, margin, error, df, narrow)),
+        averaged(chance_beyond(size - margin, error, df, wide)),
+        averaged(chance_inside(size, margin, error, df, narrow)),
     )
 
 

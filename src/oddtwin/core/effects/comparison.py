@@ -153,11 +153,11 @@ def compare_prints(
         For permutation tests with more than 20 000 arrangements.
     """
     kind = template.kind
-    differences = pair_differences(kind, prints)
     twins = noise_from_twins(prints.twin_groups())
     # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
     data, estimate, inference = _inferred(kind, prints, measure, judging, rng)
+    differences = pair_differences(kind, prints) if data is None else data.differences
     sides = entering(prints)
     values = [values_of(side) for side in sides]
     return Comparison(

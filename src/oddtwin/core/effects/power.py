@@ -14,7 +14,9 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 
 
-def chance_different(difference: float, standard_error: float, df: float) -> float:
+def chance_different(
+    difference: float, standard_error: float, df: float, edges: Floats | None = None
+) -> Floats:
     """Chance that the two-sided 5 % t test finds a difference (both tails).
 
     Parameters
@@ -23,27 +25,15 @@ def chance_different(difference: float, standard_error: float, df: float) -> flo
         True difference and its standard error, in the response's unit.
     df : float
         Degrees of freedom of the standard error.
+    edges : array (any shape), optional
+        Sizes from which on the t statistic tells a difference; t(0.975, df) by default.
     """
-    return float(chances_different(difference, standard_error, df, _t(0.975, df)))
-
-
-def chances_different(difference: float, standard_error: float, df: float, edges: Floats) -> Floats:
-    """Chance that a t statistic is larger than an edge on either side, for each of several edges.
-
-    Parameters
-    ----------
-    difference, standard_error : float
-        As in `chance_different`.
-    df : float
-        Degrees of freedom of the standard error.
-    edges : array (any shape)
-        In standard errors.
-    """
+    edges = _t(0.975, df) if edges is None else edges
     shift = difference / standard_error
     return _chance(_tail(shift, edges, df) + _tail(-shift, edges, df))
 
 
-def chance_beyond(distance: float, standard_error: float, df: float) -> float:
+def chance_beyond(distance: float, standard_error: float, df: float, edges: Floats | None = None) -> Floats:
     """Chance that a 95 % interval lies wholly on the far side of a limit.
 
     Parameters
@@ -55,31 +45,20 @@ def chance_beyond(distance: float, standard_error: float, df: float) -> float:
         Of the difference, in the same unit, above zero.
     df : float
         Its degrees of freedom.
+    edges : array (any shape), optional
+        Half widths of the interval, in standard errors; t(0.975, df) by default.
 
     Returns
     -------
-    float
-        1 − F(t(0.975, df); df, distance/standard_error), F the noncentral t.
+    array
+        1 − F(edge; df, distance/standard_error), F the noncentral t.
     """
-    return float(chances_beyond(distance, standard_error, df, _t(0.975, df)))
+    return _chance(_tail(distance / standard_error, _t(0.975, df) if edges is None else edges, df))
 
 
-def chances_beyond(distance: float, standard_error: float, df: float, edges: Floats) -> Floats:
-    """Chance that an interval of each half width lies wholly beyond a limit.
-
-    Parameters
-    ----------
-    distance, standard_error : float
-        As in `chance_beyond`.
-    df : float
-        Degrees of freedom of the standard error.
-    edges : array (any shape)
-        Half widths of the interval, in standard errors.
-    """
-    return _chance(_tail(distance / standard_error, edges, df))
-
-
-def chance_inside(difference: float, margin: float, standard_error: float, df: float) -> float:
+def chance_inside(
+    difference: float, margin: float, standard_error: float, df: float, edges: Floats | None = None
+) -> Floats:
     """Chance that the 90 % interval lies inside ±margin (power of the two one-sided tests).
 
     Parameters
@@ -92,45 +71,30 @@ def chance_inside(difference: float, margin: float, standard_error: float, df: f
         Of the difference, in the same unit, above zero.
     df : float
         Its degrees of freedom.
+    edges : array (any shape), optional
+        Half widths of the interval, in standard errors; t(0.95, df) by default.
 
     Returns
     -------
-    float
+    array
         Exact power: the normal probability given the sample standard deviation,
         integrated over that deviation's chi distribution (the integral that Owen's Q
         functions express; Phillips 1990, from memory).
     """
-    return float(chances_inside(difference, margin, standard_error, df, _t(0.95, df)))
-
-
-def chances_inside(
-    difference: float, margin: float, standard_error: float, df: float, edges: Floats
-) -> Floats:
-    """Chance that an interval of each half width lies inside ±margin.
-
-    Parameters
-    ----------
-    difference, margin, standard_error : float
-        As in `chance_inside`.
-    df : float
-        Degrees of freedom of the standard error.
-    edges : array (any shape)
-        Half widths of the interval, in standard errors.
-    """
     from scipy.special import ndtr
 
+    half_widths = _t(0.95, df) if edges is None else edges
     # Ratio of sample to true standard deviation; wider ratios leave no room inside.
-    widest = margin / (edges * standard_error)
+    widest = margin / (half_widths * standard_error)
 
     def room(ratio: Floats) -> Floats:
-        half = edges[..., np.newaxis] * ratio
+        half = half_widths[..., np.newaxis] * ratio
         between = ndtr((margin - difference) / standard_error - half) - ndtr(
             (-margin - difference) / standard_error + half
         )
         return np.maximum(between, 0)
 
-    found = over_scatter(room, df, np.where(np.isfinite(edges), widest, 0.0))
-    return np.asarray(found)
+    return over_scatter(room, df, np.where(np.isfinite(half_widths), widest, 0.0))
 
 
 def _t(level: float, df: float) -> Floats:

@@ -129,10 +129,10 @@ class Contrast:
         plots : mapping of str to str
             Whole plot of each run by its code.
         """
-        # Prints of one plot or plate fall on one key, and are counted once, as they will be judged.
-        gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
         if self.corners:
             return self._planned_effects(study)
+        # Prints of one plot or plate fall on one key, and are counted once, as they will be judged.
+        gathered: dict[PlannedPrint, list[int]] = defaultdict(list)
         own = unit_names(study)
         where, arms = study.index.places, {arm.id: arm.name for arm in study.arms}
         for index, run in enumerate(study.runs):
