@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from typing import Any
 
@@ -10,9 +11,11 @@ import numpy as np
 
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.decide import Finding, finding_of
+from oddtwin.core.design import Design
 from oddtwin.core.effects import Comparison, Measure, compare
 from oddtwin.core.job import Job
 from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
+from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import (
     Arm,
     Factor,
@@ -24,6 +27,7 @@ from oddtwin.core.study import (
     Plate,
     Response,
     Run,
+    RunReading,
     Study,
     StudyBlock,
 )
@@ -127,3 +131,32 @@ def run(number: int, arm: int, block: int, **more: Any) -> Run:
     stamps |= {name: more.pop(name) for name in ("started", "finished", "sha256", "slot") if name in more}
     values: dict[str, Any] = {"spool": "lot 1"}
     return Run(number, f"R{number}", number, arm, block, Plate(**stamps), **(values | more))
+
+
+def drawn(design: Design, levels: Sequence[str] = ("0.2", "0.3"), factors: int = 1, **planned: Any) -> Study:
+    """A study of one response with its runs drawn."""
+    more = {name: planned.pop(name) for name in ("responses", "machines", "pieces") if name in planned}
+    asked = tuple(
+        Factor(
+            number,
+            ChangeKind.SETTING,
+            f"setting {number}",
+            tuple(Level(10 * number + place, value) for place, value in enumerate(levels)),
+        )
+        for number in range(1, factors + 1)
+    )
+    value = study(plan=None, blocks=(), arms=(Arm(1, "Old", True),), factors=asked, **more)
+    return draw_plan(value, plan(**({"repeats": 1, "twins": 0} | planned), design=design))
+
+
+def filled(value: Study, values: Sequence[float | None], response_id: int = 1) -> Study:
+    """The same study, each run printed in planned order with a reading; lost where that is None."""
+    runs, readings = [], []
+    ordered = sorted(value.runs, key=lambda run: run.position)
+    for number, (one, read) in enumerate(zip(ordered, values, strict=True)):
+        began = NOON + timedelta(hours=number)
+        made = Plate(started=began, finished=began + timedelta(minutes=50))
+        runs.append(replace(one, plate=made, set_aside="" if read is not None else "spoilt"))
+        if read is not None:
+            readings.append(RunReading(1000 + number, one.id, response_id, float(read)))
+    return replace(value, runs=tuple(runs), readings=(*value.readings, *readings))

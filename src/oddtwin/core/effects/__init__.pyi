@@ -17,6 +17,11 @@ from .comparison import Comparison as Comparison
 from .comparison import compare as compare
 from .comparison import compare_prints as compare_prints
 from .family import holm as holm
+from .linear import LinearModel as LinearModel
+from .linear import Modelled as Modelled
+from .linear import Row as Row
+from .linear import Solved as Solved
+from .linear import many_modelled as many_modelled
 from .looks import level_for_looks as level_for_looks
 from .looks import price_of_looks as price_of_looks
 from .method import Data as Data
@@ -57,6 +62,11 @@ from .ranks import chance_of_wins as chance_of_wins
 from .ranks import wins_allowed as wins_allowed
 from .sample import Across as Across
 from .sample import across as across
+from .several import chance_all_within as chance_all_within
+from .several import edge_of_all as edge_of_all
+from .several import may_be_best as may_be_best
+from .several import simultaneous as simultaneous
+from .several import stepped_down as stepped_down
 from .steps import in_steps as in_steps
 from .strata import adjusted as adjusted
 from .student import StudentEstimate as StudentEstimate

@@ -31,6 +31,10 @@ UNLIKE: Final = 0.01
 against ten would be called different in 7 of 100 studies where nothing was changed."""
 
 
+SHARES: Final = 40
+"""Nodes of the integral over how the scatter falls; more change no chance by 0.002."""
+
+
 class _Standard(NamedTuple):
     """Scatter that judges, each of shape (studies,): of one print, and what becomes of it."""
 
@@ -66,6 +70,7 @@ class StudentT:
             data.baseline[None, :],
             data.change[None, :],
             np.array([data.noise.sd if data.noise and data.noise.judges else 0.0]),
+            None if data.residual is None else np.array([data.residual]),
         )
         found = _standard(many, data.measure.step or 0.0, data.step)
         judged = StudentEstimate(
@@ -130,7 +135,7 @@ def _standard(studies: Studies, step: float, shown: float) -> _Standard:
     noise, noise_df = studies.noise_sd**2, shape.noise_df
     df = shape.own_df + noise_df
     pooled = (shape.own_df * own + noise_df * noise) / df
-    alone = _larger(own, noise, shape.own_df, noise_df)
+    alone = _larger(own, noise, shape.own_df, noise_df, _objecting(shape))
     # Larger scatter is kept with all degrees of freedom: with its own few a second pair would lose what one
     # pair and the twins had shown.
     variance = np.where(alone, own, pooled)
@@ -159,6 +164,8 @@ def _own(studies: Studies) -> tuple[Floats, Floats | None]:
     shape = studies.shape
     if not shape.own_df:
         return np.zeros(len(studies.estimates)), None
+    if studies.residual is not None:
+        return studies.residual, None
     if shape.pairs:
         return studies.differences.var(axis=1, ddof=1) / (2 * shape.spread**2), None
     both = (studies.baseline, studies.change)
@@ -179,6 +186,12 @@ def _by_welch(sides: Floats, shape: Shape) -> NDArray[np.bool_]:
     return _larger(sides[0], sides[1], a, b, UNLIKE) | _larger(sides[1], sides[0], b, a, UNLIKE)
 
 
+def _objecting(shape: Shape) -> float:
+    # Arms of one design are taken to scatter alike, as any analysis of variance does, until they plainly do
+    # not; what other prints scattered is believed less readily.
+    return OBJECTS if shape.fitted is None else UNLIKE
+
+
 def _larger(
     variance: Floats, other: Floats, df: float, other_df: float, chance: float = OBJECTS
 ) -> NDArray[np.bool_]:
@@ -196,6 +209,10 @@ def _larger(
 def _name(shape: Shape, found: _Standard) -> str:
     if found.by_welch[0]:
         return "Welch t"
+    if shape.fitted is not None:
+        drift = ", drift taken out" if shape.fitted.drift else ""
+        own = ", own scatter above that of the others" if found.own_alone[0] else ""
+        return f"t of all prints of the design{drift}{own}"
     if not shape.own_df:
         return "noise floor"
     name = "paired t" if shape.pairs else "equal-variance t"
@@ -239,7 +256,7 @@ def _edges(shape: Shape) -> tuple[Floats, Callable[[float], Floats]]:
     weights, own = _shares(shape.own_df, shape.noise_df)
     ratio = own * df / max(shape.own_df, SMALLEST)
     noise = (1 - own) * df / max(shape.noise_df, SMALLEST)
-    alone = _larger(ratio, noise, shape.own_df, shape.noise_df)
+    alone = _larger(ratio, noise, shape.own_df, shape.noise_df, _objecting(shape))
     stretch = np.where(alone, np.sqrt(ratio), 1.0)
     if not shape.sides_known:
         return weights, lambda level: np.asarray(stdtrit(df, level) * stretch)
@@ -267,6 +284,6 @@ def _shares(df: float, other: float) -> tuple[Floats, Floats]:
 
     if not df or not other:
         return np.ones(1), np.array([1.0 if df else 0.0])
-    nodes, weights = gauss_legendre()
+    nodes, weights = gauss_legendre(SHARES)
     # Equal steps of probability, so that the beta's ends, where it may be infinite, are no trouble.
     return weights / 2, betaincinv(df / 2, other / 2, (nodes + 1) / 2)

@@ -15,6 +15,7 @@ from oddtwin.core.effects.censored import infer_censored
 from oddtwin.core.effects.choosing import Further, further_settling, method_for
 from oddtwin.core.effects.cliff import CliffsDelta, cliffs_delta
 from oddtwin.core.effects.gather import entering, gathered, pair_differences, values_of
+from oddtwin.core.effects.linear import Modelled
 from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
@@ -137,7 +138,11 @@ def compare(readings: Sequence[Reading], measure: Measure, rng: np.random.Genera
 
 
 def compare_prints(
-    template: Reading, prints: Prints, measure: Measure, rng: np.random.Generator
+    template: Reading,
+    prints: Prints,
+    measure: Measure,
+    rng: np.random.Generator,
+    modelled: Modelled | None = None,
 ) -> Comparison:
     """Compare the prints of two arms in one response.
 
@@ -151,13 +156,16 @@ def compare_prints(
         Arms, margin, direction and known noise.
     rng : numpy.random.Generator
         For permutation tests with more than 20 000 arrangements.
+    modelled : Modelled, optional
+        All prints of the design, where they are judged together.
     """
     kind = template.kind
     twins = noise_from_twins(prints.twin_groups())
     # Prints of one arm that are not in pairs are one another's twins: their scatter is the prints' own.
     judging = pool(twins, measure.noise) if prints.pairs else measure.noise
-    data, estimate, inference = _inferred(kind, prints, measure, judging, rng)
-    differences = pair_differences(kind, prints) if data is None else data.differences
+    data, estimate, inference = _inferred(kind, prints, measure, judging, rng, modelled)
+    by_model = data is not None and data.shape.fitted is not None
+    differences = pair_differences(kind, prints) if data is None or by_model else data.differences
     sides = entering(prints)
     values = [values_of(side) for side in sides]
     return Comparison(
@@ -172,7 +180,8 @@ def compare_prints(
         estimate=estimate,
         percent=_percent(estimate, _baseline_mean(prints, values[0])) if kind.has_percent else None,
         inference=inference,
-        permutation=_permute(differences, values[0], values[1], rng),
+        # Drawing arms anew inside pairs would ask again what the model has answered with all prints.
+        permutation=None if by_model else _permute(differences, values[0], values[1], rng),
         # Twins of this study and what is known of earlier ones together, by their degrees of freedom.
         noise=pool(twins, measure.noise),
         differences=tuple(float(item) for item in differences),
@@ -182,7 +191,12 @@ def compare_prints(
 
 
 def _inferred(
-    kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseFloor | None, rng: np.random.Generator
+    kind: ResponseKind,
+    prints: Prints,
+    measure: Measure,
+    noise: NoiseFloor | None,
+    rng: np.random.Generator,
+    modelled: Modelled | None,
 ) -> tuple[Data | None, float | None, Inference]:
     """Let the method judge that suits what is known of the prints: words, values, or limits."""
     every = (*prints.baseline, *prints.change)
@@ -196,12 +210,14 @@ def _inferred(
     if any(item.reach is not None for item in every):
         found = _censored(kind, prints)
         return None, *(found or (None, _UNKNOWN))
-    data = gathered(kind, prints, measure, noise)
+    data = modelled.data(kind, measure) if modelled is not None else None
+    if data is None:
+        modelled, data = None, gathered(kind, prints, measure, noise)
     if data is None:
         return None, None, _EMPTY
     inference = method_for(data.shape).infer(data)
     if kind.has_percent:
-        inference = _with_ratio(inference, prints, measure, data.shape)
+        inference = _with_ratio(inference, prints, measure, data.shape, modelled)
     return data, data.estimate, inference
 
 
@@ -236,7 +252,9 @@ def _end(item: PrintValue, side: int) -> float:
     return value if item.reach is None else item.reach[side]
 
 
-def _with_ratio(inference: Inference, prints: Prints, measure: Measure, shape: Shape) -> Inference:
+def _with_ratio(
+    inference: Inference, prints: Prints, measure: Measure, shape: Shape, modelled: Modelled | None
+) -> Inference:
     """Add the ratio of change to baseline, by the mean of the logarithms: it is alike on large and small."""
     every = [*prints.baseline, *prints.change]
     if measure.target is not None or min(item.value or 0.0 for item in every) <= 0:
@@ -244,7 +262,9 @@ def _with_ratio(inference: Inference, prints: Prints, measure: Measure, shape: S
         return inference
     plain = Measure(measure.baseline, measure.change)
     data: Data | None
-    if prints.pairs:
+    if modelled is not None:
+        data = modelled.logarithms().data(ResponseKind.QUANTITY, plain) if modelled.values.min() > 0 else None
+    elif prints.pairs:
         logs = [
             [[math.log(item.value or 1.0) for item in side] for side in (block.baseline, block.change)]
             for block in prints.pairs

@@ -99,6 +99,25 @@ class Inference:
     ratio_ci95: Interval | None = None
 
 
+class Fitted(NamedTuple):
+    """What a model of a whole design tells of its scatter.
+
+    Parameters
+    ----------
+    own_df : int
+        Degrees of freedom of the scatter within the two sides that are compared.
+    own_gain, rest_gain : float
+        Degrees of freedom that a further print of each arm adds, within the sides and in the rest.
+    drift : bool
+        Whether a drift along the printed order was taken out.
+    """
+
+    own_df: int
+    own_gain: float
+    rest_gain: float
+    drift: bool = False
+
+
 @dataclass(frozen=True, slots=True)
 class Shape:
     """How many prints a comparison has, before any figure of them; it alone chooses the method.
@@ -118,6 +137,8 @@ class Shape:
     spread : float
         Standard error of the difference in that of as many pairs, or prints, of one print each:
         below one where the sides of a pair are means of several prints.
+    fitted : Fitted, optional
+        Where a model of the whole design judges; ``noise_df`` then holds the scatter of its other arms.
     """
 
     kind: ResponseKind = ResponseKind.QUANTITY
@@ -127,6 +148,7 @@ class Shape:
     noise_df: float = 0.0
     strata: int = 1
     spread: float = 1.0
+    fitted: Fitted | None = None
 
     def __post_init__(self) -> None:
         """Refuse degrees of freedom that mean nothing."""
@@ -141,6 +163,8 @@ class Shape:
     @property
     def own_df(self) -> int:
         """Degrees of freedom of the prints' own scatter."""
+        if self.fitted is not None:
+            return self.fitted.own_df
         return self.pairs - 1 if self.pairs else max(self.n_baseline + self.n_change - 1 - self.strata, 0)
 
     @property
@@ -153,7 +177,7 @@ class Shape:
     @property
     def sides_known(self) -> bool:
         """Whether each of two groups has a scatter of its own."""
-        return not self.pairs and self.strata == 1 and self.fewest > 1
+        return self.fitted is None and not self.pairs and self.strata == 1 and self.fewest > 1
 
     @property
     def counted(self) -> Shape:
@@ -169,15 +193,33 @@ class Shape:
             max(1, round(n / whole * count)) if self.pairs else count
             for n in (self.n_baseline, self.n_change)
         )
+        if self.fitted is not None:
+            return self._of_design(count - whole)
         return replace(self, pairs=count if self.pairs else 0, n_baseline=base, n_change=change)
 
     def grown(self, extra: int) -> Shape:
         """Return the shape with further pairs, or further prints on both sides where none is paired."""
+        if self.fitted is not None:
+            return self._of_design(extra)
         return replace(
             self,
             pairs=self.pairs + extra if self.pairs else 0,
             n_baseline=self.n_baseline + extra,
             n_change=self.n_change + extra,
+        )
+
+    def _of_design(self, extra: int) -> Shape:
+        """Return the shape with every arm of the design printed some times more, or less."""
+        fitted, whole = self.fitted, max(self.fewest, 1)
+        if fitted is None:
+            return self
+        grown = (whole + extra) / whole
+        return replace(
+            self,
+            n_baseline=max(1, round(self.n_baseline * grown)),
+            n_change=max(1, round(self.n_change * grown)),
+            noise_df=max(0.0, self.noise_df + fitted.rest_gain * extra),
+            fitted=fitted._replace(own_df=max(0, round(fitted.own_df + fitted.own_gain * extra))),
         )
 
 
@@ -201,6 +243,8 @@ class Data:
         Last place that the readings were written with, in the response's unit; 0 where they show none.
     tries : tuple of arrays of shape (prints,), optional
         Of yes or no: how often each print of the baseline and of the change was tried.
+    residual : float, optional
+        Variance of a print within the two sides, where a model of the whole design has found it.
     """
 
     shape: Shape
@@ -212,6 +256,7 @@ class Data:
     noise: NoiseFloor | None = None
     step: float = 0.0
     tries: tuple[Floats, Floats] | None = None
+    residual: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,6 +271,8 @@ class Studies:
     baseline, change : arrays of shape (studies, prints)
     noise_sd : array of shape (studies,)
         Of the noise floor; zero where there is none.
+    residual : array of shape (studies,), optional
+        Variance of a print within the two sides, where a model of the whole design has found it.
     """
 
     shape: Shape
@@ -234,6 +281,7 @@ class Studies:
     baseline: Floats
     change: Floats
     noise_sd: Floats
+    residual: Floats | None = None
 
 
 class Ends(NamedTuple):

@@ -156,7 +156,7 @@ def over_scatter(chance: Callable[[Floats], Floats], df: float, widest: float | 
     return _chance(np.sum(weights * np.exp(log_density) * chance(ratio), axis=-1) * width / 2)
 
 
-@lru_cache(maxsize=1)
-def gauss_legendre() -> tuple[Floats, Floats]:
-    """Return nodes between −1 and 1 and their weights."""
-    return np.polynomial.legendre.leggauss(120)
+@lru_cache(maxsize=2)
+def gauss_legendre(count: int = 120) -> tuple[Floats, Floats]:
+    """Return so many nodes between −1 and 1, and their weights."""
+    return np.polynomial.legendre.leggauss(count)

@@ -10,6 +10,8 @@ from .listing import contrasts as contrasts
 from .listing import whole_plots as whole_plots
 from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
+from .modelling import model_of as model_of
+from .modelling import planned_rows as planned_rows
 from .threats import FINDERS as FINDERS
 from .threats import all_threats as all_threats
 from .threats import study_threats as study_threats

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of
-from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare_prints
+from oddtwin.core.effects import Cells, Comparison, Measure, Modelled, NoiseFloor, cells_of, compare_prints
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.listing import contrasts, whole_plots
+from oddtwin.core.judgement.modelling import modelled
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
@@ -65,7 +66,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
                 of_zones = {
                     zone: contrast.values(some, plots) for zone, some in zones.get(response.id, {}).items()
                 }
-                compared.append(_compared(study, response, contrast, prints, of_zones, known_noise))
+                whole = modelled(study, contrast, response.kind, values[response.id])
+                compared.append(_compared(study, response, contrast, prints, of_zones, known_noise, whole))
     about = len(made) > 1
     findings = [
         _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
@@ -128,6 +130,7 @@ def _compared(
     prints: Sequence[PrintValue],
     zones: Mapping[str, Sequence[PrintValue]],
     known_noise: KnownNoise | None,
+    whole: Modelled | None,
 ) -> _Compared:
     """Compare, with a borrowed noise floor where the prints have none of their own."""
     # A stream of its own for each response: adding one must not change the permutation figures of the
@@ -136,14 +139,17 @@ def _compared(
     template = Reading("", None, response.name, response.unit, kind=response.kind, combine=response.combine)
     sides = arranged(prints, contrast.baseline, contrast.change)
     measure = measure_of(contrast, response)
-    made = compare_prints(template, sides, measure, rng)
+    made = compare_prints(template, sides, measure, rng, whole)
     threats: list[Threat] = []
     # Noise between prints says nothing of the noise between fittings of a part.
-    if not (contrast.plots or contrast.corners) and made.noise is None:
+    # A baseline that comes back at the end of a chain is no twin: what drifted lies between the two.
+    fitted = made.shape is not None and made.shape.fitted is not None
+    own = fitted or (whole is None and made.noise is not None)
+    if not (contrast.plots or contrast.corners or own):
         typed = typed_noise(response)
         borrowed = typed or (known_noise(response.id) if known_noise else None)
         if borrowed is not None:
-            made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng)
+            made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng, whole)
             threats.append(_borrowed(typed is not None))
     alone = contrast.plots or contrast.corners
     cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)

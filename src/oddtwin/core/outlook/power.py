@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.effects import IN_STEPS, Chances, NoiseFloor, Shape, adjusted, chances_of, pairs_needed
-from oddtwin.core.judgement import PlannedPrint, contrasts, whole_plots
+from oddtwin.core.judgement import PlannedPrint, contrasts, model_of, planned_rows, whole_plots
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
@@ -172,6 +172,14 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
         Which of the study's comparisons.
     """
     contrast = contrasts(study)[comparison]
+    df = noise.df if noise is not None and noise.judges else 0.0
+    model = None if kind in IN_STEPS else model_of(study, contrast)
+    solved = model.solve(planned_rows(study, contrast, model)[1]) if model is not None else None
+    if solved is not None:
+        # What is known of earlier studies stands in only for want of scatter in this one, as in the verdict.
+        own = solved.residual.shape[1]
+        if own or df:
+            return solved.shape(kind, 0.0 if own else df)
     prints = contrast.prints(study, whole_plots(study))
     if contrast.corners:
         # Four prints, or their means, to a block: their variances add up.
@@ -184,7 +192,6 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
         sides[item.is_change] += 1
         if item.block:
             blocks.setdefault(item.block, [0, 0])[item.is_change] += 1
-    df = noise.df if noise is not None and noise.judges else 0.0
     complete = [counts for counts in blocks.values() if all(counts)]
     if not complete:
         return _unpaired(kind, prints, sides, df)

@@ -11,12 +11,20 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
-from oddtwin.core.effects import IN_STEPS, compare, in_steps
+from oddtwin.core.effects import IN_STEPS, Comparison, Modelled, compare, compare_prints, in_steps
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.judgement import Contrast, contrasts, measure_of, whole_plots
-from oddtwin.core.readings import Better, Reading
+from oddtwin.core.judgement import (
+    Contrast,
+    contrasts,
+    measure_of,
+    model_of,
+    planned_rows,
+    whole_plots,
+)
+from oddtwin.core.readings import Better, Reading, Rule, arranged, prints_of
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
 from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
+from oddtwin.core.rehearsal.whole_design import judge_modelled
 from oddtwin.core.study import Response, Study
 
 CHUNK: Final = 250
@@ -116,7 +124,9 @@ def rehearse_study(
     work = [(one, contrast) for one in assumed for contrast in contrasts(study)]
     found = []
     for done, (one, contrast) in enumerate(work):
-        simulation = _Simulation(study, responses[one.response_id], one, contrast, conditions, plots)
+        whole = responses[one.response_id].kind not in IN_STEPS and model_of(study, contrast)
+        simulate = _OfDesign if whole else _Simulation
+        simulation = simulate(study, responses[one.response_id], one, contrast, conditions, plots)
         parts = []
         for start in range(0, times, CHUNK):
             job.check()
@@ -144,7 +154,7 @@ class _Simulation:
         self._contrast = contrast
         self._conditions = conditions
         self._steps = response.kind in IN_STEPS
-        self._arrangement = Arrangement(contrast.prints(study, plots))
+        self._arrangement = self._arranged(study, plots)
         arms = {arm.id: arm.name for arm in study.arms}
         measure = measure_of(contrast, response)
         # What is measured against a target is simulated as the distance from it.
@@ -168,7 +178,7 @@ class _Simulation:
         runs[rng.random(runs.shape) < self._conditions.lost] = np.nan
         values = self._arrangement.values(runs)
         self._kept.append(values)
-        return judge_many(values, self._arrangement, self._measure, self._response.kind)
+        return self._judged(values)
 
     def rehearsed(self, parts: Sequence[Judged], rng: np.random.Generator, about: str) -> Rehearsed:
         """Count the verdicts, and show three of the studies."""
@@ -180,9 +190,7 @@ class _Simulation:
         known = np.flatnonzero(np.isfinite(estimates))
         order = known[np.argsort(estimates[known], kind="stable")]
         picked = [order[int(share * (len(order) - 1))] for share in EXAMPLES] if len(order) else []
-        examples = tuple(
-            finding_of(compare(self.readings(values[row]), self._measure, rng)) for row in picked
-        )
+        examples = tuple(finding_of(self._compared(values[row], rng)) for row in picked)
         return Rehearsed(self._response.name, about, shares, examples)
 
     def readings(self, values: Floats) -> list[Reading]:
@@ -203,3 +211,41 @@ class _Simulation:
             )
             for number, (item, value) in enumerate(zip(self._arrangement.prints, values, strict=True))
         ]
+
+    def _arranged(self, study: Study, plots: dict[str, str]) -> Arrangement:
+        return Arrangement(self._contrast.prints(study, plots))
+
+    def _judged(self, values: Floats) -> Judged:
+        return judge_many(values, self._arrangement, self._measure, self._response.kind)
+
+    def _compared(self, values: Floats, rng: np.random.Generator) -> Comparison:
+        return compare(self.readings(values), self._measure, rng)
+
+
+class _OfDesign(_Simulation):
+    """One response in one comparison that is judged with the prints of all arms."""
+
+    def _arranged(self, study: Study, plots: dict[str, str]) -> Arrangement:
+        model = model_of(study, self._contrast)
+        if model is None:
+            raise ValueError("this comparison is of two arms alone")
+        prints, rows = planned_rows(study, self._contrast, model)
+        both = model.sides[0] | model.sides[1]
+        self._model, self._rows = model, rows
+        self._sides = [place for place, row in enumerate(rows) if row.arm in both]
+        return Arrangement(prints)
+
+    def _judged(self, values: Floats) -> Judged:
+        pairs = Arrangement([self._arrangement.prints[place] for place in self._sides])
+        return judge_modelled(values, self._model, self._rows, pairs, self._measure, self._response.kind)
+
+    def _compared(self, values: Floats, rng: np.random.Generator) -> Comparison:
+        written = self.readings(values)
+        of_sides = prints_of([written[place] for place in self._sides], Rule(self._response.kind))
+        left = [place for place, value in enumerate(values) if np.isfinite(value)]
+        solved = self._model.solve([self._rows[place] for place in left])
+        whole = None
+        if solved is not None:
+            whole = Modelled(solved, np.array([written[place].value for place in left], dtype=np.float64))
+        sides = arranged(of_sides, self._contrast.baseline, self._contrast.change)
+        return compare_prints(written[0], sides, self._measure, rng, whole)

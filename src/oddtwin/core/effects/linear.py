@@ -1,0 +1,300 @@
+"""All prints of a design in one linear model: arms or factors, blocks, and a drift along the order.
+
+Three arms and more tell more of the scatter than two of them do, and a baseline that is printed again
+tells how far the machine has drifted meanwhile.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Final, NamedTuple
+
+import numpy as np
+
+from oddtwin.core.arrays import Floats
+from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.method import Data, Fitted, Measure, Shape, Studies
+from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, pool
+from oddtwin.core.readings import ResponseKind
+
+RANK: Final = 1e-9
+"""Share of the largest singular value below which one counts as zero."""
+
+
+class Row(NamedTuple):
+    """Where one print of a design stands.
+
+    Parameters
+    ----------
+    arm : str
+        Its arm.
+    block : hashable
+        What it shares with the prints of its block: pair, machine and piece.
+    line : str
+        The machine, along whose prints a drift runs.
+    order : float
+        Its place in the printed order on that machine.
+    """
+
+    arm: str
+    block: Hashable
+    line: str = ""
+    order: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class LinearModel:
+    """What is fitted to the prints of a design, and what is asked of the fit.
+
+    Parameters
+    ----------
+    coding : mapping of str to tuple of float
+        Columns of each arm: one of its own for arms, the levels for factors.
+    weights : tuple of float
+        The comparison, as weights of those columns.
+    sides : tuple of frozenset of str
+        Arms on the side of the baseline and of the change.
+    drift : bool
+        Whether a straight drift along the order of each machine is fitted too.
+    alone : bool
+        Whether the prints of both sides show a scatter of their own, which is asked whether it
+        is larger than that of all others.
+    """
+
+    coding: Mapping[str, tuple[float, ...]]
+    weights: tuple[float, ...]
+    sides: tuple[frozenset[str], frozenset[str]]
+    drift: bool = False
+    alone: bool = True
+
+    def solve(self, rows: Sequence[Row]) -> Solved | None:
+        """Solve the model for some prints, before any value of them.
+
+        Parameters
+        ----------
+        rows : sequence of Row
+            Those that count.
+
+        Returns
+        -------
+        Solved or None
+            None where the comparison cannot be estimated from them. A drift that cannot be told
+            from the arms is left out.
+        """
+        if self.drift and len({row.order for row in rows}) > 1:
+            found = self._solved(rows, drift=True)
+            if found is not None:
+                return found
+        return self._solved(rows, drift=False)
+
+    def _solved(self, rows: Sequence[Row], drift: bool) -> Solved | None:
+        counts = [sum(row.arm in side for row in rows) for side in self.sides]
+        if not all(counts):
+            return None
+        basis, inverse, matrix = _decomposed(self._matrix(rows, drift))
+        asked = np.zeros(matrix.shape[1])
+        asked[: len(self.weights)] = self.weights
+        weights = asked @ inverse
+        # Estimable if some combination of the prints has just what is asked for its expectation.
+        if not np.allclose(weights @ matrix, asked, atol=1e-7):
+            return None
+        left = _complement(basis)
+        own = np.zeros((len(rows), 0))
+        if self.alone:
+            both = self.sides[0] | self.sides[1]
+            there = [place for place, row in enumerate(rows) if row.arm in both]
+            inside, _, _ = _decomposed(self._matrix([rows[place] for place in there], drift))
+            part = _complement(inside)
+            own = np.zeros((len(rows), part.shape[1]))
+            own[there] = part
+        blocks = len({row.block for row in rows})
+        return Solved(weights, left, own, (counts[0], counts[1]), blocks, drift)
+
+    def _matrix(self, rows: Sequence[Row], drift: bool) -> Floats:
+        arms = np.array([self.coding[row.arm] for row in rows], dtype=np.float64)
+        columns = [arms, _one_hot([row.block for row in rows])]
+        if drift:
+            lines = _one_hot([row.line for row in rows])
+            order = np.array([row.order for row in rows], dtype=np.float64)
+            # About the middle, so that large numbers of prints cost no digits.
+            columns.append(lines * (order - order.mean())[:, None])
+        return np.concatenate(columns, axis=1)
+
+
+@dataclass(frozen=True, slots=True)
+class Solved:
+    """A model solved for the prints of a design, whatever their values are.
+
+    Parameters
+    ----------
+    weights : array of shape (prints,)
+        Of each print in the estimate.
+    residual : array of shape (prints, df)
+        Orthonormal directions that the model leaves free: the scatter.
+    own : array of shape (prints, own df)
+        Those of them within the two sides alone.
+    counts : tuple of int
+        Prints of the baseline and of the change.
+    blocks : int
+        How many blocks the prints stand in.
+    drift : bool
+        Whether a drift was taken out.
+    """
+
+    weights: Floats
+    residual: Floats
+    own: Floats
+    counts: tuple[int, int]
+    blocks: int
+    drift: bool
+
+    @property
+    def rest_df(self) -> int:
+        """Degrees of freedom of the scatter of all that is not the two sides'."""
+        return int(self.residual.shape[1] - self.own.shape[1])
+
+    def shape(self, kind: ResponseKind, known_df: float = 0.0) -> Shape:
+        """Return the shape that chances are worked out from.
+
+        Parameters
+        ----------
+        kind : ResponseKind
+            Of the response; one that is judged by t.
+        known_df : float
+            Degrees of freedom of a noise floor from elsewhere; 0 without.
+        """
+        plain = math.sqrt(sum(1 / count for count in self.counts))
+        spread = float(np.linalg.norm(self.weights)) / plain
+        # As many prints again, and as many blocks, for every print of the smaller side.
+        rounds = min(self.counts)
+        gain = (len(self.weights) - self.blocks) / rounds
+        own = min((sum(self.counts) - self.blocks) / rounds if self.own.size else 0.0, gain)
+        fitted = Fitted(self.own.shape[1], max(own, 0.0), max(gain - own, 0.0), self.drift)
+        return Shape(kind, 0, *self.counts, self.rest_df + known_df, spread=round(spread, 9), fitted=fitted)
+
+    def estimates(self, values: Floats) -> Floats:
+        """Return the comparison in many studies, of shape (studies,), from (studies, prints)."""
+        found: Floats = values @ self.weights
+        return found
+
+    def variances(self, values: Floats) -> tuple[Floats, Floats]:
+        """Return the variance of a print by the sides' own scatter, and by the rest, each of (studies,)."""
+        own = ((values @ self.own) ** 2).sum(axis=1)
+        rest = np.maximum(((values @ self.residual) ** 2).sum(axis=1) - own, 0.0)
+        return own / max(self.own.shape[1], 1), rest / max(self.rest_df, 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Modelled:
+    """The values of all prints of a design, with the model that judges them.
+
+    Parameters
+    ----------
+    solved : Solved
+        For those prints.
+    values : array of shape (prints,)
+        In the response's unit.
+    """
+
+    solved: Solved
+    values: Floats
+
+    def data(self, kind: ResponseKind, measure: Measure) -> Data | None:
+        """Return the comparison as the method takes it; None where nothing tells the scatter.
+
+        Parameters
+        ----------
+        kind : ResponseKind
+            Of the response; one that is judged by t.
+        measure : Measure
+            What was asked, with the noise that is known from elsewhere.
+        """
+        row = self.values[None, :]
+        own, rest = (float(one[0]) for one in self.solved.variances(row))
+        known = measure.noise if measure.noise is not None and measure.noise.judges else None
+        shape = self.solved.shape(kind)
+        noise = None
+        if self.solved.rest_df and math.sqrt(rest) > _nothing(self.values):
+            noise = pool(NoiseFloor(math.sqrt(rest), self.solved.rest_df), known)
+        elif self.solved.rest_df and own <= 0 and shape.fitted is not None:
+            # Nothing scatters anywhere: the steps of the readings judge.
+            fitted = shape.fitted._replace(own_df=self.solved.residual.shape[1])
+            shape = replace(shape, fitted=fitted)
+        noise = noise or known
+        shape = replace(shape, noise_df=noise.df if noise else 0.0)
+        if kind in IN_STEPS or shape.own_df + shape.noise_df <= 0:
+            return None
+        return Data(
+            shape,
+            measure,
+            float(self.solved.estimates(row)[0]),
+            np.empty(0),
+            self.values,
+            np.empty(0),
+            noise,
+            residual=own,
+        )
+
+    def logarithms(self) -> Modelled:
+        """Return the same of the values' logarithms; all of them must be above zero."""
+        return replace(self, values=np.log(self.values))
+
+
+def many_modelled(solved: Solved, values: Floats, kind: ResponseKind, known: NoiseFloor | None) -> Studies:
+    """Bring many studies of one design to what the method takes.
+
+    Parameters
+    ----------
+    solved : Solved
+        For the prints.
+    values : array of shape (studies, prints)
+        In the response's unit.
+    kind : ResponseKind
+        Of the response; one that is judged by t.
+    known : NoiseFloor or None
+        From elsewhere.
+    """
+    own, rest = solved.variances(values)
+    known_df = known.df if known is not None and known.judges else 0.0
+    known_sd = known.sd if known_df and known is not None else 0.0
+    df = solved.rest_df + known_df
+    noise = (solved.rest_df * rest + known_df * known_sd**2) / max(df, SMALLEST)
+    nothing = np.empty((len(values), 0))
+    return Studies(
+        solved.shape(kind, known_df),
+        solved.estimates(values),
+        nothing,
+        values,
+        nothing,
+        np.sqrt(noise) if df else np.zeros(len(values)),
+        own,
+    )
+
+
+def _nothing(values: Floats) -> float:
+    """Scatter that is no more than the rounding of the arithmetic, in the values' unit."""
+    return max(1e-12 * float(np.abs(values).max(initial=0.0)), SMALLEST)
+
+
+def _one_hot(labels: Sequence[Hashable]) -> Floats:
+    number = {label: place for place, label in enumerate(dict.fromkeys(labels))}
+    found = np.zeros((len(labels), len(number)))
+    found[np.arange(len(labels)), [number[label] for label in labels]] = 1.0
+    return found
+
+
+def _decomposed(matrix: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return an orthonormal basis of the columns, the pseudo-inverse, and the matrix itself."""
+    left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
+    rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())
+    left, sizes, right = left[:, :rank], sizes[:rank], right[:rank]
+    return left, (right.T / sizes) @ left.T, matrix
+
+
+def _complement(basis: Floats) -> Floats:
+    """Return orthonormal directions at right angles to all of a basis."""
+    full, _ = np.linalg.qr(basis, mode="complete")
+    found: Floats = full[:, basis.shape[1] :]
+    return found

@@ -1,0 +1,165 @@
+"""Which comparisons are judged by a model of all prints of the design, and what stands in its rows."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from oddtwin.core.design import DesignKind
+from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row
+from oddtwin.core.judgement.contrast import Contrast, PlannedPrint
+from oddtwin.core.readings import PrintValue, ResponseKind
+from oddtwin.core.study.printed import RunState, printed_order
+from oddtwin.core.study.whole import Study
+
+ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKind.CHAIN)
+"""Designs in which every arm stands by itself; in a fraction the factors do."""
+
+
+def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
+    """Return the model that judges a comparison together with the other arms of its design.
+
+    Parameters
+    ----------
+    study : Study
+        With its plan.
+    contrast : Contrast
+        One of its comparisons.
+
+    Returns
+    -------
+    LinearModel or None
+        None where two arms are all there is, or the prints pair by themselves.
+    """
+    if study.plan is None or contrast.plots or contrast.corners:
+        return None
+    kind = study.plan.design.kind
+    sides = tuple(
+        frozenset(name for name, is_change in contrast.sides.items() if is_change is side)
+        for side in (False, True)
+    )
+    arms = [arm.name for arm in study.arms]
+    if kind in ARM_BY_ARM and len(arms) > 2 and all(len(side) == 1 for side in sides):
+        coding = {name: tuple(float(name == other) for other in arms) for name in arms}
+        weights = tuple(float(name in sides[1]) - float(name in sides[0]) for name in arms)
+        return LinearModel(coding, weights, (sides[0], sides[1]), drift=kind is DesignKind.CHAIN)
+    if kind is DesignKind.FRACTION and not contrast.paired and set(contrast.sides) <= set(arms):
+        return _by_factors(study, contrast, (sides[0], sides[1]))
+    return None
+
+
+def _by_factors(
+    study: Study, contrast: Contrast, sides: tuple[frozenset[str], frozenset[str]]
+) -> LinearModel | None:
+    """The effects of all factors at once: what the others do is then no scatter of this one."""
+    crossed = [arm for arm in study.arms if arm.name in contrast.sides]
+    coding = {
+        arm.name: tuple(
+            float(any(level.id in arm.level_ids for level in factor.levels[1:])) for factor in study.factors
+        )
+        for arm in crossed
+    }
+    columns = list(zip(*coding.values(), strict=True))
+    asked = tuple(float(contrast.sides[arm.name]) for arm in crossed)
+    if asked not in columns:
+        return None
+    weights = tuple(float(place == columns.index(asked)) for place in range(len(columns)))
+    return LinearModel(coding, weights, sides, alone=False)
+
+
+def modelled(
+    study: Study, contrast: Contrast, kind: ResponseKind, prints: Sequence[PrintValue]
+) -> Modelled | None:
+    """Bring all prints of one response to the model of a comparison.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    contrast : Contrast
+        One of its comparisons.
+    kind : ResponseKind
+        Of the response.
+    prints : sequence of PrintValue
+        Of all arms.
+
+    Returns
+    -------
+    Modelled or None
+        None where there is no model, it cannot be solved, or some values are known only by limits.
+    """
+    model = None if kind in IN_STEPS else model_of(study, contrast)
+    if model is None:
+        return None
+    used = [item for item in prints if item.counts and item.arm in model.coding]
+    if any(item.value is None or item.reach is not None for item in used):
+        return None
+    order = _order_made(study)
+    by_machine = "machine" not in contrast.meant
+    rows = [
+        Row(
+            item.arm,
+            (item.pair, item.machine if by_machine else "", item.piece),
+            item.machine,
+            order.get(item.run, 0.0),
+        )
+        for item in used
+    ]
+    solved = model.solve(rows)
+    if solved is None:
+        return None
+    return Modelled(solved, np.array([item.value for item in used], dtype=np.float64))
+
+
+def _order_made(study: Study) -> dict[str, float]:
+    """Place of each print among those that its machine made, lost ones included, by the run's code."""
+    made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
+    return _counted(study, [run.code for run in sorted(made, key=printed_order)])
+
+
+def _counted(study: Study, codes: Sequence[str]) -> dict[str, float]:
+    machines = {run.code: study.index.places[run.id].machine for run in study.runs}
+    last: dict[str, int] = defaultdict(int)
+    found = {}
+    for code in codes:
+        last[machines[code]] += 1
+        found[code] = float(last[machines[code]])
+    return found
+
+
+def planned_rows(
+    study: Study, contrast: Contrast, model: LinearModel
+) -> tuple[list[PlannedPrint], list[Row]]:
+    """Return all prints that a model will have, before any is made.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs.
+    contrast : Contrast
+        One of its comparisons.
+    model : LinearModel
+        Of that comparison.
+    """
+    # As the prints of two arms they are gathered by plate and plot; which arm each is of, its run tells.
+    wide = replace(
+        contrast,
+        sides={name: contrast.sides.get(name, False) for name in model.coding},
+        partners=dict.fromkeys(model.coding, ""),
+        blocks=None,
+    )
+    prints = wide.prints(study, {})
+    arms = study.index.arms
+    order = _counted(
+        study, [run.code for run in sorted(study.runs, key=lambda run: run.position) if not run.reprint_of]
+    )
+    rows = []
+    for item in prints:
+        run = study.runs[item.runs[0]]
+        pair, machine, piece = study.index.places[run.id]
+        own = machine if "machine" not in contrast.meant else ""
+        rows.append(Row(arms[run.arm_id].name, (pair, own, piece), machine, order[run.code]))
+    return prints, rows

@@ -1,0 +1,61 @@
+"""Many simulated studies of a design whose prints are judged by one model."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from oddtwin.core.arrays import Floats
+from oddtwin.core.decide import verdict_code
+from oddtwin.core.effects import LinearModel, Measure, Row, many_modelled, method_for
+from oddtwin.core.readings import ResponseKind
+from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
+
+
+def judge_modelled(
+    values: Floats,
+    model: LinearModel,
+    rows: Sequence[Row],
+    pairs: Arrangement,
+    measure: Measure,
+    kind: ResponseKind,
+) -> Judged:
+    """Judge many simulated studies of one comparison by the model that judges one.
+
+    Parameters
+    ----------
+    values : array of shape (studies, prints)
+        Of all arms, NaN where a print was lost.
+    model : LinearModel
+        Of the comparison.
+    rows : sequence of Row
+        Where each print stands.
+    pairs : Arrangement
+        The prints of the two sides among them: they are what is left where the model cannot judge.
+    measure : Measure
+        Margin and known noise.
+    kind : ResponseKind
+        Of the response; one that is judged by t.
+    """
+    codes, estimates = np.zeros(len(values), dtype=np.int64), np.full(len(values), np.nan)
+    there = np.isfinite(values)
+    sides = [place for place, row in enumerate(rows) if row.arm in model.sides[0] | model.sides[1]]
+    # Studies that lost the same prints are solved once, and judged together.
+    patterns, which = np.unique(there, axis=0, return_inverse=True)
+    for number, pattern in enumerate(patterns):
+        some = np.flatnonzero(which.ravel() == number)
+        left = np.flatnonzero(pattern)
+        solved = model.solve([row for row, kept in zip(rows, pattern, strict=True) if kept])
+        scatters = solved is not None and solved.residual.shape[1] > 0
+        known = None if scatters else measure.noise
+        if solved is None or not (scatters or (known is not None and known.judges)):
+            judged = judge_many(values[some][:, sides], pairs, measure, kind)
+            codes[some], estimates[some] = judged.codes, judged.estimates
+            continue
+        studies = many_modelled(solved, values[some][:, left], kind, known)
+        ends = method_for(studies.shape).infer_many(studies, measure)
+        estimates[some] = studies.estimates
+        if ends is not None:
+            codes[some] = verdict_code(*ends, measure.margin)
+    return Judged(codes, estimates)
