@@ -89,7 +89,8 @@ class Comparisons(unittest.TestCase):
         self.assertAlmostEqual(found["a high against a low"], 3.0, delta=0.05)
         self.assertAlmostEqual(found["b high against b low"], -2.0, delta=0.05)
         comparison = analyse(value).findings[0].comparison
-        self.assertEqual((comparison.n_pairs, comparison.inference.method), (4, "paired t"))
+        self.assertEqual((comparison.n_pairs, comparison.inference.df), (4, 3))
+        self.assertIn("all prints of the design", comparison.inference.method)
 
     def test_the_pilot_plant_of_box_hunter_and_hunter(self):
         # Statistics for Experimenters, 2^3 pilot plant, run averages and effects (from memory;

@@ -66,7 +66,7 @@ def detail_lines(finding: Finding) -> list[str]:
             f"repeatability limit {limit} {unit}; with so few twins, two differ by more than "
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
-    lines += _findable(finding)
+    lines += [*_together(finding), *_findable(finding)]
     if comparison.kind is ResponseKind.YES_NO:
         lines += [
             _share(name, side)
@@ -85,6 +85,19 @@ def detail_lines(finding: Finding) -> list[str]:
     return lines
 
 
+def _together(finding: Finding) -> list[str]:
+    """The interval that holds for all comparisons of several arms at once."""
+    family = finding.family
+    if family is None or family.ci95 is None:
+        return []
+    decimals, unit = decimals_of(finding.comparison), measure_unit(finding.comparison)
+    low, high = (format_signed(end, decimals) for end in family.ci95)
+    return [
+        f"Of all {family.of} comparisons of the response at once 95{chr(0x202F)}% sure: "
+        f"{low} to {with_unit(high, unit)} (p {format_p(family.difference)})."
+    ]
+
+
 def _findable(finding: Finding) -> list[str]:
     """Say what could have been seen: no difference is a finding only where one would have shown."""
     comparison = finding.comparison
@@ -95,7 +108,11 @@ def _findable(finding: Finding) -> list[str]:
         return []
     findable = comparison.findable
     if findable is None:
-        return ["So few prints could show no difference, however large."] if comparison.shape else []
+        # Pairs that agree to the last digit tell no scatter to reckon with.
+        known = comparison.shape is not None and (
+            comparison.inference.sd or comparison.inference.ci95 is None
+        )
+        return ["So few prints could show no difference, however large."] if known else []
     least = with_unit(format_number(findable, decimals_for(findable / 10)), measure_unit(comparison))
     return [f"These prints would have shown a true difference of {least} with 80{chr(0x202F)}% chance."]
 

@@ -228,7 +228,8 @@ def _family(family: Adjusted | None) -> dict[str, Any]:
     if family is None:
         return {}
     looks = {"looks": family.looks} if family.looks > 1 else {}
-    return {"family": {"of": family.of, "p_adjusted": family.difference, **looks}}
+    together = {"ci95": _ends(family.ci95)} if family.ci95 else {}
+    return {"family": {"of": family.of, "p_adjusted": family.difference, **looks, **together}}
 
 
 def _cells(cellwise: Cellwise | None, comparison: Comparison) -> dict[str, Any]:

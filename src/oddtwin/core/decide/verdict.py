@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any
 
@@ -146,6 +146,9 @@ class Adjusted:
         As in ``Inference``; None where that was not tested.
     looks : int
         How often the study is looked at by plan; adjusted for that too.
+    ci95 : tuple of float, optional
+        Where several arms are judged by one model: the 95 % interval that holds for all their
+        comparisons together, in the response's unit.
     """
 
     of: int
@@ -153,6 +156,7 @@ class Adjusted:
     equivalence: float | None
     beyond: float | None
     looks: int = 1
+    ci95: Interval | None = None
 
     def at_looks(self, looks: int, level: float) -> Adjusted:
         """Return the same where each of several planned looks is judged at a level of its own.
@@ -168,7 +172,13 @@ class Adjusted:
         def spent(p: float | None) -> float | None:
             return None if p is None else min(1.0, p * 0.05 / level)
 
-        return Adjusted(self.of, spent(self.difference), spent(self.equivalence), spent(self.beyond), looks)
+        return replace(
+            self,
+            difference=spent(self.difference),
+            equivalence=spent(self.equivalence),
+            beyond=spent(self.beyond),
+            looks=looks,
+        )
 
     @staticmethod
     def holds(p: float | None, level: float) -> bool:

@@ -71,3 +71,6 @@ from .steps import in_steps as in_steps
 from .strata import adjusted as adjusted
 from .student import StudentEstimate as StudentEstimate
 from .student import t_interval as t_interval
+from .trend import isotonic as isotonic
+from .trend import jonckheere as jonckheere
+from .trend import page as page

@@ -183,11 +183,16 @@ def compare_prints(
         # Drawing arms anew inside pairs would ask again what the model has answered with all prints.
         permutation=None if by_model else _permute(differences, values[0], values[1], rng),
         # Twins of this study and what is known of earlier ones together, by their degrees of freedom.
-        noise=pool(twins, measure.noise),
+        noise=_of_model(inference) if by_model else pool(twins, measure.noise),
         differences=tuple(float(item) for item in differences),
         cliff=cliffs_delta(*values) if kind is ResponseKind.GRADE and estimate is not None else None,
         shape=data.shape if data else None,
     )
+
+
+def _of_model(inference: Inference) -> NoiseFloor | None:
+    """What prints of one arm scatter in a whole design, blocks and drift taken out."""
+    return NoiseFloor(inference.sd, inference.df) if inference.sd and inference.df else None
 
 
 def _inferred(

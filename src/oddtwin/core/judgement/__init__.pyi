@@ -12,6 +12,13 @@ from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
 from .modelling import model_of as model_of
 from .modelling import planned_rows as planned_rows
+from .overall import Course as Course
+from .overall import LevelCurve as LevelCurve
+from .overall import LevelPoint as LevelPoint
+from .overall import Mark as Mark
+from .overall import MarkRow as MarkRow
+from .overall import MarkTable as MarkTable
+from .overall import Overall as Overall
 from .threats import FINDERS as FINDERS
 from .threats import all_threats as all_threats
 from .threats import study_threats as study_threats

@@ -3,15 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of
-from oddtwin.core.effects import Cells, Comparison, Measure, Modelled, NoiseFloor, cells_of, compare_prints
+from oddtwin.core.effects import (
+    Cells,
+    Comparison,
+    Measure,
+    Modelled,
+    NoiseFloor,
+    cells_of,
+    compare_prints,
+    simultaneous,
+    stepped_down,
+)
 from oddtwin.core.judgement.contrast import Contrast
+from oddtwin.core.judgement.course import courses
+from oddtwin.core.judgement.levels import level_curves
 from oddtwin.core.judgement.listing import contrasts, whole_plots
 from oddtwin.core.judgement.modelling import modelled
+from oddtwin.core.judgement.overall import Overall
+from oddtwin.core.judgement.tables import mark_tables
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
@@ -32,10 +46,13 @@ class Analysis:
         Of every response that has readings; the primary one first.
     threats : tuple of Threat
         Of the study and of its responses, each said once.
+    overall : Overall
+        What the study says beside each comparison.
     """
 
     findings: tuple[Finding, ...]
     threats: tuple[Threat, ...]
+    overall: Overall = field(default_factory=Overall)
 
 
 def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
@@ -75,7 +92,18 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
         _ = finding.more_pairs, detail_lines(finding)
-    return Analysis(tuple(findings), tuple(all_threats(study, findings)))
+    return Analysis(tuple(findings), tuple(all_threats(study, findings)), _overall(study, compared, findings))
+
+
+def _overall(study: Study, compared: Sequence[_Compared], findings: Sequence[Finding]) -> Overall:
+    by_arms = {
+        (one.response.id, one.contrast.baseline, one.contrast.change): (finding, one.whole)
+        for one, finding in zip(compared, findings, strict=True)
+    }
+    together = [
+        (one.response, one.contrast, finding) for one, finding in zip(compared, findings, strict=True)
+    ]
+    return Overall(mark_tables(study, by_arms), level_curves(study, together), courses(study))
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +115,7 @@ class _Compared:
     comparison: Comparison
     cells: Cells | None
     borrowed: Sequence[Threat]
+    whole: Modelled | None
 
 
 def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
@@ -96,8 +125,33 @@ def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
         places = [place for place, one in enumerate(compared) if one.response.primary is deciding]
         if len(places) > 1:
             inferences = [compared[place].comparison.inference for place in places]
-            found.update(zip(places, adjusted_for_all(inferences), strict=True))
+            adjusted = adjusted_for_all(inferences)
+            if deciding:
+                adjusted = _by_one_error(adjusted, [compared[place] for place in places])
+            found.update(zip(places, adjusted, strict=True))
     return [found.get(place) for place in range(len(compared))]
+
+
+def _by_one_error(adjusted: Sequence[Adjusted], compared: Sequence[_Compared]) -> list[Adjusted]:
+    """Adjust comparisons of one response that share prints and error by what they share (Dunnett)."""
+    solved = [one.whole.solved for one in compared if one.whole is not None]
+    estimates = [one.comparison.estimate or 0.0 for one in compared]
+    sds = [one.comparison.inference.sd or 0.0 for one in compared]
+    if len(solved) < len(compared) or not all(sds):
+        return list(adjusted)
+    weights = np.stack([one.weights for one in solved])
+    sizes = np.linalg.norm(weights, axis=1)
+    errors = [float(sd * size) for sd, size in zip(sds, sizes, strict=True)]
+    correlation = (weights @ weights.T) / np.outer(sizes, sizes)
+    df = min(one.comparison.inference.df or 1.0 for one in compared)
+    differences = stepped_down(
+        [one / error for one, error in zip(estimates, errors, strict=True)], correlation, df
+    )
+    together = simultaneous(estimates, errors, correlation, df)
+    return [
+        replace(one, difference=p, ci95=ends)
+        for one, p, ends in zip(adjusted, differences, together, strict=True)
+    ]
 
 
 def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
@@ -153,7 +207,7 @@ def _compared(
             threats.append(_borrowed(typed is not None))
     alone = contrast.plots or contrast.corners
     cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)
-    return _Compared(response, contrast, made, cells, threats)
+    return _Compared(response, contrast, made, cells, threats, whole if fitted else None)
 
 
 def _borrowed(typed: bool) -> Threat:
@@ -172,7 +226,8 @@ def _borrowed(typed: bool) -> Threat:
 def _judged(one: _Compared, family: Adjusted | None, several: bool) -> Finding:
     about = one.contrast.about if several else ""
     found = finding_of(one.comparison, one.response.resolution, one.borrowed, about, one.cells, family)
-    if not (one.contrast.plots or one.contrast.corners):
+    if not (one.contrast.plots or one.contrast.corners or one.whole is not None):
         return found
-    # The whole plots of one level are its twins; effects have none.
+    # The whole plots of one level are its twins; effects have none; of several arms all blocks tell the
+    # scatter together.
     return found.without(ThreatCode.NO_TWINS)

@@ -35,7 +35,7 @@ def ladder_advice(study: Study) -> LadderAdvice | None:
         return None
     levels = study.factors[0].levels
     names = [level.value or f"level {place}" for place, level in enumerate(levels, 1)]
-    if not _in_order([level.value for level in levels]):
+    if not in_order([level.value for level in levels]):
         return _without_edge(names, rungs)
     return advise(study.plan.design.rule, names, rungs)
 
@@ -91,8 +91,8 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     return rungs
 
 
-def _in_order(values: Sequence[str]) -> bool:
-    """Whether the levels are numbers that all rise, or all fall."""
+def in_order(values: Sequence[str]) -> bool:
+    """Whether levels are numbers that all rise, or all fall."""
     numbers = [position_of(value) for value in values]
     steps = [
         math.copysign(1.0, other - one)

@@ -77,6 +77,8 @@ class Contrast:
     corners : mapping of str to Corners
         Of an interaction, by the levels of the other factors: then the effect of the first factor
         with the second is compared with its effect without, block by block.
+    at : tuple of str, optional
+        Name of another factor and its level that all prints stand at, where that is what is asked.
     """
 
     baseline: str
@@ -89,6 +91,7 @@ class Contrast:
     title: str = ""
     blocks: frozenset[str] | None = None
     corners: Mapping[str, Corners] = field(default_factory=dict)
+    at: tuple[str, str] | None = None
 
     @property
     def about(self) -> str:

@@ -195,6 +195,7 @@ def _at_each_level(study: Study) -> list[Contrast]:
                         sides,
                         dict.fromkeys(sides, ""),
                         title=f"{after} against {before}, {where}",
+                        at=(other.name, held.value),
                     )
                 )
     return found

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Sequence
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,6 +17,10 @@ from oddtwin.core.study.whole import Study
 
 ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKind.CHAIN)
 """Designs in which every arm stands by itself; in a fraction the factors do."""
+
+
+CROSSED_WHOLE = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
+"""Designs in which every combination of levels is an arm."""
 
 
 def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
@@ -34,26 +38,44 @@ def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
     LinearModel or None
         None where two arms are all there is, or the prints pair by themselves.
     """
-    if study.plan is None or contrast.plots or contrast.corners:
+    if study.plan is None or contrast.plots:
         return None
     kind = study.plan.design.kind
-    sides = tuple(
-        frozenset(name for name, is_change in contrast.sides.items() if is_change is side)
-        for side in (False, True)
-    )
     arms = [arm.name for arm in study.arms]
-    if kind in ARM_BY_ARM and len(arms) > 2 and all(len(side) == 1 for side in sides):
-        coding = {name: tuple(float(name == other) for other in arms) for name in arms}
-        weights = tuple(float(name in sides[1]) - float(name in sides[0]) for name in arms)
-        return LinearModel(coding, weights, (sides[0], sides[1]), drift=kind is DesignKind.CHAIN)
-    if kind is DesignKind.FRACTION and not contrast.paired and set(contrast.sides) <= set(arms):
-        return _by_factors(study, contrast, (sides[0], sides[1]))
-    return None
+    weights = _weights(contrast)
+    if kind is DesignKind.FRACTION and not contrast.paired and set(weights) <= set(arms):
+        return _by_factors(study, contrast)
+    apart = kind in ARM_BY_ARM and len(weights) == 2
+    if len(arms) < 3 or not set(weights) <= set(arms) or not (apart or kind in CROSSED_WHOLE):
+        return None
+    if not any(share > 0 for share in weights.values()) or not any(share < 0 for share in weights.values()):
+        return None
+    coding = {name: tuple(float(name == other) for other in arms) for name in arms}
+    asked = tuple(weights.get(name, 0.0) for name in arms)
+    return LinearModel(coding, asked, _sides(weights), drift=kind is DesignKind.CHAIN)
 
 
-def _by_factors(
-    study: Study, contrast: Contrast, sides: tuple[frozenset[str], frozenset[str]]
-) -> LinearModel | None:
+def _weights(contrast: Contrast) -> dict[str, float]:
+    """Return the share of each arm in a comparison; those of a side add up to one."""
+    if contrast.corners:
+        share = 1 / len(contrast.corners)
+        return {
+            name: sign * share
+            for corners in contrast.corners.values()
+            for name, sign in zip(corners, (1, -1, -1, 1), strict=True)
+        }
+    count = Counter(contrast.sides.values())
+    return {name: (1 if is_change else -1) / count[is_change] for name, is_change in contrast.sides.items()}
+
+
+def _sides(weights: Mapping[str, float]) -> tuple[frozenset[str], frozenset[str]]:
+    return (
+        frozenset(name for name, share in weights.items() if share < 0),
+        frozenset(name for name, share in weights.items() if share > 0),
+    )
+
+
+def _by_factors(study: Study, contrast: Contrast) -> LinearModel | None:
     """The effects of all factors at once: what the others do is then no scatter of this one."""
     crossed = [arm for arm in study.arms if arm.name in contrast.sides]
     coding = {
@@ -67,7 +89,7 @@ def _by_factors(
     if asked not in columns:
         return None
     weights = tuple(float(place == columns.index(asked)) for place in range(len(columns)))
-    return LinearModel(coding, weights, sides, alone=False)
+    return LinearModel(coding, weights, _sides(_weights(contrast)), alone=False)
 
 
 def modelled(
@@ -147,6 +169,7 @@ def planned_rows(
     # As the prints of two arms they are gathered by plate and plot; which arm each is of, its run tells.
     wide = replace(
         contrast,
+        corners={},
         sides={name: contrast.sides.get(name, False) for name in model.coding},
         partners=dict.fromkeys(model.coding, ""),
         blocks=None,

@@ -51,15 +51,13 @@ def many(study: Study) -> list[Threat]:
     count = len(contrasts(study)) if study.plan else 1
     if count < 3:
         return []
-    # As if the comparisons were independent: a little too much where they share their baseline, and easily
-    # said.
-    chance = 1 - 0.95**count
     return [
         Threat(
             ThreatCode.MANY_COMPARISONS,
-            f"The design makes {count} comparisons of each response; with no effect at all, one of them "
-            f"still differs by luck with a chance of about {100 * chance:.0f} %.",
-            "Take a single difference among many as a hint, and print that arm again.",
+            f"The design makes {count} comparisons of each response. They are judged together, so that with "
+            f"no effect at all one of them differs by luck in 5{chr(0x202F)}% of studies and not in "
+            f"{100 * (1 - 0.95**count):.0f}{chr(0x202F)}%; each has to be clearer for it.",
+            "Ask only what will be acted on, or print more of each arm.",
         )
     ]
 

@@ -8,7 +8,7 @@ from typing import Final
 from oddtwin.core.decide import Cellwise, Finding, JudgedCell, cell_decimals, cell_sentence, measure_unit
 from oddtwin.core.effects import Place
 from oddtwin.core.picture.mark import twin_mark
-from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text, moved
+from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text, clipped, moved
 from oddtwin.core.quantities import format_signed
 
 HIGH: Final = 58.0
@@ -61,11 +61,11 @@ class CellMap:
         wide = self._wide(width)
         high = _HEAD + HIGH * len(rows)
         shapes: list[Shape] = [
-            Text(self._label + (place + 0.5) * wide, 14, _short(name, wide), "muted", "middle", 11)
+            Text(self._label + (place + 0.5) * wide, 14, clipped(name, wide), "muted", "middle", 11)
             for place, name in enumerate(columns)
         ]
         for place, name in enumerate(rows):
-            shapes.append(Text(6, _HEAD + (place + 0.55) * HIGH, _short(name, _LABEL), "ink", "start", 11))
+            shapes.append(Text(6, _HEAD + (place + 0.55) * HIGH, clipped(name, _LABEL), "ink", "start", 11))
             for column in range(len(columns)):
                 # Where nothing can be seen, nothing is left white as if it had been looked at.
                 box = self._box(place, column, wide)
@@ -154,9 +154,3 @@ class CellMap:
         if one.verdict.odd and side:
             shapes.append(Text(left + wide / 2, top + 50, side, side, "middle", 10))
         return shapes
-
-
-def _short(name: str, wide: float) -> str:
-    """Cut a name to the room it has; letters are about six pixels wide."""
-    most = max(3, int(wide / 6.2))
-    return name if len(name) <= most else name[: most - 1] + "…"

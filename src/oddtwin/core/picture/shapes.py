@@ -85,3 +85,9 @@ def moved(shapes: Iterable[Shape], right: float, down: float) -> list[Shape]:
         else:
             found.append(replace(item, x=item.x + right, y=item.y + down))
     return found
+
+
+def clipped(text: str, wide: float) -> str:
+    """Cut a text to the room it has, in pixels; letters are about six pixels wide."""
+    most = max(3, int(wide / 6.2))
+    return text if len(text) <= most else text[: most - 1] + "…"

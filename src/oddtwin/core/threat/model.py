@@ -90,6 +90,7 @@ _VOIDING: Final = frozenset(
 _TOLD: Final = frozenset(
     {
         ThreatCode.NO_MARGIN,
+        ThreatCode.MANY_COMPARISONS,
         ThreatCode.ADVISED_LOOK,
         ThreatCode.RECALIBRATION_WAIVED,
         ThreatCode.MACHINE_CARRIES,

@@ -13,7 +13,17 @@ from markupsafe import Markup
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row, voiding
 from oddtwin.core.judgement import Analysis
-from oddtwin.core.picture import LIGHT, CellMap, difference_ruler, has_ruler, to_svg, twin_mark
+from oddtwin.core.picture import (
+    LIGHT,
+    CellMap,
+    Picture,
+    difference_ruler,
+    has_ruler,
+    in_time,
+    overview,
+    to_svg,
+    twin_mark,
+)
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Run, RunReading, Study
 
@@ -50,6 +60,8 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         study=study,
         analysis=analysis,
         findings=[_finding(finding, analysis) for finding in analysis.findings],
+        overview=[_picture(item) for item in overview(analysis.overall)],
+        course=[_picture(item) for item in in_time(analysis.overall)],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
         runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
@@ -76,6 +88,10 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
         "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",
         "details": detail_lines(finding),
     }
+
+
+def _picture(item: Picture) -> dict[str, Any]:
+    return {"title": item.title, "drawn": Markup(to_svg(item.drawing(WIDTH), LIGHT)), "said": item.said}
 
 
 def _run(study: Study, run: Run, where: tuple[str, str, str], read: Sequence[RunReading]) -> dict[str, Any]:

@@ -15,7 +15,8 @@ from oddtwin.core.decide import (
     table_row,
     voiding,
 )
-from oddtwin.core.picture import difference_ruler, has_ruler, twin_mark
+from oddtwin.core.judgement import Overall
+from oddtwin.core.picture import Picture, difference_ruler, has_ruler, in_time, overview, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
@@ -47,15 +48,17 @@ class VerdictView(Page):
         self._early = label()
         look = button("Look at it now", self._on_look_clicked, name="lookNow")
         self._gate = Card(heading("Not all prints are made"), self._early, row(look, None))
-        self._cards = QVBoxLayout()
-        self._cards.setSpacing(12)
+        self._overview, self._cards, self._course = (QVBoxLayout() for _ in range(3))
+        for part in (self._overview, self._cards, self._course):
+            part.setSpacing(12)
         self._table = plain_table("figures", TABLE_HEAD)
         self._all = button("", self._on_all_clicked, name="allFigures")
         self._figures = Card(row(heading("Figures"), None, self._all), self._table)
         self._show_columns(False)
         self.body.addWidget(self._waiting)
         self.body.addWidget(self._gate)
-        self.body.addLayout(self._cards)
+        for part in (self._overview, self._cards, self._course):
+            self.body.addLayout(part)
         self.body.addWidget(self._figures)
         self.body.addStretch(1)
 
@@ -79,7 +82,12 @@ class VerdictView(Page):
         # The same analysis again has the same findings; comparing them figure by figure takes long.
         if findings is not self._shown:
             self._shown = findings
-            clear(self._cards)
+            for part in (self._overview, self._cards, self._course):
+                clear(part)
+            overall = analysis.overall if analysis and findings else Overall()
+            for part, pictures in ((self._overview, overview(overall)), (self._course, in_time(overall))):
+                for picture in pictures:
+                    part.addWidget(_picture_card(picture, self._theme))
             threats = analysis.threats if analysis else ()
             for finding in findings:
                 void = voiding(finding.comparison.response, threats)
@@ -114,6 +122,16 @@ def _early(study: Study) -> str:
         "knows the arms judges the rest by them. A look now is written down with its moment, and told in "
         "the report."
     )
+
+
+def _picture_card(picture: Picture, theme: Theme) -> Card:
+    """A picture of the whole study with what it says."""
+    said = [label(line) for line in picture.said]
+    for line in said:
+        line.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    card = Card(heading(picture.title), DrawingView(theme, picture.drawing), *said)
+    card.setObjectName(f"picture-{picture.title}")
+    return card
 
 
 class FindingCard(Card):

@@ -27,6 +27,10 @@ def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
     return table
 
 
+LONG, WIDEST = 40, 360
+"""Letters from which on a cell has a tip, and the width that a column has at most, in pixels."""
+
+
 def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: bool = False) -> None:
     """Show rows of text; with ``fit_height`` the table is as tall as they need."""
     # Measuring the columns takes longer than all else; what stands there already is left alone.
@@ -39,11 +43,16 @@ def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: b
         for column, text in enumerate(cells):
             item = table.item(line, column)
             if item is None:
-                table.setItem(line, column, QTableWidgetItem(text))
+                item = QTableWidgetItem(text)
+                table.setItem(line, column, item)
             elif item.text() != text:
                 item.setText(text)
+            item.setToolTip(text if len(text) > LONG else "")
     # Once at the end: headers that follow their contents measure every row at every cell.
     table.resizeColumnsToContents()
+    for column in range(table.columnCount()):
+        # A long name would push the figures out of sight; it stands whole in its tip.
+        table.setColumnWidth(column, min(table.columnWidth(column), WIDEST))
     table.horizontalHeader().setStretchLastSection(False)
     table.horizontalHeader().setStretchLastSection(True)
     if fit_height:

@@ -1,0 +1,237 @@
+"""Curves along ordered levels: a ladder, and an effect at the levels of another factor."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from itertools import takewhile
+
+import numpy as np
+
+from oddtwin.core.decide import Finding, Verdict, measure_unit
+from oddtwin.core.design import DesignKind
+from oddtwin.core.effects import isotonic, jonckheere, page
+from oddtwin.core.judgement.climbing import in_order, ladder_advice
+from oddtwin.core.judgement.contrast import Contrast
+from oddtwin.core.judgement.overall import LevelCurve, LevelPoint
+from oddtwin.core.quantities import capitalized, format_list, format_p
+from oddtwin.core.readings import Better, PrintValue, ResponseKind
+from oddtwin.core.study.question import Arm, Response
+from oddtwin.core.study.tidy import print_values
+from oddtwin.core.study.whole import Study
+
+Compared = tuple[Response, Contrast, Finding]
+
+
+def level_curves(study: Study, compared: Sequence[Compared]) -> tuple[LevelCurve, ...]:
+    """Return the curves of a study whose levels have an order.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    compared : sequence of (Response, Contrast, Finding)
+        All that was compared.
+    """
+    if study.plan is None:
+        return ()
+    if study.plan.design.kind is DesignKind.LADDER:
+        found = (_ladder(study, response, compared) for response in study.responses)
+        return tuple(one for one in found if one is not None)
+    return tuple(_effects_by_level(compared))
+
+
+# ------------------------------------------------------------ a ladder
+
+
+def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> LevelCurve | None:
+    arms = [arm for arm in sorted(study.arms, key=lambda arm: not arm.is_baseline) if not arm.role]
+    names = [dict(study.levels_of(arm))[study.factors[0]].value or arm.name for arm in arms]
+    if response.kind is ResponseKind.WORD or not in_order(names):
+        return None
+    of_levels = {arm.name for arm in arms}
+    used = [
+        item
+        for item in print_values(study)[response.id]
+        if item.counts and item.value is not None and item.reach is None and item.arm in of_levels
+    ]
+    by_level = [[item.value or 0.0 for item in used if item.arm == arm.name] for arm in arms]
+    printed = [place for place, values in enumerate(by_level) if values]
+    if len(printed) < 2:
+        return None
+    steps = _steps(by_level, printed)
+    own = [one for one in compared if one[0].id == response.id]
+    points = tuple(
+        LevelPoint(
+            name,
+            float(np.mean(values)) if values else None,
+            _interval(values, own),
+            tuple(values),
+            steps.get(place),
+        )
+        for place, (name, values) in enumerate(zip(names, by_level, strict=True))
+    )
+    advice = ladder_advice(study) if response.primary else None
+    edge = (advice.good, advice.bad) if advice is not None else (None, None)
+    said = [_trend(used, [arm.name for arm in arms], by_level), _sure(response, names, arms, own)]
+    if advice is not None:
+        said.append(advice.sentence)
+    unit = measure_unit(own[0][2].comparison) if own else response.unit
+    return LevelCurve(
+        f"{response.name} along {study.factors[0].name}",
+        unit,
+        points,
+        _limit(response, by_level[0]),
+        edge=edge,
+        said=tuple(line for line in said if line),
+    )
+
+
+def _steps(by_level: Sequence[Sequence[float]], printed: Sequence[int]) -> dict[int, float]:
+    """The curve that never turns back, in the direction that lies nearer."""
+    means = np.array([np.mean(by_level[place]) for place in printed])
+    counts = np.array([float(len(by_level[place])) for place in printed])
+    return dict(zip(printed, map(float, isotonic(means, counts)), strict=True))
+
+
+def _interval(values: Sequence[float], own: Sequence[Compared]) -> tuple[float, float] | None:
+    """Interval of a level's mean by the scatter that judges all levels together."""
+    from scipy.special import stdtrit
+
+    inferences = [one[2].comparison.inference for one in own]
+    known = [(item.sd, item.df) for item in inferences if item.sd and item.df]
+    if not values or not known:
+        return None
+    sd, df = known[0]
+    half = float(stdtrit(df, 0.975)) * (sd or 0.0) / math.sqrt(len(values))
+    mean = float(np.mean(values))
+    return mean - half, mean + half
+
+
+def _limit(response: Response, safe: Sequence[float]) -> float | None:
+    """What a print may come to and still hold: the safe end's mean and the margin."""
+    if response.margin is None or response.better is None or not safe:
+        return None
+    sign = -1 if response.better is Better.HIGHER else 1
+    return float(np.mean(safe)) + sign * response.margin
+
+
+def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[Sequence[float]]) -> str:
+    """Say whether there is a trend, inside blocks where the prints stand in blocks."""
+    place = {name: number for number, name in enumerate(arms)}
+    blocks: dict[tuple[str, str, str], list[tuple[int, float]]] = defaultdict(list)
+    for item in used:
+        blocks[item.pair, item.machine, item.piece].append((place[item.arm], item.value or 0.0))
+    together = [block for block in blocks.values() if len({level for level, _ in block}) > 1]
+    if len(used) < 4:
+        return ""
+    if sum(map(len, together)) > len(used) / 2:
+        ways = [together, [[(level, -value) for level, value in block] for block in together]]
+        chances = [page(way)[1] for way in ways]
+    else:
+        groups = [list(values) for values in by_level if values]
+        chances = [jonckheere(groups)[1], jonckheere([[-value for value in one] for one in groups])[1]]
+    p = min(1.0, 2 * min(chances))
+    way = "rises" if chances[0] < chances[1] else "falls"
+    if p > 0.05:
+        return f"No trend along the levels is shown yet (p {_p(p)})."
+    return f"It {way} along the levels (p {_p(p)})."
+
+
+def _sure(response: Response, names: Sequence[str], arms: Sequence[Arm], own: Sequence[Compared]) -> str:
+    """Say up to which level the means hold, and from which on they do not, each with 95 % confidence.
+
+    Levels are gone through in their order from either end and the walk stops at the first that does
+    not pass, so that each may be judged at 5 % by itself (a fixed sequence; Maurer, Hothorn and Lehmacher
+    1995, from memory).
+    """
+    margin = response.margin
+    if margin is None or response.better is None:
+        return ""
+    sign = -1 if response.better is Better.HIGHER else 1
+    ends = {}
+    for _, contrast, finding in own:
+        interval = finding.comparison.inference.ci90
+        if interval is not None and contrast.baseline == arms[0].name:
+            ends[contrast.change] = sorted(sign * end for end in interval)
+    known = [ends.get(arm.name) for arm in arms[1:]]
+    holds = len(list(takewhile(lambda one: one is not None and one[1] < margin, known)))
+    fails = len(list(takewhile(lambda one: one is not None and one[0] >= margin, known[::-1])))
+    sure = f"95{chr(0x202F)}% sure"
+    parts = [f"up to {names[holds]} the mean holds ({sure})"] if holds else []
+    parts += [f"from {names[len(known) - fails + 1]} on it does not ({sure})"] if fails else []
+    return capitalized("; ".join(parts)) + "." if parts else ""
+
+
+def _p(value: float) -> str:
+    text = format_p(value)
+    return text if text.startswith("<") else f"= {text}"
+
+
+# ------------------------------------------------------------ an effect at each level
+
+
+def _effects_by_level(compared: Sequence[Compared]) -> list[LevelCurve]:
+    """The effect of one of two factors at each level of the other, and from where on it is shown."""
+    groups: dict[tuple[int, str, str, str], list[Compared]] = defaultdict(list)
+    for one in compared:
+        response, contrast, _ = one
+        if contrast.at is not None:
+            groups[response.id, contrast.baseline, contrast.change, contrast.at[0]].append(one)
+    found = []
+    for (_, baseline, change, factor), members in groups.items():
+        points = tuple(
+            LevelPoint(
+                contrast.at[1] if contrast.at else "",
+                finding.comparison.estimate,
+                finding.comparison.inference.ci95,
+                verdict=finding.verdict,
+            )
+            for _, contrast, finding in members
+        )
+        first = members[0][2].comparison
+        ordered = in_order([point.name for point in points])
+        said = _onset(points, capitalized(f"{change} against {baseline}"), factor) if ordered else ()
+        found.append(
+            LevelCurve(
+                f"{first.response}: {change} against {baseline}, at each {factor}",
+                measure_unit(first),
+                points,
+                margin=first.measure.margin,
+                said=said,
+            )
+        )
+    return found
+
+
+def _onset(points: Sequence[LevelPoint], effect: str, factor: str) -> tuple[str, ...]:
+    """Say from which level on an effect is shown.
+
+    Levels are gone through from either end, up to the first that shows none; each is judged as one of
+    all comparisons of the response.
+    """
+    differs = [_differs(point) for point in points]
+    if all(differs):
+        return (f"{effect} differs at every {factor}.",)
+    if not any(differs):
+        return ()
+    names = [point.name for point in points]
+    for way, word in ((1, "from"), (-1, "up to")):
+        shown = list(takewhile(differs.__getitem__, range(len(points))[::-way]))
+        if shown:
+            edge = shown[-1]
+            before = names[edge - way]
+            beyond = "on" if way > 0 else ""
+            twin = points[edge - way].verdict is Verdict.TWIN
+            open_ = "where no difference that matters is shown" if twin else "where it cannot be told yet"
+            return (
+                f"{effect} differs {word} {factor} {names[edge]} {beyond}".strip()
+                + f"; it sets in between there and {before}, {open_}.",
+            )
+    there = format_list([name for name, one in zip(names, differs, strict=True) if one])
+    return (f"{effect} differs at {factor} {there} only, inside the range and not from an end on.",)
+
+
+def _differs(point: LevelPoint) -> bool:
+    return point.verdict is not None and (point.verdict.odd or point.verdict.leaning)
