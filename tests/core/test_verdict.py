@@ -85,7 +85,7 @@ class Rule(unittest.TestCase):
 
     def test_odd_twin_and_mixed_are_settled(self):
         settled = {verdict.value for verdict in Verdict if verdict.settled}
-        self.assertEqual(settled, {"odd", "odd-better", "odd-worse", "twin", "mixed"})
+        self.assertEqual(settled, {"odd", "odd-better", "odd-worse", "twin", "not-worse", "mixed"})
 
     def test_mirrored_intervals_give_mirrored_verdicts(self):
         mirror = {"better": "worse", "worse": "better"}

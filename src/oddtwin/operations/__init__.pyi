@@ -42,6 +42,9 @@ from .runs import (
 from .runs import (
     finish_run as finish_run,
 )
+from .runs import (
+    note_failure as note_failure,
+)
 from .runs import open_recheck as open_recheck
 from .runs import (
     remove_deviation as remove_deviation,

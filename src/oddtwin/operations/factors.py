@@ -262,12 +262,20 @@ def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
     return edit_open(book, f"remove level {value}", change)
 
 
-def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | None = None) -> Record | None:
+def set_control(
+    book: LabBook,
+    *,
+    study_id: int,
+    name: str,
+    of_change: bool | None = None,
+    positive: bool | None = None,
+) -> Record | None:
     """Ask for a control arm, or for none with an empty name.
 
     A control arm has the baseline's levels and what its name says, such as the new part's
     mass taped to the old part; with ``of_change`` it has those of the change, such as the new
-    part with the old weight. It is printed once in every block.
+    part with the old weight. A ``positive`` one is made bad on purpose: it shows that this piece and these
+    eyes can show a difference. It is printed once in every block.
 
     Raises
     ------
@@ -276,18 +284,21 @@ def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | No
     """
 
     def change(edit: Edit) -> None:
-        own = next(
-            (row["id"] for row in edit.rows(ARM, "study_id", study_id) if row["role"] == "control"), None
-        )
+        controls = [
+            row
+            for row in edit.rows(ARM, "study_id", study_id)
+            if row["role"] in (ArmRole.CONTROL, ArmRole.POSITIVE)
+        ]
+        own = controls[0]["id"] if controls else None
+        role = ArmRole.POSITIVE if positive else ArmRole.CONTROL
         own_name(edit, ARM, "study_id", study_id, "name", name, "There is an arm “{}” already", own)
-        controls = [row for row in edit.rows(ARM, "study_id", study_id) if row["role"] == ArmRole.CONTROL]
         if not controls and name.strip():
             edit.insert(
                 ARM,
                 study_id=study_id,
                 name=name.strip(),
                 is_baseline=False,
-                role=ArmRole.CONTROL.value,
+                role=role.value,
                 of_change=bool(of_change),
             )
         for row in controls:
@@ -295,7 +306,10 @@ def set_control(book: LabBook, *, study_id: int, name: str, of_change: bool | No
                 side = row["of_change"] if of_change is None else of_change
                 if side != row["of_change"]:
                     keeps_arms(edit, study_id)
-                edit.update(ARM, row["id"], name=name.strip(), of_change=side)
+                kept = row["role"] if positive is None else role.value
+                if kept != row["role"]:
+                    keeps_arms(edit, study_id)
+                edit.update(ARM, row["id"], name=name.strip(), of_change=side, role=kept)
             elif edit.ids(RUN, "arm_id", row["id"]):
                 raise StoreError("The control arm has runs already; draw the order anew without it first.")
             else:

@@ -37,6 +37,8 @@ SAID: Final = {
     "piece_ids": "pieces",
     "combine": "value of a print",
     "onset": "grade of the onset",
+    "accept": "limit",
+    "guard": "what is asked",
 }
 """What a person calls a field that is edited."""
 
@@ -117,6 +119,8 @@ class ResponseParts(TypedDict, total=False):
     subject: str
     combine: str
     onset: float | None
+    accept: float | None
+    guard: bool
     instrument: str
     piece_ids: list[int]
 

@@ -202,6 +202,15 @@ def set_aside(book: LabBook, *, run_id: int, code: str, reason: str) -> Record |
     )
 
 
+def note_failure(book: LabBook, *, run_id: int, code: str, how: str) -> Record | None:
+    """Write down that a run failed because of what was changed; empty takes it back.
+
+    It still counts: its minutes and grams stay, and how often each arm failed is compared.
+    """
+    title = f"note that run {code} failed" if how.strip() else f"take back that run {code} failed"
+    return edit_open(book, title, lambda edit: edit.update(RUN, run_id, failed=how.strip()))
+
+
 def count_again(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """Let a run that was set aside count again."""
     return edit_open(book, f"count run {code} again", lambda edit: edit.update(RUN, run_id, set_aside=""))
@@ -286,7 +295,7 @@ def _file_of(edit: Edit, run: Row) -> str:
     """Return the hash of the file that a run is printed from; a control prints the baseline's."""
     piece = edit.get(BLOCK, run["block_id"])["piece_id"]
     arm = edit.get(ARM, run["arm_id"])
-    if arm["role"] == ArmRole.CONTROL.value:
+    if arm["role"] in (ArmRole.CONTROL, ArmRole.POSITIVE):
         arm = next(row for row in edit.rows(ARM, "study_id", arm["study_id"]) if row["is_baseline"])
     files = [row for row in edit.rows(ARM_FILE, "arm_id", arm["id"]) if row["piece_id"] == piece]
     return str(files[0]["sha256"]) if files else ""

@@ -236,6 +236,9 @@ RESPONSE = Table(
     Column("subject", String, nullable=False, server_default="piece"),
     Column("words", JSON, nullable=False, server_default="[]"),
     Column("onset", Float),
+    # What a print may come to and still hold, and whether it only must not get worse.
+    Column("accept", Float),
+    Column("guard", Boolean, nullable=False, server_default="0"),
     _text("instrument"),
     UniqueConstraint("study_id", "name"),
     # Finds the twins of other studies by the name of what was measured.
@@ -296,6 +299,8 @@ RUN = Table(
     _text("spool"),
     _text("note"),
     _text("set_aside"),
+    # Why it failed, where the change is to blame: an outcome, and not a lost print.
+    _text("failed"),
     _outlives("reprint_of", "run"),
     Column("place", Integer, nullable=False, server_default="0"),
     Column("turn_deg", Integer, nullable=False, server_default="0"),

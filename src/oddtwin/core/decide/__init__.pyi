@@ -5,6 +5,7 @@ from .figures import TABLE_FIRST as TABLE_FIRST
 from .figures import TABLE_HEAD as TABLE_HEAD
 from .figures import detail_lines as detail_lines
 from .figures import prints_line as prints_line
+from .figures import sensitivity as sensitivity
 from .figures import table_row as table_row
 from .finding import Finding as Finding
 from .finding import as_json as as_json
@@ -24,6 +25,7 @@ from .verdict import adjusted_for_all as adjusted_for_all
 from .verdict import from_code as from_code
 from .verdict import judge as judge
 from .verdict import verdict_code as verdict_code
+from .verdict import worse_side as worse_side
 from .wording import cell_decimals as cell_decimals
 from .wording import cell_sentence as cell_sentence
 from .wording import decimals_of as decimals_of

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from oddtwin.core.decide.verdict import Verdict, adjusted_for_all, judge, within_family
+from oddtwin.core.decide.verdict import Verdict, adjusted_for_all, judge, within_family, worse_side
 from oddtwin.core.effects import Across, Cell, Cells, Comparison, Inference, Measure, Same
 
 SAME: Final = 0.05
@@ -82,6 +82,10 @@ def look_into_cells(verdict: Verdict, comparison: Comparison, cells: Cells) -> t
         verdict = Verdict.MIXED
     elif verdict is Verdict.TWIN and margin is not None:
         doubtful = tuple(one for one in judged if abs(one.cell.shrunk) >= margin * (1 - 1e-9))
+        verdict = Verdict.UNDECIDED if doubtful else verdict
+    elif verdict is Verdict.NOT_WORSE and margin is not None:
+        sign = worse_side(comparison.measure.better, guard=True)
+        doubtful = tuple(one for one in judged if sign * one.cell.shrunk >= margin * (1 - 1e-9))
         verdict = Verdict.UNDECIDED if doubtful else verdict
     return verdict, Cellwise(judged, cells.same, parts, doubtful, cells.machines)
 

@@ -66,7 +66,7 @@ def detail_lines(finding: Finding) -> list[str]:
             f"repeatability limit {limit} {unit}; with so few twins, two differ by more than "
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
-    lines += [*_together(finding), *_findable(finding)]
+    lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
     if comparison.kind is ResponseKind.YES_NO:
         lines += [
             _share(name, side)
@@ -115,6 +115,41 @@ def _findable(finding: Finding) -> list[str]:
         return ["So few prints could show no difference, however large."] if known else []
     least = with_unit(format_number(findable, decimals_for(findable / 10)), measure_unit(comparison))
     return [f"These prints would have shown a true difference of {least} with 80{chr(0x202F)}% chance."]
+
+
+def sensitivity(finding: Finding) -> str:
+    """Say what a comparison with prints that were made bad on purpose shows.
+
+    Parameters
+    ----------
+    finding : Finding
+        Of the baseline and the positive control.
+    """
+    comparison, verdict = finding.comparison, finding.verdict
+    if comparison.estimate is None:
+        return ""
+    size = with_unit(format_signed(comparison.estimate, decimals_of(comparison)), measure_unit(comparison))
+    name = comparison.measure.change
+    if verdict.odd or verdict.leaning or verdict is Verdict.MIXED:
+        return f"{name} was made bad on purpose, and differed by {size}: a difference can be seen here."
+    return (
+        f"{name} was made bad on purpose, and no difference was shown ({size}): what is not seen here may "
+        "be there all the same."
+    )
+
+
+def _could_show(finding: Finding) -> list[str]:
+    """Say whether no difference could have been one that nobody can see."""
+    if finding.verdict.odd or finding.verdict is Verdict.MIXED or finding.comparison.estimate is None:
+        return []
+    if finding.sensitivity:
+        return [finding.sensitivity]
+    if finding.verdict is Verdict.TWIN and finding.comparison.kind is ResponseKind.GRADE:
+        return [
+            "Nothing shows that this piece and these eyes could have shown it; a print that is made bad on "
+            "purpose would."
+        ]
+    return []
 
 
 def _arms(comparison: Comparison) -> tuple[str, str]:

@@ -37,6 +37,8 @@ class Finding:
         The same cell by cell, where there is more than one.
     family : Adjusted or None
         Its p values as one of several questions, where it is one.
+    sensitivity : str
+        What a print that was made bad on purpose showed; empty where none was made.
     """
 
     comparison: Comparison
@@ -45,6 +47,7 @@ class Finding:
     about: str = ""
     cellwise: Cellwise | None = None
     family: Adjusted | None = None
+    sensitivity: str = ""
 
     @property
     def sentence(self) -> str:
@@ -111,7 +114,7 @@ def finding_of(
         Its p values as one of several questions.
     """
     inference, measure = comparison.inference, comparison.measure
-    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better)
+    verdict = judge(inference.ci95, inference.ci90, measure.margin, measure.better, measure.guard)
     if comparison.kind is ResponseKind.WORD and inference.p_difference is not None:
         # Words have no interval: all that can be said is whether they go with the arm.
         verdict = Verdict.LEANING if inference.p_difference <= 0.05 else Verdict.UNDECIDED

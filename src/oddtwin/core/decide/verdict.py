@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Final
 
 from oddtwin.core.readings import Better
 
@@ -25,13 +25,19 @@ class Verdict(StrEnum):
     LEANING_WORSE = "leaning-worse"
     LEANING = "leaning"
     TWIN = "twin"
+    NOT_WORSE = "not-worse"
     MIXED = "mixed"
     UNDECIDED = "undecided"
 
     @property
     def settled(self) -> bool:
-        """Whether more prints are not needed: odd, twin, or better here and worse there."""
-        return self.odd or self in (Verdict.TWIN, Verdict.MIXED)
+        """Whether more prints are not needed: odd, twin, not worse, or better here and worse there."""
+        return self.odd or self in (Verdict.TWIN, Verdict.NOT_WORSE, Verdict.MIXED)
+
+    @property
+    def words(self) -> str:
+        """What a person calls it."""
+        return "not worse" if self is Verdict.NOT_WORSE else self.value.replace("-", ", ")
 
     @property
     def odd(self) -> bool:
@@ -45,7 +51,11 @@ class Verdict(StrEnum):
 
 
 def judge(
-    ci95: Interval | None, ci90: Interval | None, margin: float | None, better: Better | None
+    ci95: Interval | None,
+    ci90: Interval | None,
+    margin: float | None,
+    better: Better | None,
+    guard: bool = False,
 ) -> Verdict:
     """Turn the intervals of a difference into a verdict.
 
@@ -59,21 +69,33 @@ def judge(
         nothing is ``twin`` and nothing is ``odd``.
     better : Better or None
         Which direction is better; without it the verdict has no direction.
+    guard : bool
+        Whether it is only asked not to get worse.
 
     Returns
     -------
     Verdict
         *Odd*: the 95 % interval lies wholly at or beyond the margin.
         *Twin*: the 90 % interval lies inside ±margin (two one-sided tests at 5 %).
-        *Leaning*: the 95 % interval excludes zero. *Undecided*: none of these. An
+        *Not worse*, of a guard: the 90 % interval stays short of the margin on the side that is worse (one
+        one-sided test at 5 %). *Leaning*: the 95 % interval excludes zero. *Undecided*: none of these. An
         interval that only touches zero does not exclude it, one that touches the margin is not inside.
     """
     if ci95 is None or ci90 is None:
         return Verdict.UNDECIDED
-    return from_code(verdict_code(*ci95, *ci90, margin), better)
+    return from_code(verdict_code(*ci95, *ci90, margin, worse_side(better, guard)), better)
 
 
-def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None) -> Any:
+def worse_side(better: Better | None, guard: bool) -> int:
+    """Return the sign of what is worse, for a guard; 0 where nothing is guarded."""
+    if not guard or better is None:
+        return 0
+    return -1 if better is Better.HIGHER else 1
+
+
+def verdict_code(
+    low95: Any, high95: Any, low90: Any, high90: Any, margin: float | None, worse: int = 0
+) -> Any:
     """Apply the verdict rule to one comparison, or to arrays of many at once.
 
     Parameters
@@ -82,11 +104,13 @@ def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float
         Ends of the intervals, in the response's unit.
     margin : float or None
         In the same unit.
+    worse : int
+        Sign of what a guard must not become; 0 without a guard.
 
     Returns
     -------
     int or array of int
-        0 undecided, 1 twin, 2 leaning up, 3 leaning down, 4 odd up, 5 odd down.
+        0 undecided, 1 twin, 2 leaning up, 3 leaning down, 4 odd up, 5 odd down, 6 not worse.
     """
     stated = margin is not None
     limit = margin if margin is not None else float("inf")
@@ -96,13 +120,19 @@ def verdict_code(low95: Any, high95: Any, low90: Any, high90: Any, margin: float
     not_odd = 1 - (up + down)
     twin = stated * (low90 > -limit) * (high90 < limit) * not_odd
     open_ = not_odd * (1 - twin)
-    return 4 * up + 5 * down + twin + open_ * (2 * (low95 > 0) + 3 * (high95 < 0))
+    leaning = open_ * (2 * (low95 > 0) + 3 * (high95 < 0))
+    short = (high90 < limit) if worse > 0 else (low90 > -limit)
+    guarded = stated * bool(worse) * short * open_
+    return 4 * up + 5 * down + twin + 6 * guarded + (1 - guarded) * leaning
+
+
+_UNDIRECTED: Final = {0: Verdict.UNDECIDED, 1: Verdict.TWIN, 6: Verdict.NOT_WORSE}
 
 
 def from_code(code: int, better: Better | None) -> Verdict:
     """Return the verdict of a code of ``verdict_code``, in the direction that is better."""
-    if code <= 1:
-        return Verdict.TWIN if code else Verdict.UNDECIDED
+    if code in _UNDIRECTED:
+        return _UNDIRECTED[code]
     return _directed("odd" if code >= 4 else "leaning", code % 2 == 0, better)
 
 

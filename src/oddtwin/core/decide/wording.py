@@ -153,6 +153,9 @@ def _percent_decimals(comparison: Comparison) -> int:
 def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.TWIN:
         return _twin(comparison)
+    if verdict is Verdict.NOT_WORSE:
+        limit = _measured(comparison, format_number(comparison.measure.margin or 0.0))
+        return f"not worse by {limit} or more (one-sided 95{chr(0x202F)}% sure), which is all that was asked"
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     if comparison.kind is ResponseKind.WORD:
@@ -365,7 +368,7 @@ def _everywhere(cellwise: Cellwise, verdict: Verdict) -> str:
 def _by_itself(comparison: Comparison) -> Verdict:
     """What a comparison would say if nothing else had been asked, and there were no cells."""
     inference, measure = comparison.inference, comparison.measure
-    return judge(inference.ci95, inference.ci90, measure.margin, measure.better)
+    return judge(inference.ci95, inference.ci90, measure.margin, measure.better, measure.guard)
 
 
 def _one_of_many(comparison: Comparison, family: Adjusted) -> str:

@@ -40,6 +40,8 @@ class Measure:
     of_effects : bool
         Whether two effects are compared, and not two arms: that has no better or worse, and is held
         to no margin.
+    guard : bool
+        Whether it is only asked not to get worse.
     """
 
     baseline: str
@@ -51,6 +53,7 @@ class Measure:
     onset: float | None = None
     step: float | None = None
     of_effects: bool = False
+    guard: bool = False
 
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""

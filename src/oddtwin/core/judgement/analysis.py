@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of
+from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of, sensitivity
 from oddtwin.core.effects import (
     Cells,
     Comparison,
@@ -29,7 +29,7 @@ from oddtwin.core.judgement.tables import mark_tables
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
-from oddtwin.core.study.tidy import print_values, zone_values
+from oddtwin.core.study.tidy import failures, print_values, zone_values
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
@@ -74,6 +74,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     made, values, zones = contrasts(study), print_values(study), zone_values(study)
     plots = whole_plots(study)
     ordered = sorted(study.responses, key=lambda response: not response.primary)
+    failing = failures(study)
+    ordered += [failing] if failing is not None else []
     compared = []
     for response in ordered:
         for contrast in made:
@@ -89,6 +91,7 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     findings = [
         _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
     ]
+    findings = _with_sensitivity(compared, findings)
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
         _ = finding.more_pairs, detail_lines(finding)
@@ -118,11 +121,28 @@ class _Compared:
     whole: Modelled | None
 
 
+def _with_sensitivity(compared: Sequence[_Compared], findings: Sequence[Finding]) -> list[Finding]:
+    """Say beside each finding whether a print made bad on purpose was seen to be so."""
+    shown = {
+        one.response.id: sensitivity(finding)
+        for one, finding in zip(compared, findings, strict=True)
+        if one.contrast.positive
+    }
+    return [
+        finding if one.contrast.positive else replace(finding, sensitivity=shown.get(one.response.id, ""))
+        for one, finding in zip(compared, findings, strict=True)
+    ]
+
+
 def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
     """Adjust for how much was asked: the deciding response by itself, all others together."""
     found: dict[int, Adjusted] = {}
     for deciding in (True, False):
-        places = [place for place, one in enumerate(compared) if one.response.primary is deciding]
+        places = [
+            place
+            for place, one in enumerate(compared)
+            if one.response.primary is deciding and not one.contrast.positive
+        ]
         if len(places) > 1:
             inferences = [compared[place].comparison.inference for place in places]
             adjusted = adjusted_for_all(inferences)
@@ -167,6 +187,7 @@ def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None 
         noise=noise,
         onset=response.onset,
         step=response.resolution,
+        guard=response.guard,
     )
 
 

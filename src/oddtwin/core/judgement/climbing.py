@@ -46,14 +46,15 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     A print holds where the deciding response is worse than the safe print by less than the margin;
     of a fault its worst zone counts. Each is judged by the safe print of its own block, or by one that
     judges no other; what is left over shares one, and so is the safe end itself, which proves nothing.
+    Where the response has a limit of its own, a print holds that does not pass it.
 
     Returns
     -------
     list of Rung or None
-        None where the deciding response has no margin or no direction.
+        None where the deciding response has neither margin nor limit, or no direction.
     """
     deciding = next((item for item in study.responses if item.primary), None)
-    if deciding is None or deciding.margin is None or deciding.better is None:
+    if deciding is None or deciding.better is None or (deciding.margin is None and deciding.accept is None):
         return None
     level_of = {
         arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
@@ -72,11 +73,15 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         and run.state is RunState.PRINTED
         and (value := value_of.get(run.code)) is not None
     ]
+    sign = -1 if deciding.better is Better.HIGHER else 1
+    if deciding.accept is not None:
+        # A limit asks no safe print, so that each print proves what it shows.
+        return [Rung(level, sign * (value - deciding.accept) <= 0) for level, _, value in made]
+    margin = deciding.margin or 0.0
     free = [(block, value) for level, block, value in made if level == 0]
     if not free:
         return []
     middle = sum(value for _, value in free) / len(free)
-    sign = -1 if deciding.better is Better.HIGHER else 1
     rungs = []
     for level, block, value in made:
         if level == 0:
@@ -87,7 +92,7 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         if mine is not None:
             free.remove(mine)
         safe = middle if mine is None else mine[1]
-        rungs.append(Rung(level, sign * (value - safe) < deciding.margin, own=mine is not None))
+        rungs.append(Rung(level, sign * (value - safe) < margin, own=mine is not None))
     return rungs
 
 

@@ -79,6 +79,8 @@ class Contrast:
         with the second is compared with its effect without, block by block.
     at : tuple of str, optional
         Name of another factor and its level that all prints stand at, where that is what is asked.
+    positive : bool
+        Whether the change was made bad on purpose: no question, but whether one could be answered.
     """
 
     baseline: str
@@ -92,6 +94,7 @@ class Contrast:
     blocks: frozenset[str] | None = None
     corners: Mapping[str, Corners] = field(default_factory=dict)
     at: tuple[str, str] | None = None
+    positive: bool = False
 
     @property
     def about(self) -> str:

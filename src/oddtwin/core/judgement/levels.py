@@ -74,7 +74,7 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
     )
     advice = ladder_advice(study) if response.primary else None
     edge = (advice.good, advice.bad) if advice is not None else (None, None)
-    said = [_trend(used, [arm.name for arm in arms], by_level), _sure(response, names, arms, own)]
+    said = [_trend(used, [arm.name for arm in arms], by_level), _sure(response, names, arms, own, by_level)]
     if advice is not None:
         said.append(advice.sentence)
     unit = measure_unit(own[0][2].comparison) if own else response.unit
@@ -95,7 +95,9 @@ def _steps(by_level: Sequence[Sequence[float]], printed: Sequence[int]) -> dict[
     return dict(zip(printed, map(float, isotonic(means, counts)), strict=True))
 
 
-def _interval(values: Sequence[float], own: Sequence[Compared]) -> tuple[float, float] | None:
+def _interval(
+    values: Sequence[float], own: Sequence[Compared], confidence: float = 0.95
+) -> tuple[float, float] | None:
     """Interval of a level's mean by the scatter that judges all levels together."""
     from scipy.special import stdtrit
 
@@ -104,13 +106,15 @@ def _interval(values: Sequence[float], own: Sequence[Compared]) -> tuple[float, 
     if not values or not known:
         return None
     sd, df = known[0]
-    half = float(stdtrit(df, 0.975)) * (sd or 0.0) / math.sqrt(len(values))
+    half = float(stdtrit(df, (1 + confidence) / 2)) * (sd or 0.0) / math.sqrt(len(values))
     mean = float(np.mean(values))
     return mean - half, mean + half
 
 
 def _limit(response: Response, safe: Sequence[float]) -> float | None:
-    """What a print may come to and still hold: the safe end's mean and the margin."""
+    """What a print may come to and still hold: its own limit, or the safe end's mean and the margin."""
+    if response.accept is not None:
+        return response.accept
     if response.margin is None or response.better is None or not safe:
         return None
     sign = -1 if response.better is Better.HIGHER else 1
@@ -139,28 +143,43 @@ def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[S
     return f"It {way} along the levels (p {_p(p)})."
 
 
-def _sure(response: Response, names: Sequence[str], arms: Sequence[Arm], own: Sequence[Compared]) -> str:
+def _sure(
+    response: Response,
+    names: Sequence[str],
+    arms: Sequence[Arm],
+    own: Sequence[Compared],
+    by_level: Sequence[Sequence[float]],
+) -> str:
     """Say up to which level the means hold, and from which on they do not, each with 95 % confidence.
 
     Levels are gone through in their order from either end and the walk stops at the first that does
     not pass, so that each may be judged at 5 % by itself (a fixed sequence; Maurer, Hothorn and Lehmacher
     1995, from memory).
     """
-    margin = response.margin
-    if margin is None or response.better is None:
+    if response.better is None:
         return ""
     sign = -1 if response.better is Better.HIGHER else 1
-    ends = {}
+    if response.accept is not None:
+        limits = [_interval(values, own, 0.90) for values in by_level]
+        known = [sorted(sign * end for end in ends) if ends else None for ends in limits]
+        return _walked(known, sign * response.accept, names)
+    if response.margin is None:
+        return ""
+    against = {}
     for _, contrast, finding in own:
         interval = finding.comparison.inference.ci90
         if interval is not None and contrast.baseline == arms[0].name:
-            ends[contrast.change] = sorted(sign * end for end in interval)
-    known = [ends.get(arm.name) for arm in arms[1:]]
-    holds = len(list(takewhile(lambda one: one is not None and one[1] < margin, known)))
-    fails = len(list(takewhile(lambda one: one is not None and one[0] >= margin, known[::-1])))
+            against[contrast.change] = sorted(sign * end for end in interval)
+    return _walked([against.get(arm.name) for arm in arms[1:]], response.margin, names[1:])
+
+
+def _walked(known: Sequence[Sequence[float] | None], limit: float, names: Sequence[str]) -> str:
+    """Go through intervals, worse upwards, from both ends until one does not pass."""
+    holds = len(list(takewhile(lambda one: one is not None and one[1] < limit, known)))
+    fails = len(list(takewhile(lambda one: one is not None and one[0] >= limit, known[::-1])))
     sure = f"95{chr(0x202F)}% sure"
-    parts = [f"up to {names[holds]} the mean holds ({sure})"] if holds else []
-    parts += [f"from {names[len(known) - fails + 1]} on it does not ({sure})"] if fails else []
+    parts = [f"up to {names[holds - 1]} the mean holds ({sure})"] if holds else []
+    parts += [f"from {names[len(known) - fails]} on it does not ({sure})"] if fails else []
     return capitalized("; ".join(parts)) + "." if parts else ""
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import combinations
 
 from oddtwin.core.customs.kinds import ChangeKind
@@ -63,8 +64,18 @@ def contrasts(study: Study) -> list[Contrast]:
     if centre is not None:
         found.append(_curvature(study, centre))
     if study.control is not None:
-        found.append(_two(study, study.baseline, study.control))
-        found += [_two(study, study.control, arm) for arm in study.changed_arms[:1]]
+        positive = study.control.role is ArmRole.POSITIVE
+        made_bad = f"Made bad on purpose, {study.control.name} against {study.baseline.name}"
+        found.append(
+            replace(
+                _two(study, study.baseline, study.control),
+                positive=positive,
+                title=made_bad if positive else "",
+            )
+        )
+        # What was made bad on purpose shows that a difference can be seen; the change is not held against it.
+        if not positive:
+            found += [_two(study, study.control, arm) for arm in study.changed_arms[:1]]
     return found
 
 

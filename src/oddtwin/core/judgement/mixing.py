@@ -77,15 +77,15 @@ def _factor_columns(study: Study, arms: list[Arm]) -> list[Column]:
     design = study.plan.design if study.plan else None
     pack = design is None or design.kind is DesignKind.PAIRS
     if (pack and len(study.factors) != 1) or not study.factors:
-        names = tuple(study.baseline.name if arm.role is ArmRole.CONTROL else arm.name for arm in arms)
+        names = tuple(study.baseline.name if arm.is_control else arm.name for arm in arms)
         columns = [Column("change", ColumnKind.FACTOR, names)]
     else:
         columns = [
             Column(factor.name, ColumnKind.FACTOR, tuple(_value(study, arm, factor, place) for arm in arms))
             for place, factor in enumerate(study.factors)
         ]
-    if any(arm.role is ArmRole.CONTROL for arm in arms):
-        control = tuple("yes" if arm.role is ArmRole.CONTROL else "no" for arm in arms)
+    if any(arm.is_control for arm in arms):
+        control = tuple("yes" if arm.is_control else "no" for arm in arms)
         columns.append(Column("control", ColumnKind.FACTOR, control))
     return columns
 

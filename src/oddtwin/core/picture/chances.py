@@ -85,7 +85,7 @@ def verdict_shares(shares: Mapping[Verdict, float], width: float) -> Drawing:
         stem, _, direction = verdict.value.partition("-")
         role = direction or {"twin": "baseline", "undecided": "neutral"}.get(stem, "change")
         shapes += [
-            Text(0, middle + 4, verdict.value.replace("-", ", "), "ink", size=12),
+            Text(0, middle + 4, verdict.words, "ink", size=12),
             Rect(start, middle - 6, end - start, 12, "sunken"),
             Rect(start, middle - 6, max(1.0, (end - start) * share), 12, role, _ROLES.get(stem, 0.8)),
             Text(end + 10, middle + 4, f"{100 * share:.0f} %", "ink", size=12),

@@ -8,7 +8,7 @@ from oddtwin.core.decide import Verdict
 from oddtwin.core.picture.shapes import Circle, Drawing
 
 # How far the disc stands from the ring, in radii, by the stem of the verdict.
-_DISTANCE: Final = {"odd": 2.5, "leaning": 1.5, "twin": 0.0, "undecided": 0.8}
+_DISTANCE: Final = {"odd": 2.5, "leaning": 1.5, "twin": 0.0, "undecided": 0.8, "not": 0.5}
 
 
 def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
@@ -40,8 +40,8 @@ def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
     )
     shapes = [ring]
     if verdict:
-        disc = radius * 0.55 if stem in ("twin", "undecided") else radius * 0.9
+        disc = radius * 0.55 if stem in ("twin", "undecided", "not") else radius * 0.9
         role = "change" if stem != "undecided" else "neutral"
         shapes.append(Circle(size + distance / 2, middle + lift, disc, role))
-    words = verdict.value.replace("-", ", ") if verdict else "no verdict yet"
+    words = verdict.words if verdict else "no verdict yet"
     return Drawing(2 * size, size, tuple(shapes), words)

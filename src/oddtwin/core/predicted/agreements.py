@@ -8,7 +8,7 @@ from typing import Final
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.effects import Agreement, limits_of_agreement
-from oddtwin.core.study.question import Arm, ArmRole
+from oddtwin.core.study.question import Arm
 from oddtwin.core.study.whole import Study
 from oddtwin.core.study.workshop import Spool
 from oddtwin.core.toolpath.match import Declared
@@ -76,7 +76,7 @@ class RunAgreement:
 
 def sliced_arms(study: Study) -> list[Arm]:
     """Return the arms that have files of their own, the baseline first; a control prints the baseline's."""
-    others = [arm for arm in study.arms if not arm.is_baseline and arm.role is not ArmRole.CONTROL]
+    others = [arm for arm in study.arms if not arm.is_baseline and not arm.is_control]
     return [study.baseline, *others]
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import verdict_code
+from oddtwin.core.decide import verdict_code, worse_side
 from oddtwin.core.effects import IN_STEPS, Measure, Shape, Studies, adjusted, method_for
 from oddtwin.core.judgement import PlannedPrint
 from oddtwin.core.readings import ResponseKind
@@ -141,7 +141,7 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
         )
         ends = method_for(shape).infer_many(studies, measure)
         if ends is not None:
-            codes[rows] = verdict_code(*ends, measure.margin)
+            codes[rows] = verdict_code(*ends, measure.margin, worse_side(measure.better, measure.guard))
     return Judged(codes, estimates)
 
 

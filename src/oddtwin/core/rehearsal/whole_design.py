@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import verdict_code
+from oddtwin.core.decide import verdict_code, worse_side
 from oddtwin.core.effects import LinearModel, Measure, Row, many_modelled, method_for
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
@@ -57,5 +57,5 @@ def judge_modelled(
         ends = method_for(studies.shape).infer_many(studies, measure)
         estimates[some] = studies.estimates
         if ends is not None:
-            codes[some] = verdict_code(*ends, measure.margin)
+            codes[some] = verdict_code(*ends, measure.margin, worse_side(measure.better, measure.guard))
     return Judged(codes, estimates)

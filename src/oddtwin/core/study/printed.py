@@ -43,7 +43,8 @@ class Run:
 
     It lies on a plate, at ``place`` (0 where it has the plate for itself), turned by ``turn_deg``
     degrees. ``machine_id`` is set where the machine is what differs inside a block; elsewhere the
-    block's machine holds. ``reprint_of`` is the run that this one replaces.
+    block's machine holds. ``reprint_of`` is the run that this one replaces. ``failed`` says how it failed
+    because of what was changed: that is an outcome, and the print counts.
     """
 
     id: int
@@ -55,6 +56,7 @@ class Run:
     spool: str = ""
     note: str = ""
     set_aside: str = ""
+    failed: str = ""
     reprint_of: int | None = None
     place: int = 0
     turn_deg: int = 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -25,6 +26,7 @@ class ArmRole(StrEnum):
     LEVELS = ""
     CONTROL = "control"
     CENTRE = "centre"
+    POSITIVE = "positive control"
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +89,8 @@ class Arm:
 
     A control arm is the baseline's levels with something done to them, which its name says, or
     those of the change where ``of_change`` (the new part and the old mass); a centre point lies
-    in the middle of all factors.
+    in the middle of all factors. A positive control is made bad on purpose: it shows that a difference
+    can be seen.
     """
 
     id: int
@@ -96,6 +99,11 @@ class Arm:
     level_ids: tuple[int, ...] = ()
     role: ArmRole = ArmRole.LEVELS
     of_change: bool = False
+
+    @property
+    def is_control(self) -> bool:
+        """Whether it is no question of its own: a control arm of either kind."""
+        return self.role in (ArmRole.CONTROL, ArmRole.POSITIVE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +116,8 @@ class Response:
     standard deviation of one print in ``unit``, and its degrees of freedom. ``subject`` is what a
     reading is of, ``piece_ids`` the pieces that can show it (all, where empty), ``words`` what can
     be chosen of a word, ``onset`` the grade from which on a fault has begun, ``instrument`` what
-    it is read with.
+    it is read with. ``accept`` is what a print may come to and still hold, in ``unit``: an absolute
+    limit for ladders; ``guard`` says that the response is only asked not to get worse.
     """
 
     id: int
@@ -130,12 +139,16 @@ class Response:
     words: tuple[str, ...] = ()
     onset: float | None = None
     instrument: str = ""
+    accept: float | None = None
+    guard: bool = False
 
     def __post_init__(self) -> None:
         """Refuse figures that mean nothing, and a target without its direction."""
         figures = (self.margin, self.resolution, self.noise_sd, self.noise_df)
         if any(figure is not None and not figure > 0 for figure in figures):
             raise ValueError("its margin, step and noise are figures above zero")
+        if self.accept is not None and not math.isfinite(self.accept):
+            raise ValueError("what a print may come to is a number")
         if (self.target is not None) != (self.better is Better.TARGET):
             raise ValueError("a target goes with the direction “target”, and only with it")
 

@@ -7,7 +7,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
 from typing import Any, Final
 
-from oddtwin.core.readings import PrintValue, Reading, Subject, Taken, pooled, value_of
+from oddtwin.core.readings import (
+    Better,
+    Combine,
+    PrintValue,
+    Reading,
+    ResponseKind,
+    Subject,
+    Taken,
+    pooled,
+    value_of,
+)
 from oddtwin.core.study.plates import plates
 from oddtwin.core.study.printed import Run, RunReading, RunState
 from oddtwin.core.study.question import Response, can_show
@@ -62,7 +72,29 @@ def print_values(study: Study) -> Mapping[int, Sequence[PrintValue]]:
             if readings or is_missed(study, response, run)
         ]
         found[response.id] = _units(study, response, prints)
+    failing = failures(study)
+    if failing is not None:
+        found[failing.id] = _units(study, failing, [_failed(study, run) for run in made])
     return found
+
+
+@derived_from("runs")
+def failures(study: Study) -> Response | None:
+    """Return the response “prints that failed”, where one did because of what was changed."""
+    if not any(run.failed for run in study.runs):
+        return None
+    return Response(
+        0, "Prints that failed", "", ResponseKind.YES_NO, Combine.MEAN, Better.LOWER,
+        None, None, None, False, None, False,
+    )  # fmt: skip
+
+
+def _failed(study: Study, run: Run) -> PrintValue:
+    pair, machine, piece = study.index.places[run.id]
+    return PrintValue(
+        study.index.arms[run.arm_id].name, pair, machine, piece, run.code, run.spool, _day(run),
+        float(bool(run.failed)), set_aside=run.set_aside, plate=plate_name(study, run),
+    )  # fmt: skip
 
 
 @derived
@@ -153,7 +185,8 @@ def is_missed(study: Study, response: Response, run: Run) -> bool:
     What is read once for a plate, or for a machine, is lacked only by the first of its prints
     where none of them has it.
     """
-    if not can_show(study.piece_of(run), response):
+    # A print that failed cannot show the rest: that it failed is what there is to know of it.
+    if run.failed or not can_show(study.piece_of(run), response):
         return False
     if response.subject is Subject.PIECE:
         return True

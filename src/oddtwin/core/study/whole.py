@@ -166,7 +166,7 @@ class Study:
     @property
     def control(self) -> Arm | None:
         """The control arm, if there is one."""
-        return next((arm for arm in self.arms if arm.role is ArmRole.CONTROL), None)
+        return next((arm for arm in self.arms if arm.is_control), None)
 
     def levels_of(self, arm: Arm) -> list[tuple[Factor, Level]]:
         """Return each factor with the level that it has in an arm; none for a centre point."""
@@ -200,7 +200,7 @@ class Study:
 
     def sliced_arm(self, arm: Arm) -> Arm:
         """Return the arm whose sliced files an arm prints: a control prints the baseline's."""
-        return self.baseline if arm.role is ArmRole.CONTROL else arm
+        return self.baseline if arm.is_control else arm
 
     def file_for(self, run: Run) -> ArmFile | None:
         """Return the sliced file that a run is to be printed from."""

@@ -19,7 +19,7 @@ def newer(value: Any) -> Any:
     up to 4 every run had stamps of its own, numbers and grades were the only kinds, and kinds
     of waste stood among the zones.
     """
-    if not isinstance(value, dict) or value.get("version", 5) not in (1, 2, 3, 4):
+    if not isinstance(value, dict) or value.get("version", 6) not in (1, 2, 3, 4):
         return value
     file = dict(value)
     seen = file.pop("verdict_seen", None)

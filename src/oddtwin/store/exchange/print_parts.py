@@ -75,6 +75,9 @@ class RunPart(Part):
     spool: str = ""
     note: str = ""
     set_aside: str = Field(default="", description="reason why it does not count; empty when it does")
+    failed: str = Field(
+        default="", description="how it failed because of the change: an outcome, and it counts"
+    )
     reprint_of: str = Field(default="", description="code of the run that it replaces")
     operator: str = ""
     place: Annotated[int, Field(ge=0, le=10_000)] = Field(

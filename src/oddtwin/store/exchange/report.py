@@ -82,7 +82,7 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
     return {
         "sentence": finding.sentence,
         "void": f"This cannot stand. {void.sentence} {void.remedy}" if void else "",
-        "verdict": finding.verdict.value.replace("-", ", "),
+        "verdict": finding.verdict.words,
         "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
         "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",
         "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",

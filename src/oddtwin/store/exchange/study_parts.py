@@ -51,7 +51,9 @@ class ArmPart(Part):
 
     name: Name
     baseline: bool = False
-    role: ArmRole = Field(default=ArmRole.LEVELS, description="empty, or “control” or “centre”")
+    role: ArmRole = Field(
+        default=ArmRole.LEVELS, description="empty, “control”, “positive control” or “centre”"
+    )
     of_change: bool = Field(default=False, description="whether a control has the levels of the change")
     levels: dict[str, str] = Field(
         default={}, description="value of each factor by its name; what is missing has the baseline’s"
@@ -115,6 +117,10 @@ class ResponsePart(Part):
         default=None, description="of an onset: grade from which on the fault has begun"
     )
     instrument: str = Field(default="", description="what it is read with")
+    accept: float | None = Field(
+        default=None, description="what a print may come to and still hold: an absolute limit for ladders"
+    )
+    guard: bool = Field(default=False, description="whether it is only asked not to get worse")
 
     @model_validator(mode="after")
     def _target_goes_with_direction(self) -> ResponsePart:
@@ -184,7 +190,7 @@ class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4, 5] = 5
+    version: Literal[1, 2, 3, 4, 5, 6] = 6
     name: Name
     question: str = ""
     created: Moment = Field(default_factory=now)

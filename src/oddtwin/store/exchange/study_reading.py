@@ -259,7 +259,7 @@ def _plan(file: StudyFile, numbers: _Numbers) -> Plan | None:
             **values,
             levels=tuple(len(factor.levels) for factor in file.factors),
             hard_factor=names.index(hard) if hard else 0,
-            control=any(arm.role is ArmRole.CONTROL for arm in file.arms),
+            control=any(arm.role in (ArmRole.CONTROL, ArmRole.POSITIVE) for arm in file.arms),
         ),
     )
 

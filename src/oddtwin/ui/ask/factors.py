@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from enum import IntEnum
 from functools import partial
 from typing import Any, Final, Unpack
 
@@ -12,7 +13,7 @@ from oddtwin import operations
 from oddtwin.core import customs
 from oddtwin.core.design import DesignKind
 from oddtwin.core.runlist import planned_checks
-from oddtwin.core.study import Factor, Level, Study
+from oddtwin.core.study import Arm, ArmRole, Factor, Level, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -33,6 +34,20 @@ from oddtwin.ui.workbench import Workbench
 _HEAD: Final = ("", "Level", "What to do to get there", "Switch, min", "Cost", "Mass, g", "Way back", "", "")
 _STRETCH: Final = (0, 3, 4, 0, 0, 0, 3, 0, 0)
 _NUMBERS: Final = (("minutes", "min"), ("cost", ""), ("mass_g", "g"))
+
+
+class _Side(IntEnum):
+    """What a control arm is, in the order of the choices."""
+
+    BASELINE = 0
+    CHANGE = 1
+    BAD = 2
+
+
+def _side_of(control: Arm | None) -> _Side:
+    if control is not None and control.role is ArmRole.POSITIVE:
+        return _Side.BAD
+    return _Side.CHANGE if control is not None and control.of_change else _Side.BASELINE
 
 
 class FactorsCard(Card):
@@ -77,8 +92,7 @@ class FactorsCard(Card):
             self._change.show_text(study.change.name)
         self._control.show_text(study.control.name if study.control else "")
         self._control_side.setVisible(study.control is not None)
-        of_change = study.control is not None and study.control.of_change
-        set_quietly(self._control_side, self._control_side.setCurrentIndex, int(of_change))
+        set_quietly(self._control_side, self._control_side.setCurrentIndex, _side_of(study.control))
         self._disturbs.setText(_disturbed(study))
         self._disturbs.setVisible(bool(self._disturbs.text()))
 
@@ -123,11 +137,17 @@ class FactorsCard(Card):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.addWidget(self._arm_names, 0, 0, 1, 2)
-        grid.addWidget(column_label("Control arm, for a side effect"), 1, 0)
+        grid.addWidget(column_label("Control arm: a side effect, or bad on purpose"), 1, 0)
         self._control_side = QComboBox()
         self._control_side.setObjectName("controlSide")
         choose(
-            self._control_side, [("on the baseline’s levels", False), ("on the change’s levels", True)], False
+            self._control_side,
+            [
+                ("on the baseline’s levels", _Side.BASELINE),
+                ("on the change’s levels", _Side.CHANGE),
+                ("made bad on purpose", _Side.BAD),
+            ],
+            _Side.BASELINE,
         )
         self._control_side.currentIndexChanged.connect(self._on_side_chosen)
         side = row(self._control, self._control_side)
@@ -152,7 +172,11 @@ class FactorsCard(Card):
         study = self._workbench.study
         if study is not None and study.control is not None:
             self._workbench.do(
-                operations.set_control, study_id=study.id, name=study.control.name, of_change=bool(place)
+                operations.set_control,
+                study_id=study.id,
+                name=study.control.name,
+                of_change=place == _Side.CHANGE,
+                positive=place == _Side.BAD,
             )
 
     def _on_add_clicked(self) -> None:

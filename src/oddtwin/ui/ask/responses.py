@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QMenu, QRadi
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.readings import GRADES, ONSET_GRADE, Combine, ResponseKind, Subject
+from oddtwin.core.readings import GRADES, ONSET_GRADE, Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Piece, Response, Role, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -260,6 +260,13 @@ class ResponseRow(FieldRow[Response]):
             menu.addSeparator()
             limits = [(f"Begins at {grade} {GRADES[grade]}", float(grade)) for grade in range(1, 5)]
             _offer(menu, limits, value.onset or ONSET_GRADE, lambda chosen: self._edit(onset=chosen))
+        if value.better not in (None, Better.TARGET):
+            menu.addSeparator()
+            guard = menu.addAction("Only must not get worse")
+            guard.setCheckable(True)
+            guard.setChecked(value.guard)
+            guard.setToolTip("One side is asked, at 5 %: not worse by the margin or more")
+            guard.triggered.connect(lambda ticked: self._edit(guard=ticked))
         pieces = self._pieces()
         if len(pieces) > 1:
             menu.addSeparator()

@@ -12,8 +12,9 @@ from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.judgement import ladder_advice
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
+from oddtwin.core.readings import Better
 from oddtwin.core.runlist import draw_plan, planned_checks
-from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up
+from oddtwin.core.study import LookAt, Plan, Response, Run, Study, faults_unseen, make_up
 from oddtwin.store import load_machine_changes
 from oddtwin.ui.plan.options import DesignOptions
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard, SpoolsRow
@@ -22,6 +23,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
     LineField,
+    QuantityField,
     button,
     choose,
     column_label,
@@ -138,10 +140,39 @@ class DesignPanel(QWidget):
             self._sum,
             self._checks,
             row(self._draw, self._more_label, self._more_pairs, self._more, None),
+            self._limit_row(),
             self._advice,
             row(self._rung, None),
             self._chain_row(),
         )
+
+    def _limit_row(self) -> QWidget:
+        """Ask up to where a level of a ladder holds."""
+        self._limit_label = label("", wrap=False)
+        self._limit_field = QuantityField("ladderLimit", "")
+        self._limit_field.edit.setPlaceholderText("no limit")
+        self._limit_field.quantity_committed.connect(self._on_limit_committed)
+        self._limit = QWidget()
+        limit = row(
+            self._limit_label,
+            self._limit_field,
+            label("without a limit it holds within the margin of its safe print", "quiet", wrap=False),
+            None,
+            spacing=14,
+        )
+        limit.setContentsMargins(0, 0, 0, 0)
+        self._limit.setLayout(limit)
+        return self._limit
+
+    def _on_limit_committed(self, figures: list[float]) -> None:
+        deciding = _deciding(self._workbench.study)
+        if deciding is not None:
+            self._workbench.do(
+                operations.edit_response,
+                response_id=deciding.id,
+                name=deciding.name,
+                accept=figures[0] if figures else None,
+            )
 
     def _chain_row(self) -> QWidget:
         """Offer to put a step of a chain back."""
@@ -233,6 +264,13 @@ class DesignPanel(QWidget):
         )
 
     def _show_ladder(self, study: Study) -> None:
+        deciding = _deciding(study)
+        self._limit.setVisible(deciding is not None)
+        if deciding is not None:
+            least = "at least" if deciding.better is Better.HIGHER else "at most"
+            self._limit_label.setText(f"A level holds where {deciding.name} is {least}")
+            self._limit_field.set_unit(deciding.unit)
+            self._limit_field.show_values([] if deciding.accept is None else [deciding.accept])
         advice = ladder_advice(study) if study.runs else None
         planned = [run for run in study.runs if run.state.value == "planned"]
         self._advice.setVisible(advice is not None)
@@ -357,6 +395,13 @@ class DesignPanel(QWidget):
         advice = ladder_advice(study) if study else None
         if study is not None and advice is not None and advice.next_level is not None:
             self._workbench.do(operations.add_rung, study_id=study.id, level=advice.next_level)
+
+
+def _deciding(study: Study | None) -> Response | None:
+    """The response whose limit a ladder has; None where the design is none, or nothing decides."""
+    if study is None or study.plan is None or study.plan.design.kind is not DesignKind.LADDER:
+        return None
+    return next((one for one in study.responses if one.primary and one.better is not None), None)
 
 
 def _ticks(study: Study) -> tuple[Sequence[int], Sequence[int]]:

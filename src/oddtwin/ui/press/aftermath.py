@@ -49,6 +49,13 @@ class AftermathCard(Card):
             typing.setPlaceholderText("Why it does not count")
             TypingKeys(typing, lambda: False)
         self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
+        self._failed = button("It failed by the change", self._on_failed_clicked, name="failedByChange")
+        self._failed.setToolTip(
+            "It counts: how often each arm fails is compared, and its minutes and grams stay"
+        )
+        self._outcome = label("", "quiet")
+        self._outcome.setObjectName("failedHow")
+        self._not_failed = button("It did not fail", self._on_not_failed_clicked, name="notFailed")
         self._again = button("Count it again", self._on_again_clicked, name="countAgain")
         self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")
         left, right = QVBoxLayout(), QVBoxLayout()
@@ -60,16 +67,18 @@ class AftermathCard(Card):
         left.addStretch(1)
         right.addWidget(heading("Note"))
         right.addWidget(self._note)
-        right.addWidget(heading("Spoilt?"))
+        right.addWidget(heading("Spoilt, or failed?"))
         right.addWidget(
             label(
-                "A spoilt print is set aside with its reason; it is never deleted, and it is counted.",
+                "What something else spoilt is set aside with its reason, and never deleted. What failed "
+                "because of the change counts: how often each arm fails is compared.",
                 "quiet",
             )
         )
-        setting = row(self._reason, self._aside, self._again, self._reprint)
-        setting.setStretch(0, 1)
+        right.addWidget(self._reason)
+        setting = row(self._aside, self._failed, self._again, self._reprint, None)
         right.addLayout(setting)
+        right.addLayout(row(self._outcome, self._not_failed, None))
         right.addStretch(1)
         columns = QHBoxLayout()
         columns.setSpacing(28)
@@ -88,8 +97,12 @@ class AftermathCard(Card):
         for text, box in self._boxes.items():
             set_quietly(box, box.setChecked, text in noted)
         self._note.show_text(run.note)
-        self._aside.setVisible(not run.set_aside)
-        self._reason.setVisible(not run.set_aside)
+        for part in (self._aside, self._reason):
+            part.setVisible(not run.set_aside)
+        self._failed.setVisible(not run.set_aside and not run.failed)
+        self._outcome.setText(f"Failed by the change: {run.failed}" if run.failed else "")
+        self._outcome.setVisible(bool(run.failed))
+        self._not_failed.setVisible(bool(run.failed))
         self._again.setVisible(bool(run.set_aside))
         reprinted = any(item.reprint_of == run.id for item in study.runs)
         self._reprint.setVisible(bool(run.set_aside) and not reprinted)
@@ -134,6 +147,19 @@ class AftermathCard(Card):
             )
             if done:
                 self._reason.setCurrentIndex(0)
+
+    def _on_failed_clicked(self) -> None:
+        if self._run is not None:
+            how = self._reason.currentText().strip() or "it failed"
+            done = self._workbench.do(
+                operations.note_failure, run_id=self._run.id, code=self._run.code, how=how
+            )
+            if done:
+                self._reason.setCurrentIndex(0)
+
+    def _on_not_failed_clicked(self) -> None:
+        if self._run is not None:
+            self._workbench.do(operations.note_failure, run_id=self._run.id, code=self._run.code, how="")
 
     def _on_again_clicked(self) -> None:
         if self._run is not None:

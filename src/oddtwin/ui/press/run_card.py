@@ -168,6 +168,8 @@ def _file(study: Study, run: Run) -> str:
 def _stamps(run: Run) -> str:
     if run.set_aside:
         return f"Set aside: {run.set_aside}"
+    if run.failed:
+        return f"Failed by the change: {run.failed}"
     if run.started and run.finished:
         minutes = minutes_between(run.started, run.finished)
         if minutes < 0:
