@@ -144,6 +144,151 @@ class Verdicts(Command):
         self.assertIn("  ! No twins were printed", out)
 
 
+class Tables(Command):
+    """Several arms, ladders, crossed factors, failures, limits."""
+
+    def ladder(self):
+        rows = ["arm,value,response,kind,level,block,order"]
+        for block in range(1, 8):
+            for place, (arm, level) in enumerate((("A", 40), ("m", 60), ("n", 80), ("far", 100))):
+                grade = (0, block % 2, 1, 3 + block % 2)[place]
+                rows.append(f"{arm},{grade},Scars,grade,{level} mm/s,{block},{4 * block + place}")
+        return "\n".join(rows)
+
+    def test_a_ladder_has_levels_and_an_edge(self):
+        found = self.figures(self.ladder(), "--margin", "2", "--better", "lower", "--accept", "trace")
+        self.assertEqual([one["change"] for one in found], ["m", "n", "far"])
+        one = found[0]
+        self.assertEqual([level["level"] for level in one["levels"]][-1], "100 mm/s")
+        self.assertEqual([level["n"] for level in one["levels"]], [7, 7, 7, 7])
+        self.assertEqual(one["edge"]["between"], ["80 mm/s", "100 mm/s"])
+        self.assertEqual((one["edge"]["accept"], one["edge"]["limit"]), (1.0, 1.0))
+        # Seven prints of each level, each held to a limit of its own, prove both sides.
+        self.assertEqual(one["edge"]["ci"], ["80 mm/s", "100 mm/s"])
+        status, out, _ = self.run_cli(
+            "verdict", self.file(self.ladder()), "--baseline", "A", "--accept", "1", "--better", "lower"
+        )
+        self.assertEqual(status, 0)
+        self.assertIn("It rises along the levels", out)
+
+    def test_crossed_factors_have_effects_at_each_level_and_an_interaction(self):
+        rows = ["arm,value,response,unit,factor:part,factor:speed,pair"]
+        for pair in range(1, 5):
+            for arm, part, speed, value in (
+                ("A", "old", "slow", 10.0), ("b", "new", "slow", 9.0),
+                ("c", "old", "fast", 8.0), ("d", "new", "fast", 5.0),
+            ):  # fmt: skip
+                rows.append(f"{arm},{value + 0.05 * (pair % 3)},Minutes,min,{part},{speed},{pair}")
+        found = self.figures("\n".join(rows), "--margin", "0.5", "--better", "lower")
+        first = found[0]
+        effects = {one["level"]: one["estimate"] for one in first["simple_effects"]}
+        self.assertAlmostEqual(effects["slow"], -1.0)
+        self.assertAlmostEqual(effects["fast"], -3.0)
+        self.assertAlmostEqual(first["interaction"]["estimate"], -2.0)
+        self.assertIn("part new against part old", first["about"])
+
+    def test_every_arm_on_demand(self):
+        read = {"A": (1.0, 1.3, 1.1), "B": (5.2, 5.1, 5.4), "C": (9.1, 9.0, 9.5)}
+        rows = ["arm,value,pair"]
+        rows += [f"{arm},{values[pair]},{pair}" for pair in range(3) for arm, values in read.items()]
+        text = "\n".join(rows)
+        found = self.figures(text, "--all", "--margin", "1")
+        self.assertEqual([one["change"] for one in found], ["B", "C"])
+        self.assertEqual(found[0]["family"]["of"], 2)
+        self.assertLess(found[0]["family"]["ci95"][0], found[0]["ci95"][0])
+        status, _, err = self.run_cli("verdict", self.file(text), "--baseline", "A", "--all", "--change", "B")
+        self.assertEqual(status, 2)
+        self.assertIn("give one of them", err)
+
+    def test_failures_are_counted_for_both_arms(self):
+        rows = ["arm,value,response,unit,pair,run,failed"]
+        for pair in range(1, 7):
+            rows.append(f"A,{10 + pair / 10},Mass,g,{pair},a{pair},")
+            rows.append(f"B,,Mass,g,{pair},b{pair},skipped" if pair < 6 else f"B,10,Mass,g,{pair},b{pair},")
+        mass, failed = self.figures("\n".join(rows), "--margin", "1", "--better", "lower")
+        self.assertEqual(mass["n"], {"baseline": 1, "change": 1, "pairs": 1})
+        self.assertEqual(failed["response"], "Prints that failed")
+        self.assertAlmostEqual(mass["failures"]["estimate"], 5 / 6)
+        # Five of six pairs moved one way: McNemar, exact, 2 × .5 to the fifth.
+        self.assertAlmostEqual(mass["failures"]["p_difference"], 2 / 32)
+
+    def test_a_limit_counts_the_prints_that_hold(self):
+        rows = ["arm,value,kind,pair"]
+        rows += [f"{arm},{grade},grade,{pair}" for pair in range(1, 9) for arm, grade in (("A", 0), ("B", 3))]
+        (one,) = self.figures("\n".join(rows), "--better", "lower", "--accept", "clear")
+        self.assertEqual(one["accepted"]["estimate"], -1.0)
+        self.assertAlmostEqual(one["accepted"]["p_difference"], 2 / 256)
+
+    def test_not_worse_asks_one_side(self):
+        text = "arm,value,pair\n" + "".join(
+            f"A,{a},{n}\nB,{b},{n}\n" for n, (a, b) in enumerate(((10, 9), (12, 9.5), (9, 9.3), (11, 8)), 1)
+        )
+        (one,) = self.figures(text, "--margin", "1", "--better", "lower", "--not-worse")
+        self.assertEqual(one["verdict"], "not-worse")
+        status, _, err = self.run_cli("verdict", self.file(text), "--baseline", "A", "--not-worse")
+        self.assertEqual(status, 2)
+        self.assertIn("--not-worse needs", err)
+
+    def test_twins_of_another_table_are_the_noise_floor(self):
+        earlier = "arm,value,pair\n" + "".join(
+            f"X,{v},{n // 2}\n" for n, v in enumerate((5, 5.2, 4.9, 5.1, 5.3, 5.0))
+        )
+        noise = self.file(earlier, "earlier.csv")
+        (one,) = self.figures("arm,value,pair\nA,5,1\nB,8,1\n", "--margin", "1", "--pool-noise", noise)
+        self.assertEqual(one["noise"]["df"], 3)
+        self.assertTrue(one["verdict"].startswith("odd"))
+        self.assertIn("rests on earlier twins with 3 degrees", one["threats"][0]["sentence"])
+
+    def test_twins_that_do_not_scatter_alike_are_refused(self):
+        rows = ["arm,value,pair"]
+        rows += [
+            f"X,{value},{place}"
+            for place, spread in ((1, 0.01), (2, 9.0))
+            for value in (5, 5 + spread, 5 - spread, 5 + spread / 2)
+        ]
+        noise = self.file("\n".join(rows), "earlier.csv")
+        status, _, err = self.run_cli(
+            "verdict", self.file("arm,value,pair\nA,5,1\nB,8,1\n"), "--baseline", "A", "--pool-noise", noise
+        )
+        self.assertEqual(status, 2)
+        self.assertIn("do not scatter alike", err)
+
+    def test_ends_positions_and_steps_of_columns(self):
+        text = "arm,value,low,high,pair\n" + "".join(
+            f"A,{5 + n / 10},,,{n}\nB,{ends},{n}\n"
+            for n, ends in enumerate(("8.1,,", ",8,", ",7,9", "8.2,,", "7.8,,", "8.4,,"), 1)
+        )
+        (one,) = self.figures(text, "--margin", "1")
+        self.assertGreater(one["estimate"], 2)
+        onset = "arm,value,kind,position,pair,run\n" + "".join(
+            f"{arm},{grade},onset,{place},{pair},{arm}{pair}\n"
+            for pair in range(6)
+            for arm, begins in (("A", 30), ("B", 50 if pair % 3 else 60))
+            for place in (20, 30, 40, 50, 60)
+            for grade in [3 if place >= begins else 0]
+        )
+        (one,) = self.figures(onset)
+        self.assertEqual(one["estimate"], 20.0)
+        coarse = "arm,value,resolution,pair\n" + "".join(f"A,5,1,{n}\nB,5,1,{n}\n" for n in (1, 2, 3))
+        (one,) = self.figures(coarse, "--margin", "2")
+        self.assertGreater(one["ci95"][1], 0.3)
+
+    def test_rows_that_contradict_each_other_get_one_sentence(self):
+        for text, words in (
+            ("arm,value,level\nA,1,1\nA,2,2\nB,3,3\n", "one arm has one level"),
+            ("arm,value,level\nA,1,1\nB,2,1\n", "both stand at"),
+            ("arm,value,level\nA,1,1\nB,2,\n", "give every row one"),
+            ("arm,value,factor:\nA,1,x\nB,2,y\n", "name the factor"),
+            ("arm,value,factor:a\nA,1,\nB,2,y\n", "the level is missing"),
+            ("arm,value,low\nA,1,3\nB,2,\n", "not both"),
+            ("arm,value,resolution\nA,1,-1\nB,2,\n", "above zero"),
+            ("arm,value,block,pair\nA,1,1,1\nB,2,1,1\n", "twice"),
+        ):
+            status, _, err = self.run_cli("verdict", self.file(text), "--baseline", "A")
+            self.assertEqual(status, 2, text)
+            self.assertIn(words, err)
+
+
 class BadInput(Command):
     def check(self, words, *arguments):
         status, out, err = self.run_cli("verdict", *arguments)

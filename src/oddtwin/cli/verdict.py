@@ -5,8 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
+from typing import Any
 
 from oddtwin.cli.errors import InputError, read_text
+
+EVERY = ""
+"""In place of the name of a change: every arm against the baseline."""
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -16,12 +20,21 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     parser.add_argument("file", type=Path, metavar="FILE.csv")
     parser.add_argument("--baseline", required=True, metavar="A", help="name of the baseline arm")
     parser.add_argument("--change", metavar="B", help="name of the changed arm")
+    parser.add_argument("--all", action="store_true", help="judge every arm against the baseline, together")
     parser.add_argument("--margin", type=float, help="smallest difference that matters")
     parser.add_argument("--better", choices=("lower", "higher"))
     parser.add_argument("--response", metavar="NAME", help="judge only this response")
     parser.add_argument("--noise-sd", type=float, metavar="S", help="known standard deviation of twins")
     parser.add_argument("--noise-df", type=float, metavar="N", help="its degrees of freedom")
     parser.add_argument("--look", metavar="K/N", help="this is look K of N that were planned, at equal steps")
+    parser.add_argument("--accept", metavar="GRADE", help="what a print may come to and still hold")
+    parser.add_argument("--not-worse", action="store_true", help="ask only whether it got no worse")
+    parser.add_argument(
+        "--pool-noise",
+        type=Path,
+        metavar="FILE.csv",
+        help="twins of earlier studies, as rows of the same kind",
+    )
     parser.add_argument("--combine", choices=("worst", "mean"), help="how the zones of a print become one")
     parser.add_argument("--seed", type=int, default=0, help="for permutation draws (default 0)")
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
@@ -29,21 +42,76 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 
 def run(arguments: argparse.Namespace) -> int:
     """Judge, and print what was found."""
-    from oddtwin.core.decide import as_json, findings_of
+    from oddtwin.core.decide import accepted_json, as_json, findings_of
+    from oddtwin.core.judgement import judge_table, table_json
+    from oddtwin.core.readings import with_failures
 
     by_response = _readings(arguments.file, arguments.response, arguments.combine)
-    measure = _measure(arguments, {reading.arm for group in by_response.values() for reading in group})
+    rows = [reading for group in by_response.values() for reading in group]
+    measure = _measure(arguments, list(dict.fromkeys(reading.arm for reading in rows)), _whole(rows))
+    accept = _accept(arguments.accept)
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
-    findings = findings_of(by_response, measure, arguments.seed, _look(arguments.look))
+    earlier = _earlier(arguments.pool_noise)
+    if measure.change == EVERY:
+        if arguments.look:
+            raise InputError("--look goes with two arms; name the change with --change")
+        try:
+            study, analysis = judge_table(rows, measure, accept, arguments.seed, earlier)
+        except ValueError as error:
+            raise InputError(f"{arguments.file}: {error}") from None
+        figures, findings = table_json(study, analysis), analysis.findings
+        said = [line for table in analysis.overall.tables for line in table.said]
+        said += [line for curve in analysis.overall.curves for line in curve.said]
+    else:
+        groups = with_failures(by_response)
+        findings = tuple(findings_of(groups, measure, arguments.seed, _look(arguments.look), earlier))
+        figures = [
+            as_json(finding) | accepted_json(group, finding, accept)
+            for group, finding in zip(groups.values(), findings, strict=True)
+        ]
+        said = [part["accepted"]["sentence"] for part in figures if "accepted" in part]
     if arguments.json:
-        print(json.dumps([as_json(finding) for finding in findings], indent=2, ensure_ascii=False))
+        print(json.dumps(_with_failures(figures), indent=2, ensure_ascii=False))
         return 0
     for finding in findings:
         print(finding.sentence)
         for threat in finding.threats:
             print(f"  ! {threat.line} {threat.remedy}")
+    for line in said:
+        print(line)
     return 0
+
+
+def _with_failures(figures: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Tell of every response how often each arm failed, where any print did."""
+    from oddtwin.core.readings import FAILURES
+
+    failed = [item for item in figures if item["response"] == FAILURES]
+    for item in figures if failed else ():
+        own = next((one for one in failed if one["change"] == item["change"]), failed[0])
+        item["failures"] = {
+            name: own[name] for name in ("n", "estimate", "ci95", "p_difference", "verdict", "sentence")
+        }
+    return figures
+
+
+def _whole(rows) -> bool:  # type: ignore[no-untyped-def]
+    """Whether a table tells of a ladder or of crossed factors, and not of two arms alone."""
+    return any(reading.level or reading.factors for reading in rows)
+
+
+def _accept(text: str | None) -> float | None:
+    from oddtwin.core.quantities import QuantityError, parse_number
+    from oddtwin.core.readings import grade_from_word
+
+    if text is None:
+        return None
+    grade = grade_from_word(text)
+    try:
+        return grade if grade is not None else parse_number(text)
+    except QuantityError as error:
+        raise InputError(f"--accept: {error}") from None
 
 
 def _readings(path: Path, wanted: str | None, combine: str | None):  # type: ignore[no-untyped-def]
@@ -83,28 +151,56 @@ def _look(text: str | None) -> tuple[int, int] | None:
     return int(this), int(of)
 
 
-def _measure(arguments: argparse.Namespace, arms: set[str]):  # type: ignore[no-untyped-def]
+def _measure(arguments: argparse.Namespace, arms: list[str], whole: bool):  # type: ignore[no-untyped-def]
     from oddtwin.core.effects import Measure, NoiseFloor
     from oddtwin.core.readings import Better
 
     known = ", ".join(f"“{name}”" for name in sorted(arms))
     baseline, change = arguments.baseline, arguments.change
-    others = sorted(arms - {baseline})
+    others = [arm for arm in arms if arm != baseline]
     if baseline not in arms:
         raise InputError(f"{arguments.file}, column arm: there is no “{baseline}”; it has {known}")
     if not others:
         raise InputError(f"{arguments.file}, column arm: it has only {known}; a comparison needs two arms")
-    if change is None:
+    if change is None and (whole or arguments.all):
+        change = EVERY
+    elif change is None:
         if len(others) != 1:
-            raise InputError(f"{arguments.file}, column arm: it has {known}; name the change with --change")
+            raise InputError(
+                f"{arguments.file}, column arm: it has {known}; name the change with --change, or judge --all"
+            )
         change = others[0]
-    if change not in others:
+    elif arguments.all:
+        raise InputError("--all judges every arm, and --change names one; give one of them")
+    elif change not in others:
         raise InputError(f"{arguments.file}, column arm: “{change}” is no other arm; it has {known}")
     if (arguments.noise_sd is None) != (arguments.noise_df is None):
         raise InputError("--noise-sd and --noise-df go together; give both or neither")
+    if arguments.noise_sd is not None and arguments.pool_noise:
+        raise InputError("--noise-sd and --pool-noise both say what twins differ by; give one of them")
+    if arguments.not_worse and (arguments.better is None or arguments.margin is None):
+        raise InputError("--not-worse needs --better and --margin: which way is worse, and by how much")
     try:
         noise = None if arguments.noise_sd is None else NoiseFloor(arguments.noise_sd, arguments.noise_df)
         better = Better(arguments.better) if arguments.better else None
-        return Measure(baseline, change, arguments.margin, better, noise=noise)
+        return Measure(baseline, change, arguments.margin, better, noise=noise, guard=arguments.not_worse)
     except ValueError as error:
         raise InputError(str(error)) from None
+
+
+def _earlier(path: Path | None):  # type: ignore[no-untyped-def]
+    """Return the noise floors of the twins in another table, by response."""
+    from oddtwin.core.effects import noise_of_table
+    from oddtwin.core.readings import TableError, read_table
+
+    if path is None:
+        return {}
+    try:
+        found = noise_of_table(read_table(read_text(path)))
+    except TableError as error:
+        raise InputError(f"{path}, {error}") from None
+    except ValueError as error:
+        raise InputError(f"--pool-noise: {path}: {error}") from None
+    if not found:
+        raise InputError(f"--pool-noise: {path} has no twins: no two prints of one arm, machine and piece")
+    return found

@@ -1,3 +1,5 @@
+from .accepting import accepted_json as accepted_json
+from .accepting import holding as holding
 from .cellwise import Cellwise as Cellwise
 from .cellwise import JudgedCell as JudgedCell
 from .cellwise import side_of as side_of

@@ -14,8 +14,9 @@ from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, look_into_cells
 from oddtwin.core.decide.threats import find_threats
 from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
-from oddtwin.core.effects import Cells, Comparison, Measure, cells_of, compare, level_for_looks
-from oddtwin.core.readings import Reading, ResponseKind, Rule, prints_of
+from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare, level_for_looks
+from oddtwin.core.quantities import format_number
+from oddtwin.core.readings import FAILURES, Better, Reading, ResponseKind, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
 
 
@@ -39,6 +40,8 @@ class Finding:
         Its p values as one of several questions, where it is one.
     sensitivity : str
         What a print that was made bad on purpose showed; empty where none was made.
+    at : tuple of str, optional
+        Another factor and its level that all prints stand at.
     """
 
     comparison: Comparison
@@ -48,6 +51,7 @@ class Finding:
     cellwise: Cellwise | None = None
     family: Adjusted | None = None
     sensitivity: str = ""
+    at: tuple[str, str] | None = None
 
     @property
     def sentence(self) -> str:
@@ -128,7 +132,11 @@ def finding_of(
 
 
 def findings_of(
-    groups: Mapping[str, Sequence[Reading]], measure: Measure, seed: int, look: tuple[int, int] | None = None
+    groups: Mapping[str, Sequence[Reading]],
+    asked: Measure,
+    seed: int,
+    look: tuple[int, int] | None = None,
+    earlier: Mapping[str, NoiseFloor] | None = None,
 ) -> list[Finding]:
     """Compare and judge the responses of one table, as one family.
 
@@ -136,16 +144,20 @@ def findings_of(
     ----------
     groups : mapping of str to sequence of Reading
         The readings of each response, one or more.
-    measure : Measure
+    asked : Measure
         What is asked of all of them.
     seed : int
         For draws, zero or more.
     look : tuple of int, optional
         Which of how many looks this is, where they were planned, each after as many further pairs.
+    earlier : mapping of str to NoiseFloor, optional
+        What twins of earlier studies differ by, by response.
     """
     rows = []
-    for group in groups.values():
+    for name, group in groups.items():
         rng = np.random.default_rng(seed)
+        known = (earlier or {}).get(name)
+        measure = _measure_of(name, group[0], replace(asked, noise=known) if known else asked)
         comparison = compare(group, measure, rng)
         first = group[0]
         rule = Rule(first.kind, first.combine, measure.target, measure.onset)
@@ -164,9 +176,31 @@ def findings_of(
             for (comparison, _), one in zip(rows, family, strict=True)
         ]
     return [
-        finding_of(comparison, cells=cells, family=one)
-        for (comparison, cells), one in zip(rows, family, strict=True)
+        finding_of(comparison, None, _rests_on((earlier or {}).get(name)), cells=cells, family=one)
+        for name, (comparison, cells), one in zip(groups, rows, family, strict=True)
     ]
+
+
+def _rests_on(earlier: NoiseFloor | None) -> list[Threat]:
+    if earlier is None:
+        return []
+    low, high = earlier.interval(0.95)
+    return [
+        Threat(
+            ThreatCode.BORROWED_NOISE,
+            f"It rests on earlier twins with {earlier.df:g} degrees of freedom: standard deviation "
+            f"{format_number(earlier.sd)}, 95{chr(0x202F)}% interval {format_number(low)} to "
+            f"{format_number(high)}.",
+            "Print the baseline a second time to see that it still holds.",
+        )
+    ]
+
+
+def _measure_of(name: str, first: Reading, asked: Measure) -> Measure:
+    """What is asked of one response; of the failures, whether the change makes more of them."""
+    if name == FAILURES and first.kind is ResponseKind.YES_NO:
+        return Measure(asked.baseline, asked.change, better=Better.LOWER)
+    return replace(asked, step=first.step or asked.step)
 
 
 def _at_look(one: Adjusted, comparison: Comparison, look: tuple[int, int]) -> Adjusted:

@@ -35,6 +35,7 @@ from .method import Studies as Studies
 from .method import Truth as Truth
 from .noise import NoiseFloor as NoiseFloor
 from .noise import noise_from_twins as noise_from_twins
+from .noise import noise_of_table as noise_of_table
 from .noise import pool as pool
 from .permutation import (
     PermutationTest as PermutationTest,

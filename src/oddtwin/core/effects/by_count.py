@@ -177,9 +177,10 @@ class _Shares:
         both = self.yes[0] - down
         neither = count - both - up - down
         spread = np.sqrt(np.prod([yes * (count - yes) for yes in self.yes], axis=0))
-        phi: Floats = np.where(
-            spread > 0, (both * neither - up * down) / np.where(spread > 0, spread, 1.0), 0.0
-        )
+        cross = both * neither - up * down
+        # Corrected as Newcombe does: else a few pairs that all agree would have an interval of no width.
+        cross = np.where(cross > 0, np.maximum(cross - count / 2, 0.0), cross)
+        phi: Floats = np.where(spread > 0, cross / np.where(spread > 0, spread, 1.0), 0.0)
         return phi
 
 

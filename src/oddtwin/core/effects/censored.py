@@ -53,9 +53,7 @@ def censored_fit(columns: Floats, low: Floats, high: Floats, begin: Floats | Non
 
     width = columns.shape[1]
     if begin is None:
-        both = np.isfinite(low) & np.isfinite(high)
-        middle = np.where(both, (np.where(both, low, 0.0) + np.where(both, high, 0.0)) / 2, 0.0)
-        middle = np.where(both, middle, np.where(np.isfinite(low), low, high))
+        middle = _middle(low, high)
         start = np.linalg.lstsq(columns, middle, rcond=None)[0] if width else np.empty(0)
         spread = float(np.std(middle - columns @ start)) if width else float(np.std(middle))
         begin = np.append(start, max(spread, 1e-9 * (1 + float(np.abs(middle).max()))))
@@ -137,6 +135,14 @@ def _log_likelihood(coefficients: Floats, sd: float, columns: Floats, low: Float
         return total + float(np.sum(upper + np.log1p(-np.exp(lower - upper))))
 
 
+def _middle(low: Floats, high: Floats) -> Floats:
+    """The middle of where each value lies, or the one end that is known."""
+    both = np.isfinite(low) & np.isfinite(high)
+    middle = (np.where(both, low, 0.0) + np.where(both, high, 0.0)) / 2
+    found: Floats = np.where(both, middle, np.where(np.isfinite(low), low, high))
+    return found
+
+
 def infer_censored(
     low: tuple[Floats, Floats], high: tuple[Floats, Floats], paired: bool
 ) -> tuple[float, Inference] | None:
@@ -181,5 +187,5 @@ def infer_censored(
         return None
     least, most = np.sort(ends[0]), np.sort(ends[1])
     ci95, ci90 = ((float(least[rank - 1]), float(most[-rank])) for rank in (rank95, rank90))
-    middle = float(np.median(np.where(np.isfinite(ends[0]), ends[0], ends[1])[told]))
+    middle = float(np.median(_middle(*ends)[told]))
     return middle, Inference("sign test of the limits", ci95, ci90)

@@ -9,6 +9,8 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.readings import Reading, Rule, prints_of
+
 SMALLEST: Final = 1e-50
 """Scatter and margins below this are zero in all but name; their squares would vanish."""
 
@@ -96,6 +98,51 @@ def noise_from_twins(groups: Iterable[Sequence[float]]) -> NoiseFloor | None:
             squares += float(np.sum((values - values.mean()) ** 2))
             df += len(group) - 1
     return NoiseFloor(math.sqrt(squares / df), df) if df else None
+
+
+def noise_of_table(readings: Sequence[Reading]) -> dict[str, NoiseFloor]:
+    """Find what twins differ by in a table of earlier prints, by response.
+
+    Parameters
+    ----------
+    readings : sequence of Reading
+        Of any arms; prints of one arm, pair, machine and piece are twins.
+
+    Raises
+    ------
+    ValueError
+        The twins of a response do not scatter alike (Bartlett's test at 5 %), so that they are no one
+        noise floor.
+    """
+    found = {}
+    for response in dict.fromkeys(item.response for item in readings):
+        own = [item for item in readings if item.response == response]
+        first = own[0]
+        groups: dict[tuple[str, ...], list[float]] = {}
+        for item in prints_of(own, Rule(first.kind, first.combine)):
+            if item.counts and item.value is not None and item.reach is None:
+                key = (item.arm, item.pair, item.machine, item.piece)
+                groups.setdefault(key, []).append(item.value)
+        twins = [group for group in groups.values() if len(group) > 1]
+        floor = noise_from_twins(twins)
+        if floor is None:
+            continue
+        chance = _alike(twins)
+        if chance < 0.05:
+            raise ValueError(
+                f"the twins of {response or 'the response'} do not scatter alike (p {chance:.2g}), so they "
+                "make no one noise floor; give those of the same machine and piece"
+            )
+        found[response] = floor
+    return found
+
+
+def _alike(groups: Sequence[Sequence[float]]) -> float:
+    """Chance of variances as unlike as these, where they are alike; one where nothing speaks against it."""
+    from scipy.stats import bartlett
+
+    moving = [group for group in groups if len(set(group)) > 1]
+    return float(bartlett(*moving).pvalue) if len(moving) > 1 else 1.0
 
 
 def pool(first: NoiseFloor | None, second: NoiseFloor | None) -> NoiseFloor | None:

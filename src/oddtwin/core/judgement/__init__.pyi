@@ -19,6 +19,8 @@ from .overall import Mark as Mark
 from .overall import MarkRow as MarkRow
 from .overall import MarkTable as MarkTable
 from .overall import Overall as Overall
+from .tabled import judge_table as judge_table
+from .tabled import table_json as table_json
 from .threats import FINDERS as FINDERS
 from .threats import all_threats as all_threats
 from .threats import study_threats as study_threats

@@ -247,6 +247,7 @@ def _borrowed(typed: bool) -> Threat:
 def _judged(one: _Compared, family: Adjusted | None, several: bool) -> Finding:
     about = one.contrast.about if several else ""
     found = finding_of(one.comparison, one.response.resolution, one.borrowed, about, one.cells, family)
+    found = replace(found, at=one.contrast.at)
     if not (one.contrast.plots or one.contrast.corners or one.whole is not None):
         return found
     # The whole plots of one level are its twins; effects have none; of several arms all blocks tell the

@@ -81,9 +81,11 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
     return LevelCurve(
         f"{response.name} along {study.factors[0].name}",
         unit,
+        response.name,
         points,
         _limit(response, by_level[0]),
         edge=edge,
+        sure=(advice.low, advice.high) if advice is not None else (None, None),
         said=tuple(line for line in said if line),
     )
 
@@ -216,6 +218,7 @@ def _effects_by_level(compared: Sequence[Compared]) -> list[LevelCurve]:
             LevelCurve(
                 f"{first.response}: {change} against {baseline}, at each {factor}",
                 measure_unit(first),
+                first.response,
                 points,
                 margin=first.measure.margin,
                 said=said,

@@ -105,6 +105,8 @@ class LevelCurve:
     ----------
     title, unit : str
         What is drawn, and in which unit.
+    response : str
+        Name of the response.
     points : tuple of LevelPoint
         In the order of the levels.
     limit : float or None
@@ -112,17 +114,21 @@ class LevelCurve:
     margin : float or None
         Of an effect: smallest that matters, in the unit, either side of zero.
     edge : tuple of int or None
-        Numbers of the levels between which the edge lies; None on a side that is open.
+        Numbers of the levels between which the edge lies, as seen; None on a side that is open.
+    sure : tuple of int or None
+        The same with 95 % confidence, at whatever print one stops.
     said : tuple of str
         What follows, in sentences.
     """
 
     title: str
     unit: str
+    response: str
     points: tuple[LevelPoint, ...]
     limit: float | None = None
     margin: float | None = None
     edge: tuple[int | None, int | None] = (None, None)
+    sure: tuple[int | None, int | None] = (None, None)
     said: tuple[str, ...] = ()
 
 

@@ -1,3 +1,5 @@
+from .failing import FAILURES as FAILURES
+from .failing import with_failures as with_failures
 from .model import GRADES as GRADES
 from .model import Better as Better
 from .model import Bound as Bound

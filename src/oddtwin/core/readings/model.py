@@ -209,6 +209,16 @@ class Reading(Taken):
     setting : str
         What else differs between prints of one arm, where several combinations stand on
         one side of a comparison; prints with different settings are no twins.
+    failed : str
+        How it failed because of what was changed; empty where it did not.
+    level : str
+        Its level on a ladder; empty without one.
+    factors : tuple of (str, str)
+        Names of crossed factors with the level of each; none where the arm says it all.
+    order : float or None
+        Its place in the printed order.
+    step : float or None
+        Smallest step of the instrument, in ``unit``.
     """
 
     arm: str
@@ -226,6 +236,11 @@ class Reading(Taken):
     day: str = ""
     setting: str = ""
     plate: str = ""
+    failed: str = ""
+    level: str = ""
+    factors: tuple[tuple[str, str], ...] = ()
+    order: float | None = None
+    step: float | None = None
 
     @property
     def read(self) -> bool:

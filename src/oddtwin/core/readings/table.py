@@ -18,16 +18,25 @@ T = TypeVar("T", ResponseKind, Combine, Source)
 COLUMNS: Final = (
     "arm", "value", "response", "unit", "pair", "machine", "piece", "run", "plate", "zone", "waste",
     "nominal", "kind", "set_aside", "combine", "spool", "day", "retake", "by", "instrument", "at", "source",
+    "failed", "level", "order", "resolution", "low", "high", "position",
 )  # fmt: skip
 REQUIRED: Final = ("arm", "value")
 
-OLD_NAMES: Final[Mapping[str, str]] = {"type": "kind"}
-"""What columns were called before."""
+OLD_NAMES: Final[Mapping[str, str]] = {"type": "kind", "block": "pair"}
+"""What columns were called before, or are called too."""
+
+FACTOR: Final = "factor:"
+"""What the name of a column begins with that holds the levels of a crossed factor."""
+
+_READ_ONLY: Final = ("low", "high", "position")
+"""Columns that say in another way what a value or a zone says; they are read and not written."""
 
 OLD_KINDS: Final[Mapping[str, str]] = {"number": "quantity"}
 """What kinds of response were called before."""
 
-_TEXTS: Final = ("pair", "machine", "piece", "run", "plate", "zone", "waste", "spool", "by", "instrument")
+_TEXTS: Final = (
+    "pair", "machine", "piece", "run", "plate", "zone", "waste", "spool", "by", "instrument", "level",
+)  # fmt: skip
 
 _FORMULA: Final = frozenset("=+-@\t\r")
 """Spreadsheets take a cell that begins with one of these for a formula."""
@@ -85,6 +94,7 @@ def read_table(text: str) -> list[Reading]:
     commas = _delimiter(text) != ","
     header_line, header = next(rows, (1, []))
     columns = _columns(header, header_line)
+    factors = _factors(header, header_line)
     readings: list[Reading] = []
     first: dict[str, Reading] = {}
     for line, cells in rows:
@@ -98,7 +108,8 @@ def read_table(text: str) -> list[Reading]:
             if index < len(cells)
         }
         try:
-            readings.append(_reading(row, line, first, commas))
+            made = _reading(row, line, first, commas)
+            readings.append(replace(made, factors=_levels(cells, factors, line)) if factors else made)
         except TableError as error:
             # A column is called what the file calls it.
             raise TableError(error.problem, line, _as_written(header, error.column)) from None
@@ -117,9 +128,10 @@ def write_table(readings: Iterable[Reading]) -> str:
     """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
+    columns = [name for name in COLUMNS if name not in _READ_ONLY]
+    writer.writerow(columns)
     for item in readings:
-        writer.writerow(_written(item, name) for name in COLUMNS)
+        writer.writerow(_written(item, name) for name in columns)
     return out.getvalue()
 
 
@@ -127,7 +139,7 @@ def _written(item: Reading, column: str) -> str:
     """Write one cell; numbers with as many digits as they need to come back unchanged."""
     if column == "value":
         return _guarded(write_typed(item, _whole)) if item.read else ""
-    found = getattr(item, column)
+    found = getattr(item, "step" if column == "resolution" else column)
     if found is None or (column == "retake" and not found):
         return ""
     if isinstance(found, float):
@@ -217,8 +229,12 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         raise TableError(f"{response or 'the response'} is a {before.kind} further up", line, "kind")
     if before and combine is not before.combine:
         raise TableError(f"{response or 'the response'} is a {before.combine} further up", line, "combine")
+    row = _between(row, line)
     typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
     texts = {name: row.get(name, "") for name in _TEXTS}
+    if row.get("position"):
+        # An onset reads its positions from the names of its zones.
+        texts["zone"] = f"{row['position']} {texts['zone']}".strip()
     if combine is Combine.SUM and not texts["waste"]:
         # Kinds of waste stood among the zones before.
         texts["waste"], texts["zone"] = texts["zone"], ""
@@ -234,6 +250,9 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         retake=int(_plain(row, "retake", line) or 0),
         at=_moment(row.get("at", ""), line),
         source=_one_of(Source, row, "source", line, Source.IMPORT),
+        failed=_failed(row.get("failed", "")),
+        order=_plain(row, "order", line),
+        step=_above_zero(row, "resolution", line) or (before.step if before else None),
         **cast(dict[str, Any], texts | typed),
     )
     first.setdefault(response, reading)
@@ -254,6 +273,52 @@ def _value(
     except ValueError:
         raise TableError(f"{unit} does not go with {first_unit} further up", line, "unit") from None
     return {**found.fields(), "value": None if found.word else found.value}
+
+
+def _between(row: Mapping[str, str], line: int) -> Mapping[str, str]:
+    """Write what columns of ends say as a value says it: above, below, or between."""
+    low, high = row.get("low", ""), row.get("high", "")
+    if not (low or high):
+        return row
+    if row.get("value"):
+        raise TableError("give a value, or the ends that it lies between, and not both", line, "low")
+    value = f"{low}..{high}" if low and high else f">{low}" if low else f"<{high}"
+    return {**row, "value": value}
+
+
+def _failed(text: str) -> str:
+    return _set_aside(text).replace("no reason given", "it failed")
+
+
+def _above_zero(row: Mapping[str, str], column: str, line: int) -> float | None:
+    found = _plain(row, column, line)
+    if found is not None and not found > 0:
+        raise TableError("it is a figure above zero", line, column)
+    return found
+
+
+def _factors(header: Sequence[str], line: int) -> dict[str, int]:
+    """Return the columns of crossed factors by their name, as it is written."""
+    found: dict[str, int] = {}
+    for place, cell in enumerate(header):
+        if cell.strip().lower().startswith(FACTOR):
+            name = cell.strip()[len(FACTOR) :].strip()
+            if not name:
+                raise TableError("name the factor after the colon, such as factor:speed", line, cell.strip())
+            if name in found:
+                raise TableError("the header names this column twice", line, cell.strip())
+            found[name] = place
+    return found
+
+
+def _levels(cells: Sequence[str], factors: Mapping[str, int], line: int) -> tuple[tuple[str, str], ...]:
+    found = []
+    for name, place in factors.items():
+        level = _unguarded(cells[place].strip(_BLANK)) if place < len(cells) else ""
+        if not level:
+            raise TableError("the level is missing", line, FACTOR + name)
+        found.append((name, level))
+    return tuple(found)
 
 
 def _plain(row: Mapping[str, str], column: str, line: int) -> float | None:

@@ -9,12 +9,13 @@ from datetime import datetime
 from itertools import count
 from typing import TypeVar
 
-from oddtwin.core.design import SeededOrder
+from oddtwin.core.design import Design, DesignKind, SeededOrder
 from oddtwin.core.quantities import with_offset
 from oddtwin.core.readings import Combine, Reading
-from oddtwin.core.study.planned import StudyBlock
+from oddtwin.core.study.from_levels import factors_of, settings_of
+from oddtwin.core.study.planned import Plan, StudyBlock
 from oddtwin.core.study.printed import Plate, Run, RunReading
-from oddtwin.core.study.question import Arm, Response, Role
+from oddtwin.core.study.question import Arm, Factor, Response, Role
 from oddtwin.core.study.tidy import TAKEN
 from oddtwin.core.study.whole import Study
 from oddtwin.core.study.workshop import Machine, NominalSize, Piece
@@ -28,34 +29,38 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
     Parameters
     ----------
     readings : sequence of Reading
-        Of two arms.
+        Of two arms or more.
     name : str
         Name of the new study.
     baseline : str
-        Which of the two arms is the baseline.
+        Which of the arms is the baseline.
     now : datetime
         Stands for the finish of every print, of which the readings say nothing.
 
     Returns
     -------
     Study
-        With ids of its own from 1; the first response decides.
+        With ids of its own from 1; the first response decides. Several arms, levels or crossed
+        factors make a design of that kind.
 
     Raises
     ------
     ValueError
-        There are not exactly two arms, or the baseline is not one of them.
+        There are not two arms, the baseline is not one of them, or arms and levels contradict each
+        other.
     """
-    arms = list(dict.fromkeys(reading.arm for reading in readings))
-    if len(arms) != 2:
-        raise ValueError(f"a study compares two arms, and these readings have {len(arms)}")
-    if baseline not in arms:
+    found = list(dict.fromkeys(reading.arm for reading in readings))
+    if len(found) < 2:
+        raise ValueError(f"a study compares two arms, and these readings have {len(found)}")
+    if baseline not in found:
         raise ValueError(f"there is no arm “{baseline}”")
+    names, levels, factors, plan = _asked(readings, [baseline, *(arm for arm in found if arm != baseline)])
+    numbers = {arm: index for index, arm in enumerate(names if factors else found, 1)}
     machines = _numbered(reading.machine for reading in readings if reading.machine)
     pieces = _numbered(reading.piece for reading in readings if reading.piece)
     blocks = _numbered((item.pair, item.machine, item.piece) for item in readings)
     prints = _prints(readings)
-    runs = _runs(prints, blocks, {arm: index for index, arm in enumerate(arms, 1)}, now)
+    runs = _runs(prints, blocks, numbers, now)
     responses = _responses(readings)
     values = [
         RunReading(
@@ -75,7 +80,9 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
         name=name,
         question="",
         created=now,
-        arms=tuple(Arm(index, arm, arm == baseline) for index, arm in enumerate(arms, 1)),
+        arms=tuple(Arm(index, arm, arm == baseline, levels.get(arm, ())) for arm, index in numbers.items()),
+        factors=factors,
+        plan=plan and replace(plan, machine_ids=tuple(machines.values()), piece_ids=tuple(pieces.values())),
         responses=tuple(responses.values()),
         blocks=tuple(
             StudyBlock(key, label, machines.get(machine), pieces.get(piece))
@@ -89,6 +96,26 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
             for text, key in pieces.items()
         },
     )
+
+
+def _asked(
+    readings: Sequence[Reading], names: list[str]
+) -> tuple[list[str], dict[str, tuple[int, ...]], tuple[Factor, ...], Plan | None]:
+    """Return the arms in order with the ids of their levels, the factors, and the plan of several arms."""
+    settings = settings_of(readings, names)
+    factors, kind = factors_of(settings, names)
+    if len(names) == 2 and kind is not DesignKind.LADDER:
+        # Two arms are one question, whatever their names; only a ladder of two levels has an order.
+        return names, {}, (), None
+    if kind is DesignKind.LADDER:
+        order = [level.value for level in factors[0].levels]
+        names.sort(key=lambda name: order.index(settings[name][0][1]))
+    ids = {(place, level.value): level.id for place, factor in enumerate(factors) for level in factor.levels}
+    levels = {
+        name: tuple(ids[place, value] for place, (_, value) in enumerate(settings[name])) for name in names
+    }
+    design = Design(kind, tuple(len(factor.levels) for factor in factors))
+    return names, levels, factors, Plan(1, 0, 0, 1, (), (), design=design)
 
 
 def _zones(readings: Sequence[Reading], piece: str) -> tuple[str, ...]:
@@ -129,6 +156,11 @@ def _runs(
     names = Counter(rows[0].run for rows in prints)
     # A fixed seed: the same table gives the same codes, whoever imports it.
     order, taken = SeededOrder(len(prints)), set(names)
+    # Rows without an order stay as they stand in the table.
+    told = sorted(
+        prints, key=lambda rows: min((one.order for one in rows if one.order is not None), default=0.0)
+    )
+    position = {id(rows): place for place, rows in enumerate(told)}
     shared: dict[tuple[str, str], Plate] = {}
     runs = []
     for number, rows in enumerate(prints, 1):
@@ -150,12 +182,13 @@ def _runs(
             Run(
                 id=number,
                 code=code,
-                position=number - 1,
+                position=position[id(rows)],
                 arm_id=arms[first.arm],
                 block_id=blocks[first.pair, first.machine, first.piece],
                 plate=plate,
                 spool=next((item.spool for item in rows if item.spool), ""),
                 set_aside=next((item.set_aside for item in rows if item.set_aside), ""),
+                failed=next((item.failed for item in rows if item.failed), ""),
             )
         )
     return runs
@@ -182,7 +215,7 @@ def _responses(readings: Sequence[Reading]) -> dict[str, Response]:
                 better=None,
                 target=None,
                 margin=None,
-                resolution=None,
+                resolution=item.step,
                 primary=not responses,
                 role=Role.WASTE if item.combine is Combine.SUM else None,
                 margin_moved=False,

@@ -164,6 +164,7 @@ def _rows(study: Study, response: Response, run: Run, read: Sequence[RunReading]
         "kind": response.kind,
         "combine": response.combine,
         "set_aside": run.set_aside,
+        "failed": run.failed,
         "spool": run.spool,
         "day": _day(run),
         "plate": plate_name(study, run),

@@ -1,0 +1,150 @@
+"""A whole table of readings judged at once: several arms, a ladder, or crossed factors."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from typing import Any, Final
+
+from oddtwin.core.decide import Finding, as_json
+from oddtwin.core.effects import Measure, NoiseFloor
+from oddtwin.core.judgement.analysis import Analysis, analyse
+from oddtwin.core.judgement.overall import LevelCurve
+from oddtwin.core.readings import Reading
+from oddtwin.core.study import Study, study_from_readings
+
+NEVER: Final = datetime(2000, 1, 1, tzinfo=UTC)
+"""Tables tell the order of the prints, and not when each was finished."""
+
+
+def judge_table(
+    readings: Sequence[Reading],
+    measure: Measure,
+    accept: float | None = None,
+    seed: int = 0,
+    earlier: Mapping[str, NoiseFloor] | None = None,
+) -> tuple[Study, Analysis]:
+    """Judge every arm of a table against its baseline, as a study is judged.
+
+    Parameters
+    ----------
+    readings : sequence of Reading
+        Of two arms or more, with their levels or factors.
+    measure : Measure
+        What is asked of every response; ``change`` may be any.
+    accept : float, optional
+        What a print may come to and still hold, in the unit of the responses.
+    seed : int
+        For draws, zero or more.
+    earlier : mapping of str to NoiseFloor, optional
+        What twins of earlier studies differ by, by response.
+
+    Returns
+    -------
+    tuple of Study and Analysis
+
+    Raises
+    ------
+    ValueError
+        Arms and levels contradict each other.
+    """
+    study = study_from_readings(readings, "", measure.baseline, NEVER)
+    alone = len(study.responses) == 1
+    responses = tuple(
+        replace(
+            one,
+            margin=measure.margin,
+            better=measure.better,
+            guard=measure.guard,
+            accept=accept,
+            primary=alone,
+            noise_sd=measure.noise.sd if measure.noise else None,
+            noise_df=measure.noise.df if measure.noise else None,
+        )
+        for one in study.responses
+    )
+    plan = replace(study.plan, seed=seed) if study.plan else None
+    study = replace(study, responses=responses, plan=plan)
+    named = {one.id: (earlier or {}).get(one.name) for one in responses}
+    return study, analyse(study, named.get)
+
+
+def table_json(study: Study, analysis: Analysis) -> list[dict[str, Any]]:
+    """Return all findings of a table as plain values, each with what its response says over the levels.
+
+    Parameters
+    ----------
+    study : Study
+        As `judge_table` made it.
+    analysis : Analysis
+        Of that study.
+    """
+    accepts = {one.name: one.accept for one in study.responses}
+    found = []
+    for finding in analysis.findings:
+        response = finding.comparison.response
+        curves = [one for one in analysis.overall.curves if one.response == response]
+        own = as_json(finding)
+        for curve in curves:
+            if curve.margin is None and not any(point.verdict for point in curve.points):
+                own |= _along(curve, accepts.get(response))
+        effects = [one for one in analysis.findings if one.comparison.response == response]
+        own |= _crossed(effects)
+        found.append({"about": finding.about or None, **own})
+    return found
+
+
+def _along(curve: LevelCurve, accept: float | None) -> dict[str, Any]:
+    names = [point.name for point in curve.points]
+
+    def named(ends: tuple[int | None, int | None]) -> list[str | None]:
+        return [None if end is None else names[end] for end in ends]
+
+    return {
+        "levels": [
+            {
+                "level": point.name,
+                "n": len(point.prints),
+                "mean": point.value,
+                "ci95": point.ci95 and list(point.ci95),
+                "step": point.step,
+            }
+            for point in curve.points
+        ],
+        "edge": {
+            "between": named(curve.edge),
+            "accept": accept,
+            "limit": curve.limit,
+            "ci": named(curve.sure),
+            "sentence": " ".join(curve.said),
+        },
+    }
+
+
+def _crossed(findings: Sequence[Finding]) -> dict[str, Any]:
+    """Effects at each level of another factor, and the interactions; nothing where none are crossed."""
+    simple = [one for one in findings if one.at is not None]
+    whole = [one for one in findings if one.comparison.measure.of_effects]
+    found: dict[str, Any] = {}
+    if simple:
+        found["simple_effects"] = [
+            {
+                "effect": f"{one.comparison.measure.change} against {one.comparison.measure.baseline}",
+                "factor": one.at[0] if one.at else None,
+                "level": one.at[1] if one.at else None,
+                **_figures(one),
+            }
+            for one in simple
+        ]
+    if whole:
+        found["interaction"] = [{"about": one.about, **_figures(one)} for one in whole]
+        if len(whole) == 1:
+            found["interaction"] = found["interaction"][0]
+    return found
+
+
+def _figures(finding: Finding) -> dict[str, Any]:
+    figures = as_json(finding)
+    names = ("estimate", "ci95", "ci90", "p_difference", "verdict", "sentence")
+    return {name: figures[name] for name in names}
