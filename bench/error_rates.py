@@ -50,7 +50,7 @@ def main(studies: int) -> None:
             bound = f"{'at most' if most else 'at least'} {100 * limit:.1f}"
             rows.append((line.what, name, f"{100 * share:.1f}", bound, "" if holds else "**misses**"))
             print(*rows[-1], flush=True)
-    families = list(_families(studies))
+    families = [*_families(studies), *_looked(studies), *_drifting(studies), *_ladders(studies)]
     DOCUMENT.write_text(_document(studies, rows, families, _promises(studies)), encoding="utf-8")
     print(f"{DOCUMENT}: {time.monotonic() - began:.0f} s")
 
@@ -423,6 +423,99 @@ def _families(studies: int) -> Iterator[tuple[str, str, str, str]]:
             "at most 5.0",
             "" if share <= 0.05 + 2 * error else "**misses**",
         )
+
+
+def _line(what: str, wrong: int, studies: int, limit: float) -> tuple[str, str, str, str]:
+    share = wrong / studies
+    error = math.sqrt(max(share * (1 - share), 1e-4) / studies)
+    misses = "" if share <= limit + 2 * error else "**misses**"
+    print(what, f"{100 * share:.1f}", misses, flush=True)
+    return what, f"{100 * share:.1f}", f"at most {100 * limit:.1f}", misses
+
+
+def _looked(studies: int) -> Iterator[tuple[str, str, str, str]]:
+    """Looks after each of pairs 2 to 12, which were planned: all that any of them claims."""
+    for true, name, counted in ((0.0, "any false difference", differs), (1.0, "any false twin", twin)):
+        rng, wrong = np.random.default_rng(17), 0
+        for _ in range(studies):
+            base, change = rng.normal(0, 1, (2, 12))
+            wrong += any(
+                counted(one)
+                for made in range(2, 13)
+                for one in findings_of(
+                    {"R": pairs(base[:made], change[:made] + true)},
+                    Measure("A", "B", 1.0, Better.LOWER),
+                    0,
+                    (made, 12),
+                )
+            )
+        yield _line(
+            f"looks after each of pairs 2 to 12, planned, effect {true:g}: {name}", wrong, studies, 0.05
+        )
+
+
+def _drifting(studies: int) -> Iterator[tuple[str, str, str, str]]:
+    """A drift of half a standard deviation a print, and nothing changed: in pairs, and along a chain."""
+    from tests.builders import drawn, filled, response
+
+    from oddtwin.core.design import Design, DesignKind
+    from oddtwin.core.judgement import analyse
+
+    asked = (response(1, margin=None),)
+    designs = [
+        (f"{count} pairs in random order", drawn(Design(DesignKind.PAIRS), repeats=count, responses=asked))
+        for count in (4, 8, 12)
+    ]
+    for repeats in (2, 3):
+        chain = Design(DesignKind.CHAIN, (2,) * 8)
+        value = drawn(chain, levels=("a", "b"), factors=8, repeats=repeats, responses=asked)
+        designs.append((f"chain of 8 steps, {repeats} prints of each", value))
+    for what, value in designs:
+        rng, wrong = np.random.default_rng(19), 0
+        for _ in range(studies):
+            read = 20 + rng.normal(0, 1, len(value.runs)) + 0.5 * np.arange(len(value.runs))
+            wrong += any(map(differs, analyse(filled(value, list(read))).findings))
+        yield _line(f"{what}, drift ½ sd a print: any false difference", wrong, studies, 0.06)
+
+
+def _ladders(studies: int) -> Iterator[tuple[str, str, str, str]]:
+    """A level said to hold, 95 % sure, that does not: with one safe print, and with one in each block."""
+    from dataclasses import replace
+
+    from tests.builders import drawn, filled, response
+
+    from oddtwin.core.design import Design, DesignKind
+    from oddtwin.core.judgement import analyse, ladder_advice
+
+    for levels, edge in ((4, 1), (4, 3), (6, 2), (8, 1), (8, 4), (8, 7)):
+        value = drawn(
+            Design(DesignKind.LADDER, (levels,)),
+            levels=[f"{10 + 10 * place} mm" for place in range(levels)],
+            repeats=6,
+            responses=(response(1, margin=2.0),),
+        )
+        place = {arm.id: number for number, arm in enumerate(value.arms)}
+        first = min(run.position for run in value.runs if place[run.arm_id] == 0)
+        few = replace(value, runs=tuple(r for r in value.runs if place[r.arm_id] or r.position == first))
+        for safe, planned in (("one safe print", few), ("a safe print in each block", value)):
+            rng, wrong = np.random.default_rng(23), 0
+            ordered = sorted(planned.runs, key=lambda run: run.position)
+            # From the edge on each level is worse by just the margin: the hardest to tell.
+            true = np.array([2.0 * (place[run.arm_id] >= edge) for run in ordered])
+            for _ in range(studies // 2):
+                made = filled(planned, list(20 + true + rng.normal(0, 1, len(ordered))))
+                (curve,) = analyse(made).overall.curves
+                advice = ladder_advice(made)
+                low = advice.low if advice is not None and advice.low is not None else -1
+                held = next((line for line in curve.said if line.startswith("Up to ")), "")
+                mean = int(held.split()[2]) // 10 - 1 if held else -1
+                wrong += max(low, mean) >= edge
+            yield _line(
+                f"ladder of {levels}, edge at level {edge + 1}, {safe}: wrongly “holds, 95 % sure”",
+                wrong,
+                studies // 2,
+                0.05,
+            )
 
 
 def _promises(studies: int) -> list[tuple[str, str]]:

@@ -5,7 +5,7 @@ import itertools
 import unittest
 from datetime import datetime, timedelta
 
-from oddtwin.core.customs import ChangeKind
+from oddtwin.core.customs import CARDS, ChangeKind
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import analyse, contrasts, study_threats
@@ -424,3 +424,42 @@ class MakeUps(unittest.TestCase):
         self.assertIn("Marlow: fan", threat.sentence)
         own = tuple(dataclasses.replace(change, study_id=value.id) for change in self.CHANGES)
         self.assertEqual(changed_since_frozen(dataclasses.replace(value, changes=own)), [])
+
+
+class GradedPlans(unittest.TestCase):
+    """What pairs of grades can decide, whatever they scatter: the sign test turned round."""
+
+    def said(self, repeats, kind=DesignKind.PAIRS, levels=(2,), **more):
+        asked = (response(1, "Scars", kind=ResponseKind.GRADE, unit="", margin=1.0),)
+        value = study(plan=None, blocks=(), responses=asked)
+        if levels != (2,):
+            factor = value.factors[0]
+            found = tuple(Level(60 + place, f"{place} mm") for place in range(levels[0]))
+            value = dataclasses.replace(value, factors=(dataclasses.replace(factor, levels=found),))
+        drawn_ = draw_plan(value, plan(repeats=repeats, twins=0, design=Design(kind, levels, **more)))
+        return power_sentence(drawn_, drawn_.responses[0], None).replace("\u202f", " ")
+
+    def test_too_few_are_called_so_and_what_would_do_is_named(self):
+        self.assertIn("4 pairs can decide nothing, however they come out; 6 can", self.said(4))
+
+    def test_six_have_to_agree(self):
+        # .8 to the power of a sixth is .963.
+        self.assertIn("6 pairs decide where the change does the same in all of them", self.said(6))
+        self.assertIn("80 % likely if it does so in 96 % of all pairs", self.said(6))
+
+    def test_of_nine_one_may_not(self):
+        self.assertIn("in 8 of them", self.said(9))
+
+    def test_blocks_of_four_are_two_pairs(self):
+        self.assertIn("6 pairs decide", self.said(3, guard=DriftGuard.ABBA))
+
+    def test_several_arms_have_to_be_clearer(self):
+        said = self.said(6, DesignKind.SEVERAL, (3,))
+        self.assertIn("6 pairs, as one of 2 comparisons can decide nothing", said)
+        self.assertIn("7 can", said)
+
+    def test_cards_with_graded_pairs_can_decide(self):
+        for card in CARDS:
+            if card.design.kind in (DesignKind.PAIRS, DesignKind.SEVERAL) and card.responses[0].graded:
+                said = self.said(card.repeats, card.design.kind, card.design.levels, guard=card.design.guard)
+                self.assertIn("decide where", said, card.title)

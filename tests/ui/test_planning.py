@@ -126,7 +126,7 @@ class Cards(Planned):
 class Designs(Planned):
     def test_a_factorial_is_drawn_and_another_design_by_a_click(self):
         self.drawn()
-        self.assertEqual((len(self.study.arms), len(self.study.runs)), (4, 10))
+        self.assertEqual((len(self.study.arms), len(self.study.runs)), (4, 18))
         self.click("design-crossover")
         self.click("draw")
         self.assertEqual(self.study.plan.design.kind, DesignKind.CROSSOVER)
@@ -218,7 +218,7 @@ class Answers(Planned):
         self.type_into("noiseSd", "1.2")
         self.type_into("noiseDf", "6")
         text = self.find("powerSentence").text().replace("\u202f", " ")
-        self.assertIn("4 pairs would find a difference of 3 min with", text)
+        self.assertIn("3 pairs would find a difference of 3 min with", text)
         self.assertIn("pairs give 80 %", self.find("powerNeeds").text())
         self.settle()
         planned = [row for row in self.table("certainty") if "planned" in row[0]]

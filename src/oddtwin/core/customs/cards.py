@@ -71,6 +71,9 @@ _RINGING = CardResponse("Ringing")
 _STRINGS = CardResponse("Stringing")
 _TOP = CardResponse("Ridges on top")
 
+FOURS: Final = Design(DesignKind.PAIRS, (2,), guard=DriftGuard.ABBA)
+"""Where grades decide: a block of four is two pairs, and three blocks are the fewest that can decide."""
+
 CARDS: Final[tuple[QuestionCard, ...]] = (
     QuestionCard(
         "A settings pack against stock",
@@ -79,6 +82,9 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor(ChangeKind.PACK, "settings", ("stock", "pack")),),
         (_TOP, _RINGING, _STRINGS, CardResponse("Breaking force", "N", "higher", graded=False)),
         ("Layer height the same in both",),
+        design=FOURS,
+        repeats=3,
+        twins=0,
         piece="flat faces, a top surface and something to break",
     ),
     QuestionCard(
@@ -88,6 +94,9 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor(ChangeKind.SETTING, "setting", ("off", "on")),),
         (_TOP, CardResponse("Seam"), _STRINGS),
         ("The setting really is in the sliced file",),
+        design=FOURS,
+        repeats=3,
+        twins=0,
         piece="the face that the setting touches",
     ),
     QuestionCard(
@@ -111,7 +120,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         ),
         (CardResponse("Overhang droop"), _STRINGS),
         design=Design(DesignKind.FACTORIAL, (2, 2)),
-        repeats=2,
+        repeats=4,
         piece="overhangs and gaps",
     ),
     QuestionCard(
@@ -121,8 +130,8 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor(ChangeKind.PART, "part", ("old", "new")),),
         (_RINGING, CardResponse("Noise", "dB", "lower", graded=False)),
         ("Everything that the part disturbs was calibrated again",),
-        design=Design(DesignKind.PAIRS, (2,), guard=DriftGuard.ABBA),
-        repeats=2,
+        design=FOURS,
+        repeats=3,
         twins=0,
         piece="flat faces and sharp corners, printed fast enough to feel the part",
     ),
@@ -148,7 +157,8 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardFactor(ChangeKind.ADJUSTMENT, "tension", ("as it should be", "far too low", "far too high")),),
         (CardResponse("Vertical banding"), CardResponse("Loss of fine detail")),
         design=Design(DesignKind.SEVERAL, (3,)),
-        repeats=2,
+        repeats=7,
+        twins=0,
         piece="flat faces and lettering",
     ),
     QuestionCard(
@@ -159,6 +169,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (_RINGING, CardResponse("Vertical banding")),
         ("Nothing else stands on the same furniture",),
         design=Design(DesignKind.SEVERAL, (2,)),
+        repeats=6,
         piece="flat faces and sharp corners",
     ),
     QuestionCard(
@@ -169,6 +180,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardResponse("Layer inconsistency"), _RINGING),
         ("Each machine with its own tuned profile",),
         design=Design(DesignKind.SEVERAL, (2,)),
+        repeats=6,
         piece="something a customer would really buy",
     ),
     QuestionCard(
@@ -179,6 +191,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (CardResponse("Scars from supports"), CardResponse("Seam")),
         ("Layer height, infill, temperature and speeds the same in both",),
         design=Design(DesignKind.SEVERAL, (2,)),
+        repeats=6,
         piece="supports, a seam and a top surface",
     ),
     QuestionCard(
@@ -189,6 +202,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         (_STRINGS, CardResponse("Size error", "mm", "target", graded=False)),
         ("Both dried the same",),
         design=Design(DesignKind.SEVERAL, (2,)),
+        repeats=6,
         piece="gaps to string over and sizes to calliper",
     ),
     QuestionCard(
@@ -225,7 +239,7 @@ CARDS: Final[tuple[QuestionCard, ...]] = (
         ),
         (CardResponse("Gaps at starts and ends"), _STRINGS),
         design=Design(DesignKind.CROSSOVER, (2, 2)),
-        repeats=2,
+        repeats=4,
         piece="the fault in question",
     ),
 )

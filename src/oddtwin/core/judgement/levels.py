@@ -97,9 +97,7 @@ def _steps(by_level: Sequence[Sequence[float]], printed: Sequence[int]) -> dict[
     return dict(zip(printed, map(float, isotonic(means, counts)), strict=True))
 
 
-def _interval(
-    values: Sequence[float], own: Sequence[Compared], confidence: float = 0.95
-) -> tuple[float, float] | None:
+def _interval(values: Sequence[float], own: Sequence[Compared]) -> tuple[float, float] | None:
     """Interval of a level's mean by the scatter that judges all levels together."""
     from scipy.special import stdtrit
 
@@ -108,7 +106,7 @@ def _interval(
     if not values or not known:
         return None
     sd, df = known[0]
-    half = float(stdtrit(df, (1 + confidence) / 2)) * (sd or 0.0) / math.sqrt(len(values))
+    half = float(stdtrit(df, 0.975)) * (sd or 0.0) / math.sqrt(len(values))
     mean = float(np.mean(values))
     return mean - half, mean + half
 
@@ -155,21 +153,21 @@ def _sure(
     """Say up to which level the means hold, and from which on they do not, each with 95 % confidence.
 
     Levels are gone through in their order from either end and the walk stops at the first that does
-    not pass, so that each may be judged at 5 % by itself (a fixed sequence; Maurer, Hothorn and Lehmacher
-    1995, from memory).
+    not pass, so that each may be judged by itself (a fixed sequence; Maurer, Hothorn and Lehmacher 1995,
+    from memory); the two ends share the 5 %.
     """
     if response.better is None:
         return ""
     sign = -1 if response.better is Better.HIGHER else 1
     if response.accept is not None:
-        limits = [_interval(values, own, 0.90) for values in by_level]
+        limits = [_interval(values, own) for values in by_level]
         known = [sorted(sign * end for end in ends) if ends else None for ends in limits]
         return _walked(known, sign * response.accept, names)
     if response.margin is None:
         return ""
     against = {}
     for _, contrast, finding in own:
-        interval = finding.comparison.inference.ci90
+        interval = finding.comparison.inference.ci95
         if interval is not None and contrast.baseline == arms[0].name:
             against[contrast.change] = sorted(sign * end for end in interval)
     return _walked([against.get(arm.name) for arm in arms[1:]], response.margin, names[1:])

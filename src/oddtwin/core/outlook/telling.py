@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from oddtwin.core.design import EXPLAINED
-from oddtwin.core.effects import Chances, NoiseFloor, chances_of
+from oddtwin.core.effects import Chances, NoiseFloor, chances_of, median_rank
 from oddtwin.core.judgement import contrasts, study_confounding, typed_noise
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, Aim, one_of, power_of_plan, shape_of, unit_of
@@ -153,6 +153,10 @@ def power_sentence(
     if response.margin is None:
         return ""
     known = known_scatter(response, earlier)
+    if known is None and response.kind is ResponseKind.GRADE:
+        said = _by_agreeing(study, comparison)
+        if said:
+            return f"{response.name}: {said}"
     if known is None:
         return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
     planned = power_of_plan(study, known.aim(response), comparison)
@@ -169,6 +173,36 @@ def power_sentence(
         f"{with_unit(format_number(known.sd), response.unit)}, {known.source})."
         + (_FITTINGS if several[comparison].plots else "")
     )
+
+
+def _by_agreeing(study: Study, comparison: int) -> str:
+    """Say what graded pairs can decide, however much they scatter; empty where none are paired."""
+    pairs = shape_of(study, ResponseKind.GRADE, None, comparison).pairs
+    if not pairs:
+        return ""
+    asked = len([one for one in contrasts(study) if not one.positive])
+    level = 1 - 0.05 / asked
+    allowed = median_rank(pairs, level) - 1
+    each = f", as one of {asked} comparisons" if asked > 1 else ""
+    fewest = next(count for count in range(1, 100) if median_rank(count, level))
+    if allowed < 0:
+        return (
+            f"{pairs} {'pair' if pairs == 1 else 'pairs'}{each} can decide nothing, however they come out; "
+            f"{fewest} can, where the change does the same in all of them."
+        )
+    share = _share_needed(pairs, allowed)
+    where = "all of them" if not allowed else f"{pairs - allowed} of them"
+    return (
+        f"{pairs} pairs{each} decide where the change does the same in {where}; that is "
+        f"80{chr(0x202F)}% likely if it does so in {100 * share:.0f}{chr(0x202F)}% of all pairs."
+    )
+
+
+def _share_needed(pairs: int, allowed: int) -> float:
+    """Share of pairs that must show an effect so that no more than some fail to with 80 % chance."""
+    from scipy.special import bdtri
+
+    return 1 - float(bdtri(allowed, pairs, 0.8))
 
 
 def budget_sentence(budget: Budget, currency: str) -> str:
