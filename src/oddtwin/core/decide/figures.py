@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.decide.finding import Finding, worst_by_arm
+from oddtwin.core.decide.outlying import outlying_lines
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.effects import Comparison, clopper_pearson
@@ -67,6 +68,7 @@ def detail_lines(finding: Finding) -> list[str]:
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
+    lines += outlying_lines(comparison, finding.verdict)
     if comparison.kind is ResponseKind.YES_NO:
         lines += [
             _share(name, side)

@@ -38,6 +38,10 @@ from .noise import NoiseFloor as NoiseFloor
 from .noise import noise_from_twins as noise_from_twins
 from .noise import noise_of_table as noise_of_table
 from .noise import pool as pool
+from .outlying import cochran_edge as cochran_edge
+from .outlying import farthest as farthest
+from .outlying import grubbs_edge as grubbs_edge
+from .outlying import widest as widest
 from .permutation import (
     PermutationTest as PermutationTest,
 )
