@@ -28,6 +28,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     parser.add_argument("--noise-df", type=float, metavar="N", help="its degrees of freedom")
     parser.add_argument("--look", metavar="K/N", help="this is look K of N that were planned, at equal steps")
     parser.add_argument("--accept", metavar="GRADE", help="what a print may come to and still hold")
+    parser.add_argument("--percent", action="store_true", help="the margin is in percent of the baseline")
     parser.add_argument("--not-worse", action="store_true", help="ask only whether it got no worse")
     parser.add_argument(
         "--pool-noise",
@@ -53,11 +54,16 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
     earlier = _earlier(arguments.pool_noise)
-    if measure.change == EVERY:
+    if measure.change == EVERY or arguments.percent:
         if arguments.look:
-            raise InputError("--look goes with two arms; name the change with --change")
+            raise InputError("--look goes with two arms and a margin in the unit")
+        if arguments.percent and earlier:
+            raise InputError("--pool-noise is in the unit, and --percent asks for percent; give one of them")
+        kept = [
+            item for item in rows if measure.change == EVERY or item.arm in (measure.baseline, measure.change)
+        ]
         try:
-            study, analysis = judge_table(rows, measure, accept, arguments.seed, earlier)
+            study, analysis = judge_table(kept, measure, accept, arguments.seed, earlier, arguments.percent)
         except ValueError as error:
             raise InputError(f"{arguments.file}: {error}") from None
         figures, findings = table_json(study, analysis), analysis.findings

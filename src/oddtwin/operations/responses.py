@@ -39,6 +39,7 @@ SAID: Final = {
     "onset": "grade of the onset",
     "accept": "limit",
     "guard": "what is asked",
+    "percent": "unit of the margin",
 }
 """What a person calls a field that is edited."""
 
@@ -121,6 +122,7 @@ class ResponseParts(TypedDict, total=False):
     onset: float | None
     accept: float | None
     guard: bool
+    percent: bool
     instrument: str
     piece_ids: list[int]
 
@@ -156,6 +158,9 @@ def edit_response(
         if "rename" in changed:
             changed["name"] = free_name(edit, row, changed.pop("rename"))
         _keep_what_was_read(edit, row, name, changed)
+        if "percent" in changed and changed["percent"] != row["percent"]:
+            # What was a number of grams is no number of percent.
+            changed |= {"margin": None, "noise_sd": None, "noise_df": None}
         seen = any(look["what"] != LookAt.ARMS for look in edit.rows(LOOK, "study_id", row["study_id"]))
         if seen and "margin" in changed and changed["margin"] != row["margin"]:
             changed["margin_moved"] = True

@@ -239,6 +239,8 @@ RESPONSE = Table(
     # What a print may come to and still hold, and whether it only must not get worse.
     Column("accept", Float),
     Column("guard", Boolean, nullable=False, server_default="0"),
+    # Whether margin and noise are in percent of the baseline.
+    Column("percent", Boolean, nullable=False, server_default="0"),
     _text("instrument"),
     UniqueConstraint("study_id", "name"),
     # Finds the twins of other studies by the name of what was measured.

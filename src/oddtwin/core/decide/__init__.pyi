@@ -14,6 +14,7 @@ from .finding import as_json as as_json
 from .finding import finding_of as finding_of
 from .finding import findings_of as findings_of
 from .finding import worst_by_arm as worst_by_arm
+from .relative import in_percent as in_percent
 from .threats import (
     NO_MARGIN as NO_MARGIN,
 )

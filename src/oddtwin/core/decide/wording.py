@@ -107,7 +107,7 @@ def _figures(comparison: Comparison, verdict: Verdict) -> str:
     away = " from the target" if comparison.measure.better is Better.TARGET else ""
     text = _measured(comparison, change) + away
     inside = _interval(comparison, verdict, decimals)
-    if comparison.pieces > 1 and comparison.inference.ratio_ci95 is not None:
+    if comparison.logs is None and comparison.pieces > 1 and comparison.inference.ratio_ci95 is not None:
         inside = [*_piece_by_piece(comparison), *inside]
     elif comparison.percent is not None:
         inside = [with_unit(format_signed(comparison.percent, _percent_decimals(comparison)), "%"), *inside]
@@ -353,7 +353,7 @@ def _on_each(comparison: Comparison, cellwise: Cellwise) -> str:
     )
     ratio = (
         f" ({_piece_by_piece(comparison)[0]})"
-        if comparison.pieces > 1 and _piece_by_piece(comparison)
+        if comparison.logs is None and comparison.pieces > 1 and _piece_by_piece(comparison)
         else ""
     )
     return f"{low} to {_measured(comparison, high)}{ratio}"

@@ -66,6 +66,10 @@ from .power import (
 from .power import over_scatter as over_scatter
 from .ranks import chance_of_wins as chance_of_wins
 from .ranks import wins_allowed as wins_allowed
+from .relative import in_logs as in_logs
+from .relative import log_of_percent as log_of_percent
+from .relative import percent_interval as percent_interval
+from .relative import percent_of_log as percent_of_log
 from .sample import Across as Across
 from .sample import across as across
 from .several import chance_all_within as chance_all_within

@@ -20,6 +20,7 @@ from oddtwin.core.effects.method import Data, Inference, Measure, Shape, Truth
 from oddtwin.core.effects.noise import NoiseFloor, noise_from_twins, pool
 from oddtwin.core.effects.permutation import PermutationTest, reallocation_test, sign_flip_test
 from oddtwin.core.effects.planning import smallest_findable
+from oddtwin.core.effects.relative import percent_of_log
 from oddtwin.core.effects.words import p_of_words
 from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, arranged, reduce_prints
 
@@ -58,6 +59,8 @@ class Comparison:
         For grades.
     shape : Shape or None
         Of the prints behind the estimate; None without one.
+    logs : Comparison or None
+        Where figures are in percent: the logarithms that it was judged by.
     """
 
     response: str
@@ -76,6 +79,7 @@ class Comparison:
     differences: tuple[float, ...]
     cliff: CliffsDelta | None
     shape: Shape | None = None
+    logs: Comparison | None = None
 
     @property
     def pieces(self) -> int:
@@ -85,6 +89,9 @@ class Comparison:
     @property
     def findable(self) -> float | None:
         """The smallest true difference that these prints would have shown with 80 % chance, in the unit."""
+        if self.logs is not None:
+            least = self.logs.findable
+            return None if least is None else percent_of_log(least)
         sd = self.inference.sd
         return smallest_findable(self.shape.counted, sd) if self.shape is not None and sd else None
 
@@ -95,6 +102,8 @@ class Comparison:
         None where no number would, or nothing is known to reckon with. It is worked out when it is
         asked for, which takes long, and then remembered.
         """
+        if self.logs is not None:
+            return self.logs.further
         found, margin = self.inference, self.measure.margin
         if self.shape is None or self.estimate is None or found.ci95 is None or margin is None:
             return None

@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from oddtwin.core.decide import Adjusted, Finding, adjusted_for_all, detail_lines, finding_of, sensitivity
+from oddtwin.core.decide import (
+    Adjusted,
+    Finding,
+    adjusted_for_all,
+    detail_lines,
+    finding_of,
+    in_percent,
+    sensitivity,
+)
 from oddtwin.core.effects import (
     Cells,
     Comparison,
@@ -16,6 +25,8 @@ from oddtwin.core.effects import (
     NoiseFloor,
     cells_of,
     compare_prints,
+    in_logs,
+    log_of_percent,
     simultaneous,
     stepped_down,
 )
@@ -76,8 +87,12 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     ordered = sorted(study.responses, key=lambda response: not response.primary)
     failing = failures(study)
     ordered += [failing] if failing is not None else []
-    compared = []
+    values, zones = dict(values), dict(zones)
+    compared, told = [], []
     for response in ordered:
+        if response.percent:
+            response, threat = _by_logs(response, values, zones)
+            told += [threat] if threat else []
         for contrast in made:
             prints = contrast.values(values[response.id], plots)
             read = values[response.id] if contrast.corners else prints
@@ -91,11 +106,14 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     findings = [
         _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
     ]
+    findings = [_shown(study, one, finding) for one, finding in zip(compared, findings, strict=True)]
     findings = _with_sensitivity(compared, findings)
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
         _ = finding.more_pairs, detail_lines(finding)
-    return Analysis(tuple(findings), tuple(all_threats(study, findings)), _overall(study, compared, findings))
+    return Analysis(
+        tuple(findings), (*told, *all_threats(study, findings)), _overall(study, compared, findings)
+    )
 
 
 def _overall(study: Study, compared: Sequence[_Compared], findings: Sequence[Finding]) -> Overall:
@@ -119,6 +137,40 @@ class _Compared:
     cells: Cells | None
     borrowed: Sequence[Threat]
     whole: Modelled | None
+
+
+def _by_logs(
+    response: Response,
+    values: dict[int, Sequence[PrintValue]],
+    zones: dict[int, Mapping[str, Sequence[PrintValue]]],
+) -> tuple[Response, Threat | None]:
+    """Take the logarithms of what is judged in percent; where that cannot be, there is no margin."""
+    prints = in_logs(values[response.id])
+    of_zones = {zone: in_logs(some) for zone, some in zones.get(response.id, {}).items()}
+    known = {zone: some for zone, some in of_zones.items() if some is not None}
+    if prints is None or len(known) < len(of_zones):
+        return replace(response, percent=False, margin=None), Threat(
+            ThreatCode.NO_MARGIN,
+            f"{response.name} has values of zero or below, of which there is no percent: its margin cannot "
+            "be held against them.",
+            f"State the margin of {response.name} in its unit.",
+        )
+    values[response.id] = prints
+    if known:
+        zones[response.id] = known
+    sizes = [math.exp(item.value / 100) for item in prints if item.value is not None]
+    if response.resolution is None or not sizes:
+        return response, None
+    return replace(response, resolution=100 * response.resolution / (sum(sizes) / len(sizes))), None
+
+
+def _shown(study: Study, one: _Compared, finding: Finding) -> Finding:
+    """Tell in percent what was judged by logarithms, beside the prints as they were read."""
+    if not one.response.percent:
+        return finding
+    read = one.contrast.values(print_values(study)[one.response.id], whole_plots(study))
+    margin = None if one.contrast.corners else one.response.margin
+    return in_percent(finding, margin, arranged(read, one.contrast.baseline, one.contrast.change))
 
 
 def _with_sensitivity(compared: Sequence[_Compared], findings: Sequence[Finding]) -> list[Finding]:
@@ -181,7 +233,7 @@ def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None 
     return Measure(
         baseline=contrast.baseline,
         change=contrast.change,
-        margin=response.margin,
+        margin=log_of_percent(response.margin) if response.percent and response.margin else response.margin,
         better=response.better,
         target=response.target,
         noise=noise,
@@ -222,7 +274,9 @@ def _compared(
     own = fitted or (whole is None and made.noise is not None)
     if not (contrast.plots or contrast.corners or own):
         typed = typed_noise(response)
-        borrowed = typed or (known_noise(response.id) if known_noise else None)
+        # What earlier twins differ by is known in the unit, and is no percent.
+        asked = None if response.percent else known_noise
+        borrowed = typed or (asked(response.id) if asked else None)
         if borrowed is not None:
             made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng, whole)
             threats.append(_borrowed(typed is not None))

@@ -92,7 +92,8 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         if mine is not None:
             free.remove(mine)
         safe = middle if mine is None else mine[1]
-        rungs.append(Rung(level, sign * (value - safe) < margin, own=mine is not None))
+        worse = sign * (value - safe) * (100 / safe if deciding.percent and safe > 0 else 1.0)
+        rungs.append(Rung(level, worse < margin, own=mine is not None))
     return rungs
 
 

@@ -66,7 +66,7 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
         LevelPoint(
             name,
             float(np.mean(values)) if values else None,
-            _interval(values, own),
+            None if response.percent else _interval(values, own),
             tuple(values),
             steps.get(place),
         )
@@ -77,7 +77,7 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
     said = [_trend(used, [arm.name for arm in arms], by_level), _sure(response, names, arms, own, by_level)]
     if advice is not None:
         said.append(advice.sentence)
-    unit = measure_unit(own[0][2].comparison) if own else response.unit
+    unit = measure_unit(own[0][2].comparison) if own and not response.percent else response.unit
     return LevelCurve(
         f"{response.name} along {study.factors[0].name}",
         unit,
@@ -117,8 +117,10 @@ def _limit(response: Response, safe: Sequence[float]) -> float | None:
         return response.accept
     if response.margin is None or response.better is None or not safe:
         return None
-    sign = -1 if response.better is Better.HIGHER else 1
-    return float(np.mean(safe)) + sign * response.margin
+    sign, middle = -1 if response.better is Better.HIGHER else 1, float(np.mean(safe))
+    return (
+        middle * (1 + sign * response.margin / 100) if response.percent else middle + sign * response.margin
+    )
 
 
 def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[Sequence[float]]) -> str:

@@ -24,6 +24,7 @@ def judge_table(
     accept: float | None = None,
     seed: int = 0,
     earlier: Mapping[str, NoiseFloor] | None = None,
+    percent: bool = False,
 ) -> tuple[Study, Analysis]:
     """Judge every arm of a table against its baseline, as a study is judged.
 
@@ -39,6 +40,8 @@ def judge_table(
         For draws, zero or more.
     earlier : mapping of str to NoiseFloor, optional
         What twins of earlier studies differ by, by response.
+    percent : bool
+        Whether margin and noise are in percent of the baseline.
 
     Returns
     -------
@@ -47,8 +50,14 @@ def judge_table(
     Raises
     ------
     ValueError
-        Arms and levels contradict each other.
+        Arms and levels contradict each other, or a margin in percent is held against what has none.
     """
+    without = next((item for item in readings if percent and not item.kind.has_percent), None)
+    if without is not None:
+        raise ValueError(
+            f"{without.response or 'the response'} is a {without.kind.value}, and has no percent; only a "
+            "quantity with a true zero has"
+        )
     study = study_from_readings(readings, "", measure.baseline, NEVER)
     alone = len(study.responses) == 1
     responses = tuple(
@@ -57,6 +66,7 @@ def judge_table(
             margin=measure.margin,
             better=measure.better,
             guard=measure.guard,
+            percent=percent,
             accept=accept,
             primary=alone,
             noise_sd=measure.noise.sd if measure.noise else None,

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from oddtwin.core.design import EXPLAINED
-from oddtwin.core.effects import Chances, NoiseFloor, chances_of, median_rank
+from oddtwin.core.effects import Chances, NoiseFloor, chances_of, log_of_percent, median_rank
 from oddtwin.core.judgement import contrasts, study_confounding, typed_noise
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, Aim, one_of, power_of_plan, shape_of, unit_of
@@ -40,7 +40,8 @@ class KnownScatter:
         """
         if response.margin is None:
             raise ValueError(f"state the margin of {response.name} first")
-        return Aim(response.kind, response.margin, self.sd, self.noise)
+        margin = log_of_percent(response.margin) if response.percent else response.margin
+        return Aim(response.kind, margin, self.sd, self.noise)
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +68,8 @@ def known_scatter(response: Response, earlier: EarlierNoise | None = None) -> Kn
     KnownScatter or None
         None where nothing is known.
     """
-    if response.kind is ResponseKind.GRADE and response.noise_sd is None:
+    if (response.kind is ResponseKind.GRADE or response.percent) and response.noise_sd is None:
+        # Earlier twins are known in the unit, and no percent of what is not printed yet.
         return None
     if response.noise_sd is not None:
         return KnownScatter(response.noise_sd, typed_noise(response), "as typed in")
@@ -160,7 +162,7 @@ def power_sentence(
     if known is None:
         return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
     planned = power_of_plan(study, known.aim(response), comparison)
-    margin = with_unit(format_number(response.margin), response.unit)
+    margin = with_unit(format_number(response.margin), response.margin_unit)
     if planned.p_find_margin is None or planned.p_establish_twin is None:
         verb = "is" if planned.pairs == 1 else "are"
         return f"{response.name}: {_pairs(study, planned, comparison)} {verb} too few for a test."
@@ -170,7 +172,7 @@ def power_sentence(
         f"{response.name}{about}: {_pairs(study, planned, comparison)} would find a difference of "
         f"{margin} with {100 * planned.p_find_margin:.0f} % chance, and establish a twin with "
         f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
-        f"{with_unit(format_number(known.sd), response.unit)}, {known.source})."
+        f"{with_unit(format_number(known.sd), response.margin_unit)}, {known.source})."
         + (_FITTINGS if several[comparison].plots else "")
     )
 

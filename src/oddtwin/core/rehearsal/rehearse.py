@@ -10,8 +10,16 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import Finding, Verdict, finding_of, from_code
-from oddtwin.core.effects import IN_STEPS, Comparison, Modelled, compare, compare_prints, in_steps
+from oddtwin.core.decide import Finding, Verdict, finding_of, from_code, in_percent
+from oddtwin.core.effects import (
+    IN_STEPS,
+    Comparison,
+    Modelled,
+    compare,
+    compare_prints,
+    in_steps,
+    log_of_percent,
+)
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import (
     Contrast,
@@ -162,7 +170,8 @@ class _Simulation:
         # Twins of its own come first, as in the verdict; effects have no noise floor of their own.
         known = None if self._arrangement.twins or contrast.corners else assumed.noise
         self._measure = replace(measure, better=better, target=None, onset=None, noise=known)
-        effect = [contrast.sides.get(arms[run.arm_id], False) * assumed.effect for run in study.runs]
+        whole = log_of_percent(assumed.effect) if response.percent else assumed.effect
+        effect = [contrast.sides.get(arms[run.arm_id], False) * whole for run in study.runs]
         # Drift goes along the printed order and not the pairs, which is what pairs are there to take out.
         order = np.linspace(0.0, 1.0, len(study.runs))
         self._centre = np.array(effect) + order * conditions.drift_sd * assumed.sd
@@ -191,6 +200,8 @@ class _Simulation:
         order = known[np.argsort(estimates[known], kind="stable")]
         picked = [order[int(share * (len(order) - 1))] for share in EXAMPLES] if len(order) else []
         examples = tuple(finding_of(self._compared(values[row], rng)) for row in picked)
+        if self._response.percent:
+            examples = tuple(in_percent(example, self._response.margin) for example in examples)
         return Rehearsed(self._response.name, about, shares, examples)
 
     def readings(self, values: Floats) -> list[Reading]:

@@ -117,7 +117,8 @@ class Response:
     reading is of, ``piece_ids`` the pieces that can show it (all, where empty), ``words`` what can
     be chosen of a word, ``onset`` the grade from which on a fault has begun, ``instrument`` what
     it is read with. ``accept`` is what a print may come to and still hold, in ``unit``: an absolute
-    limit for ladders; ``guard`` says that the response is only asked not to get worse.
+    limit for ladders; ``guard`` says that the response is only asked not to get worse. With ``percent``
+    margin and noise are in percent, and the ratio of the arms is judged.
     """
 
     id: int
@@ -141,16 +142,24 @@ class Response:
     instrument: str = ""
     accept: float | None = None
     guard: bool = False
+    percent: bool = False
 
     def __post_init__(self) -> None:
         """Refuse figures that mean nothing, and a target without its direction."""
         figures = (self.margin, self.resolution, self.noise_sd, self.noise_df)
         if any(figure is not None and not figure > 0 for figure in figures):
             raise ValueError("its margin, step and noise are figures above zero")
+        if self.percent and not self.kind.has_percent:
+            raise ValueError("only a quantity with a true zero has a margin in percent")
         if self.accept is not None and not math.isfinite(self.accept):
             raise ValueError("what a print may come to is a number")
         if (self.target is not None) != (self.better is Better.TARGET):
             raise ValueError("a target goes with the direction “target”, and only with it")
+
+    @property
+    def margin_unit(self) -> str:
+        """Unit of its margin and its noise floor."""
+        return "%" if self.percent else self.unit
 
     @property
     def rule(self) -> Rule:

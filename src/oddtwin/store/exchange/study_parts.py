@@ -121,6 +121,9 @@ class ResponsePart(Part):
         default=None, description="what a print may come to and still hold: an absolute limit for ladders"
     )
     guard: bool = Field(default=False, description="whether it is only asked not to get worse")
+    percent: bool = Field(
+        default=False, description="whether margin and noise are in percent of the baseline"
+    )
 
     @model_validator(mode="after")
     def _target_goes_with_direction(self) -> ResponsePart:

@@ -267,6 +267,11 @@ class ResponseRow(FieldRow[Response]):
             guard.setChecked(value.guard)
             guard.setToolTip("One side is asked, at 5 %: not worse by the margin or more")
             guard.triggered.connect(lambda ticked: self._edit(guard=ticked))
+        if self._kind.has_percent and value.better is not Better.TARGET:
+            percent = menu.addAction("Margin in percent")
+            percent.setCheckable(True)
+            percent.setChecked(value.percent)
+            percent.triggered.connect(lambda ticked: self._edit(percent=ticked))
         pieces = self._pieces()
         if len(pieces) > 1:
             menu.addSeparator()
@@ -300,7 +305,7 @@ class ResponseRow(FieldRow[Response]):
         set_quietly(self._better, self._better.setCurrentIndex, self._better.findData(value.better or ""))
         for field, widget in self._numbers.items():
             stored = getattr(value, field)
-            widget.set_unit(value.unit)
+            widget.set_unit(value.margin_unit if field == "margin" else value.unit)
             widget.show_values([] if stored is None else [stored])
         self._numbers["target"].setEnabled(value.better == "target")
         self._numbers["margin"].setEnabled(self._kind is not ResponseKind.WORD)

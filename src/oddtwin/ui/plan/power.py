@@ -118,7 +118,7 @@ class PowerCard(Card):
         response = next((item for item in study.responses if item.id == self._response.currentData()), None)
         if response is None:
             return
-        self._sd.set_unit(response.unit)
+        self._sd.set_unit(response.margin_unit)
         self._sd.show_values([response.noise_sd] if response.noise_sd else [])
         self._df.show_values([response.noise_df] if response.noise_df else [])
         earlier = self._workbench.earlier_noise().get(response.id)

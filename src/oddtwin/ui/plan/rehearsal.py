@@ -41,6 +41,7 @@ class RehearsalCard(Card):
         self._workbench = workbench
         self._theme = theme
         self._study_id: int | None = None
+        self._units: list[tuple[int, str]] = []
         self._fields: dict[int, tuple[QuantityField, QuantityField]] = {}
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(12)
@@ -84,7 +85,8 @@ class RehearsalCard(Card):
             self._study_id = study.id
             clear(self._results)
         can = [item for item in study.responses if item.margin is not None]
-        if list(self._fields) != [item.id for item in can]:
+        if self._units != [(item.id, item.margin_unit) for item in can]:
+            self._units = [(item.id, item.margin_unit) for item in can]
             self._build(can)
         earlier = self._workbench.earlier_noise()
         for response in can:
@@ -113,7 +115,7 @@ class RehearsalCard(Card):
         ):
             self._grid.addWidget(column_label(text), 0, column)
         for line, response in enumerate(responses, 1):
-            unit = response.unit
+            unit = response.margin_unit
             effect = QuantityField(f"effect-{response.name}", unit, "", 240)
             sd = QuantityField(f"sd-{response.name}", unit, "", 150)
             self._fields[response.id] = (effect, sd)

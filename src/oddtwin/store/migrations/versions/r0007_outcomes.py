@@ -10,4 +10,5 @@ down_revision = "0006"
 def upgrade() -> None:
     op.add_column("run", sa.Column("failed", sa.String(), server_default="", nullable=False))
     op.add_column("response", sa.Column("accept", sa.Float()))
-    op.add_column("response", sa.Column("guard", sa.Boolean(), server_default="0", nullable=False))
+    for name in ("guard", "percent"):
+        op.add_column("response", sa.Column(name, sa.Boolean(), server_default="0", nullable=False))
