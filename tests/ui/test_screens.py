@@ -204,7 +204,7 @@ class Importing(InWindow):
         self.type_into("importPath", str(self.folder / "missing.csv"))
         self.settle()
         self.assertIn("cannot be read", self.texts())
-        self.type_into("importPath", self.write("three.csv", "arm,value\nA,1\nB,2\nC,3\n"))
+        self.type_into("importPath", self.write("one.csv", "arm,value\nA,1\nA,2\nA,3\n"))
         self.settle()
         self.click("importGo")
         self.assertIn("compares two arms", self.texts())

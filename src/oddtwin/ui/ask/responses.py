@@ -251,6 +251,8 @@ class ResponseRow(FieldRow[Response]):
         value = self._value
         menu = QMenu(self._more)
         menu.setObjectName(f"menu-{value.name}")
+        # A new one is made each time, for what holds then.
+        menu.aboutToHide.connect(menu.deleteLater)
         subjects = _SUBJECTS if value.role is not Role.PART else _SUBJECTS[:1]
         _offer(menu, subjects, value.subject, lambda chosen: self._edit(subject=chosen.value))
         if self._kind is ResponseKind.GRADE:
