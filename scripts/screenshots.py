@@ -42,7 +42,7 @@ PICTURES = (
     ("verdict-twin", 2, Stage.VERDICT, False),
     ("settle", 1, Stage.SETTLE, False),
     ("measure", 3, Stage.PRINT, False),
-    ("verdict-dark", 3, Stage.VERDICT, True),
+    ("verdict-ladder", 7, Stage.VERDICT, True),
 )
 
 # Buttons to press before a picture is taken.
@@ -53,7 +53,6 @@ PRESSED = {
     "match": ("matchFiles",),
     "match-layers": ("matchLayers",),
     "predicted": ("matchPredicted",),
-    "verdict-dark": ("lookNow",),
 }
 
 

@@ -151,3 +151,27 @@ class MadeBad(unittest.TestCase):
         rows = pairs([1.0] * 7, [1.0] * 7, kind=ResponseKind.GRADE)
         found = judged(rows, Measure("A", "B", 1.0, Better.LOWER))
         self.assertIn("Nothing shows that this piece", " ".join(detail_lines(found)))
+
+
+class FailedRungs(unittest.TestCase):
+    def test_a_level_at_which_prints_failed_does_not_hold(self):
+        value = drawn(
+            Design(DesignKind.LADDER, (3,)),
+            levels=("1 mm", "2 mm", "3 mm"),
+            repeats=3,
+            responses=(response(1, "Sag", unit="mm", margin=1.0),),
+        )
+        place = {arm.id: number for number, arm in enumerate(value.arms)}
+        ordered = sorted(value.runs, key=lambda run: run.position)
+        value = filled(value, [5.0 + 0.1 * place[run.arm_id] + 0.01 * run.position for run in ordered])
+        far = {run.id for run in value.runs if place[run.arm_id] == 2}
+        runs = tuple(dataclasses.replace(run, failed="tore" if run.id in far else "") for run in value.runs)
+        kept = tuple(item for item in value.readings if item.run_id not in far)
+        value = dataclasses.replace(value, runs=runs, readings=kept)
+        advice = ladder_advice(value)
+        self.assertEqual((advice.good, advice.bad), (1, 2))
+        (curve,) = analyse(value).overall.curves
+        self.assertIn("3 of 3 prints failed at 3 mm.", curve.said)
+        failures = by_name(analyse(value))["Prints that failed", "3 mm against Old"]
+        self.assertNotIn("margin", failures.sentence)
+        self.assertNotIn("no-margin", {threat.code for threat in failures.threats})

@@ -50,8 +50,13 @@ class Demo(InFolder):
                 "Dry the spool overnight": Stage.SETTLE,
                 "Textured plate and first layer": Stage.MATCH,
                 "Slower small layers on the key tag": Stage.PRINT,
+                "How wide may the lines of the key tag be": Stage.VERDICT,
             },
         )
+        (curve, *_) = analyse(studies["How wide may the lines of the key tag be"]).overall.curves
+        self.assertEqual([point.name for point in curve.points][curve.edge[0]], "0.58 mm")
+        failed = [run for run in studies["How wide may the lines of the key tag be"].runs if run.failed]
+        self.assertEqual(len(failed), 1)
         winner = self.verdicts(studies["Dry the spool overnight"])
         self.assertEqual(winner["Clean-up time"], "odd-better")
         self.assertEqual(winner["Print time"], "twin")

@@ -49,7 +49,53 @@ def build_demo(folder: Path, name: str) -> LabBook:
     ask(book, _WALLS)
     _plates(book, shop)
     _tags(book, shop)
+    _widths(book, shop, rng)
     return book
+
+
+def _widths(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:
+    """Printed, to be settled: a ladder with an edge, and a level that fails."""
+    study = ask(
+        book,
+        Question(
+            name="How wide may the lines of the key tag be",
+            question="Up to which line width do the letters of the key tag stay sharp, and how many minutes "
+            "does it save?",
+            factor=("slicer setting", "line width", *(f"{width:.2f} mm" for width in _WIDTHS)),
+            numbers=(("Letter height lost", "mm", "lower", 0.08, 0.01),),
+            primary="Letter height lost",
+            margins={"Print time": 2.0, "Waste": 0.5},
+        ),
+    )
+    operations.draw_runs(
+        book,
+        study_id=study,
+        repeats=3,
+        twins=0,
+        seed=3307,
+        machine_ids=[shop["Tessel"]],
+        piece_ids=[shop["Key tag"]],
+        design=Design(DesignKind.LADDER, (len(_WIDTHS),)),
+    )
+    with book.reading() as connection:
+        value = load_study(connection, study)
+    # Of the widest lines one tag broke at the hole when it was taken off.
+    widest = next(
+        number for number, run in enumerate(value.runs, 1) if run.arm_id == value.changed_arms[-1].id
+    )
+    printing = Printing(book, study, rng, spool="PLA slate blue, lot 12", first_day="2026-03-12")
+    printing.make(
+        {
+            "Print time": Effect(19.0, 0.3, change=(-1.6, -2.9, -3.8)),
+            "Part mass": Effect(1.6, 0.02),
+            "Waste": Effect(1.2, 0.05),
+            "Letter height lost": Effect(0.05, 0.012, change=(0.01, 0.03, 0.19)),
+        },
+        failed={widest: "broke at the hole"},
+    )
+
+
+_WIDTHS: Final = (0.42, 0.50, 0.58, 0.66)
 
 
 def _tags(book: LabBook, shop: dict[str, int]) -> None:

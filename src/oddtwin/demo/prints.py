@@ -17,11 +17,17 @@ from oddtwin.store import LabBook, load_study
 
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """True mean of the baseline, scatter between twins, and what the change adds."""
+    """True mean of the baseline, scatter between twins, and what the change adds, or each level of it."""
 
     mean: float
     sd: float
-    change: float = 0.0
+    change: float | tuple[float, ...] = 0.0
+
+    def at(self, level: int) -> float:
+        """Return the true mean at a level, 0 for the baseline."""
+        if not level:
+            return self.mean
+        return self.mean + (self.change[level - 1] if isinstance(self.change, tuple) else self.change)
 
 
 class Printing:
@@ -60,6 +66,7 @@ class Printing:
         runs: int | None = None,
         lost: Mapping[int, str] | None = None,
         departures: Mapping[int, str] | None = None,
+        failed: Mapping[int, str] | None = None,
     ) -> None:
         """Print and measure the first runs.
 
@@ -69,12 +76,13 @@ class Printing:
             For every response.
         runs : int, optional
             How many; all by default.
-        lost, departures : mapping of int to str, optional
-            By number of the run from 1, why it is set aside (and reprinted), and what
-            was not the same.
+        lost, departures, failed : mapping of int to str, optional
+            By number of the run from 1, why it is set aside (and reprinted), what was not the
+            same, and how it failed by the change; then nothing of it is measured.
         """
         for number, run in enumerate(self._study().runs[:runs], 1):
-            self._print(run, effects)
+            how = (failed or {}).get(number, "")
+            self._print(run, effects, how)
             if number in (departures or {}):
                 operations.add_deviation(
                     self._book, run_id=run.id, code=run.code, text=(departures or {})[number]
@@ -91,19 +99,21 @@ class Printing:
         with self._book.reading() as connection:
             return load_study(connection, self._study_id)
 
-    def _print(self, run: Run, effects: Mapping[str, Effect]) -> None:
+    def _print(self, run: Run, effects: Mapping[str, Effect], failed: str = "") -> None:
         study = self._study()
-        is_change = run.arm_id == study.change.id
-        drawn = {
-            name: effect.mean + effect.change * is_change + self._rng.normal(0, effect.sd)
-            for name, effect in effects.items()
-        }
+        levels = [study.baseline.id, *(arm.id for arm in study.changed_arms)]
+        level = levels.index(run.arm_id)
+        drawn = {name: effect.at(level) + self._rng.normal(0, effect.sd) for name, effect in effects.items()}
         start = self._start(study.block_of(run), run.reprint_of, drawn["Print time"])
         operations.edit_run(self._book, run_id=run.id, code=run.code, spool=self._spool)
         operations.start_run(self._book, run_id=run.id, code=run.code, at=start)
         finish = start + timedelta(minutes=round(drawn["Print time"]) + 7)
         operations.finish_run(self._book, run_id=run.id, code=run.code, at=finish)
+        if failed:
+            operations.note_failure(self._book, run_id=run.id, code=run.code, how=failed)
         for response in study.responses:
+            if failed and not response.role:
+                continue
             for spot, value in self._values(study, response, run, drawn.get(response.name, 0.0)):
                 operations.enter_readings(
                     self._book,

@@ -21,14 +21,14 @@ Numbers = tuple[tuple[str, str, str, float, float], ...]
 class Question:
     """What one demo study asks.
 
-    ``factor`` is kind, name, from, to; ``numbers`` are name, unit, direction, margin and
-    instrument's step; ``grades`` are name and margin; ``others`` name, kind and words to choose
-    from; ``margins`` those of the standing responses.
+    ``factor`` is kind, name, and its levels, the baseline's first; ``numbers`` are name, unit,
+    direction, margin and instrument's step; ``grades`` are name and margin; ``others`` name, kind
+    and words to choose from; ``margins`` those of the standing responses.
     """
 
     name: str
     question: str
-    factor: tuple[str, str, str, str]
+    factor: tuple[str, ...]
     numbers: Numbers = ()
     grades: tuple[tuple[str, float], ...] = ()
     others: tuple[tuple[str, ResponseKind, tuple[str, ...]], ...] = ()
@@ -110,8 +110,8 @@ def ask(book: LabBook, asked: Question) -> int:
     """Carry one question through Ask; returns the study's id."""
     study_id = _new(operations.add_study(book, name=asked.name), "study")
     operations.edit_study(book, study_id=study_id, question=asked.question)
-    kind, name, before, after = asked.factor
-    operations.add_factor(book, study_id=study_id, kind=kind, name=name, levels=(before, after))
+    kind, name, *levels = asked.factor
+    operations.add_factor(book, study_id=study_id, kind=kind, name=name, levels=levels)
     for number, unit, better, margin, step in asked.numbers:
         record = operations.add_response(
             book, study_id=study_id, name=number, unit=unit, kind=ResponseKind.QUANTITY

@@ -61,7 +61,7 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
         found += [*_noise(comparison), *_resolution(comparison, resolution)]
         # Grades are whole: that twins have the same one hides nothing.
         found += _scatter(comparison) if comparison.kind is not ResponseKind.GRADE else ()
-    if comparison.measure.margin is None and not comparison.measure.of_effects:
+    if comparison.measure.margin is None and not (comparison.measure.of_effects or comparison.of_failures):
         found.append(NO_MARGIN)
     return found
 

@@ -165,7 +165,8 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     stem, _, side = verdict.value.partition("-")
     towards = f", {_SIDE[side]}" if side else ""
     if comparison.measure.margin is None:
-        return f"it differs{towards}; state the margin to learn whether it matters"
+        asked = "" if comparison.of_failures else "; state the margin to learn whether it matters"
+        return f"it differs{towards}{asked}"
     if stem == "odd":
         return f"it differs, and enough to matter{towards}"
     more = _more(comparison, differs=True)
@@ -201,7 +202,8 @@ def _undecided(comparison: Comparison) -> str:
     if comparison.inference.ci95 is None:
         return "cannot tell yet: there is no noise floor, so print the baseline again"
     if comparison.measure.margin is None:
-        return "cannot tell yet; state the margin to learn what it would take"
+        asked = "" if comparison.of_failures else "; state the margin to learn what it would take"
+        return f"cannot tell yet{asked}"
     return f"cannot tell yet: {_more(comparison, differs=False)}"
 
 

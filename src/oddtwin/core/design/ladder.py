@@ -248,7 +248,8 @@ def _found(
         seen = "As seen, nothing holds"
     if low is None and high is None:
         return (
-            f"{seen}; with {len(rungs)} {'print' if len(rungs) == 1 else 'prints'} no level is sure at 95 % "
+            f"{seen}; print by print no level is sure at 95 % with {len(rungs)} "
+            f"{'print' if len(rungs) == 1 else 'prints'} "
             "(that takes six of one kind)."
         )
     sides = [f"above {names[low]}"] if low is not None else []

@@ -22,7 +22,16 @@ from oddtwin.core.effects.permutation import PermutationTest, reallocation_test,
 from oddtwin.core.effects.planning import smallest_findable
 from oddtwin.core.effects.relative import percent_of_log
 from oddtwin.core.effects.words import p_of_words
-from oddtwin.core.readings import Prints, PrintValue, Reading, ResponseKind, Rule, arranged, reduce_prints
+from oddtwin.core.readings import (
+    FAILURES,
+    Prints,
+    PrintValue,
+    Reading,
+    ResponseKind,
+    Rule,
+    arranged,
+    reduce_prints,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +94,11 @@ class Comparison:
     def pieces(self) -> int:
         """How many pieces the prints are of; 0 where none is named."""
         return len({item.piece for item in (*self.prints.baseline, *self.prints.change)} - {""})
+
+    @property
+    def of_failures(self) -> bool:
+        """Whether it is how many prints failed: nobody states a margin for that."""
+        return self.kind is ResponseKind.YES_NO and self.response == FAILURES
 
     @property
     def findable(self) -> float | None:

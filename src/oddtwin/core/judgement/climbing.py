@@ -46,7 +46,8 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     A print holds where the deciding response is worse than the safe print by less than the margin;
     of a fault its worst zone counts. Each is judged by the safe print of its own block, or by one that
     judges no other; what is left over shares one, and so is the safe end itself, which proves nothing.
-    Where the response has a limit of its own, a print holds that does not pass it.
+    Where the response has a limit of its own, a print holds that does not pass it. One that failed
+    because of its level does not hold.
 
     Returns
     -------
@@ -66,26 +67,30 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         for item in print_values(study)[deciding.id]
         if item.counts
     }
-    made = [
-        (level_of[run.arm_id], run.block_id, value)
-        for run in sorted(study.runs, key=printed_order)
-        if not study.arm_of(run).role
-        and run.state is RunState.PRINTED
-        and (value := value_of.get(run.code)) is not None
-    ]
     sign = -1 if deciding.better is Better.HIGHER else 1
+    made = [
+        # What failed by its level did not hold, whatever else could be read of it.
+        (level_of[run.arm_id], run.block_id, value if not run.failed else sign * math.inf)
+        for run in sorted(study.runs, key=printed_order)
+        if not study.arm_of(run).role and run.state is RunState.PRINTED
+        for value in [value_of.get(run.code)]
+        if value is not None or run.failed
+    ]
     if deciding.accept is not None:
         # A limit asks no safe print, so that each print proves what it shows.
         return [Rung(level, sign * (value - deciding.accept) <= 0) for level, _, value in made]
     margin = deciding.margin or 0.0
-    free = [(block, value) for level, block, value in made if level == 0]
+    free = [(block, value) for level, block, value in made if level == 0 and math.isfinite(value)]
     if not free:
         return []
     middle = sum(value for _, value in free) / len(free)
     rungs = []
     for level, block, value in made:
         if level == 0:
-            rungs.append(Rung(0, True, own=False))
+            rungs.append(Rung(0, math.isfinite(value), own=False))
+            continue
+        if not math.isfinite(value):
+            rungs.append(Rung(level, False))
             continue
         mine = next((item for item in free if item[0] == block), free[0] if free else None)
         # One safe print that happened to be poor would let every level hold that is judged by it.

@@ -17,6 +17,7 @@ from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.overall import LevelCurve, LevelPoint
 from oddtwin.core.quantities import capitalized, format_list, format_p
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
+from oddtwin.core.study.printed import RunState
 from oddtwin.core.study.question import Arm, Response
 from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study
@@ -37,7 +38,8 @@ def level_curves(study: Study, compared: Sequence[Compared]) -> tuple[LevelCurve
     if study.plan is None:
         return ()
     if study.plan.design.kind is DesignKind.LADDER:
-        found = (_ladder(study, response, compared) for response in study.responses)
+        ordered = sorted(study.responses, key=lambda response: not response.primary)
+        found = (_ladder(study, response, compared) for response in ordered)
         return tuple(one for one in found if one is not None)
     return tuple(_effects_by_level(compared))
 
@@ -75,6 +77,7 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
     advice = ladder_advice(study) if response.primary else None
     edge = (advice.good, advice.bad) if advice is not None else (None, None)
     said = [_trend(used, [arm.name for arm in arms], by_level), _sure(response, names, arms, own, by_level)]
+    said.append(_failed(study, names, arms) if response.primary else "")
     if advice is not None:
         said.append(advice.sentence)
     unit = measure_unit(own[0][2].comparison) if own and not response.percent else response.unit
@@ -143,6 +146,17 @@ def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[S
     if p > 0.05:
         return f"No trend along the levels is shown yet (p {_p(p)})."
     return f"It {way} along the levels (p {_p(p)})."
+
+
+def _failed(study: Study, names: Sequence[str], arms: Sequence[Arm]) -> str:
+    """Say at which levels prints failed: they are no points of the curve."""
+    parts = []
+    for name, arm in zip(names, arms, strict=True):
+        made = [run for run in study.runs if run.arm_id == arm.id and run.state is RunState.PRINTED]
+        broken = sum(bool(run.failed) for run in made)
+        if broken:
+            parts.append(f"{broken} of {len(made)} prints failed at {name}")
+    return capitalized("; ".join(parts)) + "." if parts else ""
 
 
 def _sure(

@@ -58,7 +58,8 @@ def level_curve(curve: LevelCurve, width: float) -> Drawing:
         f"{point.name}: {'not printed' if point.value is None else format_number(point.value, 2)}"
         for point in curve.points
     )
-    return Drawing(width, HEIGHT, tuple(shapes), f"{curve.title}. {told}. {' '.join(curve.said)}")
+    # Nothing stands below the names of the levels.
+    return Drawing(width, HEIGHT - 16, tuple(shapes), f"{curve.title}. {told}. {' '.join(curve.said)}")
 
 
 def time_course(course: Course, width: float) -> Drawing:

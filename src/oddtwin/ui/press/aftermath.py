@@ -46,7 +46,7 @@ class AftermathCard(Card):
         self._reason.addItems(["", *customs.SET_ASIDE_REASONS])
         typing = self._reason.lineEdit()
         if typing is not None:
-            typing.setPlaceholderText("Why it does not count")
+            typing.setPlaceholderText("Why, in a few words")
             TypingKeys(typing, lambda: False)
         self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
         self._failed = button("It failed by the change", self._on_failed_clicked, name="failedByChange")
