@@ -68,13 +68,14 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         if item.counts
     }
     sign = -1 if deciding.better is Better.HIGHER else 1
+    # What failed by its level did not hold, whatever else could be read of it.
+    value_of |= {run.code: sign * math.inf for run in study.runs if run.failed}
     made = [
-        # What failed by its level did not hold, whatever else could be read of it.
-        (level_of[run.arm_id], run.block_id, value if not run.failed else sign * math.inf)
+        (level_of[run.arm_id], run.block_id, value)
         for run in sorted(study.runs, key=printed_order)
-        if not study.arm_of(run).role and run.state is RunState.PRINTED
-        for value in [value_of.get(run.code)]
-        if value is not None or run.failed
+        if not study.arm_of(run).role
+        and run.state is RunState.PRINTED
+        and (value := value_of.get(run.code)) is not None
     ]
     if deciding.accept is not None:
         # A limit asks no safe print, so that each print proves what it shows.
