@@ -19,7 +19,9 @@ class ReadingRow(BaseModel):
     )
     response: str = ""
     unit: str = ""
-    pair: str = Field("", description="prints of both arms with the same pair are compared in the pair")
+    pair: str = Field(
+        "", description="prints of both arms with the same pair are compared in the pair; also called block"
+    )
     machine: str = ""
     piece: str = ""
     run: str = Field("", description="name of the print; rows with the same are readings of one print")
@@ -32,6 +34,13 @@ class ReadingRow(BaseModel):
     combine: Combine = Combine.MEAN
     spool: str = ""
     day: date | None = Field(None, description="day on which the print was started")
+    failed: str = Field("", description="how it failed because of the change, or 1 or yes; an outcome")
+    level: str = Field("", description="on a ladder; the baseline's is the safe end")
+    order: float | None = Field(None, description="place in the printed order")
+    low: float | None = Field(None, description="lower end, in the unit, where there is no value")
+    high: float | None = Field(None, description="upper end, in the unit, where there is no value")
+    resolution: float | None = Field(None, description="smallest step of the instrument, in the unit")
+    position: str = Field("", description="of an onset: where its zone lies")
     retake: int = Field(0, description="0 for the first reading, 1 for the same measured once more")
     by: str = Field("", description="who read it")
     instrument: str = Field("", description="with what")
