@@ -165,6 +165,11 @@ def _numbers() -> Iterator[Line]:
                 1.0,
                 (("false odd", odd, 0.025, True), ("false twin", twin, 0.05, True)),
             )
+    yield from _spoilt()
+
+
+def _spoilt() -> Iterator[Line]:
+    """Numbers whose effect varies, of which some are lost, or one lies far off."""
     for what, spread, lost, outlier in (
         ("pair × change sd 1", 1.0, 0.0, 0.0),
         ("20 % lost", 0.0, 0.2, 0.0),

@@ -121,6 +121,74 @@ class SeveralArms(unittest.TestCase):
         self.assertGreater(found.ci95[1] - found.ci95[0], 0.5)
 
 
+# MASS::oats (Yates 1935): six blocks of three varieties, each a whole plot with four amounts of nitrogen.
+OATS = (
+    (111, 130, 157, 174, 117, 114, 161, 141, 105, 140, 118, 156),
+    (61, 91, 97, 100, 70, 108, 126, 149, 96, 124, 121, 144),
+    (68, 64, 112, 86, 60, 102, 89, 96, 89, 129, 132, 124),
+    (74, 89, 81, 122, 64, 103, 132, 133, 70, 89, 104, 117),
+    (62, 90, 100, 116, 80, 82, 94, 126, 63, 70, 109, 99),
+    (53, 74, 118, 113, 89, 82, 86, 104, 97, 99, 119, 121),
+)
+
+
+class SplitPlots(unittest.TestCase):
+    def f_of(self, asked, coding, rows, values):
+        """F of several contrasts together, with its degrees of freedom."""
+        every = frozenset(coding)
+        solved = [LinearModel(coding, weights, (every, every), alone=False).solve(rows) for weights in asked]
+        weights = np.stack([one.weights for one in solved])
+        estimates = weights @ values
+        variance = solved[0].variances(values[None, :])[1][0]
+        squares = estimates @ np.linalg.solve(weights @ weights.T, estimates)
+        return squares / len(asked) / variance, solved[0].rest_df, variance
+
+    def test_oats_inside_the_plots(self):
+        # R 4.2.2, aov(Y ~ N * V + Error(B / V)): N 37.6857 on 3 and 45; error 177.0833.
+        arms = [f"{variety}{nitrogen}" for variety in range(3) for nitrogen in range(4)]
+        coding = {name: tuple(float(name == other) for other in arms) for name in arms}
+        rows = [Row(arm, (block, arm[0])) for block in range(6) for arm in arms]
+        asked = [
+            tuple(float(arm[1] == str(level)) / 3 - float(arm[1] == "0") / 3 for arm in arms)
+            for level in (1, 2, 3)
+        ]
+        f, df, variance = self.f_of(asked, coding, rows, np.array(OATS, dtype=float).ravel())
+        self.assertEqual(df, 45)
+        self.assertAlmostEqual(variance, 177.0833333, places=6)
+        self.assertAlmostEqual(f, 37.6856470588, places=8)
+
+    def test_oats_between_the_plots(self):
+        # V 1.4853 on 2 and 10, by the means of the whole plots.
+        means = np.array(OATS, dtype=float).reshape(6, 3, 4).mean(axis=2).ravel()
+        coding = {str(v): tuple(float(v == other) for other in range(3)) for v in range(3)}
+        rows = [Row(str(v), block) for block in range(6) for v in range(3)]
+        f, df, variance = self.f_of([(-1.0, 1.0, 0.0), (-1.0, 0.0, 1.0)], coding, rows, means)
+        self.assertEqual(df, 10)
+        self.assertAlmostEqual(4 * variance, 601.330555556, places=6)
+        self.assertAlmostEqual(f, 1.48534037944, places=8)
+
+    def test_the_easy_factor_is_judged_inside_the_whole_plots(self):
+        value = drawn(
+            Design(DesignKind.SPLIT_PLOT, (2, 2), hard_factor=0, whole_plots=4),
+            factors=2,
+            repeats=2,
+            responses=(response(1, margin=None),),
+        )
+        arms, rng = value.index.arms, np.random.default_rng(5)
+        easy = value.factors[1].levels[1].id
+        plot = {block.id: rng.normal(0, 5.0) for block in value.blocks}
+        ordered = sorted(value.runs, key=lambda run: run.position)
+        read = [
+            plot[run.block_id] + 2.0 * (easy in arms[run.arm_id].level_ids) + rng.normal(0, 0.1)
+            for run in ordered
+        ]
+        found = {one.about: one.comparison for one in analyse(filled(value, read)).findings}
+        inside = next(one for about, one in found.items() if about.startswith("setting 2"))
+        self.assertIn("all prints of the design", inside.inference.method)
+        self.assertAlmostEqual(inside.estimate, 2.0, delta=0.2)
+        self.assertLess(inside.inference.ci95[1] - inside.inference.ci95[0], 0.6)
+
+
 class Chains(unittest.TestCase):
     def chain(self, steps=4, **more):
         return drawn(Design(DesignKind.CHAIN, (2,) * steps), factors=steps, repeats=2, **more)

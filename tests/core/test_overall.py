@@ -6,29 +6,30 @@ import unittest
 import numpy as np
 
 from oddtwin.core.customs import ChangeKind
+from oddtwin.core.decide import detail_lines
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.judgement import analyse
-from oddtwin.core.picture import LIGHT, Text, in_time, overview, to_svg
+from oddtwin.core.picture import LIGHT, Circle, Line, Text, below, overview, to_svg
 from oddtwin.core.readings import Better, Combine, ResponseKind
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import Arm, Factor, Level
 from tests.builders import drawn, filled, plan, response, study
 
-NOISE = np.random.default_rng(12)
 SCARS = response(
     1, "Scars", kind=ResponseKind.GRADE, unit="", combine=Combine.WORST, better=Better.LOWER, margin=1.0
 )
 MINUTES = response(2, "Minutes", unit="min", margin=5.0, primary=False)
 
 
-def printed(value, effect, scatter=0.2):
+def printed(value, effect, scatter=0.2, seed=12):
     """Print every run; ``effect`` takes the response's id and the number of the arm."""
+    noise = np.random.default_rng(seed)
     number = {arm.id: place for place, arm in enumerate(value.arms)}
     runs = sorted(value.runs, key=lambda run: run.position)
     for one in value.responses:
         graded = one.kind is ResponseKind.GRADE
         read = [
-            effect(one.id, number[run.arm_id]) + (0 if graded else NOISE.normal(0, scatter)) for run in runs
+            effect(one.id, number[run.arm_id]) + (0 if graded else noise.normal(0, scatter)) for run in runs
         ]
         value = filled(value, read, one.id)
     return value
@@ -78,7 +79,7 @@ class Scorecards(unittest.TestCase):
 
     def test_it_is_drawn_with_its_names_and_figures(self):
         text = told(overview(self.analysis.overall))[0]
-        for word in ("Scars, grade steps", "hidden", "can be left out", "−11"):
+        for word in ("Scars, grade steps", "hidden", "can be left out", "−1"):
             self.assertIn(word, text)
 
     def test_the_arms_are_judged_together(self):
@@ -106,8 +107,8 @@ class Together(unittest.TestCase):
             responses=(response(1, margin=None),),
         )
         false = 0
-        for _ in range(100):
-            found = analyse(printed(value, lambda *_: 20.0)).findings
+        for seed in range(100):
+            found = analyse(printed(value, lambda *_: 20.0, seed=seed)).findings
             false += any(one.verdict.odd or one.verdict.leaning for one in found)
         self.assertLessEqual(false, 11)
 
@@ -233,10 +234,50 @@ class Courses(unittest.TestCase):
     def test_it_is_drawn_in_printed_order(self):
         value = drawn(Design(DesignKind.PAIRS), repeats=3, responses=(response(1, margin=None),))
         overall = analyse(filled(value, [1.0, 2.0, 3.0, 4.0, 5.0, 6.0])).overall
-        (picture,) = in_time(overall)
+        (picture,) = below(overall)
         self.assertIn("prints in the order made", told([picture])[0])
         self.assertIn("in printed order", picture.drawing(700.0).description)
 
     def test_three_prints_have_no_course(self):
         value = drawn(Design(DesignKind.PAIRS), repeats=2, responses=(response(1, margin=None),))
         self.assertEqual(analyse(filled(value, [1.0, 2.0, None, 3.0])).overall.courses, ())
+
+
+class Rulers(unittest.TestCase):
+    def analysed(self, count):
+        asked = tuple(
+            response(number, f"Response {number}", margin=1.0, primary=number == 1,
+                     better=Better.HIGHER if number == 2 else Better.LOWER)
+            for number in range(1, count + 1)
+        )  # fmt: skip
+        value = drawn(Design(DesignKind.PAIRS), repeats=5, responses=asked)
+        return analyse(printed(value, lambda key, arm: 20.0 + (3.0, -3.0, 0.0, 50.0)[key - 1] * arm))
+
+    def test_three_responses_stand_in_a_row_each_in_its_margin(self):
+        analysis = self.analysed(4)
+        (picture,) = overview(analysis.overall, analysis.findings)
+        drawing = picture.drawing(800.0)
+        text = told([picture])[0]
+        for words in ("Response 1", "Response 4", "too small to matter", "better"):
+            self.assertIn(words, text)
+        # Worse points to the right, whichever way the figures go; what is far off stays on the paper.
+        discs = [shape for shape in drawing.shapes if isinstance(shape, Circle) and shape.radius == 5]
+        middle = next(shape.x1 for shape in drawing.shapes if isinstance(shape, Line))
+        self.assertTrue(all(disc.x > middle for disc in (discs[0], discs[1], discs[3])))
+        self.assertLess(max(disc.x for disc in discs), 800.0)
+
+    def test_two_are_read_one_by_one(self):
+        analysis = self.analysed(2)
+        self.assertEqual(overview(analysis.overall, analysis.findings), [])
+
+
+class MorePrints(unittest.TestCase):
+    def test_pairs_are_told_in_prints_hours_and_grams(self):
+        value = drawn(Design(DesignKind.PAIRS), repeats=4, responses=(response(1, margin=1.0),))
+        read = [20.0, 21.5, 20.4, 20.1, 21.9, 21.0, 20.2, 20.9]
+        (finding,) = analyse(filled(value, read)).findings
+        more = finding.more_pairs
+        said = " ".join(detail_lines(finding))
+        # A lamp ring takes an hour and 22 g.
+        self.assertIn(f"{more} more pairs: {2 * more} prints, about {2 * more}\u202fh", said)
+        self.assertIn(f"{2 * more * 22}\u202fg", said.replace("\xa0", "\u202f"))

@@ -10,7 +10,7 @@ from pathlib import Path
 from oddtwin import operations
 from oddtwin.core.design import Design
 from oddtwin.core.judgement import analyse
-from oddtwin.core.picture import in_time, overview
+from oddtwin.core.picture import below, overview
 from oddtwin.core.readings import read_table, write_table
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import DecisionKind, LookAt, plates_of, study_from_readings, tidy_readings
@@ -220,7 +220,7 @@ class Reports(WholeStudies):
         self.assertNotIn("src=", page)
         maps = sum(finding.cellwise is not None for finding in analysis.findings)
         self.assertGreater(maps, 0)
-        whole = [*overview(analysis.overall), *in_time(analysis.overall)]
+        whole = [*overview(analysis.overall, analysis.findings), *below(analysis.overall, analysis.findings)]
         self.assertGreater(len(whole), 0)
         self.assertEqual(page.count("<svg"), 2 * len(analysis.findings) + maps + len(whole))
 

@@ -12,7 +12,14 @@ from oddtwin.core.decide.outlying import outlying_lines
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.effects import Comparison, clopper_pearson
-from oddtwin.core.quantities import decimals_for, format_number, format_p, format_signed, with_unit
+from oddtwin.core.quantities import (
+    decimals_for,
+    format_minutes,
+    format_number,
+    format_p,
+    format_signed,
+    with_unit,
+)
 from oddtwin.core.readings import GRADES, PrintValue, ResponseKind
 
 TABLE_HEAD: Final = (
@@ -68,7 +75,7 @@ def detail_lines(finding: Finding) -> list[str]:
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
-    lines += outlying_lines(comparison, finding.verdict)
+    lines += [*_takes(finding), *outlying_lines(comparison, finding.verdict)]
     if comparison.kind is ResponseKind.YES_NO:
         lines += [
             _share(name, side)
@@ -138,6 +145,26 @@ def sensitivity(finding: Finding) -> str:
         f"{name} was made bad on purpose, and no difference was shown ({size}): what is not seen here may "
         "be there all the same."
     )
+
+
+def _takes(finding: Finding) -> list[str]:
+    """Say what more pairs are in prints, hours and grams: a pair is two prints."""
+    more, one = finding.more_pairs, finding.a_print
+    if not more or one is None or not all(one):
+        return []
+    paired = finding.comparison.prints.paired
+    noun = (
+        ("pair" if paired else "print of each arm")
+        if more == 1
+        else "pairs"
+        if paired
+        else "prints of each arm"
+    )
+    minutes, grams = (2 * more * each for each in one)
+    return [
+        f"{more} more {noun}: {2 * more} prints, about {format_minutes(minutes)} of machine time and "
+        f"{with_unit(format_number(grams, 0), 'g')}."
+    ]
 
 
 def _could_show(finding: Finding) -> list[str]:

@@ -42,6 +42,8 @@ class Finding:
         What a print that was made bad on purpose showed; empty where none was made.
     at : tuple of str, optional
         Another factor and its level that all prints stand at.
+    a_print : tuple of float, optional
+        What a print takes on average: minutes of machine time, and grams.
     """
 
     comparison: Comparison
@@ -52,6 +54,7 @@ class Finding:
     family: Adjusted | None = None
     sensitivity: str = ""
     at: tuple[str, str] | None = None
+    a_print: tuple[float, float] | None = None
 
     @property
     def sentence(self) -> str:

@@ -42,6 +42,7 @@ def _pair(comparison: Comparison, verdict: Verdict) -> list[str]:
     )
     if without.estimate is None:
         return []
+    # By the same rule as the verdict that stands, with one pair less.
     found = judge(
         without.inference.ci95, without.inference.ci90, measure.margin, measure.better, measure.guard
     )

@@ -100,6 +100,8 @@ class LinearModel:
         # Estimable if some combination of the prints has just what is asked for its expectation.
         if not np.allclose(weights @ matrix, asked, atol=1e-7):
             return None
+        # What the model leaves free is scatter; that within the two sides is a part of it, and the rest
+        # stands at right angles to it, so that the two are independent.
         left = _complement(basis)
         own = np.zeros((len(rows), 0))
         if self.alone:
@@ -215,6 +217,7 @@ class Modelled:
         own, rest = (float(one[0]) for one in self.solved.variances(row))
         known = measure.noise if measure.noise is not None and measure.noise.judges else None
         shape = self.solved.shape(kind)
+        # The scatter of the other arms stands in the place that twins have in pairs.
         noise = None
         if self.solved.rest_df and math.sqrt(rest) > _nothing(self.values):
             noise = pool(NoiseFloor(math.sqrt(rest), self.solved.rest_df), known)

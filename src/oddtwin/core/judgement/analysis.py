@@ -108,6 +108,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     ]
     findings = [_shown(study, one, finding) for one, finding in zip(compared, findings, strict=True)]
     findings = _with_sensitivity(compared, findings)
+    cost = _of_a_print(study)
+    findings = [replace(finding, a_print=cost) for finding in findings]
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
         _ = finding.more_pairs, detail_lines(finding)
@@ -137,6 +139,21 @@ class _Compared:
     cells: Cells | None
     borrowed: Sequence[Threat]
     whole: Modelled | None
+
+
+def _of_a_print(study: Study) -> tuple[float, float] | None:
+    """What a print of this study takes, by what its pieces are said to take on its machines."""
+    taken = [
+        piece.on(study.index.machine_ids[run.id])
+        for run in study.runs
+        if (piece := study.piece_of(run)) is not None
+    ]
+    if not taken:
+        return None
+    return (
+        sum(one.minutes for one in taken) / len(taken),
+        sum(one.part_g + one.waste_g for one in taken) / len(taken),
+    )
 
 
 def _by_logs(

@@ -135,6 +135,7 @@ def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[S
     together = [block for block in blocks.values() if len({level for level, _ in block}) > 1]
     if len(used) < 4:
         return ""
+    # Days and machines would hide a trend, or make one: inside blocks neither does.
     if sum(map(len, together)) > len(used) / 2:
         ways = [together, [[(level, -value) for level, value in block] for block in together]]
         chances = [page(way)[1] for way in ways]

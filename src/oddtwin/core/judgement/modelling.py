@@ -19,8 +19,9 @@ ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKin
 """Designs in which every arm stands by itself; in a fraction the factors do."""
 
 
-CROSSED_WHOLE = (DesignKind.FACTORIAL, DesignKind.CROSSOVER)
-"""Designs in which every combination of levels is an arm."""
+CROSSED_WHOLE = (DesignKind.FACTORIAL, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
+"""Designs in which every combination of levels is an arm. In a split plot the blocks are the whole plots,
+so that the factors that are easy to change are judged by the scatter inside them."""
 
 
 def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
@@ -117,6 +118,7 @@ def modelled(
     if model is None:
         return None
     used = [item for item in prints if item.counts and item.arm in model.coding]
+    # One value that is not known would take its whole print, and with it its block, out of the balance.
     if any(item.value is None or item.reach is not None for item in used):
         return None
     order = _order_made(study)
@@ -143,6 +145,7 @@ def _order_made(study: Study) -> dict[str, float]:
 
 
 def _counted(study: Study, codes: Sequence[str]) -> dict[str, float]:
+    # Machines drift each by itself: the third print of one says nothing of the third of another.
     machines = {run.code: study.index.places[run.id].machine for run in study.runs}
     last: dict[str, int] = defaultdict(int)
     found = {}

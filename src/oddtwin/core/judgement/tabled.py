@@ -59,6 +59,7 @@ def judge_table(
             "quantity with a true zero has"
         )
     study = study_from_readings(readings, "", measure.baseline, NEVER)
+    # Of several, nobody has said which one decides: they share one error rate.
     alone = len(study.responses) == 1
     responses = tuple(
         replace(

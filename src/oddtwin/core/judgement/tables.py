@@ -116,6 +116,7 @@ def _leading(response: Response, seen: Mapping[str, float]) -> set[str]:
     if not sign or len(seen) < 2:
         return set()
     best = max(sign * value for value in seen.values())
+    # Less than the margin is no lead: it does not matter.
     room = response.margin or 0.0
     return {name for name, value in seen.items() if sign * value > best - room or sign * value == best}
 
@@ -162,6 +163,7 @@ def _best(arms: Sequence[Arm], columns: Sequence[Response], found: ByArms) -> li
         if not all(sds):
             continue
         weights = np.stack([np.zeros(len(solved[0].weights)), *(one.weights for one in solved)])
+        # All arms less the baseline: what they have in common with it falls out of every difference of two.
         scaled = weights * np.array([0.0, *sds])[:, None]
         means = np.array([0.0, *(one.estimate or 0.0 for one in comparisons)])
         df = min(one.inference.df or 1.0 for one in comparisons)

@@ -12,7 +12,7 @@ from .labels import run_sheet as run_sheet
 from .map import CellMap as CellMap
 from .mark import twin_mark as twin_mark
 from .overview import Picture as Picture
-from .overview import in_time as in_time
+from .overview import below as below
 from .overview import overview as overview
 from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT

@@ -145,6 +145,7 @@ def _stairs(points: Iterable[LevelPoint], x: Scale, y: Scale) -> list[Shape]:
     shapes: list[Shape] = []
     before: tuple[float, float] | None = None
     for place, point in enumerate(points):
+        # A level that is not printed yet has no step; the line goes on beyond it.
         if point.step is None:
             continue
         here = (x(place), y(point.step))

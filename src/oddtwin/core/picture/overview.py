@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
+from oddtwin.core.decide import Finding
 from oddtwin.core.judgement import Overall
 from oddtwin.core.picture.curve import level_curve, time_course
+from oddtwin.core.picture.margins import in_margins, margin_rows
 from oddtwin.core.picture.shapes import Drawing
 from oddtwin.core.picture.tables import mark_table
+
+FEWEST = 3
+"""Responses from which on a row of rulers is worth its room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,27 +36,50 @@ class Picture:
     drawing: Callable[[float], Drawing]
 
 
-def overview(overall: Overall) -> list[Picture]:
-    """Return what stands above the single findings: tables of marks, then curves.
+def overview(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
+    """Return what stands above the single findings: tables of marks, curves, or a row of small rulers.
 
     Parameters
     ----------
     overall : Overall
         As an analysis gives it.
+    findings : sequence of Finding
+        Of the same analysis.
     """
     tables = [Picture(table.title, table.said, partial(mark_table, table)) for table in overall.tables]
     curves = [Picture(curve.title, curve.said, partial(level_curve, curve)) for curve in overall.curves]
-    return tables + curves
+    # The map of cells comes first where there is one: no row of means stands before it.
+    mapped = any(finding.cellwise is not None for finding in findings)
+    return tables + curves + ([] if mapped else _rulers(findings))
 
 
-def in_time(overall: Overall) -> list[Picture]:
-    """Return what stands below them: the course of the prints.
+def _rulers(findings: Sequence[Finding]) -> list[Picture]:
+    alone = [finding for finding in findings if not finding.about]
+    rows = in_margins(alone) if len(alone) == len(findings) else []
+    # Two responses are read faster one by one.
+    if len(rows) < FEWEST:
+        return []
+    return [Picture("Each response in its own margin", (), partial(margin_rows, rows))]
+
+
+def below(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
+    """Return what stands below them: the row of rulers, where it stood not above, and the course of the prints.
 
     Parameters
     ----------
     overall : Overall
         As an analysis gives it.
+    findings : sequence of Finding
+        Of the same analysis.
     """
+    mapped = any(finding.cellwise is not None for finding in findings)
+    return [
+        *(_rulers(findings) if mapped else ()),
+        *_courses(overall),
+    ]
+
+
+def _courses(overall: Overall) -> list[Picture]:
     return [
         Picture(
             f"{course.response} in the order of the prints",

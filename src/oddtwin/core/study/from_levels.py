@@ -77,6 +77,7 @@ def factors_of(
 
 def _ordered(values: Sequence[str]) -> list[str]:
     """Levels that are numbers, from the baseline's towards the far end; others as they come."""
+    # By their number and not by their text: 100 comes after 80.
     positions = {value: position_of(value) for value in values}
     known = [place for place in positions.values() if place is not None]
     if len(known) < len(values) or len(set(known)) < len(known):

@@ -9,13 +9,12 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 
 from oddtwin import operations
 from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
-from oddtwin.core.judgement import ladder_advice
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
-from oddtwin.core.readings import Better
 from oddtwin.core.runlist import draw_plan, planned_checks
-from oddtwin.core.study import LookAt, Plan, Response, Run, Study, faults_unseen, make_up
+from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up
 from oddtwin.store import load_machine_changes
+from oddtwin.ui.plan.ladder import LadderPart
 from oddtwin.ui.plan.options import DesignOptions
 from oddtwin.ui.plan.places import MachinesCard, PiecesCard, SpoolsRow
 from oddtwin.ui.plan.tiles import DesignTiles
@@ -23,7 +22,6 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
     LineField,
-    QuantityField,
     button,
     choose,
     column_label,
@@ -96,7 +94,7 @@ class DesignPanel(QWidget):
             part.setVisible(started and plan is not None)
         self._show_design()
         self._show_totals()
-        self._show_ladder(study)
+        self._ladder.refresh(study)
         self._show_chain(study)
         self._show_runs(study)
         self._show_frozen(study)
@@ -117,9 +115,7 @@ class DesignPanel(QWidget):
         self._more_label = label("Runs were started, so their order stays.", "quiet", wrap=False)
         self._more_pairs = spin_box("morePairs", 1, 50)
         self._more = button("Add blocks", self._on_more_clicked, main=True, name="addPairs")
-        self._advice = label("", "lead")
-        self._advice.setObjectName("ladderAdvice")
-        self._rung = button("Add the proposed level", self._on_rung_clicked, main=True, name="addRung")
+        self._ladder = LadderPart(self._workbench)
         seed = row(
             column_label("Seed"),
             self._seed,
@@ -140,39 +136,9 @@ class DesignPanel(QWidget):
             self._sum,
             self._checks,
             row(self._draw, self._more_label, self._more_pairs, self._more, None),
-            self._limit_row(),
-            self._advice,
-            row(self._rung, None),
+            self._ladder,
             self._chain_row(),
         )
-
-    def _limit_row(self) -> QWidget:
-        """Ask up to where a level of a ladder holds."""
-        self._limit_label = label("", wrap=False)
-        self._limit_field = QuantityField("ladderLimit", "")
-        self._limit_field.edit.setPlaceholderText("no limit")
-        self._limit_field.quantity_committed.connect(self._on_limit_committed)
-        self._limit = QWidget()
-        limit = row(
-            self._limit_label,
-            self._limit_field,
-            label("without a limit it holds within the margin of its safe print", "quiet", wrap=False),
-            None,
-            spacing=14,
-        )
-        limit.setContentsMargins(0, 0, 0, 0)
-        self._limit.setLayout(limit)
-        return self._limit
-
-    def _on_limit_committed(self, figures: list[float]) -> None:
-        deciding = _deciding(self._workbench.study)
-        if deciding is not None:
-            self._workbench.do(
-                operations.edit_response,
-                response_id=deciding.id,
-                name=deciding.name,
-                accept=figures[0] if figures else None,
-            )
 
     def _chain_row(self) -> QWidget:
         """Offer to put a step of a chain back."""
@@ -262,26 +228,6 @@ class DesignPanel(QWidget):
         self._frozen.setText(
             f"Frozen on {frozen:%Y-%m-%d}. {' '.join(parts)} A later change to them is shown as a threat."
         )
-
-    def _show_ladder(self, study: Study) -> None:
-        deciding = _deciding(study)
-        self._limit.setVisible(deciding is not None)
-        if deciding is not None:
-            least = "at least" if deciding.better is Better.HIGHER else "at most"
-            self._limit_label.setText(f"A level holds where {deciding.name} is {least}")
-            self._limit_field.set_unit(deciding.unit)
-            self._limit_field.show_values([] if deciding.accept is None else [deciding.accept])
-        advice = ladder_advice(study) if study.runs else None
-        planned = [run for run in study.runs if run.state.value == "planned"]
-        self._advice.setVisible(advice is not None)
-        proposes = advice is not None and advice.next_level is not None and not planned
-        self._rung.setVisible(proposes)
-        if advice is not None:
-            self._advice.setText(
-                advice.sentence
-                if not planned or not advice.next_level
-                else f"{advice.sentence} Print what is planned first."
-            )
 
     def _show_chain(self, study: Study) -> None:
         chain = study.plan is not None and study.plan.design.kind is DesignKind.CHAIN and bool(study.runs)
@@ -389,19 +335,6 @@ class DesignPanel(QWidget):
                 arm_id=self._step.currentData(),
                 name=self._step.currentText(),
             )
-
-    def _on_rung_clicked(self) -> None:
-        study = self._workbench.study
-        advice = ladder_advice(study) if study else None
-        if study is not None and advice is not None and advice.next_level is not None:
-            self._workbench.do(operations.add_rung, study_id=study.id, level=advice.next_level)
-
-
-def _deciding(study: Study | None) -> Response | None:
-    """The response whose limit a ladder has; None where the design is none, or nothing decides."""
-    if study is None or study.plan is None or study.plan.design.kind is not DesignKind.LADDER:
-        return None
-    return next((one for one in study.responses if one.primary and one.better is not None), None)
 
 
 def _ticks(study: Study) -> tuple[Sequence[int], Sequence[int]]:

@@ -58,13 +58,24 @@ class AftermathCard(Card):
         self._not_failed = button("It did not fail", self._on_not_failed_clicked, name="notFailed")
         self._again = button("Count it again", self._on_again_clicked, name="countAgain")
         self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")
-        left, right = QVBoxLayout(), QVBoxLayout()
+        columns = QHBoxLayout()
+        columns.setSpacing(28)
+        columns.addLayout(self._departures(), 1)
+        columns.addLayout(self._outcomes(), 1)
+        self.add(columns)
+
+    def _departures(self) -> QVBoxLayout:
+        left = QVBoxLayout()
         left.setSpacing(8)
-        right.setSpacing(8)
         left.addWidget(heading("Not the same this time"))
         left.addLayout(self._held)
         left.addWidget(self._other)
         left.addStretch(1)
+        return left
+
+    def _outcomes(self) -> QVBoxLayout:
+        right = QVBoxLayout()
+        right.setSpacing(8)
         right.addWidget(heading("Note"))
         right.addWidget(self._note)
         right.addWidget(heading("Spoilt, or failed?"))
@@ -76,15 +87,10 @@ class AftermathCard(Card):
             )
         )
         right.addWidget(self._reason)
-        setting = row(self._aside, self._failed, self._again, self._reprint, None)
-        right.addLayout(setting)
+        right.addLayout(row(self._aside, self._failed, self._again, self._reprint, None))
         right.addLayout(row(self._outcome, self._not_failed, None))
         right.addStretch(1)
-        columns = QHBoxLayout()
-        columns.setSpacing(28)
-        columns.addLayout(left, 1)
-        columns.addLayout(right, 1)
-        self.add(columns)
+        return right
 
     def show_run(self, study: Study, run: Run) -> None:
         """Show what is noted of a run."""

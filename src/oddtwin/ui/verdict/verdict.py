@@ -16,7 +16,7 @@ from oddtwin.core.decide import (
     voiding,
 )
 from oddtwin.core.judgement import Overall
-from oddtwin.core.picture import Picture, difference_ruler, has_ruler, in_time, overview, twin_mark
+from oddtwin.core.picture import Picture, below, difference_ruler, has_ruler, overview, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
@@ -85,7 +85,10 @@ class VerdictView(Page):
             for part in (self._overview, self._cards, self._course):
                 clear(part)
             overall = analysis.overall if analysis and findings else Overall()
-            for part, pictures in ((self._overview, overview(overall)), (self._course, in_time(overall))):
+            for part, pictures in (
+                (self._overview, overview(overall, findings)),
+                (self._course, below(overall, findings)),
+            ):
                 for picture in pictures:
                     part.addWidget(_picture_card(picture, self._theme))
             threats = analysis.threats if analysis else ()
