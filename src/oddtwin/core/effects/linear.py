@@ -9,9 +9,11 @@ from __future__ import annotations
 import math
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Final, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.effects.by_t import IN_STEPS
@@ -93,36 +95,54 @@ class LinearModel:
         counts = [sum(row.arm in side for row in rows) for side in self.sides]
         if not all(counts):
             return None
-        basis, inverse, matrix = _decomposed(self._matrix(rows, drift))
-        asked = np.zeros(matrix.shape[1])
+        coding = tuple(self.coding.items())
+        whole = _decomposed(coding, tuple(rows), drift)
+        asked = np.zeros(whole.inverse.shape[0])
         asked[: len(self.weights)] = self.weights
-        weights = asked @ inverse
+        weights = asked @ whole.inverse
         # Estimable if some combination of the prints has just what is asked for its expectation.
-        if not np.allclose(weights @ matrix, asked, atol=1e-7):
+        if not np.allclose(weights @ whole.matrix, asked, atol=1e-7):
             return None
         # What the model leaves free is scatter; that within the two sides is a part of it, and the rest
         # stands at right angles to it, so that the two are independent.
-        left = _complement(basis)
-        own = np.zeros((len(rows), 0))
+        own = None
         if self.alone:
             both = self.sides[0] | self.sides[1]
             there = [place for place, row in enumerate(rows) if row.arm in both]
-            inside, _, _ = _decomposed(self._matrix([rows[place] for place in there], drift))
-            part = _complement(inside)
-            own = np.zeros((len(rows), part.shape[1]))
-            own[there] = part
+            inside = _decomposed(coding, tuple(rows[place] for place in there), drift)
+            own = Space(np.array(there), inside.basis)
         blocks = len({row.block for row in rows})
-        return Solved(weights, left, own, (counts[0], counts[1]), blocks, drift)
+        every = Space(np.arange(len(rows)), whole.basis)
+        return Solved(weights, every, own, (counts[0], counts[1]), blocks, drift)
 
-    def _matrix(self, rows: Sequence[Row], drift: bool) -> Floats:
-        arms = np.array([self.coding[row.arm] for row in rows], dtype=np.float64)
-        columns = [arms, _one_hot([row.block for row in rows])]
-        if drift:
-            lines = _one_hot([row.line for row in rows])
-            order = np.array([row.order for row in rows], dtype=np.float64)
-            # About the middle, so that large numbers of prints cost no digits.
-            columns.append(lines * (order - order.mean())[:, None])
-        return np.concatenate(columns, axis=1)
+
+@dataclass(frozen=True, slots=True)
+class Space:
+    """What a model can follow of some prints; what it cannot is scatter.
+
+    Parameters
+    ----------
+    there : array of shape (some,)
+        Which prints.
+    basis : array of shape (some, rank)
+        Orthonormal.
+    """
+
+    there: NDArray[np.int64]
+    basis: Floats
+
+    @property
+    def df(self) -> int:
+        """Degrees of freedom of the scatter."""
+        return int(self.basis.shape[0] - self.basis.shape[1])
+
+    def squares(self, values: Floats) -> Floats:
+        """Return the sum of squares of the scatter of many studies, of shape (studies,)."""
+        part = values[:, self.there]
+        # About the mean first: large readings would leave no digits for what is small about them.
+        part = part - part.mean(axis=1, keepdims=True)
+        found: Floats = ((part - (part @ self.basis) @ self.basis.T) ** 2).sum(axis=1)
+        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,10 +153,10 @@ class Solved:
     ----------
     weights : array of shape (prints,)
         Of each print in the estimate.
-    residual : array of shape (prints, df)
-        Orthonormal directions that the model leaves free: the scatter.
-    own : array of shape (prints, own df)
-        Those of them within the two sides alone.
+    whole : Space
+        Of all prints.
+    own : Space or None
+        Of the two sides alone.
     counts : tuple of int
         Prints of the baseline and of the change.
     blocks : int
@@ -146,16 +166,26 @@ class Solved:
     """
 
     weights: Floats
-    residual: Floats
-    own: Floats
+    whole: Space
+    own: Space | None
     counts: tuple[int, int]
     blocks: int
     drift: bool
 
     @property
+    def df(self) -> int:
+        """Degrees of freedom of all scatter."""
+        return self.whole.df
+
+    @property
+    def own_df(self) -> int:
+        """Degrees of freedom of the two sides' own scatter."""
+        return self.own.df if self.own is not None else 0
+
+    @property
     def rest_df(self) -> int:
         """Degrees of freedom of the scatter of all that is not the two sides'."""
-        return int(self.residual.shape[1] - self.own.shape[1])
+        return self.df - self.own_df
 
     def shape(self, kind: ResponseKind, known_df: float = 0.0) -> Shape:
         """Return the shape that chances are worked out from.
@@ -172,8 +202,8 @@ class Solved:
         # As many prints again, and as many blocks, for every print of the smaller side.
         rounds = min(self.counts)
         gain = (len(self.weights) - self.blocks) / rounds
-        own = min((sum(self.counts) - self.blocks) / rounds if self.own.size else 0.0, gain)
-        fitted = Fitted(self.own.shape[1], max(own, 0.0), max(gain - own, 0.0), self.drift)
+        own = min((sum(self.counts) - self.blocks) / rounds if self.own is not None else 0.0, gain)
+        fitted = Fitted(self.own_df, max(own, 0.0), max(gain - own, 0.0), self.drift)
         return Shape(kind, 0, *self.counts, self.rest_df + known_df, spread=round(spread, 9), fitted=fitted)
 
     def estimates(self, values: Floats) -> Floats:
@@ -183,9 +213,9 @@ class Solved:
 
     def variances(self, values: Floats) -> tuple[Floats, Floats]:
         """Return the variance of a print by the sides' own scatter, and by the rest, each of (studies,)."""
-        own = ((values @ self.own) ** 2).sum(axis=1)
-        rest = np.maximum(((values @ self.residual) ** 2).sum(axis=1) - own, 0.0)
-        return own / max(self.own.shape[1], 1), rest / max(self.rest_df, 1)
+        own = np.zeros(len(values)) if self.own is None else self.own.squares(values)
+        rest = np.maximum(self.whole.squares(values) - own, 0.0)
+        return own / max(self.own_df, 1), rest / max(self.rest_df, 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,7 +253,7 @@ class Modelled:
             noise = pool(NoiseFloor(math.sqrt(rest), self.solved.rest_df), known)
         elif self.solved.rest_df and own <= 0 and shape.fitted is not None:
             # Nothing scatters anywhere: the steps of the readings judge.
-            fitted = shape.fitted._replace(own_df=self.solved.residual.shape[1])
+            fitted = shape.fitted._replace(own_df=self.solved.df)
             shape = replace(shape, fitted=fitted)
         noise = noise or known
         shape = replace(shape, noise_df=noise.df if noise else 0.0)
@@ -281,23 +311,37 @@ def _nothing(values: Floats) -> float:
     return max(1e-12 * float(np.abs(values).max(initial=0.0)), SMALLEST)
 
 
+class _Decomposed(NamedTuple):
+    """A design's columns, an orthonormal basis of them, and their pseudo-inverse."""
+
+    matrix: Floats
+    basis: Floats
+    inverse: Floats
+
+
+@lru_cache(maxsize=64)
+def _decomposed(
+    coding: tuple[tuple[str, tuple[float, ...]], ...], rows: tuple[Row, ...], drift: bool
+) -> _Decomposed:
+    """Take the columns of some prints apart; comparisons and responses of one design share it."""
+    by_arm = dict(coding)
+    columns = [
+        np.array([by_arm[row.arm] for row in rows], dtype=np.float64),
+        _one_hot([row.block for row in rows]),
+    ]
+    if drift:
+        order = np.array([row.order for row in rows], dtype=np.float64)
+        # About the middle, so that large numbers of prints cost no digits.
+        columns.append(_one_hot([row.line for row in rows]) * (order - order.mean())[:, None])
+    matrix = np.concatenate(columns, axis=1)
+    left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
+    rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())
+    left, sizes, right = left[:, :rank], sizes[:rank], right[:rank]
+    return _Decomposed(matrix, left, (right.T / sizes) @ left.T)
+
+
 def _one_hot(labels: Sequence[Hashable]) -> Floats:
     number = {label: place for place, label in enumerate(dict.fromkeys(labels))}
     found = np.zeros((len(labels), len(number)))
     found[np.arange(len(labels)), [number[label] for label in labels]] = 1.0
-    return found
-
-
-def _decomposed(matrix: Floats) -> tuple[Floats, Floats, Floats]:
-    """Return an orthonormal basis of the columns, the pseudo-inverse, and the matrix itself."""
-    left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
-    rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())
-    left, sizes, right = left[:, :rank], sizes[:rank], right[:rank]
-    return left, (right.T / sizes) @ left.T, matrix
-
-
-def _complement(basis: Floats) -> Floats:
-    """Return orthonormal directions at right angles to all of a basis."""
-    full, _ = np.linalg.qr(basis, mode="complete")
-    found: Floats = full[:, basis.shape[1] :]
     return found

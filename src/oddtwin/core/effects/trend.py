@@ -9,16 +9,18 @@ from itertools import permutations
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 
 MOST_IN_BLOCK: Final = 7
-"""Prints of a block whose orders are counted out one by one; more are drawn."""
+"""Prints of a block whose orders are counted out one by one."""
+
+MOST_BLOCKS: Final = 20
+"""Blocks whose orders are put together exactly; beyond either, the normal distribution stands in."""
 
 MOST_STATES: Final = 20_000
 """Ways to fill the groups that an exact count goes through; beyond it the normal distribution stands in."""
-
-DRAWS: Final = 20_000
 
 
 def isotonic(means: Floats, weights: Floats, rising: bool | None = None) -> Floats:
@@ -59,27 +61,38 @@ def page(blocks: Sequence[Sequence[tuple[int, float]]]) -> tuple[float, float]:
     -------
     tuple of float
         Page's L, the sum of level (from 1) times rank, and its chance to be as large without a trend
-        (one-sided): exact over all orders inside the blocks, with mid-ranks for ties; drawn where
-        a block holds more than seven prints (Page 1963, from memory).
+        (one-sided): exact over all orders inside the blocks, with mid-ranks for ties; of large or many
+        blocks by the normal distribution with the exact variance (Page 1963, from memory).
     """
-    total, spread = 0.0, Counter({0: 1.0})
-    rng = np.random.default_rng(1)
-    for block in blocks:
-        levels = np.array([level + 1 for level, _ in block])
-        # Twice the ranks are whole numbers, so that sums of them can be told apart without rounding.
-        ranks = np.round(2 * _mid_ranks(np.array([value for _, value in block]))).astype(np.int64)
-        total += float(levels @ ranks)
-        if len(block) <= MOST_IN_BLOCK:
-            sums = np.array(list(permutations(ranks.tolist()))) @ levels
-        else:
-            sums = np.array([rng.permutation(ranks) @ levels for _ in range(DRAWS)])
-        own, counts = np.unique(sums, return_counts=True)
+    levels = [np.array([level + 1 for level, _ in block]) for block in blocks]
+    # Twice the ranks are whole numbers, so that sums of them can be told apart without rounding.
+    ranks = [
+        np.round(2 * _mid_ranks(np.array([value for _, value in block]))).astype(np.int64) for block in blocks
+    ]
+    total = int(sum(own @ ranked for own, ranked in zip(levels, ranks, strict=True)))
+    if len(blocks) > MOST_BLOCKS or max(map(len, blocks)) > MOST_IN_BLOCK:
+        return total / 2, _normal(levels, ranks, total)
+    spread = Counter({0: 1.0})
+    for own, ranked in zip(levels, ranks, strict=True):
+        sums = np.array(list(permutations(ranked.tolist()))) @ own
+        steps, counts = np.unique(sums, return_counts=True)
         added: Counter[int] = Counter()
         for value, share in spread.items():
-            for more, count in zip(own, counts, strict=True):
+            for more, count in zip(steps, counts, strict=True):
                 added[value + int(more)] += share * count / len(sums)
         spread = added
     return total / 2, min(1.0, sum(share for value, share in spread.items() if value >= total - 0.5))
+
+
+def _normal(levels: Sequence[NDArray[np.int64]], ranks: Sequence[NDArray[np.int64]], total: int) -> float:
+    from scipy.special import ndtr
+
+    mean, variance = 0.0, 0.0
+    for own, ranked in zip(levels, ranks, strict=True):
+        mean += len(own) * float(own.mean()) * float(ranked.mean())
+        if len(own) > 1:
+            variance += float(np.var(own) * np.var(ranked)) * len(own) ** 2 / (len(own) - 1)
+    return float(ndtr(-(total - mean) / math.sqrt(variance))) if variance > 0 else 1.0
 
 
 def jonckheere(groups: Sequence[Sequence[float]]) -> tuple[float, float]:

@@ -90,7 +90,7 @@ def _drift(
     every = frozenset(coded)
     model = LinearModel(coded, (*([0.0] * len(arms)), 1.0), (every, every), alone=False)
     solved = model.solve(named)
-    if solved is None or solved.residual.shape[1] < 3:
+    if solved is None or solved.df < 3:
         # A slope costs a degree of freedom, and with fewer than three nothing is left to judge it by.
         return None, ()
     fitted = Modelled(solved, values)
@@ -101,7 +101,7 @@ def _drift(
         return None, ()
     from scipy.special import stdtr
 
-    p = 2 * float(stdtr(solved.residual.shape[1], -abs(slope) / error))
+    p = 2 * float(stdtr(solved.df, -abs(slope) / error))
     # Through the middle of the baseline's prints: they are what is seen to drift.
     base = np.array([row.arm == baseline for row in rows])
     base = base if base.any() else ~base

@@ -177,7 +177,7 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
     solved = model.solve(planned_rows(study, contrast, model)[1]) if model is not None else None
     if solved is not None:
         # What is known of earlier studies stands in only for want of scatter in this one, as in the verdict.
-        own = solved.residual.shape[1]
+        own = solved.df
         if own or df:
             return solved.shape(kind, 0.0 if own else df)
     prints = contrast.prints(study, whole_plots(study))

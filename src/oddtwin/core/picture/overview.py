@@ -63,7 +63,7 @@ def _rulers(findings: Sequence[Finding]) -> list[Picture]:
 
 
 def below(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
-    """Return what stands below them: the row of rulers, where it stood not above, and the course of the prints.
+    """Return what stands below them: the row of rulers, where none stood above, and the course of the prints.
 
     Parameters
     ----------

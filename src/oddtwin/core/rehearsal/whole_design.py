@@ -48,7 +48,7 @@ def judge_modelled(
         left = np.flatnonzero(pattern)
         solved = model.solve([row for row, kept in zip(rows, pattern, strict=True) if kept])
         # A known noise floor stands in only for want of scatter, as in the verdict.
-        scatters = solved is not None and solved.residual.shape[1] > 0
+        scatters = solved is not None and solved.df > 0
         known = None if scatters else measure.noise
         if solved is None or not (scatters or (known is not None and known.judges)):
             judged = judge_many(values[some][:, sides], pairs, measure, kind)
