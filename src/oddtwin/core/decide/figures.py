@@ -68,10 +68,13 @@ def detail_lines(finding: Finding) -> list[str]:
             format_number(value, places)
             for value in (comparison.noise.sd, comparison.noise.limit, *comparison.noise.interval(0.95))
         )
+        whole = comparison.shape is not None and comparison.shape.fitted is not None
+        what = "by all prints of the design" if whole else "between twins"
+        few = "prints" if whole else "twins"
         lines.append(
-            f"Noise floor: standard deviation between twins {sd} {unit} with {comparison.noise.df:g} "
+            f"Noise floor: standard deviation {what} {sd} {unit} with {comparison.noise.df:g} "
             f"degree{'s' * (comparison.noise.df != 1)} of freedom (95 % interval {low} to {high}); "
-            f"repeatability limit {limit} {unit}; with so few twins, two differ by more than "
+            f"repeatability limit {limit} {unit}; with so few {few}, two twins differ by more than "
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
         )
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
