@@ -81,6 +81,13 @@ class Ratios(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "has no percent"):
             judged(pairs([0.0, 1.0], [1.0, 2.0], kind=ResponseKind.GRADE), 5.0)
 
+    def test_equal_readings_are_no_certainty(self):
+        (found,) = judged(pairs([20.0, 20.0, 20.0], [22.0, 22.0, 22.0], unit="min"), 5.0).findings
+        low, high = found.comparison.inference.ci95
+        self.assertAlmostEqual(found.comparison.estimate, 10.0)
+        # A minute of twenty is five percent: the interval is some of them wide, and not endless.
+        self.assertTrue(5.0 < high - low < 40.0, (low, high))
+
     def test_far_off_is_no_crash(self):
         (found,) = judged(pairs([1e-140, 2e-140, 1e-140], [1e140, 2e140, 3e140], unit="g"), 5.0).findings
         self.assertTrue(found.sentence)

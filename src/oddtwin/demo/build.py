@@ -86,7 +86,7 @@ def _widths(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
     printing = Printing(book, study, rng, spool="PLA slate blue, lot 12", first_day="2026-03-12")
     printing.make(
         {
-            "Print time": Effect(19.0, 0.3, change=(-1.6, -2.9, -3.8)),
+            "Print time": Effect(19.0, 0.7, change=(-1.6, -2.9, -3.8)),
             "Part mass": Effect(1.6, 0.02),
             "Waste": Effect(1.2, 0.05),
             "Letter height lost": Effect(0.05, 0.012, change=(0.01, 0.03, 0.19)),

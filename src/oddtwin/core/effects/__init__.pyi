@@ -18,6 +18,7 @@ from .comparison import Comparison as Comparison
 from .comparison import compare as compare
 from .comparison import compare_prints as compare_prints
 from .family import holm as holm
+from .gather import step_of as step_of
 from .linear import LinearModel as LinearModel
 from .linear import Modelled as Modelled
 from .linear import Row as Row

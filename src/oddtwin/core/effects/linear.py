@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.gather import step_of
 from oddtwin.core.effects.method import Data, Fitted, Measure, Shape, Studies
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, pool
 from oddtwin.core.readings import ResponseKind
@@ -267,6 +268,7 @@ class Modelled:
             self.values,
             np.empty(0),
             noise,
+            step_of(self.values),
             residual=own,
         )
 

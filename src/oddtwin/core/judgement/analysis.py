@@ -28,6 +28,7 @@ from oddtwin.core.effects import (
     in_logs,
     log_of_percent,
     simultaneous,
+    step_of,
     stepped_down,
 )
 from oddtwin.core.judgement.contrast import Contrast
@@ -175,10 +176,12 @@ def _by_logs(
     values[response.id] = prints
     if known:
         zones[response.id] = known
-    sizes = [math.exp(item.value / 100) for item in prints if item.value is not None]
-    if response.resolution is None or not sizes:
+    sizes = np.array([math.exp(item.value / 100) for item in prints if item.value is not None])
+    # Equal readings are no certainty: the last place that they were written with is a step of some percent.
+    step = (response.resolution or step_of(sizes)) if len(sizes) else None
+    if not step:
         return response, None
-    return replace(response, resolution=100 * response.resolution / (sum(sizes) / len(sizes))), None
+    return replace(response, resolution=100 * step / float(sizes.mean())), None
 
 
 def _shown(study: Study, one: _Compared, finding: Finding) -> Finding:
