@@ -175,6 +175,34 @@ class Cells(unittest.TestCase):
             share = found.between / (found.between + error**2)
             self.assertAlmostEqual(cell.shrunk, share * cell.estimate + (1 - share) * found.mean, places=5)
 
+    def unpaired(self, moved, count=6, seed=2, sd=0.4):
+        rng = np.random.default_rng(seed)
+        return [
+            Reading(
+                arm,
+                float(own + rng.normal(0, sd) + (moved if arm == "B" and zone == "underside" else 0.0)),
+                response="Gap",
+                unit="mm",
+                run=f"{arm}{number}",
+                zone=zone,
+            )
+            for arm in "AB"
+            for number in range(count)
+            # A print is good or bad as a whole, besides.
+            for own in [rng.normal(0, 2.0)]
+            for zone in ZONES
+        ]
+
+    def test_zones_of_prints_that_are_not_paired_are_compared_too(self):
+        (same,) = one(self.unpaired(3.0)).cellwise.same
+        self.assertLess(same.p, 0.01)
+        (same,) = one(self.unpaired(0.0)).cellwise.same
+        self.assertGreater(same.p, 0.05)
+
+    def test_unpaired_zones_that_are_alike_are_rarely_called_unlike(self):
+        called = sum(one(self.unpaired(0.0, 4, seed)).cellwise.same[0].p <= 0.05 for seed in range(120))
+        self.assertLessEqual(called, 13)
+
     def test_false_disagreement_is_rare(self):
         rng = np.random.default_rng(5)
         mixed = 0

@@ -258,6 +258,8 @@ def _shrunk(kind: ResponseKind, cells: Sequence[Cell]) -> list[Cell]:
 
 
 def _sameness(kind: ResponseKind, dimension: str, parts: Sequence[Cell], rng: np.random.Generator) -> float:
+    if dimension == "zone" and not any(cell.prints.pairs for cell in parts):
+        return _apart(_by_print(parts, False), _by_print(parts, True), rng)
     if dimension == "zone":
         rows = _by_pair(kind, parts)
         return _within(rows, rng) if len(rows) > 1 else 1.0
@@ -280,6 +282,39 @@ def _by_pair(kind: ResponseKind, parts: Sequence[Cell]) -> Floats:
         of_zones.append(found)
     whole = [key for key in of_zones[0] if all(key in found for found in of_zones)]
     return np.array([[found[key] for found in of_zones] for key in whole])
+
+
+def _by_print(parts: Sequence[Cell], is_change: bool) -> Floats:
+    """Values of the prints of a side by zone, of shape (prints, zones); prints that miss one are left out."""
+    of_zones = [
+        {
+            (item.machine, item.piece, item.run or str(place)): item.value
+            for place, item in enumerate(cell.prints.change if is_change else cell.prints.baseline)
+            if item.value is not None
+        }
+        for cell in parts
+    ]
+    whole = [key for key in of_zones[0] if all(key in found for found in of_zones)]
+    return np.array([[found[key] for found in of_zones] for key in whole], dtype=np.float64)
+
+
+def _apart(base: Floats, change: Floats, rng: np.random.Generator) -> float:
+    """Whether zones differ, of prints that are not paired: each print's own mean says nothing of that.
+
+    Without it, a print's zones look alike on both sides where the change does the same in all of them, so
+    that the sides may be dealt out anew.
+    """
+    if min(len(base), len(change)) < 2:
+        return 1.0
+    rows = np.concatenate([base, change])
+    rows = rows - rows.mean(axis=1, keepdims=True)
+    sides = np.repeat([-1 / len(base), 1 / len(change)], [len(base), len(change)])
+
+    def spread(weights: Floats) -> Floats:
+        return np.asarray((weights @ rows).var(axis=-1))
+
+    drawn = rng.permuted(np.broadcast_to(sides, (DRAWS, len(sides))), axis=-1)
+    return _share_as_far(spread(drawn), float(spread(sides)))
 
 
 def _within(rows: Floats, rng: np.random.Generator) -> float:
