@@ -70,7 +70,7 @@ def _ruler(finding: Finding, y: float, middle: float, unit: float, right: float)
     mark = twin_mark(finding.verdict, _MARK)
     figure = with_unit(format_signed(estimate, decimals_of(comparison)), measure_unit(comparison))
     return [
-        Text(6, y + 4, clipped(comparison.response, _NAME), "ink", "start", 13),
+        Text(6, y + 4, clipped(comparison.response, 0.82 * _NAME), "ink", "start", 13),
         *moved(mark.shapes, _NAME, y - mark.height / 2),
         Line(x(low), y, x(high), y, "change", 3),
         Circle(x(estimate), y, 5, "change"),
