@@ -38,7 +38,9 @@ def mark_table(table: MarkTable, width: float) -> Drawing:
         ink = "muted" if row.greyed else "ink"
         if number % 2:
             shapes.append(Rect(0, top, _NAME + wide * len(columns), _ROW, "sunken", 0.5))
-        shapes.append(Text(8, top + (18 if row.note else 27), clipped(row.name, 0.82 * _NAME), ink, "start", 13))
+        shapes.append(
+            Text(8, top + (18 if row.note else 27), clipped(row.name, 0.82 * _NAME), ink, "start", 13)
+        )
         if row.note:
             shapes.append(Text(8, top + 34, clipped(row.note, _NAME), "muted", "start", 10.5))
         for place, mark in enumerate(row.marks[: len(columns)]):
