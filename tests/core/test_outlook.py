@@ -463,3 +463,13 @@ class GradedPlans(unittest.TestCase):
             if card.design.kind in (DesignKind.PAIRS, DesignKind.SEVERAL) and card.responses[0].graded:
                 said = self.said(card.repeats, card.design.kind, card.design.levels, guard=card.design.guard)
                 self.assertIn("decide where", said, card.title)
+
+
+class AmongOthers(unittest.TestCase):
+    def test_the_chance_of_one_comparison_says_that_it_is_of_one(self):
+        known = (response(1, "Force", margin=1.0, noise_sd=0.5),)
+        value = dataclasses.replace(drawn(DesignKind.FACTORIAL, ("a", "b")), responses=known)
+        said = power_sentence(value, known[0], None)
+        self.assertIn("reckoned for one comparison alone; judged together with the other 4", said)
+        alone = dataclasses.replace(drawn(repeats=4), responses=known)
+        self.assertNotIn("alone", power_sentence(alone, known[0], None))

@@ -174,6 +174,17 @@ def power_sentence(
         f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
         f"{with_unit(format_number(known.sd), response.margin_unit)}, {known.source})."
         + (_FITTINGS if several[comparison].plots else "")
+        + _among(len([one for one in several if not one.positive]))
+    )
+
+
+def _among(asked: int) -> str:
+    """Say that the chances are those of one comparison alone, where it will be judged as one of many."""
+    if asked < 2:
+        return ""
+    return (
+        f" That is reckoned for one comparison alone; judged together with the other {asked - 1} it has to "
+        "be clearer, and is found somewhat less often."
     )
 
 
