@@ -81,6 +81,10 @@ class Ratios(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "has no percent"):
             judged(pairs([0.0, 1.0], [1.0, 2.0], kind=ResponseKind.GRADE), 5.0)
 
+    def test_no_threat_mixes_percent_with_the_unit(self):
+        (found,) = judged(pairs([20.0, 21.0, 20.5], [22.0, 23.0, 22.6], unit="min"), 5.0).findings
+        self.assertNotIn("coarse-instrument", {threat.code for threat in found.threats})
+
     def test_equal_readings_are_no_certainty(self):
         (found,) = judged(pairs([20.0, 20.0, 20.0], [22.0, 22.0, 22.0], unit="min"), 5.0).findings
         low, high = found.comparison.inference.ci95

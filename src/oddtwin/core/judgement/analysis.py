@@ -320,7 +320,9 @@ def _borrowed(typed: bool) -> Threat:
 
 def _judged(one: _Compared, family: Adjusted | None, several: bool) -> Finding:
     about = one.contrast.about if several else ""
-    found = finding_of(one.comparison, one.response.resolution, one.borrowed, about, one.cells, family)
+    # A step in percent is another at every size: what it is coarse for is not told of one.
+    step = None if one.response.percent else one.response.resolution
+    found = finding_of(one.comparison, step, one.borrowed, about, one.cells, family)
     found = replace(found, at=one.contrast.at)
     if not (one.contrast.plots or one.contrast.corners or one.whole is not None):
         return found
