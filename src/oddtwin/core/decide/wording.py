@@ -11,10 +11,10 @@ from oddtwin.core.decide.cellwise import SAME, Cellwise, JudgedCell, side_of
 from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
 from oddtwin.core.effects import Comparison, Place, Same
 from oddtwin.core.quantities import (
+    after_p,
     decimals_for,
     format_list,
     format_number,
-    format_p,
     format_signed,
     with_unit,
 )
@@ -159,7 +159,8 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     if comparison.kind is ResponseKind.WORD:
-        return f"{_words(comparison)}: the words go with the arm (p {_p(comparison.inference.p_difference)})"
+        p = after_p(comparison.inference.p_difference)
+        return f"{_words(comparison)}: the words go with the arm (p {p})"
     if comparison.measure.of_effects:
         return "the effect of one is not the same with the other as without"
     stem, _, side = verdict.value.partition("-")
@@ -184,7 +185,7 @@ def _twin(comparison: Comparison) -> str:
 def _undecided(comparison: Comparison) -> str:
     sides = (comparison.prints.baseline, comparison.prints.change)
     if any(item.words for side in sides for item in side):
-        p = _p(comparison.inference.p_difference)
+        p = after_p(comparison.inference.p_difference)
         return f"{_words(comparison)}: cannot tell that the words go with the arm (p {p})"
     unknown = sum(item.reach is not None for side in sides for item in side)
     if unknown and comparison.inference.ci95 is None:
@@ -209,12 +210,6 @@ def _undecided(comparison: Comparison) -> str:
 
 def _words(comparison: Comparison) -> str:
     return " against ".join(map(_counted, (comparison.prints.baseline, comparison.prints.change)))
-
-
-def _p(value: float | None) -> str:
-    """Write what stands behind the letter p: ``= 0.012`` or ``< 0.001``."""
-    text = format_p(value)
-    return text if text.startswith("<") else f"= {text}"
 
 
 def _counted(side: Sequence[PrintValue]) -> str:
@@ -299,7 +294,7 @@ def same_sentence(item: Same) -> str:
         As tested.
     """
     parts = f"all {len(item.parts)} {item.dimension}s"
-    return f"The change does {'not do ' if item.p <= SAME else ''}the same on {parts} (p {_p(item.p)})."
+    return f"The change does {'not do ' if item.p <= SAME else ''}the same on {parts} (p {after_p(item.p)})."
 
 
 def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:

@@ -6,7 +6,7 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Final, NamedTuple
+from typing import Final, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -20,6 +20,8 @@ from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
 from oddtwin.core.effects.sample import Across, across
 from oddtwin.core.effects.student import StudentEstimate
 from oddtwin.core.readings import Prints, PrintValue, ResponseKind, arranged
+
+K = TypeVar("K")
 
 DRAWS: Final = 999
 """Rearrangements behind a test of sameness that nothing is known to be distributed by."""
@@ -280,8 +282,7 @@ def _by_pair(kind: ResponseKind, parts: Sequence[Cell]) -> Floats:
                 (block.label, first.machine, first.piece, place): one for place, one in enumerate(values)
             }
         of_zones.append(found)
-    whole = [key for key in of_zones[0] if all(key in found for found in of_zones)]
-    return np.array([[found[key] for found in of_zones] for key in whole])
+    return _in_every(of_zones)
 
 
 def _by_print(parts: Sequence[Cell], is_change: bool) -> Floats:
@@ -294,6 +295,11 @@ def _by_print(parts: Sequence[Cell], is_change: bool) -> Floats:
         }
         for cell in parts
     ]
+    return _in_every(of_zones)
+
+
+def _in_every(of_zones: Sequence[Mapping[K, float]]) -> Floats:
+    """Values that every zone has, of shape (rows, zones)."""
     whole = [key for key in of_zones[0] if all(key in found for found in of_zones)]
     return np.array([[found[key] for found in of_zones] for key in whole], dtype=np.float64)
 

@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row
+from oddtwin.core.effects import IN_STEPS, LinearModel, Row
 from oddtwin.core.judgement.overall import Course, CoursePoint
-from oddtwin.core.quantities import decimals_for, format_p, format_signed, with_unit
+from oddtwin.core.quantities import after_p, decimals_for, format_signed, with_unit
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
 from oddtwin.core.study.question import Response
@@ -93,9 +93,8 @@ def _drift(
     if solved is None or solved.df < 3:
         # A slope costs a degree of freedom, and with fewer than three nothing is left to judge it by.
         return None, ()
-    fitted = Modelled(solved, values)
     slope = float(solved.weights @ values)
-    variance = float(solved.variances(fitted.values[None, :])[1][0])
+    variance = float(solved.variances(values[None, :])[1][0])
     error = math.sqrt(variance) * float(np.linalg.norm(solved.weights))
     if error <= 0:
         return None, ()
@@ -109,7 +108,5 @@ def _drift(
     ends = (mean + slope * (orders.min() - middle), mean + slope * (orders.max() - middle))
     size = with_unit(format_signed(slope, decimals_for(error)), response.unit)
     word = "drifts" if p <= 0.05 else "may drift"
-    text = format_p(p)
-    chance = text if text.startswith("<") else f"= {text}"
     note = "" if p <= 0.05 else ", no more than luck does"
-    return (ends[0], ends[1]), (f"Along the order it {word} by {size} a print (p {chance}{note}).",)
+    return (ends[0], ends[1]), (f"Along the order it {word} by {size} a print (p {after_p(p)}{note}).",)

@@ -15,7 +15,7 @@ from oddtwin.core.effects import isotonic, jonckheere, page
 from oddtwin.core.judgement.climbing import in_order, ladder_advice
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.overall import LevelCurve, LevelPoint
-from oddtwin.core.quantities import capitalized, format_list, format_p
+from oddtwin.core.quantities import after_p, capitalized, format_list
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 from oddtwin.core.study.printed import RunState
 from oddtwin.core.study.question import Arm, Response
@@ -145,8 +145,8 @@ def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[S
     p = min(1.0, 2 * min(chances))
     way = "rises" if chances[0] < chances[1] else "falls"
     if p > 0.05:
-        return f"No trend along the levels is shown yet (p {_p(p)})."
-    return f"It {way} along the levels (p {_p(p)})."
+        return f"No trend along the levels is shown yet (p {after_p(p)})."
+    return f"It {way} along the levels (p {after_p(p)})."
 
 
 def _failed(study: Study, names: Sequence[str], arms: Sequence[Arm]) -> str:
@@ -198,11 +198,6 @@ def _walked(known: Sequence[Sequence[float] | None], limit: float, names: Sequen
     parts = [f"up to {names[holds - 1]} the mean holds ({sure})"] if holds else []
     parts += [f"from {names[len(known) - fails]} on it does not ({sure})"] if fails else []
     return capitalized("; ".join(parts)) + "." if parts else ""
-
-
-def _p(value: float) -> str:
-    text = format_p(value)
-    return text if text.startswith("<") else f"= {text}"
 
 
 # ------------------------------------------------------------ an effect at each level

@@ -13,7 +13,7 @@ from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row
 from oddtwin.core.judgement.contrast import Contrast, PlannedPrint
 from oddtwin.core.readings import PrintValue, ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
-from oddtwin.core.study.whole import Study
+from oddtwin.core.study.whole import Place, Study, derived
 
 ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKind.CHAIN)
 """Designs in which every arm stands by itself; in a fraction the factors do."""
@@ -122,14 +122,8 @@ def modelled(
     if any(item.value is None or item.reach is not None for item in used):
         return None
     order = _order_made(study)
-    by_machine = "machine" not in contrast.meant
     rows = [
-        Row(
-            item.arm,
-            (item.pair, item.machine if by_machine else "", item.piece),
-            item.machine,
-            order.get(item.run, 0.0),
-        )
+        _row(contrast, item.arm, Place(item.pair, item.machine, item.piece), order.get(item.run, 0.0))
         for item in used
     ]
     solved = model.solve(rows)
@@ -138,6 +132,7 @@ def modelled(
     return Modelled(solved, np.array([item.value for item in used], dtype=np.float64))
 
 
+@derived
 def _order_made(study: Study) -> dict[str, float]:
     """Place of each print among those that its machine made, lost ones included, by the run's code."""
     made = [run for run in study.runs if run.state in (RunState.PRINTED, RunState.SET_ASIDE)]
@@ -185,7 +180,11 @@ def planned_rows(
     rows = []
     for item in prints:
         run = study.runs[item.runs[0]]
-        pair, machine, piece = study.index.places[run.id]
-        own = machine if "machine" not in contrast.meant else ""
-        rows.append(Row(arms[run.arm_id].name, (pair, own, piece), machine, order[run.code]))
+        rows.append(_row(contrast, arms[run.arm_id].name, study.index.places[run.id], order[run.code]))
     return prints, rows
+
+
+def _row(contrast: Contrast, arm: str, place: Place, order: float) -> Row:
+    # A machine that differs because it is the question is no part of the block.
+    own = "" if "machine" in contrast.meant else place.machine
+    return Row(arm, (place.pair, own, place.piece), place.machine, order)

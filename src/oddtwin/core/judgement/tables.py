@@ -218,18 +218,16 @@ def _ledger(study: Study, found: ByArms) -> MarkTable:
     columns = _columns(study, found)
     steps = [study.baseline, *study.changed_arms]
     kept_at_end = set(steps[-1].level_ids)
-    rows, spent, mass, minutes = [], 0.0, 0.0, 0.0
-    said, back = [], []
+    named = {level.id: f"{factor.name}: {level.value}" for factor in study.factors for level in factor.levels}
+    rows, said, back = [], [], []
+    stays: list[Level] = []
     for place, arm in enumerate(steps[1:], 1):
-        before = _before(study, steps, found, place)
+        before = _before(steps, found, place)
         added = [
             level for factor in study.factors for level in factor.levels
             if level.id in arm.level_ids and level.id not in before.level_ids
         ]  # fmt: skip
         kept = all(level.id in kept_at_end for level in added)
-        named = {
-            level.id: f"{factor.name}: {level.value}" for factor in study.factors for level in factor.levels
-        }
         rows.append(
             MarkRow(
                 f"{place}  {format_list([named[level.id] for level in added], AND) or arm.name}",
@@ -239,18 +237,12 @@ def _ledger(study: Study, found: ByArms) -> MarkTable:
             )
         )
         back += [] if kept else [rows[-1].name]
-        if kept:
-            spent += sum(level.cost for level in added)
-            mass += sum(level.mass_g for level in added)
-            minutes += sum(level.minutes for level in added)
+        stays += added if kept else []
     if len(steps) > 2:
-        total = _what_it_takes(
-            [Level(0, "", minutes=minutes, cost=spent, mass_g=mass)], True, study.rates.currency
-        )
         rows.append(
             MarkRow(
                 "All kept steps together",
-                total,
+                _what_it_takes(stays, True, study.rates.currency),
                 tuple(_mark(found, response, steps[0], steps[-1]) for response in columns),
             )
         )
@@ -264,7 +256,7 @@ def _ledger(study: Study, found: ByArms) -> MarkTable:
     )
 
 
-def _before(study: Study, steps: Sequence[Arm], found: ByArms, place: int) -> Arm:
+def _before(steps: Sequence[Arm], found: ByArms, place: int) -> Arm:
     """The step that one was compared with."""
     arm = steps[place]
     named = {baseline for _, baseline, change in found if change == arm.name}

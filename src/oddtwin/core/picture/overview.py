@@ -48,9 +48,12 @@ def overview(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture
     """
     tables = [Picture(table.title, table.said, partial(mark_table, table)) for table in overall.tables]
     curves = [Picture(curve.title, curve.said, partial(level_curve, curve)) for curve in overall.curves]
-    # The map of cells comes first where there is one: no row of means stands before it.
-    mapped = any(finding.cellwise is not None for finding in findings)
-    return tables + curves + ([] if mapped else _rulers(findings))
+    return tables + curves + ([] if _mapped(findings) else _rulers(findings))
+
+
+def _mapped(findings: Sequence[Finding]) -> bool:
+    """Whether there is a map of cells, which comes first: no row of means stands before it."""
+    return any(finding.cellwise is not None for finding in findings)
 
 
 def _rulers(findings: Sequence[Finding]) -> list[Picture]:
@@ -72,15 +75,8 @@ def below(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
     findings : sequence of Finding
         Of the same analysis.
     """
-    mapped = any(finding.cellwise is not None for finding in findings)
-    return [
-        *(_rulers(findings) if mapped else ()),
-        *_courses(overall),
-    ]
-
-
-def _courses(overall: Overall) -> list[Picture]:
-    return [
+    rulers = _rulers(findings) if _mapped(findings) else []
+    return rulers + [
         Picture(
             f"{course.response} in the order of the prints",
             course.said,

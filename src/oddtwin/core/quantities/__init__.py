@@ -1,6 +1,7 @@
 """Numbers, units and names as a person types and reads them."""
 
 from oddtwin.core.quantities.format import (
+    after_p,
     capitalized,
     decimals_for,
     format_clock,
@@ -26,6 +27,7 @@ from oddtwin.core.quantities.units import UNITS, convert
 __all__ = [
     "UNITS",
     "QuantityError",
+    "after_p",
     "capitalized",
     "convert",
     "decimals_for",

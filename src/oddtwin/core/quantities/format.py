@@ -79,6 +79,12 @@ def format_p(p: float | None) -> str:
     return "< 0.001" if p < 0.001 else f"{p:.3f}"
 
 
+def after_p(p: float | None) -> str:
+    """Write what stands behind the letter p: ``= 0.012`` or ``< 0.001``."""
+    text = format_p(p)
+    return text if text.startswith("<") else f"= {text}"
+
+
 def with_unit(number: str, unit: str) -> str:
     """Join a written number and its unit (percent and degrees too) by a narrow space."""
     return f"{number}{NARROW}{unit}" if unit else number
