@@ -34,31 +34,36 @@ def chance_all_within(limit: float, correlation: Floats, df: float, one_sided: b
         Multivariate t (Dunnett 1955): over evenly spread points (Sobol) for the estimates, exactly
         over the error that they are divided by. The same figures always.
     """
-    drawn = _drawn(tuple(map(tuple, correlation.tolist())))
-    return _within(limit, drawn if one_sided else np.abs(drawn), df)
+    drawn = _drawn(correlation)
+    return _within(limit, (drawn if one_sided else np.abs(drawn)).max(axis=1), df)
 
 
-def _within(limit: float, sizes: Floats, df: float) -> float:
+def _within(limit: float, largest: Floats, df: float) -> float:
     """Chance that the largest of drawn sizes, over a common error, stays within a limit."""
     from scipy.special import chdtrc
 
-    largest = sizes.max(axis=1)
     if not limit > 0:
         return float(np.mean(largest <= 0))
     # Within the limit where the error, in its own true size, is at least so large.
     return float(np.mean(chdtrc(df, df * np.square(np.maximum(largest, 0.0) / limit))))
 
 
-@lru_cache(maxsize=64)
-def _drawn(correlation: tuple[tuple[float, ...], ...]) -> Floats:
-    """Estimates in standard errors, of shape (points, comparisons); once for all responses of a design."""
+def _drawn(correlation: Floats) -> Floats:
+    """Estimates in standard errors, of shape (points, comparisons)."""
+    sizes, directions = np.linalg.eigh(correlation)
+    spread = directions * np.sqrt(np.maximum(sizes, 0.0))
+    found: Floats = _spread_out(len(sizes)) @ spread.T
+    return found
+
+
+@lru_cache(maxsize=8)
+def _spread_out(comparisons: int) -> Floats:
+    """Normal scores of evenly spread points, of shape (points, comparisons); slow to make."""
     from scipy.special import ndtri
     from scipy.stats import qmc
 
-    sizes, directions = np.linalg.eigh(np.array(correlation))
-    spread = directions * np.sqrt(np.maximum(sizes, 0.0))
-    points = qmc.Sobol(len(sizes), rng=np.random.default_rng(1)).random_base2(POINTS)
-    found: Floats = ndtri(np.clip(points, 1e-12, 1 - 1e-12)) @ spread.T
+    points = qmc.Sobol(comparisons, rng=np.random.default_rng(1)).random_base2(POINTS)
+    found: Floats = ndtri(np.clip(points, 1e-12, 1 - 1e-12))
     return found
 
 
@@ -80,11 +85,13 @@ def stepped_down(statistics: Sequence[float], correlation: Floats, df: float) ->
         Dunnett's, step by step: the largest against all, the next against those that are left; never
         more than Holm's.
     """
-    sizes = np.abs(_drawn(tuple(map(tuple, correlation.tolist()))))
     order = sorted(range(len(statistics)), key=lambda one: -abs(statistics[one]))
+    sizes = np.abs(_drawn(correlation))[:, order]
+    # Of each and all that come after it.
+    largest = np.maximum.accumulate(sizes[:, ::-1], axis=1)[:, ::-1]
     found, least = [0.0] * len(order), 0.0
     for place, one in enumerate(order):
-        least = max(least, 1 - _within(abs(statistics[one]), sizes[:, order[place:]], df))
+        least = max(least, 1 - _within(abs(statistics[one]), largest[:, place], df))
         found[one] = least
     return found
 
@@ -103,6 +110,14 @@ def edge_of_all(correlation: Floats, df: float, level: float = 0.95, one_sided: 
     one_sided : bool
         As in `chance_all_within`.
     """
+    return _edge_of_all(tuple(map(tuple, correlation.tolist())), df, level, one_sided)
+
+
+@lru_cache(maxsize=64)
+def _edge_of_all(
+    correlation: tuple[tuple[float, ...], ...], df: float, level: float, one_sided: bool
+) -> float:
+    """`edge_of_all`, found once for all responses of a design and for every edit of their readings."""
     from scipy.optimize import brentq
     from scipy.special import stdtrit
 
@@ -111,9 +126,11 @@ def edge_of_all(correlation: Floats, df: float, level: float = 0.95, one_sided: 
     low, high = float(stdtrit(df, 1 - tail)), float(stdtrit(df, 1 - tail / len(correlation)))
     if len(correlation) == 1:
         return low
+    drawn = _drawn(np.array(correlation))
+    largest = (drawn if one_sided else np.abs(drawn)).max(axis=1)
 
     def missing(limit: float) -> float:
-        return chance_all_within(limit, correlation, df, one_sided) - level
+        return _within(limit, largest, df) - level
 
     # The chance is known to four digits: at the ends it may lie on the wrong side by as much.
     return float(brentq(missing, 0.95 * low, 1.05 * high, xtol=1e-4))
