@@ -7,12 +7,12 @@ import numpy as np
 
 from oddtwin.core.toolpath.gcode import Feature, read_gcode
 from oddtwin.core.toolpath.motion import Limits
-from oddtwin.core.toolpath.sliced import Filament, analyse, layer_figures, reach, shape_of, summary
+from oddtwin.core.toolpath.sliced import Filament, SpoolSays, analyse, layer_figures, reach, shape_of, summary
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
-def sliced(text, limits=None, filament=None):
-    return analyse(read_gcode([text.encode()]), limits, filament)
+def sliced(text, limits=None, spool=None):
+    return analyse(read_gcode([text.encode()]), limits, spool)
 
 
 def piece(solid=None, limits=None, **recipe):
@@ -67,7 +67,7 @@ class Figures(unittest.TestCase):
     def test_the_summary_weighs_what_the_specimen_was_made_of(self):
         solid = Solid()
         specimen = slice_solid(solid, Recipe())
-        figures = summary(sliced(specimen.text, filament=Filament(1.75, 1.24)))
+        figures = summary(sliced(specimen.text, spool=SpoolSays(1.75, 1.24)))
         laid = sum(specimen.filament_mm.values())
         volume = laid * math.pi / 4 * 1.75**2
         self.assertAlmostEqual(figures["filament_mm"], laid, delta=1e-3 * laid)

@@ -3,7 +3,9 @@
 import unittest
 
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, read_gcode
-from oddtwin.core.toolpath.gcode.vocabulary import FEATURE_OF, SPELLINGS, read_comment, tight
+from oddtwin.core.toolpath.gcode.features import FEATURE_OF, SPELLINGS, tight
+from oddtwin.core.toolpath.gcode.vocabulary import read_comment
+from oddtwin.core.toolpath.sliced import analyse
 
 SEEN = {
     Feature.OUTER_WALL: (
@@ -51,7 +53,7 @@ class Features(unittest.TestCase):
     def test_an_unknown_feature_is_other_and_noted(self):
         path = read_gcode([b"M83\n;TYPE:Lattice\nG1 X9 E1\n;TYPE:Lattice\nG1 X1 E1\n"])
         self.assertEqual(FEATURES[path.states[path.state[0]].feature], Feature.OTHER)
-        self.assertIn("“lattice”", path.notes[0])
+        self.assertIn("“lattice” (17\u202fmm)", analyse(path).notes[0])
 
 
 class Layers(unittest.TestCase):

@@ -71,7 +71,7 @@ class InMatch(InBook):
         study = self.study()
         arms = sliced_arms(study)
         kept = work.kept_files(self.book, study, arms, self.piece)
-        files = work.load_files(kept, Limits(), predicted.plan_filament(study))
+        files = work.load_files(kept, Limits(), predicted.plan_spool(study))
         found = json.loads(json.dumps(as_json(match_files(files, declared_factors(study, arms)))))
         operations.keep_check(self.book, study_id=1, piece_id=self.piece, result=found)
         return found
@@ -163,7 +163,7 @@ class Choosing(InMatch):
             work.keep_file(self.book, path, [], stopped())
         self.choose_both()
         kept = work.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
-        filament = predicted.plan_filament(self.study())
+        filament = predicted.plan_spool(self.study())
         with self.assertRaises(CancelledError):
             work.load_files(kept, Limits(), filament, stopped())
 
@@ -172,7 +172,7 @@ class Choosing(InMatch):
         self.choose(0, path)
         self.choose(1, path)
         kept = work.kept_files(self.book, self.study(), sliced_arms(self.study()), self.piece)
-        one, two = work.load_files(kept, Limits(), predicted.plan_filament(self.study()))
+        one, two = work.load_files(kept, Limits(), predicted.plan_spool(self.study()))
         self.assertIs(one.sliced, two.sliced)
         self.assertEqual(self.check()["sentences"], ["Same file, byte for byte."])
 

@@ -432,7 +432,7 @@ class KeptFiles(InBook):
                 self.book,
                 arm_id=arm,
                 piece_id=1,
-                chosen=ChosenFile("ring.gcode", hashes[place], 6, 1, 1.0, 0.0, {1: 10.0}),
+                chosen=ChosenFile("ring.gcode", hashes[place], 6, 1, 1.0, 0.0, True, 2.4, 0.003, {1: 10.0}),
             )
         operations.remove_file(self.book, arm_id=2, piece_id=1, name="ring.gcode")
         self.assertEqual(self.book.clear_orphans(), 1)

@@ -11,7 +11,7 @@ from oddtwin.cli.errors import InputError, read_text
 
 if TYPE_CHECKING:
     from oddtwin.core.toolpath.motion import Limits
-    from oddtwin.core.toolpath.sliced import Filament, Sliced
+    from oddtwin.core.toolpath.sliced import Sliced, SpoolSays
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -28,8 +28,12 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what says which machine and which filament."""
     parser.add_argument("--machine", type=Path, metavar="M.json", help="what the machine can do")
-    parser.add_argument("--density", type=float, default=1.24, metavar="G_CM3", help="(default 1.24)")
-    parser.add_argument("--diameter", type=float, default=1.75, metavar="MM", help="(default 1.75)")
+    parser.add_argument(
+        "--density", type=float, metavar="G_CM3", help="of the spool (default: as the file says, else 1.24)"
+    )
+    parser.add_argument(
+        "--diameter", type=float, metavar="MM", help="of the spool (default: as the file says, else 1.75)"
+    )
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
 
 
@@ -39,7 +43,7 @@ def run(arguments: argparse.Namespace) -> int:
 
     if arguments.flow is not None and not arguments.flow > 0:
         raise InputError("--flow: give a number above zero, in mm³/s")
-    sliced = load(arguments.file, limits(arguments), filament(arguments))
+    sliced = load(arguments.file, limits(arguments), spool(arguments))
     figures = summary(sliced, flow_mm3_s=arguments.flow)
     if arguments.json:
         print(json.dumps(figures, indent=2, ensure_ascii=False))
@@ -48,7 +52,7 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def load(path: Path, limits: Limits, filament: Filament) -> Sliced:
+def load(path: Path, limits: Limits, spool: SpoolSays) -> Sliced:
     """Read and plan a sliced file.
 
     Raises
@@ -65,7 +69,7 @@ def load(path: Path, limits: Limits, filament: Filament) -> Sliced:
     except GcodeError as error:
         raise InputError(str(error)) from None
     assert toolpath is not None
-    sliced = analyse(toolpath, limits, filament)
+    sliced = analyse(toolpath, limits, spool)
     assert sliced is not None
     return sliced
 
@@ -97,20 +101,20 @@ def limits(arguments: argparse.Namespace) -> Limits:
         raise InputError(f"{arguments.machine}: {error}") from None
 
 
-def filament(arguments: argparse.Namespace) -> Filament:
-    """Return the filament.
+def spool(arguments: argparse.Namespace) -> SpoolSays:
+    """Return what is said of the spool.
 
     Raises
     ------
     InputError
         A figure cannot be used.
     """
-    from oddtwin.core.toolpath.sliced import Filament
+    from oddtwin.core.toolpath.sliced import SpoolSays
 
-    try:
-        return Filament(arguments.diameter, arguments.density)
-    except ValueError as error:
-        raise InputError(str(error)) from None
+    for name, value in (("density", arguments.density), ("diameter", arguments.diameter)):
+        if value is not None and not 0 < value < 100:
+            raise InputError(f"--{name}: give a number above zero and below 100, not {value:g}")
+    return SpoolSays(arguments.diameter, arguments.density)
 
 
 def _lines(figures: dict[str, Any]) -> list[str]:
@@ -129,4 +133,4 @@ def _lines(figures: dict[str, Any]) -> list[str]:
     ]
     for name, tally in figures["by_feature"].items():
         lines.append(f"  {name}: {tally['mass_g']:.2f} g, {figures['time_by_feature'][name] / 60:.1f} min")
-    return lines + [f"  ! {note}" for note in figures["notes"]]
+    return [*lines, *figures["told"], *(f"  ! {note}" for note in figures["notes"])]

@@ -71,10 +71,10 @@ def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[
     from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
     from oddtwin.work import SlicedFile
 
-    limits, filament = gcode.limits(arguments), gcode.filament(arguments)
+    limits, spool = gcode.limits(arguments), gcode.spool(arguments)
     files = []
     for place, path in enumerate(arguments.files):
-        sliced = gcode.load(path, limits, filament)
+        sliced = gcode.load(path, limits, spool)
         name = ("the baseline", "the change")[place] if len(arguments.files) == 2 else path.name
         files.append(MatchFile(name, SlicedFile(path).sha256(), sliced))
     check = match_files(files, declared)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Any
 
-from oddtwin.core.predicted import plan_filament
+from oddtwin.core.predicted import plan_spool
 from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.toolpath.motion import LimitsError, limits_from
 from oddtwin.operations.settled import edit_open
@@ -109,9 +109,19 @@ def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) ->
         files = [file for file in study.files if file.piece_id == piece_id]
         if not files:
             raise StoreError(f"{name} has no sliced file yet; choose the files first.")
-        filament = plan_filament(study)
-        waste = fmean(filament.grams_along(file.waste_mm) for file in files)
-        whole = fmean(filament.grams_along(file.filament_mm) for file in files)
+        blind = [file.name for file in files if not file.waste_known]
+        if blind:
+            raise StoreError(
+                f"{blind[0]} names no feature that is understood, so its waste is not known; "
+                "type minutes, part and waste of the piece yourself."
+            )
+        spool = plan_spool(study)
+        masses = [spool.grams(file.filament_mm, file.volume_mm3, file.mass_g) for file in files]
+        whole = fmean(masses)
+        waste = fmean(
+            mass * file.waste_mm / max(file.filament_mm, 1e-9)
+            for mass, file in zip(masses, files, strict=True)
+        )
         for machine_id in study.machines:
             seconds = [file.seconds[machine_id] for file in files if machine_id in file.seconds]
             if seconds:

@@ -8,7 +8,7 @@ from contextlib import suppress
 
 from sqlalchemy import Connection, RowMapping, func, select
 
-from oddtwin.core.predicted import PredictedRun, filament_of
+from oddtwin.core.predicted import PredictedRun, said_of_spool
 from oddtwin.core.quantities import convert
 from oddtwin.core.readings import value_of as print_value
 from oddtwin.core.study import Response, Role, RunReading, Spool
@@ -21,6 +21,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
     """Read every run that was printed from a kept file and measured; set-aside runs are left out."""
     query = (
         select(RUN, BLOCK.c.machine_id.label("of_block"), STUDY.c.name.label("study"), ARM_FILE.c.filament_mm)
+        .add_columns(ARM_FILE.c.volume_mm3, ARM_FILE.c.mass_g)
         .add_columns(ARM_FILE.c.id.label("file_id"), STUDY.c.decision, PLATE.c.sha256)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
         .join(PLATE, PLATE.c.id == RUN.c.plate_id)
@@ -64,7 +65,8 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
 
 
 def _grams(row: RowMapping, spools: Mapping[str, Spool]) -> float:
-    return filament_of(spools.get(row["spool"])).grams_along(row["filament_mm"])
+    said = said_of_spool(spools.get(row["spool"]))
+    return said.grams(row["filament_mm"], row["volume_mm3"], row["mass_g"])
 
 
 def _measured(connection: Connection) -> dict[int, dict[str, float]]:

@@ -360,6 +360,9 @@ ARM_FILE = Table(
     Column("layers", Integer, nullable=False, server_default="0"),
     _amount("filament_mm"),
     _amount("waste_mm"),
+    Column("waste_known", Boolean, nullable=False, server_default="1"),
+    _amount("volume_mm3"),
+    _amount("mass_g"),
 )
 
 # Seconds of moves and waits of a file on a machine.

@@ -11,16 +11,16 @@ from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.predicted import (
     declared_factors,
     machine_limits,
-    plan_filament,
     plan_machine,
     plan_machines,
+    plan_spool,
     sliced_arms,
 )
 from oddtwin.core.study import Arm, Machine, Study
 from oddtwin.core.toolpath.gcode import GcodeError, Toolpath
 from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
 from oddtwin.core.toolpath.motion import Limits
-from oddtwin.core.toolpath.sliced import Filament, Sliced, analyse
+from oddtwin.core.toolpath.sliced import FilamentSource, Sliced, SpoolSays, analyse
 from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
 from oddtwin.work.sliced_file import SlicedFile
 
@@ -38,7 +38,8 @@ class KeptFile:
 class ChosenFile:
     """A sliced file that was kept: its name, hash and bytes, what it takes, and seconds by machine id.
 
-    ``filament_mm`` is all that it takes, ``waste_mm`` what of it does not stay on the part.
+    ``filament_mm`` is all that it takes, ``waste_mm`` what of it does not stay on the part, where that
+    is known; the mass is by the filament that the file names, zero where it names none.
     """
 
     name: str
@@ -47,6 +48,9 @@ class ChosenFile:
     layers: int
     filament_mm: float
     waste_mm: float
+    waste_known: bool
+    volume_mm3: float
+    mass_g: float
     seconds: Mapping[int, float]
 
 
@@ -98,13 +102,17 @@ def keep_file(
     seconds = _seconds(toolpath, rest, job)
     if first is not None:
         seconds[first.id] = _without_overhead(sliced)
+    waste = sliced.waste
     return ChosenFile(
         name=path.name,
         sha256=book.keep(KeptKind.SLICED, path),
         size=path.stat().st_size,
         layers=toolpath.layers,
         filament_mm=sliced.total.filament_mm,
-        waste_mm=sliced.waste_mm,
+        waste_mm=waste.filament_mm if waste else 0.0,
+        waste_known=waste is not None,
+        volume_mm3=sliced.total.volume_mm3,
+        mass_g=sliced.mass_g if sliced.source is FilamentSource.FILE else 0.0,
         seconds=seconds,
     )
 
@@ -112,7 +120,7 @@ def keep_file(
 def load_files(
     files: Sequence[KeptFile],
     limits: Limits,
-    filament: Filament,
+    spool: SpoolSays,
     job: Job = UNWATCHED,
 ) -> list[MatchFile]:
     """Read and plan kept files; the same content is read once.
@@ -130,7 +138,7 @@ def load_files(
         # Two arms of one file are what the check is to find out; reading it twice would only take longer.
         if item.sha256 not in known:
             part = job.part(place / len(files), (place + 1) / len(files))
-            known[item.sha256] = analyse(_toolpath(verified_file(item.path), part), limits, filament, job)
+            known[item.sha256] = analyse(_toolpath(verified_file(item.path), part), limits, spool, job)
         found.append(MatchFile(item.name, item.sha256, known[item.sha256]))
     return found
 
@@ -181,8 +189,8 @@ def check_files(
     """
     arms = sliced_arms(study)
     kept = kept_files(book, study, arms, piece_id)
-    limits, filament = machine_limits(plan_machine(study)), plan_filament(study)
-    files = load_files(kept, limits, filament, job.part(0.0, 0.5))
+    limits, spool = machine_limits(plan_machine(study)), plan_spool(study)
+    files = load_files(kept, limits, spool, job.part(0.0, 0.5))
     if not files:
         return None
     found = match_files(

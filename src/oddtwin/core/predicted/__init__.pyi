@@ -3,9 +3,9 @@ from .agreements import RunAgreement as RunAgreement
 from .agreements import agreements as agreements
 from .agreements import calibrations as calibrations
 from .agreements import declared_factors as declared_factors
-from .agreements import filament_of as filament_of
+from .agreements import said_of_spool as said_of_spool
 from .agreements import sliced_arms as sliced_arms
 from .setup import machine_limits as machine_limits
-from .setup import plan_filament as plan_filament
 from .setup import plan_machine as plan_machine
 from .setup import plan_machines as plan_machines
+from .setup import plan_spool as plan_spool

@@ -13,7 +13,7 @@ from oddtwin.core.study.whole import Study
 from oddtwin.core.study.workshop import Spool
 from oddtwin.core.toolpath.match import Declared
 from oddtwin.core.toolpath.motion import Calibration, calibrate
-from oddtwin.core.toolpath.sliced import Filament, density_of
+from oddtwin.core.toolpath.sliced import SpoolSays
 
 FEWEST: Final = 2
 
@@ -95,13 +95,11 @@ def declared_factors(study: Study, arms: Sequence[Arm]) -> list[Declared]:
     return found
 
 
-def filament_of(spool: Spool | None) -> Filament:
-    """Return the filament on a spool; the usual one where nobody said."""
-    usual = Filament()
+def said_of_spool(spool: Spool | None) -> SpoolSays:
+    """Return what the lab book says of the filament on a spool; nothing of none."""
     if spool is None:
-        return usual
-    density = spool.density_g_cm3 or density_of(spool.material) or usual.density_g_cm3
-    return Filament(spool.diameter_mm or usual.diameter_mm, density)
+        return SpoolSays()
+    return SpoolSays(spool.diameter_mm, spool.density_g_cm3, spool.material)
 
 
 def calibrations(runs: Iterable[PredictedRun]) -> dict[int, Calibration]:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from oddtwin.core.predicted.agreements import filament_of
+from oddtwin.core.predicted.agreements import said_of_spool
 from oddtwin.core.study import Machine, Study
 from oddtwin.core.toolpath.motion import Limits, limits_from
-from oddtwin.core.toolpath.sliced import Filament
+from oddtwin.core.toolpath.sliced import SpoolSays
 
 
 def machine_limits(machine: Machine | None) -> Limits:
@@ -27,7 +27,7 @@ def plan_machines(study: Study) -> list[Machine]:
     return [study.machines[key] for key in study.plan.machine_ids] if study.plan else []
 
 
-def plan_filament(study: Study) -> Filament:
-    """Return the filament of the plan's first spool; the usual one where none is named."""
+def plan_spool(study: Study) -> SpoolSays:
+    """Return what the lab book says of the plan's first spool; nothing where none is named."""
     named = study.plan.spools[:1] if study.plan else ()
-    return filament_of(next((spool for spool in study.spools if spool.name in named), None))
+    return said_of_spool(next((spool for spool in study.spools if spool.name in named), None))

@@ -28,6 +28,10 @@ class ArmFile:
         Bytes, and layers of the print.
     filament_mm, waste_mm : float
         Filament that it takes, and what of it does not stay on the part.
+    waste_known : bool
+        Whether the file tells what is waste; else ``waste_mm`` says nothing.
+    volume_mm3, mass_g : float
+        Of that filament as the file says it, mm³ and g; zero in files that were chosen before this was kept.
     seconds : mapping
         Predicted seconds of moves and waits by machine id, without heating and homing.
     """
@@ -41,6 +45,9 @@ class ArmFile:
     layers: int = 0
     filament_mm: float = 0.0
     waste_mm: float = 0.0
+    waste_known: bool = True
+    volume_mm3: float = 0.0
+    mass_g: float = 0.0
     seconds: Mapping[int, float] = field(default_factory=dict)
 
     def minutes_on(self, machine: Machine) -> float | None:

@@ -30,6 +30,11 @@ class ArmFilePart(Part):
     layers: Annotated[int, Field(ge=0, le=10**9)] = 0
     filament_mm: NotNegative = 0.0
     waste_mm: NotNegative = Field(default=0.0, description="of it what does not stay on the part")
+    waste_known: bool = Field(default=True, description="whether the file tells what of it is waste")
+    volume_mm3: NotNegative = 0.0
+    mass_g: NotNegative = Field(
+        default=0.0, description="by the filament that the file names; 0 for not known"
+    )
     seconds: dict[str, NotNegative] = Field(default={}, description="predicted, by name of the machine")
 
 
@@ -193,7 +198,7 @@ class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4, 5, 6] = 6
+    version: Literal[1, 2, 3, 4, 5, 6, 7] = 7
     name: Name
     question: str = ""
     created: Moment = Field(default_factory=now)

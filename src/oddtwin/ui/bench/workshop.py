@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.predicted import filament_of
+from oddtwin.core.predicted import said_of_spool
 from oddtwin.core.study import Rates, Spool
 from oddtwin.store import load_rates, load_spools
 from oddtwin.ui.theme import Theme
@@ -109,7 +109,7 @@ class WorkshopPanel(QWidget):
         def show(value: Spool) -> None:
             price.show_values([value.price_per_kg] if value.price_per_kg else [])
             material.show_text(value.material)
-            density.edit.setPlaceholderText(f"{filament_of(value).density_g_cm3:g}")
+            density.edit.setPlaceholderText(f"{said_of_spool(value).usual.density_g_cm3:g}")
             for field, stored in (
                 (left, value.left_g),
                 (diameter, value.diameter_mm),

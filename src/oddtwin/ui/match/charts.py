@@ -74,7 +74,7 @@ class ChartsPanel(QWidget):
         for feature in dict.fromkeys([*mine, *other]):
             pair = [tallies.get(feature) for tallies in (mine, other)]
             cells = [f"{tally.path_mm:.0f}" if tally else "–" for tally in pair]
-            cells += [f"{ours.grams(tally.filament_mm):.2f}" if tally else "–" for tally in pair]
+            cells += [f"{tally.mass_g:.2f}" if tally else "–" for tally in pair]
             cells += [f"{tally.time_s / 60:.1f}" if tally else "–" for tally in pair]
             rows.append((feature.value, *cells))
         fill_table(self._table, rows, fit_height=True)

@@ -174,7 +174,7 @@ class FilesPanel(QWidget):
         if machine is not None and raw is not None:
             parts.append(f"{format_minutes(raw)} on {machine.name}")
         if study is not None:
-            grams = predicted.plan_filament(study).grams_along(file.filament_mm)
+            grams = predicted.plan_spool(study).grams(file.filament_mm, file.volume_mm3, file.mass_g)
             parts.append(with_unit(format_number(grams, 1), "g"))
         return " · ".join([*parts, file.sha256[:8]])
 

@@ -116,7 +116,7 @@ class PurgePanel(QWidget):
         grams = sliced.filament.grams(volume)
         share = 100 * grams / max(sliced.mass_g, 1e-9)
         tower = sliced.by_feature().get(Feature.TOWER)
-        inside = sliced.grams(tower.filament_mm) if tower else 0.0
+        inside = tower.mass_g if tower else 0.0
         self._sentence.setText(
             f"{changes} changes of colour purge {with_unit(format_number(volume, 0), 'mm³')}, "
             f"{with_unit(format_number(grams, 2), 'g')}: {share:.0f} % of all that is printed. "

@@ -161,8 +161,7 @@ class Shelf(QObject):
 
         def loading(job: Job) -> list[MatchFile]:
             limits = predicted.machine_limits(predicted.plan_machine(study))
-            filament = predicted.plan_filament(study)
-            return work.load_files(wanted, limits, filament, job)
+            return work.load_files(wanted, limits, predicted.plan_spool(study), job)
 
         def done(found: list[MatchFile]) -> None:
             if key == self._key_of():

@@ -1,11 +1,11 @@
 from .errors import GcodeError as GcodeError
+from .features import FEATURES as FEATURES
+from .features import WALLS as WALLS
+from .features import WASTE as WASTE
+from .features import Feature as Feature
 from .reading import read_gcode as read_gcode
 from .syntax import parse_line as parse_line
 from .toolpath import Flag as Flag
 from .toolpath import Stop as Stop
 from .toolpath import StopKind as StopKind
 from .toolpath import Toolpath as Toolpath
-from .vocabulary import FEATURES as FEATURES
-from .vocabulary import WALLS as WALLS
-from .vocabulary import WASTE as WASTE
-from .vocabulary import Feature as Feature

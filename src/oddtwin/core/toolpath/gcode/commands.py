@@ -1,25 +1,16 @@
-"""The commands that are not moves: what they change, row by row of a block."""
+"""The commands that are not moves: what each of them changes."""
 
 from __future__ import annotations
 
 import math
-from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
 from oddtwin.core.toolpath.gcode.state import AXES, State
-from oddtwin.core.toolpath.gcode.syntax import MODAL, MOTION, Command, Line, parse_line
+from oddtwin.core.toolpath.gcode.syntax import Command
 from oddtwin.core.toolpath.gcode.toolpath import StopKind
-from oddtwin.core.toolpath.gcode.vocabulary import FEATURES, Meaning, read_comment, tight
 
-SILENT: Final = frozenset(
-    {"G17", "G29", "G80", "M17", "M18", "M73", "M84", "M110", "M105", "M114", "M115", "M117", "M118", "M150"}
-    | {"M300", "M413", "M420", "M500", "M501", "M900"}
-)
-"""Known codes that change nothing that is computed here."""
-MOST_REMEMBERED: Final = 50_000
-LONGEST_REMEMBERED: Final = 100
 INCH: Final = 25.4
 
 
@@ -28,7 +19,8 @@ class Events:
     """What happened in one block, as (row, what) in order.
 
     ``motions`` are lines that only the reference parser could read, ``resets`` new
-    coordinates by G92, ``homed`` the axes of G28, ``pulled`` filament moved by G10 and G11.
+    coordinates by G92, ``homed`` the axes of G28, ``pulled`` filament moved by G10 and G11, with
+    its speed in mm/s where that is known, ``planes`` what G17 to G19 choose.
     """
 
     states: list[tuple[int, int]] = field(default_factory=list)
@@ -36,125 +28,57 @@ class Events:
     motions: list[tuple[int, Command]] = field(default_factory=list)
     resets: list[tuple[int, dict[str, float]]] = field(default_factory=list)
     homed: list[tuple[int, str]] = field(default_factory=list)
-    pulled: list[tuple[int, float]] = field(default_factory=list)
+    pulled: list[tuple[int, float, float | None]] = field(default_factory=list)
+    planes: list[tuple[int, int]] = field(default_factory=list)
     stops: list[tuple[int, StopKind, float, int]] = field(default_factory=list)
     layers: list[tuple[int, str]] = field(default_factory=list)
 
 
-class Interpreter:
-    """Reads the lines that are not plain moves, and keeps what stays in force."""
+class Machine:
+    """What stays in force, and what happened in the block that is read."""
 
     def __init__(self) -> None:
         self.state = State()
         self.states: dict[State, int] = {self.state: 0}
         self.objects: dict[str, int] = {}
-        self.settings: dict[str, str] = {}
-        self.remarks: dict[str, str] = {}
-        self.unknown: Counter[str] = Counter()
-        self.odd_features: Counter[str] = Counter()
-        self.unreadable: list[int] = []
-        self.unreadable_count = 0
-        self.relative = False
-        self.relative_e: bool | None = None
+        self.events = Events()
+        self.row = 0
+        self.pulled_blindly = False
+        self.announced_min: float | None = None
         self.unit = 1.0
-        self.retract_mm = 0.0
+        self._relative = False
+        self._relative_e: bool | None = None
+        self._extra_mm = 0.0
+        self._pull_speed: float | None = None
+        self._push_speed: float | None = None
         self._flow = 1.0
         self._area = 1.0
         self._retracted = False
-        self._in_picture = False
-        self._known: dict[bytes, tuple[Line, Meaning | None]] = {}
-        self._events = Events()
-        self._row = 0
+        self._speed_kept = 1.0
+        self._fan_by_share = False
+        self._minute_speeds = False
+        self._object_number = -1
+        self._object_names: dict[int, str] = {}
+        self._of_tool: dict[str, dict[int, float]] = {"nozzle_c": {}, "advance": {}}
+        self._saved: dict[str, tuple[bool, bool | None, float, float]] = {}
 
     @property
     def mode(self) -> tuple[bool, bool, float]:
         """Whether positions and filament are given as steps, and millimetres in a unit."""
-        relative_e = self.relative if self.relative_e is None else self.relative_e
-        return self.relative, relative_e, self.unit
+        relative_e = self._relative if self._relative_e is None else self._relative_e
+        return self._relative, relative_e, self.unit
 
-    def read(self, others: list[tuple[int, bytes]], first_line: int) -> Events:
-        """Read the lines of a block that are not plain moves.
-
-        Parameters
-        ----------
-        others : list of (int, bytes)
-            Row in the block, and text.
-        first_line : int
-            Number of the block's first line in the file.
-        """
-        self._events = Events()
-        for row, raw in others:
-            self._row = row
-            line, meaning = self._understand(raw)
-            if not line.readable:
-                self.unreadable_count += 1
-                if len(self.unreadable) < 3:
-                    self.unreadable.append(first_line + row)
-            for command in line.commands:
-                self._obey(command)
-            if meaning:
-                self._heed(meaning)
-        return self._events
-
-    def _understand(self, raw: bytes) -> tuple[Line, Meaning | None]:
-        found = self._known.get(raw)
-        if found is None:
-            line = parse_line(raw)
-            comment = line.comment if not line.commands and line.readable else None
-            found = line, None if comment is None else read_comment(comment)
-            # The same comments and commands come up on every layer; long lines are pictures, and never come
-            # again.
-            if len(raw) <= LONGEST_REMEMBERED and len(self._known) < MOST_REMEMBERED:
-                self._known[raw] = found
-        return found
-
-    def _obey(self, command: Command) -> None:
-        name = command.name
-        if name in MOTION or name == MODAL:
-            self._events.motions.append((self._row, command))
-        elif name in HANDLERS:
-            HANDLERS[name](self, command.words)
-        elif name[0] == "T" and name[1:].isdigit():
-            self.stop(StopKind.TOOL, tool=int(name[1:]))
-            self._set(tool=int(name[1:]))
-        elif name not in SILENT:
-            self.unknown[name] += 1
-
-    def _heed(self, meaning: Meaning) -> None:
-        """Take in what a comment says; inside a picture nothing is said."""
-        if meaning.thumbnail is not None:
-            self._in_picture = meaning.thumbnail
-        if self._in_picture:
-            return
-        if meaning.layer:
-            self._events.layers.append((self._row, meaning.layer))
-        if meaning.spelling:
-            self.odd_features[meaning.spelling] += 1
-        if meaning.feature is not None:
-            self._set(feature=FEATURES.index(meaning.feature))
-        if meaning.object is not None:
-            place = self.objects.setdefault(meaning.object, len(self.objects)) if meaning.object else -1
-            self._set(object=place)
-        if meaning.setting:
-            self.settings[meaning.setting[0]] = meaning.setting[1]
-        if meaning.remark:
-            self.remarks[meaning.remark[0]] = meaning.remark[1]
-
-    def all_settings(self) -> dict[str, str]:
-        """Return all settings, and the remarks that are no other spelling of one."""
-        known = {tight(key) for key in self.settings}
-        return {key: value for key, value in self.remarks.items() if tight(key) not in known} | self.settings
-
-    def _set(self, **values: float | None) -> None:
+    def put(self, **values: float | tuple[tuple[str, float], ...] | None) -> None:
+        """Let some figures of the state hold from here on."""
         # Files say the same again and again.
         if all(getattr(self.state, name) == value for name, value in values.items()):
             return
         self.state = self.state._replace(**values)  # type: ignore[arg-type]
-        self._events.states.append((self._row, self.states.setdefault(self.state, len(self.states))))
+        self.events.states.append((self.row, self.states.setdefault(self.state, len(self.states))))
 
     def stop(self, kind: StopKind, seconds: float = 0.0, tool: int = 0) -> None:
         """Note that the machine stands still here."""
-        self._events.stops.append((self._row, kind, seconds, tool))
+        self.events.stops.append((self.row, kind, seconds, tool))
 
     def dwell(self, words: dict[str, float]) -> None:
         """G4: P milliseconds, S seconds."""
@@ -163,11 +87,18 @@ class Interpreter:
 
     def pull(self, back: bool, words: dict[str, float]) -> None:
         """G10 and G11: retraction by the firmware, of the length that M207 gave."""
-        # With such words G10 sets offsets, which is another command of the same name.
+        if _is(words, "P") and any(_is(words, key) for key in "SR"):
+            # G10 P0 S215: the temperature of a tool, another command of the same name.
+            self.heat({"T": words["P"], "S": words["S" if _is(words, "S") else "R"]}, "nozzle_c", wait=False)
+            return
+        # With such words it sets offsets, a third one.
         if any(key in words for key in "LPXYZR") or back == self._retracted:
             return
         self._retracted = back
-        self._events.pulled.append((self._row, -self.retract_mm if back else self.retract_mm))
+        length = self.state.retract_mm
+        self.pulled_blindly |= length is None
+        millimetres = -(length or 0.0) if back else (length or 0.0) + self._extra_mm
+        self.events.pulled.append((self.row, millimetres, self._pull_speed if back else self._push_speed))
 
     def measure(self, unit: float) -> None:
         """G20 and G21: millimetres in a unit."""
@@ -176,44 +107,153 @@ class Interpreter:
 
     def step(self, relative: bool) -> None:
         """G90 and G91: whether positions are steps."""
-        self.relative = relative
+        self._relative = relative
         self._mode()
 
     def step_e(self, relative: bool) -> None:
         """M82 and M83: whether filament is given in steps, whatever the axes do."""
-        self.relative_e = relative
+        self._relative_e = relative
         self._mode()
 
     def _mode(self) -> None:
-        self._events.modes.append((self._row, self.mode))
+        self.events.modes.append((self.row, self.mode))
 
     def home(self, words: dict[str, float]) -> None:
         """G28: home the axes that are named, or all."""
-        self._events.homed.append((self._row, "".join(axis for axis in "XYZ" if axis in words) or "XYZ"))
+        self.events.homed.append((self.row, "".join(axis for axis in "XYZ" if axis in words) or "XYZ"))
         self.stop(StopKind.HOME)
 
     def reset(self, words: dict[str, float]) -> None:
         """G92: call the present place by other coordinates; without axes, all are zero."""
         named = {axis: words[axis] * self.unit for axis in "XYZE" if _is(words, axis)}
-        self._events.resets.append((self._row, named or dict.fromkeys("XYZE", 0.0)))
+        self.events.resets.append((self.row, named or dict.fromkeys("XYZE", 0.0)))
 
-    def heat(self, words: dict[str, float], *, bed: bool, wait: bool) -> None:
-        """M104, M109, M140, M190."""
+    def plane(self, number: int) -> None:
+        """G17, G18 and G19: the plane of arcs, XY, ZX or YZ."""
+        self.events.planes.append((self.row, number))
+
+    def take_tool(self, tool: int) -> None:
+        """Tn: print with another tool, at what was asked for it."""
+        self.stop(StopKind.TOOL, tool=tool)
+        own = {name: values[tool] for name, values in self._of_tool.items() if tool in values}
+        self.put(tool=tool, **own)
+
+    def _set_of_tool(self, name: str, value: float, tool: float) -> None:
+        """Keep a figure of one tool; it holds now where that tool prints."""
+        number = int(tool) if 0 <= tool < 1000 else 0
+        self._of_tool[name][number] = value
+        if number == self.state.tool:
+            self.put(**{name: value})
+
+    def heat(self, words: dict[str, float], name: str, *, wait: bool) -> None:
+        """M104, M109, M140, M190, M141, M191: what is heated, and whether the print waits for it."""
         degrees = next((words[key] for key in "SR" if _is(words, key)), None)
-        # A tool that waits is heated ahead; that says nothing of the one that prints.
-        other_tool = not bed and _is(words, "T") and words["T"] != self.state.tool
-        if degrees is not None and not other_tool:
-            self._set(**{"bed_c" if bed else "nozzle_c": degrees})
+        if degrees is not None:
+            if name == "nozzle_c":
+                # A tool that waits is heated ahead; that says nothing of the one that prints.
+                self._set_of_tool(name, degrees, words["T"] if _is(words, "T") else self.state.tool)
+            else:
+                self.put(**{name: degrees})
         if wait:
             self.stop(StopKind.HEAT)
 
     def blow(self, words: dict[str, float], *, off: bool = False) -> None:
-        """M106 and M107: the part's fan, 0 to 255."""
-        # Higher numbers are fans of the case and of boards, which do not blow at the part.
-        if words.get("P", 0.0) not in (0.0, 1.0):
-            return
+        """M106 and M107: a fan, 0 to 255, or its share where the file writes shares."""
         power = 0.0 if off else words.get("S", 255.0)
-        self._set(fan=min(1.0, max(0.0, power / 255)) if math.isfinite(power) else 1.0)
+        self._fan_by_share |= 0 < power < 1
+        share = power if self._fan_by_share and power <= 1 else power / 255
+        number = words.get("P", 0.0)
+        self._blow(f"{number if math.isfinite(number) else 0:g}", share if math.isfinite(share) else 1.0)
+
+    def _blow(self, fan: str, share: float) -> None:
+        share = min(1.0, max(0.0, share))
+        fans = dict(self.state.fans) | {fan: share}
+        # Higher numbers are fans of the case and of boards, which do not blow at the part.
+        of_part = {"fan": share} if fan in ("0", "1") else {}
+        self.put(fans=tuple(sorted(fans.items())), **of_part)
+
+    def blow_named(self, named: Mapping[str, str]) -> None:
+        """SET_FAN_SPEED: a fan by its name, its share of full power."""
+        share = _number(named.get("SPEED", ""))
+        if share is not None and named.get("FAN"):
+            self._blow(named["FAN"].lower(), share)
+
+    def push_ahead(self, words: dict[str, float]) -> None:
+        """M900 K and M572 S: pressure advance."""
+        for key in "KS":
+            if _is(words, key) and words[key] >= 0:
+                tool = next((words[place] for place in "TD" if _is(words, place)), self.state.tool)
+                self._set_of_tool("advance", words[key], tool)
+                return
+
+    def push_ahead_named(self, named: Mapping[str, str]) -> None:
+        """SET_PRESSURE_ADVANCE: of the extruder that is named, or of the one that prints."""
+        value = _number(named.get("ADVANCE", ""))
+        digits = "".join(mark for mark in named.get("EXTRUDER", "") if mark.isdigit())
+        if value is not None:
+            tool = int(digits or 0) if "EXTRUDER" in named else self.state.tool
+            self._set_of_tool("advance", value, tool)
+
+    def begin(self, named: Mapping[str, str]) -> None:
+        """A macro that starts the print: temperatures by the names of its arguments."""
+        for key, value in named.items():
+            degrees = _number(value)
+            if degrees is None or not 0 <= degrees < 1000:
+                continue
+            if "BED" in key:
+                self.put(bed_c=degrees)
+            elif "CHAMBER" in key:
+                self.put(chamber_c=degrees)
+            elif key in HOT or ("TEMP" in key and any(word in key for word in (*HOT, "TOOL"))):
+                self._set_of_tool("nozzle_c", degrees, self.state.tool)
+
+    def bound(self, named: Mapping[str, str]) -> None:
+        """SET_VELOCITY_LIMIT: speed, acceleration and the speed of a square corner."""
+        found = {key: _number(named.get(key, "")) for key in ("VELOCITY", "ACCEL", "SQUARE_CORNER_VELOCITY")}
+        speed, power, corner = (value if value and 0 < value < 1e7 else None for value in found.values())
+        if speed:
+            self.put(speed=speed)
+        if power:
+            self.put(print_acceleration=power, travel_acceleration=power)
+        if corner:
+            self.put(corner_speed=corner)
+
+    def mark_object(self, words: dict[str, float], text: str) -> None:
+        """M486: S the object that is printed now, A its name, T how many there are."""
+        if _is(words, "S"):
+            number = int(words["S"]) if -1 <= words["S"] < 1e6 else -1
+            self._object_number = number
+            if number < 0:
+                self.put(object=-1)
+                return
+            self.enter_object(self._object_names.setdefault(number, f"object {number + 1}"))
+        elif text[:1] in ("A", "a") and self._object_number >= 0:
+            name = text[1:].strip(' "')
+            before = self._object_names.get(self._object_number)
+            if name and before in self.objects and name not in self.objects:
+                # The number was only its name until now.
+                self.objects = {name if key == before else key: at for key, at in self.objects.items()}
+                self._object_names[self._object_number] = name
+
+    def enter_object(self, name: str) -> None:
+        """EXCLUDE_OBJECT_START and comments: the object that is printed now; without a name none."""
+        self.put(object=self.objects.setdefault(name, len(self.objects)) if name else -1)
+
+    def progress(self, words: dict[str, float]) -> None:
+        """M73: the minutes that are left; the most is what the file promises for all of it."""
+        if _above(words, "R"):
+            self.announced_min = max(self.announced_min or 0.0, words["R"])
+
+    def save(self, name: str) -> None:
+        """SAVE_GCODE_STATE: what is in force, under a name; `Resolver` keeps the coordinates."""
+        self._saved[name] = self._relative, self._relative_e, self.state.speed_factor, self._flow
+
+    def restore(self, name: str) -> None:
+        """RESTORE_GCODE_STATE: put back what was saved under a name, if there was any."""
+        if name in self._saved:
+            self._relative, self._relative_e, factor, self._flow = self._saved[name]
+            self._mode()
+            self.put(speed_factor=factor, flow_factor=self._flow / self._area)
 
     def accelerate(self, words: dict[str, float]) -> None:
         """M204: accelerations; S sets that of printing and of travel."""
@@ -221,35 +261,83 @@ class Interpreter:
         found = {f"{name}_acceleration": words[key] for key, name in names.items() if _above(words, key)}
         if _above(words, "S"):
             found = {"print_acceleration": words["S"], "travel_acceleration": words["S"], **found}
-        self._set(**found)
+        self.put(**found)
 
     def limit(self, words: dict[str, float], name: str) -> None:
         """M201, M203 and M205: a limit of every axis that is named; J is the junction deviation."""
-        self._set(**{f"{name}_{axis}": words[axis.upper()] for axis in AXES if _above(words, axis.upper())})
+        found = {axis: words[axis.upper()] for axis in AXES if _above(words, axis.upper())}
+        # Written per minute or per second: no machine moves at metres a second, or raises its bed so.
+        self._minute_speeds |= name == "max_speed" and any(
+            found.get(axis, 0.0) > most for axis, most in MOST_PER_SECOND.items()
+        )
+        minutes = name == "max_speed" and self._minute_speeds
+        self.put(**{f"{name}_{axis}": value / 60 if minutes else value for axis, value in found.items()})
         if name == "jerk" and _above(words, "J"):
-            self._set(junction_deviation=words["J"])
+            self.put(junction_deviation=words["J"])
+
+    def limit_by_minute(self, words: dict[str, float]) -> None:
+        """M566: the jerk in mm/min; where that is used, M203 is per minute too."""
+        self._minute_speeds = True
+        self.limit({key: value / 60 for key, value in words.items()}, "jerk")
 
     def speed_up(self, words: dict[str, float]) -> None:
-        """M220: percent of the speed."""
+        """M220: percent of the speed; B keeps it, R goes back to what was kept."""
+        if "B" in words:
+            self._speed_kept = self.state.speed_factor
+        if "R" in words:
+            self.put(speed_factor=self._speed_kept)
         if _above(words, "S"):
-            self._set(speed_factor=words["S"] / 100)
+            self.put(speed_factor=words["S"] / 100)
 
     def push_more(self, words: dict[str, float]) -> None:
         """M221: percent of the flow."""
         if _above(words, "S"):
             self._flow = words["S"] / 100
-            self._set(flow_factor=self._flow / self._area)
+            self.put(flow_factor=self._flow / self._area)
 
     def push_volume(self, words: dict[str, float]) -> None:
         """M200: filament is given in cubic millimetres of a strand of diameter D; 0 for millimetres again."""
         diameter = words.get("D", 0.0)
         self._area = math.pi / 4 * diameter**2 if 0.1 < diameter < 100 else 1.0
-        self._set(flow_factor=self._flow / self._area)
+        self.put(flow_factor=self._flow / self._area)
 
     def firmware_retract(self, words: dict[str, float]) -> None:
-        """M207: length of the retraction by G10, S mm."""
-        if _above(words, "S"):
-            self.retract_mm = words["S"] * self.unit
+        """M207: length of the retraction by G10, S mm; F is its speed, R more when it is given back."""
+        if _is(words, "S") and words["S"] >= 0:
+            self.put(retract_mm=words["S"] * self.unit)
+        if _is(words, "R"):
+            self._extra_mm = words["R"] * self.unit
+        if _above(words, "F"):
+            self._pull_speed = self._push_speed = words["F"] * self.unit / 60
+        if _above(words, "T"):
+            self._push_speed = words["T"] * self.unit / 60
+
+    def firmware_recover(self, words: dict[str, float]) -> None:
+        """M208: what G11 gives more than G10 took, S mm, and its speed F."""
+        if _is(words, "S"):
+            self._extra_mm = words["S"] * self.unit
+        if _above(words, "F"):
+            self._push_speed = words["F"] * self.unit / 60
+
+    def firmware_retract_named(self, named: Mapping[str, str]) -> None:
+        """SET_RETRACTION: the same by names; speeds in mm/s."""
+        length, extra = (
+            _number(named.get("RETRACT_LENGTH", "")),
+            _number(named.get("UNRETRACT_EXTRA_LENGTH", "")),
+        )
+        if length is not None and length >= 0:
+            self.put(retract_mm=length)
+        self._extra_mm = self._extra_mm if extra is None else extra
+        self._pull_speed = _number(named.get("RETRACT_SPEED", "")) or self._pull_speed
+        self._push_speed = _number(named.get("UNRETRACT_SPEED", "")) or self._push_speed
+
+
+def _number(text: str) -> float | None:
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if math.isfinite(value) and abs(value) < 1e7 else None
 
 
 def _is(words: dict[str, float], key: str) -> bool:
@@ -260,35 +348,65 @@ def _above(words: dict[str, float], key: str) -> bool:
     return 0 < words.get(key, math.nan) < 1e7
 
 
-Handler = Callable[[Interpreter, dict[str, float]], None]
+HOT: Final = ("EXTRUDER", "NOZZLE", "HOTEND")
+
+MOST_PER_SECOND: Final = {"x": 2500.0, "y": 2500.0, "z": 150.0, "e": 500.0}
+"""Greatest speeds that are still meant per second, mm/s."""
+
+Handler = Callable[[Machine, dict[str, float]], None]
 HANDLERS: Final[dict[str, Handler]] = {
-    "G4": Interpreter.dwell,
+    "G4": Machine.dwell,
     "G10": lambda now, words: now.pull(True, words),
     "G11": lambda now, words: now.pull(False, words),
+    "G17": lambda now, words: now.plane(17),
+    "G18": lambda now, words: now.plane(18),
+    "G19": lambda now, words: now.plane(19),
     "G20": lambda now, words: now.measure(INCH),
     "G21": lambda now, words: now.measure(1.0),
-    "G28": Interpreter.home,
+    "G28": Machine.home,
     "G90": lambda now, words: now.step(False),
     "G91": lambda now, words: now.step(True),
-    "G92": Interpreter.reset,
+    "G92": Machine.reset,
     "M0": lambda now, words: now.stop(StopKind.PAUSE),
     "M1": lambda now, words: now.stop(StopKind.PAUSE),
-    "M400": lambda now, words: now.stop(StopKind.PAUSE),
+    "M25": lambda now, words: now.stop(StopKind.PAUSE),
+    "M226": lambda now, words: now.stop(StopKind.PAUSE),
+    "M400": lambda now, words: now.stop(StopKind.WAIT),
     "M600": lambda now, words: now.stop(StopKind.PAUSE),
+    "M601": lambda now, words: now.stop(StopKind.PAUSE),
+    "M73": Machine.progress,
     "M82": lambda now, words: now.step_e(False),
     "M83": lambda now, words: now.step_e(True),
-    "M104": lambda now, words: now.heat(words, bed=False, wait=False),
-    "M109": lambda now, words: now.heat(words, bed=False, wait=True),
-    "M140": lambda now, words: now.heat(words, bed=True, wait=False),
-    "M190": lambda now, words: now.heat(words, bed=True, wait=True),
-    "M106": Interpreter.blow,
+    "M104": lambda now, words: now.heat(words, "nozzle_c", wait=False),
+    "M109": lambda now, words: now.heat(words, "nozzle_c", wait=True),
+    "M140": lambda now, words: now.heat(words, "bed_c", wait=False),
+    "M141": lambda now, words: now.heat(words, "chamber_c", wait=False),
+    "M190": lambda now, words: now.heat(words, "bed_c", wait=True),
+    "M191": lambda now, words: now.heat(words, "chamber_c", wait=True),
+    "M106": Machine.blow,
     "M107": lambda now, words: now.blow(words, off=True),
     "M201": lambda now, words: now.limit(words, "max_acceleration"),
     "M203": lambda now, words: now.limit(words, "max_speed"),
-    "M204": Interpreter.accelerate,
+    "M204": Machine.accelerate,
     "M205": lambda now, words: now.limit(words, "jerk"),
-    "M207": Interpreter.firmware_retract,
-    "M200": Interpreter.push_volume,
-    "M220": Interpreter.speed_up,
-    "M221": Interpreter.push_more,
+    "M207": Machine.firmware_retract,
+    "M208": Machine.firmware_recover,
+    "M200": Machine.push_volume,
+    "M220": Machine.speed_up,
+    "M221": Machine.push_more,
+    "M566": Machine.limit_by_minute,
+    "M572": Machine.push_ahead,
+    "M900": Machine.push_ahead,
+}
+NamedHandler = Callable[[Machine, Mapping[str, str]], None]
+NAMED: Final[dict[str, NamedHandler]] = {
+    "SET_VELOCITY_LIMIT": Machine.bound,
+    "SET_PRESSURE_ADVANCE": Machine.push_ahead_named,
+    "SET_RETRACTION": Machine.firmware_retract_named,
+    "SET_FAN_SPEED": Machine.blow_named,
+    "EXCLUDE_OBJECT_START": lambda now, named: now.enter_object(named.get("NAME", "")),
+    "EXCLUDE_OBJECT_END": lambda now, named: now.enter_object(""),
+    "PAUSE": lambda now, named: now.stop(StopKind.PAUSE),
+    "SAVE_GCODE_STATE": lambda now, named: now.save(named.get("NAME", "")),
+    "RESTORE_GCODE_STATE": lambda now, named: now.restore(named.get("NAME", "")),
 }

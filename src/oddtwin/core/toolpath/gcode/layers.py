@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.toolpath.gcode.vocabulary import tight
+from oddtwin.core.toolpath.gcode.features import tight
 
 Ints = NDArray[np.int64]
 
@@ -18,7 +18,15 @@ SAME_HEIGHT_MM: Final = 0.04
 HIGHEST_LAYER_MM: Final = 1.2
 USUAL_LAYER_MM: Final = 0.2
 LAYER_COUNTS: Final = frozenset(
-    {"layer count", "layers count", "total layers", "total layer number", "total layer count"}
+    {
+        "layer count",
+        "layers count",
+        "total layers",
+        "total layers count",
+        "number of layers",
+        "total layer number",
+        "total layer count",
+    }
 )
 
 

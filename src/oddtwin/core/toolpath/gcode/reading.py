@@ -68,7 +68,11 @@ class _Blocks:
     def __iter__(self) -> Iterator[bytes]:
         rest: list[bytes] = []
         waiting = 0
+        begun = False
         for chunk in self._chunks:
+            if not begun and chunk:
+                # A mark of the encoding before the first line is no text.
+                chunk, begun = chunk.removeprefix(b"\xef\xbb\xbf"), True
             self._refuse_binary(chunk)
             # Whole lines only, so that no block has to know what the one before began.
             cut = chunk.rfind(b"\n") + 1
@@ -134,9 +138,10 @@ def _notes(resolver: Resolver) -> list[str]:
     """Return what the user should know about the reading."""
     now = resolver.interpreter
     notes = []
-    if now.odd_features:
-        names = ", ".join(f"“{name}”" for name, _ in now.odd_features.most_common(3))
-        notes.append(f"Features called {names} are counted as “other”.")
+    if now.machine.pulled_blindly:
+        notes.append(
+            "G10 pulls filament back, but no command says how far: set the length (M207) to have it counted."
+        )
     if now.unknown:
         names = ", ".join(list(now.unknown)[:5])
         notes.append(f"{sum(now.unknown.values())} commands have no meaning here: {names}.")

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.toolpath.gcode.arcs import cut
-from oddtwin.core.toolpath.gcode.commands import Events, Interpreter
+from oddtwin.core.toolpath.gcode.arcs import CURVE, cut_all
+from oddtwin.core.toolpath.gcode.commands import Events
 from oddtwin.core.toolpath.gcode.errors import GcodeError
+from oddtwin.core.toolpath.gcode.interpreter import Interpreter
 from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, Scan
+from oddtwin.core.toolpath.gcode.syntax import Command, Line, parse_line
 from oddtwin.core.toolpath.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
 
 Bools = NDArray[np.bool_]
@@ -20,6 +24,7 @@ Column = NDArray[Any]
 
 X, Y, Z, E, F, CENTRE_X, CENTRE_Y, RADIUS = range(len(COLUMNS))
 FARTHEST: Final = 1e5
+STATE_KEPT: Final = b"_GCODE_STATE"
 FIELDS: Final = (
     ("x", np.float64),
     ("y", np.float64),
@@ -49,6 +54,9 @@ class Resolver:
         self._mode = (False, False, 1.0)
         self._stops: list[Stop] = []
         self._marks: dict[str, list[int]] = {}
+        self._plane = 17
+        self._kept: dict[str, tuple[Floats, Floats, float]] = {}
+        self._curves: Floats | None = None
 
     def add(self, block: Scan) -> None:
         """Take in one block of lines.
@@ -58,9 +66,17 @@ class Resolver:
         GcodeError
             A coordinate lies far outside of any printer.
         """
+        # What is in force where a state is saved or put back must be known then: a part begins there.
+        keeps = [row for row, raw in block.others if STATE_KEPT in raw.upper()]
+        for first, end in itertools.pairwise([0, *(row for row in keeps if row), len(block.motion)]):
+            self._add(block.part(first, end) if keeps else block)
+
+    def _add(self, block: Scan) -> None:
         rows = len(block.motion)
-        events = self.interpreter.read(block.others, self.lines + 1)
+        kept = parse_line(block.others[0][1]) if block.others and block.others[0][0] == 0 else Line()
+        events = self.interpreter.read(block.others, block.asides, self.lines + 1)
         values, motion = block.values, block.motion
+        further: dict[int, dict[str, float]] = {}
         for row, command in events.motions:
             # The reference parser reads what the fast scanner does not understand; from here on its lines
             # are like all others.
@@ -68,23 +84,87 @@ class Resolver:
             for letter, value in command.words.items():
                 if letter in COLUMNS:
                     values[COLUMNS.index(letter), row] = value
+            if motion[row] >= 2 and not command.words.keys().isdisjoint("KPQ"):
+                further[row] = {key: command.words[key] for key in "KPQ" if key in command.words}
         # Order matters: units before speeds, speeds and motion before filament, filament before the walk
         # along the axes.
         relative, relative_e = self._in_millimetres(values, events, rows)
         added = np.zeros(rows, np.int64)
+        for command in kept.commands:
+            added[0] += self._keep(command)
         self._follow_feed(values)
         self._follow_motion(motion)
         delta_e = self._follow_filament(values, relative_e, events)
         states = self._fill(events.states, rows)
-        if self.interpreter.state.flow_factor != 1 or events.states:
-            delta_e *= np.array([state.flow_factor for state in self.interpreter.states]).take(states)
-        for row, millimetres in events.pulled:
+        if self.interpreter.machine.state.flow_factor != 1 or events.states:
+            delta_e *= np.array([state.flow_factor for state in self.interpreter.machine.states]).take(states)
+        for row, millimetres, speed in events.pulled:
             delta_e[row] += millimetres
             motion[row] = 1
+            if speed:
+                values[F, row] = speed
+        self._curves = self._curves_of(motion, further, events.planes)
         self._walk(block, values, delta_e, states, relative, events, added)
         self._note(events, np.concatenate(([0], np.cumsum(added))) + self._moves)
         self._moves += int(added.sum())
         self.lines += rows
+
+    def _keep(self, command: Command) -> int:
+        """Keep coordinates under a name, or put them back; returns how many moves that made."""
+        name = command.named.get("NAME", "")
+        if command.name == "SAVE_GCODE_STATE":
+            self._kept[name] = self._last.copy(), self._offset.copy(), self._feed
+        if command.name != "RESTORE_GCODE_STATE" or name not in self._kept:
+            return 0
+        last, offset, feed = self._kept[name]
+        here = self._last[:3] + self._offset
+        there = last[:3] + offset
+        self._offset, self._feed = offset.copy(), feed
+        # The counter of filament goes on from what it was; the machine stays where it is.
+        self._last = np.append(here - offset, last[3])
+        length = math.dist(here, there)
+        if command.named.get("MOVE") not in ("1", "True", "true") or not length:
+            return 0
+        self._last = last.copy()
+        self._move_to(there, length, feed, self._state, self.lines + 1)
+        return 1
+
+    def _move_to(
+        self, where: Floats, length: float, feed: float, state: int, line: int, flag: int = 0
+    ) -> None:
+        self._append(
+            x=where[:1],
+            y=where[1:2],
+            z=where[2:3],
+            e=[0.0],
+            length=[length],
+            feed=[feed],
+            state=[state],
+            line=[line],
+            flag=[flag],
+        )
+
+    def _curves_of(
+        self, motion: NDArray[np.int8], further: dict[int, dict[str, float]], planes: list[tuple[int, int]]
+    ) -> Floats | None:
+        """Return plane and the words K, P and Q of every row; None where all arcs lie flat and once round."""
+        if self._plane == 17 and not planes and not further:
+            return None
+        found = np.full((4, len(motion)), np.nan)
+        edges = [row for row, _ in planes]
+        found[0] = np.array([self._plane, *(plane for _, plane in planes)], np.float64)[
+            np.searchsorted(edges, np.arange(len(motion)), side="right")
+        ]
+        if planes:
+            self._plane = planes[-1][1]
+        for row, words in further.items():
+            for place, key in enumerate("KPQ", 1):
+                found[place, row] = words.get(key, math.nan)
+        # P counts turns of an arc; everything else is a length.
+        found[1] *= self._mode[2]
+        curved = motion == CURVE
+        found[2:, curved] *= self._mode[2]
+        return found
 
     def _in_millimetres(self, values: Floats, events: Events, rows: int) -> tuple[Bools | bool, Bools | bool]:
         """Scale all words to millimetres, and tell where positions and filament are steps."""
@@ -198,17 +278,7 @@ class Resolver:
             place = "XYZ".index(axis)
             self._last[place] = self._offset[place] = 0.0
         where = self._last[:3] + self._offset
-        self._append(
-            x=where[:1],
-            y=where[1:2],
-            z=where[2:3],
-            e=[0.0],
-            length=[0.0],
-            feed=[feed],
-            state=[state],
-            line=[self.lines + row + 1],
-            flag=[Flag.HOME | Flag.BREAK],
-        )
+        self._move_to(where, 0.0, feed, state, self.lines + row + 1, Flag.HOME | Flag.BREAK)
 
     def _segment(
         self,
@@ -260,22 +330,28 @@ class Resolver:
         count = keep.astype(np.int64)
         if curved:
             start = np.column_stack((before, path[:, :-1]))
-            fields, count[keep] = self._bend(fields, start[:, keep], motion[keep], values[:, keep])
+            curves = None if self._curves is None else self._curves[:, first : first + len(motion)][:, keep]
+            fields, count[keep] = self._bend(fields, start[:, keep], motion[keep], values[:, keep], curves)
         added[first : first + len(motion)] += count
         self._append(**fields)
 
     def _bend(
-        self, fields: dict[str, Column], start: Floats, motion: NDArray[np.int8], values: Floats
+        self,
+        fields: dict[str, Column],
+        start: Floats,
+        motion: NDArray[np.int8],
+        values: Floats,
+        curves: Floats | None,
     ) -> tuple[dict[str, Column], NDArray[np.int64]]:
-        """Replace the arcs among some moves by their chords; returns how many each move became."""
+        """Replace the arcs and curves among some moves by chords; returns how many each move became."""
         arcs = np.flatnonzero(motion >= 2)
         end = np.stack([np.asarray(fields[axis], np.float64)[arcs] for axis in "xyz"])
-        chords = cut(
+        chords = cut_all(
             start[:, arcs],
             end,
-            values[[CENTRE_X, CENTRE_Y]][:, arcs],
-            values[RADIUS, arcs],
-            motion[arcs] == 2,
+            values[[CENTRE_X, CENTRE_Y, RADIUS]][:, arcs],
+            motion[arcs],
+            None if curves is None else curves[:, arcs],
         )
         count = np.ones(len(motion), np.int64)
         count[arcs] = chords.count
@@ -344,11 +420,14 @@ class Resolver:
             **columns,
             layer_start=start,
             layer_z=height,
-            states=tuple(now.states),
-            objects=tuple(now.objects),
+            states=tuple(now.machine.states),
+            objects=tuple(now.machine.objects),
             stops=tuple(self._stops),
             settings=settings,
             unknown=dict(now.unknown.most_common()),
+            others=dict(now.others),
+            odd_features=tuple(now.odd_features),
+            announced_min=now.machine.announced_min,
             doubts=(*doubts, *cut_off(settings, len(start))),
             notes=tuple(notes),
             lines=self.lines,

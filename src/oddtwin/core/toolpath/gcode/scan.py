@@ -20,7 +20,7 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
-from oddtwin.core.toolpath.gcode.syntax import AXES
+from oddtwin.core.toolpath.gcode.vocabulary import LONGEST_ASIDE, Meaning, read_aside
 
 COLUMNS: Final = "XYZEFIJR"
 REPEATED: Final = -1
@@ -28,6 +28,7 @@ REPEATED: Final = -1
 
 NONE: Final = -2
 PAD: Final = 8
+AFTER: Final = LONGEST_ASIDE + 8
 MOST_SHAPES: Final = 32
 """Shapes of equal length that are tried in a block before the rest is handed over."""
 LONGEST_SHAPE: Final = 96
@@ -37,6 +38,8 @@ NEWLINE, SEMICOLON, STAR = b"\n;*"
 
 TOP: Final = np.array([(0xFFFFFFFFFFFFFFFF << 8 * (8 - n)) & 0xFFFFFFFFFFFFFFFF for n in range(9)], np.uint64)
 """Masks of the last n of eight bytes."""
+LOW: Final = np.array([(1 << 8 * n) - 1 for n in range(9)], np.uint64)
+"""Masks of the first n of eight bytes."""
 NIBBLES: Final = np.uint64(0x0F0F0F0F0F0F0F0F)
 TEN: Final = 10.0 ** np.arange(9)
 TEN_WHOLE: Final = 10 ** np.arange(9, dtype=np.uint64)
@@ -55,11 +58,23 @@ class Scan:
         The numbers of `COLUMNS` as written; NaN where the word is missing.
     others : list of (int, bytes)
         Index and text of every other line that is not empty.
+    asides : list of (int, Meaning)
+        Index of motion lines behind which a comment names another feature than the last such one did.
     """
 
     motion: NDArray[np.int8]
     values: NDArray[np.float64]
     others: list[tuple[int, bytes]]
+    asides: list[tuple[int, Meaning]]
+
+    def part(self, first: int, end: int) -> Scan:
+        """Return some of the lines, as a block of their own."""
+        return Scan(
+            self.motion[first:end],
+            self.values[:, first:end],
+            [(row - first, raw) for row, raw in self.others if first <= row < end],
+            [(row - first, meaning) for row, meaning in self.asides if first <= row < end],
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,21 +113,23 @@ def scan(block: bytes) -> Scan:
     block : bytes
         Text that ends with a newline.
     """
-    text = np.frombuffer(b"\n" * PAD + block, np.uint8)
+    # What follows the block is only ever read beside it, by whole windows of bytes.
+    padded = np.frombuffer(b"\n" * PAD + block + b"\0" * AFTER, np.uint8)
+    text = padded[:-AFTER]
     place, mark = _marks(text)
     ends = np.flatnonzero(mark == NEWLINE)
     stops = place[ends]
     lines = len(ends) - 1
     motion = np.full(lines, NONE, np.int8)
     values = np.full((len(COLUMNS), lines), np.nan)
-    place, mark, ends, lengths = _without_comments(place, mark, ends)
+    place, mark, ends, lengths, behind = _without_comments(place, mark, ends)
     for length in np.flatnonzero(np.bincount(lengths, minlength=2)).tolist():
         if not 1 < length < LONGEST_SHAPE:
             continue
         rows = np.flatnonzero(lengths == length)
         index = ends[rows] + np.arange(length + 1)[:, None]
         _read_group(text, rows, place[index], mark.take(index), motion, values)
-    return Scan(motion, values, _others(block, stops, motion))
+    return Scan(motion, values, _others(block, stops, motion), _asides(padded, stops, behind, motion))
 
 
 def _marks(text: NDArray[np.uint8]) -> tuple[Ints, NDArray[np.uint8]]:
@@ -126,11 +143,11 @@ def _marks(text: NDArray[np.uint8]) -> tuple[Ints, NDArray[np.uint8]]:
 
 def _without_comments(
     place: Ints, mark: NDArray[np.uint8], ends: Ints
-) -> tuple[Ints, NDArray[np.uint8], Ints, Ints]:
+) -> tuple[Ints, NDArray[np.uint8], Ints, Ints, tuple[Ints, Ints]]:
     """Drop the marks behind each line's first semicolon or checksum; that mark stays.
 
-    Returns the marks, the newlines among them, and how many marks each line has: zero for
-    a line that is all comment.
+    Returns the marks, the newlines among them, how many marks each line has: zero for
+    a line that is all comment; and line and place of the semicolons behind something.
     """
     semicolons = np.flatnonzero((mark == SEMICOLON) | (mark == STAR))
     line = np.searchsorted(ends, semicolons)
@@ -138,6 +155,8 @@ def _without_comments(
     first[1:] = line[1:] != line[:-1]
     semicolons, line = semicolons[first], line[first]
     whole = mark[semicolons - 1] == NEWLINE
+    noted = ~whole & (mark[semicolons] == SEMICOLON)
+    behind = line[noted] - 1, place[semicolons[noted]]
     if not whole.all():
         edge = np.zeros(len(mark) + 1, np.int8)
         edge[semicolons + 1] += 1
@@ -147,7 +166,7 @@ def _without_comments(
         ends = np.flatnonzero(mark == NEWLINE)
     lengths = np.diff(ends)
     lengths[line[whole] - 1] = 0
-    return place, mark, ends, lengths
+    return place, mark, ends, lengths, behind
 
 
 def _read_group(
@@ -218,11 +237,12 @@ def _shaped(words: list[_Word], bare: tuple[int, ...]) -> _Shape | None:
     head = rest[0]
     if head.letter == "G" and not head.signed and not head.dotted:
         command, rest = head.at, rest[1:]
-    elif head.letter in AXES:
+    elif head.letter in COLUMNS:
         command = None
     else:
         return None
-    if any(word.letter in "GMN" for word in rest):
+    if any(word.letter in "GMNKPQ" for word in rest):
+        # Further commands, and words of arcs that have no column.
         return None
     return _Shape(tuple(words), command, bare)
 
@@ -258,7 +278,7 @@ def _read_shape(
         rows, place, gap, code = rows[good], place[:, good], gap[:, good], code[good]
     motion[rows] = code
     for word in shape.words:
-        if word.letter in AXES:
+        if word.letter in COLUMNS:
             values[COLUMNS.index(word.letter), rows] = _numbers(text, word, place, gap)
 
 
@@ -322,3 +342,30 @@ def _others(block: bytes, stops: Ints, motion: NDArray[np.int8]) -> list[tuple[i
     filled = end > begin
     found = zip(slow[filled].tolist(), begin[filled].tolist(), end[filled].tolist(), strict=True)
     return [(row, block[a:b]) for row, a, b in found]
+
+
+def _asides(
+    padded: NDArray[np.uint8], stops: Ints, behind: tuple[Ints, Ints], motion: NDArray[np.int8]
+) -> list[tuple[int, Meaning]]:
+    """Return the features that comments behind moves name, wherever they change."""
+    line, place = behind
+    begin = place + 1
+    length = stops[line + 1] - begin
+    short = (length > 0) & (length <= LONGEST_ASIDE) & (motion[line] != NONE)
+    line, begin, length = line[short], begin[short], length[short]
+    if not len(line):
+        return []
+    # Three windows hold a comment whole, so that equal ones are found without looking at their text.
+    key = np.zeros(len(line), np.uint64)
+    for number in range(3):
+        size = np.clip(length - 8 * number, 0, 8)
+        key = key * np.uint64(0x9E3779B97F4A7C15) + (_windows(padded)[begin + 8 * number] & LOW.take(size))
+        key ^= key >> np.uint64(29)
+    _, first, which = np.unique(key, return_index=True, return_inverse=True)
+    meanings = [read_aside(padded[begin[one] : begin[one] + length[one]].tobytes()) for one in first.tolist()]
+    tells = np.array([meaning is not None for meaning in meanings])[which]
+    line, which = line[tells], which[tells]
+    fresh = np.flatnonzero(np.diff(which, prepend=-1))
+    return [
+        (row, meanings[one]) for row, one in zip(line[fresh].tolist(), which[fresh].tolist(), strict=True)
+    ]

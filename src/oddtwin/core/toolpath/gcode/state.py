@@ -31,9 +31,21 @@ class State(NamedTuple):
     speed_factor, flow_factor : float
         1 for 100 %.
     fan : float
-        Share of full power, 0 to 1.
-    nozzle_c, bed_c : float
-        Temperatures that were last asked for, °C.
+        Of the part, share of full power, 0 to 1.
+    nozzle_c, bed_c, chamber_c : float
+        Temperatures that were last asked for, °C; the nozzle's is that of the tool.
+    corner_speed : float
+        Speed of a square corner, mm/s; where given, the junction deviation follows from it.
+    speed : float
+        Greatest speed along the path, mm/s.
+    advance : float
+        Pressure advance of the tool, s or mm/(mm/s), as its command writes it.
+    retract_mm : float
+        Length of the firmware's retraction, mm.
+    fans : tuple of (str, float)
+        Every fan by its number or name, and its share of full power.
+    spelling : int
+        Place of the feature's name in the file's list of those that nobody knows; -1 for a known one.
     """
 
     tool: int = 0
@@ -60,3 +72,10 @@ class State(NamedTuple):
     fan: float = 0.0
     nozzle_c: float | None = None
     bed_c: float | None = None
+    chamber_c: float | None = None
+    corner_speed: float | None = None
+    speed: float | None = None
+    advance: float | None = None
+    retract_mm: float | None = None
+    fans: tuple[tuple[str, float], ...] = ()
+    spelling: int = -1

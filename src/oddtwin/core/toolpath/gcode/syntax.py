@@ -12,30 +12,44 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Final
 
-MOTION: Final = frozenset({"G0", "G1", "G2", "G3"})
+MOTION: Final = frozenset({"G0", "G1", "G2", "G3", "G5"})
 MODAL: Final = ""
 """The command of a line that has axis words only: it repeats the last motion."""
 
 LARGEST: Final = 1e15
 """Numbers beyond this are unreadable; fifteen digits are what a scanned word may have."""
 WORD: Final = re.compile(r"([A-Za-z])[ \t]*([+-]?(?:\d+\.?\d*|\.\d+))?", re.ASCII)
+SHARES: Final = re.compile(r"(?::[+-]?(?:\d+\.?\d*|\.\d+))+", re.ASCII)
+"""What each further motor of a mixing head gets, behind the first: ``E.5:.25``."""
+QUOTED: Final = re.compile(r'"[^"]*"?')
 EXPONENT: Final = re.compile(r"e[+-]?\d+", re.ASCII | re.IGNORECASE)
 NAME: Final = re.compile(r"[A-Za-z_]{2}\w*(?=[ \t]|$)", re.ASCII)
 PARENTHESES: Final = re.compile(r"\([^()]*\)")
-AXES: Final = frozenset("XYZEFIJR")
-FREE_TEXT: Final = frozenset({"M23", "M28", "M30", "M32", "M98", "M115", "M117", "M118", "M928"})
-"""Commands whose line is text for people or a file name, not words."""
+AXES: Final = frozenset("XYZEFIJKPQR")
+FREE_TEXT: Final = frozenset({"M16", "M23", "M28", "M30", "M32", "M98", "M115", "M117", "M118", "M928"})
+"""Commands whose line is text for people or a file name from there on, not words."""
+HALTS: Final = frozenset({"M0", "M1"})
+"""Commands that may tell how long to wait before their text."""
+WAIT: Final = re.compile(r"([PS])[ \t]*(\d+\.?\d*)(?=[ \t]|$)", re.ASCII | re.IGNORECASE)
+ARGUMENT: Final = re.compile(r'([A-Za-z_]\w*)[ \t]*=[ \t]*("[^"]*"|[^ \t]*)', re.ASCII)
 
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """One command with its words, upper case; a word without a number has the value NaN."""
+    """One command with its words, upper case; a word without a number has the value NaN.
+
+    ``named`` are the arguments of a command that is a name, such as ``ACCEL=3000``; ``text`` is
+    what stands behind a command that takes text.
+    """
 
     name: str
     words: dict[str, float]
+    named: Mapping[str, str] = field(default_factory=dict)
+    text: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,20 +90,30 @@ def parse_line(raw: bytes) -> Line:
         return Line(comment=comment)
     named = NAME.match(code)
     if named:
-        return Line((Command(named.group().upper(), {}),), comment)
-    words = _words(code)
+        return Line((_named(named.group().upper(), code[named.end() :]),), comment)
+    words, text = _words(code)
     if words is None:
-        first = re.match(r"([GMTgmt])[ \t]*(\d{1,4})", code)
-        name = f"{first.group(1).upper()}{int(first.group(2))}" if first else ""
-        if name and (name in FREE_TEXT or (name not in MOTION and name[0] == "M")):
-            return Line((Command(name, {}),), comment)
+        first = re.match(r"M[ \t]*(\d{1,4})", code, re.ASCII | re.IGNORECASE)
+        if first:
+            return Line((Command(f"M{int(first.group(1))}", {}, text=code[first.end() :].strip()),), comment)
         return Line(comment=comment, readable=False)
-    return _commands(words, comment)
+    return _commands(words, text, comment)
+
+
+def _named(name: str, rest: str) -> Command:
+    """Return a command that is a name with its arguments, keys in upper case."""
+    found = {key.upper(): value.strip('"') for key, value in ARGUMENT.findall(rest)}
+    return Command(name, {}, found, rest.strip())
 
 
 def _split(text: str) -> tuple[str, str | None]:
-    """Return the code and the comment; parentheses are blanks, an open one runs to the end."""
+    """Return the code and the comment; parentheses are blanks, an open one runs to the end.
+
+    A line of nothing but parentheses is a comment, too.
+    """
     before, semicolon, after = text.partition(";")
+    if before.lstrip(" \t").startswith("(") and not PARENTHESES.sub("", before).strip():
+        return "", f"{before.strip()[1:-1]} {after}".strip()
     if "(" in before:
         if semicolon and "(" in PARENTHESES.sub("", before):
             # A semicolon inside parentheses belongs to them.
@@ -99,17 +123,21 @@ def _split(text: str) -> tuple[str, str | None]:
     return before.split("*")[0], after if semicolon else None
 
 
-def _words(code: str) -> list[tuple[str, float]] | None:
-    """Return the words of a line in order; None where something else stands between them."""
+def _words(code: str) -> tuple[list[tuple[str, float]] | None, str]:
+    """Return the words of a line in order, None where something else stands between, and the text after."""
     words: list[tuple[str, float]] = []
     at = 0
     while at < len(code):
         if code[at] in " \t":
             at += 1
             continue
+        if code[at] == '"' and words and math.isnan(words[-1][1]):
+            quoted = QUOTED.match(code, at)
+            at = quoted.end() if quoted else len(code)
+            continue
         found = WORD.match(code, at)
         if not found:
-            return None
+            return None, ""
         letter, number = found.groups()
         at = found.end()
         if number is None:
@@ -121,15 +149,34 @@ def _words(code: str) -> list[tuple[str, float]] | None:
             number += exponent.group()
             at = exponent.end()
         value = float(number)
+        shares = SHARES.match(code, at)
+        if shares:
+            at = shares.end()
+            if letter in "Ee":
+                # A mixing head lays the sum of what its motors push.
+                value += sum(float(share) for share in shares.group().split(":")[1:])
         # Beyond the digits of a coordinate lies an exponent, and its square overflows.
         if abs(value) > LARGEST:
-            return None
+            return None, ""
         words.append((letter.upper(), value))
-    return words
+        if letter in "Mm":
+            name, rest = f"M{value:g}", code[at:].strip()
+            if name in HALTS:
+                while wait := WAIT.match(rest):
+                    words.append((wait.group(1).upper(), float(wait.group(2))))
+                    rest = rest[wait.end() :].strip()
+            if name in FREE_TEXT or name in HALTS or name.startswith("M862") or _names(name, rest):
+                return words, rest
+    return words, ""
 
 
-def _commands(words: list[tuple[str, float]], comment: str | None) -> Line:
-    """Return the words sorted under their commands: each G or M word begins one."""
+def _names(name: str, rest: str) -> bool:
+    """Whether M486 gives an object a name, and does not choose one."""
+    return name == "M486" and rest[:1] in ("A", "a")
+
+
+def _commands(words: list[tuple[str, float]], text: str, comment: str | None) -> Line:
+    """Return the words sorted under their commands: each G or M word begins one; the last has the text."""
     commands: list[Command] = []
     for place, (letter, value) in enumerate(words):
         # A T in the middle of a line is a word of its command, such as the tool to heat.
@@ -148,4 +195,6 @@ def _commands(words: list[tuple[str, float]], comment: str | None) -> Line:
         moves = command.name in MOTION or command.name == MODAL
         if moves and any(not math.isfinite(value) for key, value in command.words.items() if key in AXES):
             return Line(comment=comment, readable=False)
+    if text:
+        commands[-1] = replace(commands[-1], text=text)
     return Line(tuple(commands), comment)

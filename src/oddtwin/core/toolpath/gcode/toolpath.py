@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.toolpath.gcode.features import FEATURES, Feature
 from oddtwin.core.toolpath.gcode.state import State
-from oddtwin.core.toolpath.gcode.vocabulary import FEATURES, Feature
 
 Ints = NDArray[np.int64]
 
@@ -40,6 +40,7 @@ class StopKind(StrEnum):
     TOOL = "tool change"
     HOME = "home"
     PAUSE = "pause"
+    WAIT = "wait for the moves before"
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +87,12 @@ class Toolpath:
         Key and value as written in the file.
     unknown : mapping
         Codes that mean nothing here, and how often they occur.
+    others : mapping
+        Commands that are not understood, as written and with their words, and how often they occur.
+    odd_features : tuple of str
+        Names of features that nobody knows; `State.spelling` tells where they hold.
+    announced_min : float or None
+        Minutes that the file itself announces to the machine.
     doubts : tuple of str
         What is wrong with the file, as sentences.
     notes : tuple of str
@@ -110,6 +117,9 @@ class Toolpath:
     stops: tuple[Stop, ...] = ()
     settings: Mapping[str, str] = field(default_factory=dict)
     unknown: Mapping[str, int] = field(default_factory=dict)
+    others: Mapping[str, int] = field(default_factory=dict)
+    odd_features: tuple[str, ...] = ()
+    announced_min: float | None = None
     doubts: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     lines: int = 0

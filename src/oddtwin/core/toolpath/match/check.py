@@ -99,7 +99,7 @@ def match_files(
         doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
         remedy = "Export it again and copy it whole, then choose it again."
         threats += [Threat(ThreatCode.DOUBTFUL_FILE, doubt, remedy) for doubt in doubts]
-        sentences += [*doubts, *(f"{name}: {note}" for note in one.path.notes)]
+        sentences += [*doubts, *(f"{name}: {note}" for note in one.notes)]
     return TwinCheck(
         same_bytes,
         settings,

@@ -174,7 +174,7 @@ def _counted(declared: Declared, trait: Trait, files: Sequence[Sliced]) -> Showi
         total = max(max(one.mass_g for one in files), 1e-12)
         share = (
             max(
-                sum(one.grams(tally.filament_mm) for kind, tally in one.by_feature().items() if kind in kinds)
+                sum(tally.mass_g for kind, tally in one.by_feature().items() if kind in kinds)
                 for one in files
             )
             / total

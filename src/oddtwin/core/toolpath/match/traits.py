@@ -123,7 +123,7 @@ def _line_width(sliced: Sliced) -> float | None:
     tally = wall if wall and wall.path_mm else sliced.total
     if not height or not tally.path_mm:
         return None
-    return tally.filament_mm * sliced.filament.area_mm2 / tally.path_mm / height
+    return tally.volume_mm3 / tally.path_mm / height
 
 
 def _flow(sliced: Sliced) -> float | None:

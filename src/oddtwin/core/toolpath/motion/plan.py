@@ -113,7 +113,12 @@ class _Table:
         self.jerk = np.stack(
             [of(f"jerk_{axis}", value) for axis, value in zip(AXES, limits.jerk, strict=True)]
         )
-        self.deviation = of("junction_deviation", limits.junction_deviation)
+        corner = path.of_state("corner_speed")
+        # A square corner, s = √½, at just its speed: v² = aδ·s/(1 − s), so that δ = v²(√2 − 1)/a.
+        by_corner = np.square(corner) * (np.sqrt(2) - 1) / printing
+        told = of("junction_deviation", limits.junction_deviation)
+        self.deviation = np.where(np.isnan(corner), told, by_corner)
+        self.along = of("speed", np.inf)
         speed, power = limits.max_speed, limits.max_acceleration
         self.speed = np.stack(
             [of(f"max_speed_{axis}", value) for axis, value in zip(AXES, speed, strict=True)]
@@ -142,6 +147,8 @@ def _prepare(
     direction, distance, still = _directions(path, part)
     distance = distance * stretch if stretch != 1 else distance
     feed = path.feed[part] * table.factor.take(state)
+    if np.isfinite(table.along).any():
+        np.minimum(feed, table.along.take(state), out=feed)
     kind = np.where(still, 2, np.where(path.e[part] != 0, 0, 1))
     power = table.acceleration[kind, state]
     magnitude = np.abs(direction)

@@ -43,10 +43,11 @@ def purge_ledger(sliced: Sliced) -> list[PurgeChange]:
     """
     path = sliced.path
     purges = path.lays(features=(Feature.TOWER, Feature.PURGE)) | (path.length == 0)
+    area = sliced.of_filament("area_mm2").take(path.state)
     volume = (
         # A running sum, so that what lies between two changes is one subtraction, however many moves that
         # is.
-        np.concatenate(([0.0], np.cumsum(np.where(purges, sliced.pushed, 0.0)))) * sliced.filament.area_mm2
+        np.concatenate(([0.0], np.cumsum(np.where(purges, sliced.pushed * area, 0.0))))
     )
     changes = list(tool_changes(path, sliced.pushed))
     if not changes:

@@ -11,9 +11,12 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
-from oddtwin.core.toolpath.sliced.filament import Filament
+from oddtwin.core.toolpath.sliced.filament import Filament, FilamentSource, SpoolSays
+from oddtwin.core.toolpath.sliced.pushed import pushed_filament, retraction_starts
+from oddtwin.core.toolpath.sliced.said import Said, differences_told, filaments_said, said_of, said_words
 
 BLOCK: Final = 1 << 16
 SHORTEST_MM: Final = 0.05
@@ -28,6 +31,8 @@ class Tally:
     path_mm: float = 0.0
     travel_mm: float = 0.0
     filament_mm: float = 0.0
+    volume_mm3: float = 0.0
+    mass_g: float = 0.0
     time_s: float = 0.0
     retractions: int = 0
     wipes: int = 0
@@ -56,7 +61,10 @@ class Sliced:
         Filament that leaves the nozzle for good, mm: what a retraction takes back and
         gives again is not counted.
     limits : Limits
-    filament : Filament
+    filaments : dict of int to Filament
+        Of every tool that occurs.
+    source : FilamentSource
+        Who told the filament.
     groups : dict of Group to Tally
         Figures by tool, feature and object.
     """
@@ -65,7 +73,8 @@ class Sliced:
     plan: Plan
     pushed: Floats
     limits: Limits
-    filament: Filament
+    filaments: dict[int, Filament]
+    source: FilamentSource
     groups: dict[Group, Tally]
 
     @property
@@ -94,19 +103,70 @@ class Sliced:
             found[key] = found.get(key, Tally()) + tally
         return found
 
-    def grams(self, filament_mm: float) -> float:
-        """Return the mass of some millimetres of filament."""
-        return self.filament.grams_along(filament_mm)
+    @property
+    def filament(self) -> Filament:
+        """Filament of the tool that lays most."""
+        tools = self.by_tool()
+        return self.filaments[max(tools, key=lambda tool: tools[tool].filament_mm)]
+
+    def of_filament(self, name: str) -> Floats:
+        """Return a figure of the filament of every state; shape (states,)."""
+        return np.array([getattr(self.filaments[state.tool], name) for state in self.path.states])
 
     @property
     def mass_g(self) -> float:
         """Mass of all that leaves the nozzle."""
-        return self.grams(self.total.filament_mm)
+        return self.total.mass_g
 
     @property
-    def waste_mm(self) -> float:
-        """Filament that does not stay on the part."""
-        return sum(tally.filament_mm for feature, tally in self.by_feature().items() if feature in WASTE)
+    def waste(self) -> Tally | None:
+        """Figures of what does not stay on the part; None where the file names no feature."""
+        features = self.by_feature()
+        if not set(features) - {Feature.UNNAMED, Feature.PURGE}:
+            return None
+        return sum((tally for feature, tally in features.items() if feature in WASTE), Tally())
+
+    @property
+    def said(self) -> Said:
+        """What the file says that it takes."""
+        return said_of(self.path, filaments_said(self.path.settings, self.filaments).get(min(self.filaments)))
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What the user should know about the figures, as sentences."""
+        found = [*self.path.notes]
+        if self.waste is None:
+            found.append("This file names no feature that is understood, so its waste is not known.")
+        odd = self.odd_features()
+        if odd:
+            words = [f"“{name}” ({with_unit(format_number(mm, 0), 'mm')})" for name, mm in odd.items()]
+            found.append(f"Features with names that are not known count as “other”: {format_list(words)}.")
+        spool = self.filament if self.source is FilamentSource.SPOOL else None
+        flow = self._usual_flow()
+        found += differences_told(self.said, self.time_s, self.total.filament_mm, self.mass_g, flow, spool)
+        return tuple(found)
+
+    @property
+    def told(self) -> tuple[str, ...]:
+        """Whose filament the masses are reckoned with, and what the file says of itself, as sentences."""
+        return tuple(part for part in (self.source.told(self.filaments), said_words(self.said)) if part)
+
+    def odd_features(self) -> dict[str, float]:
+        """Return the length of path in every feature whose name nobody knows, mm; the longest first."""
+        path = self.path
+        spelling = np.array([state.spelling for state in path.states])
+        if not (spelling >= 0).any():
+            return {}
+        own = np.where(path.lays(), path.length, 0.0)
+        length = np.bincount(path.state, own, len(spelling))
+        found = {name: float(length[spelling == place].sum()) for place, name in enumerate(path.odd_features)}
+        return dict(sorted(found.items(), key=lambda item: -item[1]))
+
+    def _usual_flow(self) -> float:
+        """Return the flow override that most filament is laid with."""
+        path = self.path
+        laid = np.bincount(path.state, self.pushed, len(path.states))
+        return path.states[int(laid.argmax())].flow_factor
 
     def waits(self) -> dict[str, float]:
         """Return the seconds at which nothing moves, by cause."""
@@ -156,7 +216,8 @@ class Sliced:
         part = slice(0, self.path.moves) if moves is None else moves
         length = self.path.length[part]
         long = length >= SHORTEST_MM
-        flow = self.pushed[part] * self.plan.peak[part] * self.filament.area_mm2
+        area = self.of_filament("area_mm2").take(self.path.state[part])
+        flow = self.pushed[part] * self.plan.peak[part] * area
         return np.where(long, flow / np.where(long, length, 1.0), 0.0)
 
     @property
@@ -168,7 +229,7 @@ class Sliced:
 def analyse(
     path: Toolpath,
     limits: Limits | None = None,
-    filament: Filament | None = None,
+    spool: SpoolSays | None = None,
     job: Job = UNWATCHED,
 ) -> Sliced:
     """Plan a toolpath and add up its figures.
@@ -179,8 +240,8 @@ def analyse(
         The moves of a sliced file.
     limits : Limits, optional
         Of the machine.
-    filament : Filament, optional
-        By default 1.75 mm and 1.24 g/cm³.
+    spool : SpoolSays, optional
+        What the lab book says of the filament; the rest is as the file says for each tool, else as usual.
     job : Job
         Told the share that is done; stops the work between blocks of moves.
 
@@ -192,43 +253,19 @@ def analyse(
     limits = limits or Limits()
     plan = plan_motion(path, limits, job=job)
     pushed = pushed_filament(path)
-    return Sliced(path, plan, pushed, limits, filament or Filament(), _groups(path, plan, pushed))
-
-
-def pushed_filament(path: Toolpath) -> Floats:
-    """Return what every move adds to the most filament that its tool has pushed so far, mm."""
-    tools = path.of_state("tool")
-    if (tools == tools[0]).all():
-        return _rise(path.e)
-    tool = tools.take(path.state)
-    pushed = np.zeros(path.moves)
-    for number in np.unique(tools):
-        own = np.flatnonzero(tool == number)
-        pushed[own] = _rise(path.e[own])
-    return pushed
-
-
-def _rise(e: Floats) -> Floats:
-    reached = np.cumsum(e)
-    # Only what goes beyond the farthest point yet is laid: pulling back and pushing again comes to nothing.
-    np.maximum.accumulate(reached, out=reached)
-    np.maximum(reached, 0.0, out=reached)
-    return np.diff(reached, prepend=0.0)
+    tools = sorted({state.tool for state in path.states})
+    spool, said = spool or SpoolSays(), filaments_said(path.settings, tools)
+    filaments = {tool: spool.over(said.get(tool)) for tool in tools}
+    told = FilamentSource.FILE if said else FilamentSource.USUAL
+    source = FilamentSource.SPOOL if spool.density_g_cm3 or spool.diameter_mm else told
+    groups = _groups(path, plan, pushed, filaments)
+    return Sliced(path, plan, pushed, limits, filaments, source, groups)
 
 
 def blocks(count: int) -> Iterator[slice]:
     """Yield slices of some moves at a time."""
     for begin in range(0, count, BLOCK):
         yield slice(begin, min(count, begin + BLOCK))
-
-
-def retraction_starts(e: Floats) -> NDArray[np.bool_]:
-    """Return which moves begin to pull filament back; shape (moves,)."""
-    driven = np.flatnonzero(e)
-    back = e[driven] < 0
-    starts = np.zeros(len(e), bool)
-    starts[driven[back & ~np.concatenate(([False], back[:-1]))]] = True
-    return starts
 
 
 def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int]]:
@@ -253,7 +290,7 @@ def wipe_starts(path: Toolpath) -> NDArray[np.bool_]:
     return wiping & ~np.concatenate(([False], wiping[:-1]))
 
 
-def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[Group, Tally]:
+def _groups(path: Toolpath, plan: Plan, pushed: Floats, filaments: dict[int, Filament]) -> dict[Group, Tally]:
     """Add up the moves by tool, feature and object; what is pushed standing still counts as purge."""
     states = len(path.states)
     sums = np.zeros((7, 2 * states))
@@ -275,7 +312,9 @@ def _groups(path: Toolpath, plan: Plan, pushed: Floats) -> dict[Group, Tally]:
         state = path.states[place % states]
         feature = FEATURES[state.feature]
         where = Group(state.tool, Feature.PURGE if place >= states else feature, state.object)
-        moves, printed_mm, travelled, filament, seconds, pulled, wiped = sums[:, place].tolist()
-        own = Tally(int(moves), printed_mm, travelled, filament, seconds, int(pulled), int(wiped))
+        moves, printed_mm, travelled, out_mm, seconds, pulled, wiped = sums[:, place].tolist()
+        volume = out_mm * filaments[state.tool].area_mm2
+        mass = filaments[state.tool].grams(volume)
+        own = Tally(int(moves), printed_mm, travelled, out_mm, volume, mass, seconds, int(pulled), int(wiped))
         groups[where] = groups.get(where, Tally()) + own
     return groups

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
 from typing import Final
+
+from oddtwin.core.quantities import format_list, format_number, with_unit
 
 DENSITIES: Final = {
     "PLA": 1.24,
@@ -35,6 +39,90 @@ def density_of(material: str) -> float | None:
 
 
 @dataclass(frozen=True, slots=True)
+class SpoolSays:
+    """What the lab book, or whoever asks, says of a spool; what is left out is not said.
+
+    Parameters
+    ----------
+    diameter_mm, density_g_cm3 : float or None
+    material : str
+        Whose usual density stands in where nobody says another.
+    """
+
+    diameter_mm: float | None = None
+    density_g_cm3: float | None = None
+    material: str = ""
+
+    @property
+    def usual(self) -> Filament:
+        """The filament, with usual figures for what is not said."""
+        density = self.density_g_cm3 or density_of(self.material) or USUAL.density_g_cm3
+        return Filament(self.diameter_mm or USUAL.diameter_mm, density)
+
+    def over(self, said: Filament | None) -> Filament:
+        """Return the filament of a tool: what the spool says is louder than what the file says.
+
+        Parameters
+        ----------
+        said : Filament or None
+            As the file says.
+        """
+        if said is None:
+            return self.usual
+        return replace(
+            said,
+            diameter_mm=self.diameter_mm or said.diameter_mm,
+            density_g_cm3=self.density_g_cm3 or said.density_g_cm3,
+        )
+
+    def grams(self, length_mm: float, volume_mm3: float, mass_g: float) -> float:
+        """Return the mass of what a file takes.
+
+        Parameters
+        ----------
+        length_mm : float
+            Of filament.
+        volume_mm3, mass_g : float
+            As the file reckons them; zero where it was read before it could.
+        """
+        if mass_g and not self.density_g_cm3 and not self.diameter_mm:
+            return mass_g
+        by_length = self.diameter_mm or not volume_mm3
+        volume = length_mm * self.usual.area_mm2 if by_length else volume_mm3
+        of_file = mass_g / volume_mm3 * 1000 if volume_mm3 and mass_g else self.usual.density_g_cm3
+        return volume * (self.density_g_cm3 or of_file) / 1000
+
+
+class FilamentSource(StrEnum):
+    """Who told the filament that masses are reckoned with."""
+
+    SPOOL = "spool"
+    FILE = "file"
+    USUAL = "usual"
+
+    def told(self, filaments: Mapping[int, Filament]) -> str:
+        """Say whose figures they are.
+
+        Parameters
+        ----------
+        filaments : mapping of int to Filament
+            Of every tool.
+        """
+        whose = {
+            FilamentSource.SPOOL: "as the spool says",
+            FilamentSource.FILE: "as the file says",
+            FilamentSource.USUAL: "as usual, for neither a spool nor the file says",
+        }[self]
+        # In the order of the tools, each of them once.
+        parts = dict.fromkeys(
+            f"{with_unit(format_number(one.density_g_cm3, 2), 'g/cm³')} and "
+            f"{with_unit(format_number(one.diameter_mm, 2), 'mm')}"
+            for one in filaments.values()
+        )
+        return f"Masses are reckoned with {format_list(list(parts))}, {whose}."
+
+
+@dataclass(frozen=True, slots=True)
 class Filament:
     """The filament on a spool.
 
@@ -42,6 +130,9 @@ class Filament:
     ----------
     diameter_mm : float
     density_g_cm3 : float
+    cost_per_kg : float or None
+        In the currency of whoever says it.
+    name : str
 
     Raises
     ------
@@ -51,6 +142,8 @@ class Filament:
 
     diameter_mm: float = 1.75
     density_g_cm3: float = 1.24
+    cost_per_kg: float | None = None
+    name: str = ""
 
     def __post_init__(self) -> None:
         for name, value in (("diameter", self.diameter_mm), ("density", self.density_g_cm3)):
@@ -62,6 +155,11 @@ class Filament:
         """Cross-section of the strand, mm² (π/4·d², a cylinder)."""
         return math.pi / 4 * self.diameter_mm**2
 
+    @property
+    def g_per_mm(self) -> float:
+        """Mass of each millimetre of the strand, g."""
+        return self.grams_along(1.0)
+
     def grams(self, volume_mm3: float) -> float:
         """Return the mass of a volume."""
         return volume_mm3 * self.density_g_cm3 / 1000
@@ -69,3 +167,7 @@ class Filament:
     def grams_along(self, length_mm: float) -> float:
         """Return the mass of some length of the strand."""
         return self.grams(length_mm * self.area_mm2)
+
+
+USUAL: Final = Filament()
+"""What holds where neither the lab book nor the file says anything."""

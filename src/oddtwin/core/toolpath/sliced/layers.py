@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.toolpath.sliced.figures import Sliced, blocks, retraction_starts
+from oddtwin.core.toolpath.sliced.figures import Sliced, blocks
+from oddtwin.core.toolpath.sliced.pushed import retraction_starts
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,7 @@ def layer_figures(sliced: Sliced) -> LayerFigures:
     return LayerFigures(
         path.layer_z,
         sliced.layer_s,
-        added(sliced.pushed) * sliced.grams(1.0),
+        added(sliced.pushed * sliced.of_filament("g_per_mm").take(path.state)),
         added(np.where(prints, path.length, 0.0)),
         added(np.where(prints, 0.0, path.length)),
         added(retraction_starts(path.e)),

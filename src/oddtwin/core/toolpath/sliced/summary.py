@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from oddtwin.core.toolpath.sliced.figures import Sliced, Tally
+from oddtwin.core.toolpath.gcode import StopKind
+from oddtwin.core.toolpath.sliced.figures import Sliced
 from oddtwin.core.toolpath.sliced.reach import reach
 from oddtwin.core.toolpath.sliced.shape import shape_of
 
@@ -24,7 +25,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
     """
     total = sliced.total
     layer_s = sliced.layer_s
-    features = sliced.by_feature()
+    features, waste = sliced.by_feature(), sliced.waste
     shape = shape_of(sliced)
     return {
         "layers": sliced.path.layers,
@@ -34,12 +35,18 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "path_mm": total.path_mm,
         "travel_mm": total.travel_mm,
         "filament_mm": total.filament_mm,
-        "volume_mm3": total.filament_mm * sliced.filament.area_mm2,
-        "mass_g": sliced.mass_g,
-        "waste_g": sliced.grams(sliced.waste_mm),
-        "by_tool": {str(tool): _figures(sliced, tally) for tool, tally in sliced.by_tool().items()},
-        "by_feature": {name.value: _figures(sliced, tally) for name, tally in features.items()},
-        "by_object": {name: _figures(sliced, tally) for name, tally in sliced.by_object().items()},
+        "volume_mm3": total.volume_mm3,
+        "mass_g": total.mass_g,
+        "waste_g": None if waste is None else waste.mass_g,
+        "filaments": {
+            str(tool): {"source": sliced.source.value, **asdict(one)}
+            for tool, one in sliced.filaments.items()
+        },
+        "says": {key: value for key, value in asdict(sliced.said).items() if value is not None},
+        "by_tool": {str(tool): asdict(tally) for tool, tally in sliced.by_tool().items()},
+        "by_feature": {name.value: asdict(tally) for name, tally in features.items()},
+        "by_object": {name: asdict(tally) for name, tally in sliced.by_object().items()},
+        "unknown_features": sliced.odd_features(),
         "moves": total.moves,
         "retractions": sliced.retractions,
         "wipes": sliced.wipes,
@@ -57,10 +64,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "bridge": {"longest_mm": shape.bridge_mm, "at_z_mm": shape.bridge_z},
         "unknown": dict(sliced.path.unknown),
         "settings": dict(sliced.path.settings),
-        "notes": [*sliced.path.doubts, *sliced.path.notes],
+        "pauses": sum(stop.kind is StopKind.PAUSE for stop in sliced.path.stops),
+        "notes": [*sliced.path.doubts, *sliced.notes],
+        "told": list(sliced.told),
     }
-
-
-def _figures(sliced: Sliced, tally: Tally) -> dict[str, float]:
-    volume = tally.filament_mm * sliced.filament.area_mm2
-    return {**asdict(tally), "volume_mm3": volume, "mass_g": sliced.filament.grams(volume)}
