@@ -12,9 +12,11 @@ from oddtwin.core.toolpath.match import (
     MatchFile,
     SettingsError,
     as_json,
+    breaks_in,
     check_settings,
     layer_differences,
     match_files,
+    next_difference,
     parse_declared,
     parted_points,
     read_settings,
@@ -96,7 +98,11 @@ class Settings(unittest.TestCase):
         self.assertEqual([item.key for item in found.undeclared], ["fan"])
         self.assertEqual([item.key for item in found.harmless], ["notes", "print_host", "support_angle"])
         self.assertEqual(
-            (found.same, found.sentence), (2, "5 settings differ; 1 was declared; 1 can move this result.")
+            (found.same, found.sentence),
+            (
+                2,
+                "5 settings differ; 1 was declared; 1 can move this result.",
+            ),
         )
 
     def test_support_settings_count_where_there_are_supports(self):
@@ -108,7 +114,7 @@ class Settings(unittest.TestCase):
     def test_whatever_differs_belongs_to_a_declared_pack(self):
         tables = [{"walls": "2", "fan": "50", "notes": "a"}, {"walls": "3", "fan": "80", "notes": "b"}]
         found = check_settings(tables, [parse_declared("profile=stock:tuned")])
-        self.assertEqual(found.sentence, "3 settings differ; 2 were declared; 0 can move this result.")
+        self.assertEqual(found.sentence, "3 settings differ; 2 were declared; no other can move this result.")
         there = check({"walls": 2}, {"walls": 3, "fan": 60.0}, "settings pack=stock:tuned")
         self.assertEqual(codes(there), set())
         self.assertIn("pack of settings", there.effects[0].sentence)
@@ -334,3 +340,139 @@ class Whole(unittest.TestCase):
         files = [file("a"), file("b", walls=3)]
         with self.assertRaises(CancelledError):
             match_files(files, [parse_declared("walls=2:3")], stopped())
+
+
+class Commands(unittest.TestCase):
+    """What files set by lines of their own, whatever their settings and paths say."""
+
+    LINES = (
+        ";LAYER:0", ";TYPE:Outer wall", "M104 S215", "M140 S60", "M106 S255", "M204 S1000",
+        "G1 X0 Y0 Z.2 F3000", "G1 X50 E2", "G1 Y50 E2", ";LAYER:1", "G1 Z.4", "G1 X0 E2", "G1 Y0 E2",
+        ";LAYER:2", "G1 Z.6", "G1 X50 E2",
+    )  # fmt: skip
+
+    def twins(self, *added, at=2, declared=(), lines=LINES, **named):
+        both = [("M83", "; walls = 2", *lines), ("M83", "; walls = 2", *lines[:at], *added, *lines[at:])]
+        files = [
+            MatchFile(name, name, analyse(read_gcode(["\n".join([*one, ""]).encode()])))
+            for name, one in zip(("the baseline", "the change"), both, strict=True)
+        ]
+        return match_files(files, [parse_declared(text) for text in declared], **named)
+
+    def test_every_command_in_force_is_found(self):
+        for line, name in (
+            ("M104 S225", "nozzle temperature"),
+            ("M140 S70", "bed temperature"),
+            ("M141 S40", "chamber temperature"),
+            ("M106 S120", "fan 0"),
+            ("M106 P3 S120", "fan 3"),
+            ("SET_FAN_SPEED FAN=side SPEED=1", "fan side"),
+            ("M900 K0.06", "pressure advance"),
+            ("SET_PRESSURE_ADVANCE ADVANCE=0.06", "pressure advance"),
+            ("M204 S3000", "acceleration of printing"),
+            ("M205 X5", "jerk of X"),
+            ("M201 X500", "greatest acceleration of X"),
+            ("M203 Y60", "greatest speed of Y"),
+            ("M220 S80", "speed override"),
+            ("M221 S95", "flow override"),
+            ("SET_VELOCITY_LIMIT SQUARE_CORNER_VELOCITY=3", "speed of a square corner"),
+            ("M207 S1.5", "retraction of the firmware"),
+            ("SET_RETRACTION RETRACT_LENGTH=1.5", "retraction of the firmware"),
+        ):
+            found = self.twins(line, at=6)
+            self.assertIn(name, [one.name for one in found.commands[0].undeclared], line)
+            self.assertIn("undeclared-command", codes(found), line)
+            self.assertTrue(found.paths[0].identical, line)
+
+    def test_share_and_layers_are_told(self):
+        (found,) = self.twins("M104 S225", at=10).commands[0].differences
+        self.assertEqual((found.baseline, found.change), ("215\u202f°C", "225\u202f°C"))
+        self.assertEqual(found.layers, ((2, 3),))
+        self.assertAlmostEqual(found.share_of_time, 0.6, 1)
+        self.assertIn("in layers 2 to 3", found.sentence)
+
+    def test_what_is_declared_is_no_finding(self):
+        for line, factor in (
+            ("M104 S225", "nozzle_temperature=215:225"), ("M106 S120", "fan=100:47"),
+            ("M204 S3000", "profile=a:b"),
+            ("M900 K0.06", "Pressure advance=0:0.06"),
+        ):  # fmt: skip
+            found = self.twins(line, at=6, declared=(factor,))
+            self.assertEqual(found.commands[0].undeclared, [], line)
+            self.assertEqual(len(found.commands[0].differences), 1 + (line[:4] == "M204"), line)
+            self.assertNotIn("undeclared-command", codes(found))
+        # A bed that was declared does not excuse a nozzle.
+        self.assertIn(
+            "undeclared-command", codes(self.twins("M104 S225", at=6, declared=("bed_temperature=60:60",)))
+        )
+
+    def test_commands_that_nobody_understands_are_compared_as_written(self):
+        found = self.twins("M42 P4 S1")
+        self.assertEqual([(one.text, one.change) for one in found.commands[0].others], [("M42 P4 S1", 1)])
+        self.assertIn("“M42 P4 S1”", found.threats[0].sentence)
+        for said in ("M117 hello", "M118 there", "M300 S400", "M73 P5 R3", "RESPOND MSG=hi"):
+            self.assertEqual(codes(self.twins(said)), set(), said)
+
+    def test_files_alike_have_none(self):
+        found = self.twins()
+        self.assertEqual((codes(found), found.commands[0].sentences), (set(), []))
+        json.dumps(as_json(found))
+
+    def test_a_pack_does_not_excuse_what_is_held(self):
+        tables = [{"layer_height": "0.2", "walls": "2"}, {"layer_height": "0.28", "walls": "3"}]
+        pack = [parse_declared("settings pack=stock:tuned")]
+        self.assertEqual(len(check_settings(tables, pack).declared), 2)
+        found = check_settings(tables, pack, held=["Same spool", "Same layer height as ever"])
+        self.assertEqual([item.key for item in found.undeclared], ["layer_height"])
+
+
+class Order(unittest.TestCase):
+    """The same lines, laid in another order."""
+
+    def raster(self, order):
+        lines = ["M83", "G28", ";LAYER:0", ";TYPE:Wall", "G1 X0 Y0 Z0.2 F3000", "G1 X40 E1", ";LAYER:1"]
+        lines += [";TYPE:Top surface", "G1 Z.4"]
+        for row in order:
+            left, right = (0, 20) if row % 2 else (20, 0)
+            lines += [f"G0 X{left} Y{row * 0.4:.2f}", f"G1 X{right} Y{row * 0.4:.2f} E.5"]
+        text = "\n".join([*lines, ""])
+        return MatchFile("the file", str(hash(text)), analyse(read_gcode([text.encode()])))
+
+    def test_is_said_with_layer_feature_and_seam(self):
+        plain = self.raster(range(60))
+        other = self.raster([*range(30), *range(59, 29, -1)])
+        found = match_files([plain, other])
+        self.assertEqual((found.paths[0].reordered, found.paths[0].parted), ((1,), ()))
+        self.assertEqual(found.paths[0].reordered_features, (Feature.TOP_SURFACE,))
+        self.assertIn(
+            "the same lines are laid in another order in layer 2 (top surface)", found.paths[0].sentence
+        )
+        self.assertIn("paths-differ", codes(found))
+        self.assertEqual([len(breaks) for breaks in found.breaks], [0, 1])
+        (seam,) = found.breaks[1]
+        # Thirty lines of 20 mm lie between the two that meet in the middle, travel included.
+        self.assertEqual((seam.layer, seam.lines), (1, 1))
+        self.assertAlmostEqual(seam.length_mm, 20, delta=1)
+        self.assertAlmostEqual(seam.longest_s, 30 * 20 / 50, delta=4)
+        np.testing.assert_allclose(seam.places[:, 1], 30 * 0.4, atol=0.5)
+        self.assertIn("grade that face", " ".join(found.sentences))
+        self.assertEqual(len(breaks_in(other.sliced, 1)), len(seam.places))
+        self.assertEqual(len(breaks_in(plain.sliced, 1)), 0)
+
+    def test_the_next_layer_that_differs(self):
+        ours, theirs = (self.raster(order).sliced.path for order in (range(9), [1, 0, *range(2, 9)]))
+        self.assertEqual([next_difference(ours, theirs, layer) for layer in (0, 1)], [1, 1])
+        self.assertIsNone(next_difference(ours, ours, 0))
+        with self.assertRaises(CancelledError):
+            next_difference(ours, ours, 0, stopped())
+
+    def test_two_levels_that_are_one_print(self):
+        files = [file(str(speed), outer_wall_speed=speed) for speed in (60.0, 30.0, 30.0)]
+        declared = parse_declared("outer_wall_speed=60:30:20")
+        (effect,) = match_files(files, [declared]).effects
+        self.assertFalse(effect.took)
+        self.assertIn("these are the same print", effect.sentence)
+        self.assertIn("drop one", effect.remedy)
+        floor = [files[1], dataclasses.replace(files[2], sha256="another")]
+        both = match_files(floor, [parse_declared("outer_wall_speed=30:20")])
+        self.assertIn("drop one", both.threats[0].remedy)

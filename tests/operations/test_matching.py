@@ -235,7 +235,7 @@ class Threatened(InMatch):
         self.choose_both()
         self.check()
         page = report_html(self.study(), analyse(self.study()), datetime(2026, 11, 26, 12, 0, tzinfo=UTC))
-        self.assertIn("1 setting differs; 1 was declared; 0 can move this result.", page)
+        self.assertIn("1 setting differs; 1 was declared; no other can move this result.", page)
         for file in self.study().files:
             self.assertIn(file.sha256, page)
             self.assertIn(file.name, page)

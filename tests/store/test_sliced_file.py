@@ -51,6 +51,13 @@ class Reading(InFolder):
         path = self.zipped({"inside/": b"", "inside/a.gcode": TEXT})
         self.assertEqual(SlicedFile(path).read().layers, 5)
 
+    def test_one_sliced_file_among_others_is_the_one(self):
+        beside = {"Metadata/model.json": b"{}", "preview.png": b"\x89PNG", "Metadata/plate.gcode.md5": b"12"}
+        path = self.zipped({**beside, "Metadata/plate.GCODE": TEXT})
+        self.assertEqual(SlicedFile(path).read().layers, 5)
+        self.assertIn("a.gcode, b.g)", self.refusal(self.zipped({"a.gcode": TEXT, "b.g": TEXT})))
+        self.assertIn("none of them ends in .gcode", self.refusal(self.zipped(beside)))
+
     def test_progress_runs_from_nothing_to_all(self):
         big = TEXT * 250
         for path in (self.file(big), self.file(gzip.compress(big), "b.gz")):

@@ -473,7 +473,7 @@ class Ladder(InMatch):
         for place, arm in enumerate(self.bench.study.arms):
             ((_, level),) = self.bench.study.levels_of(arm)
             self.choose(place, self.sliced(f"w{level.value}", walls=walls[level.value]))
-        self.assertEqual(self.lead(), "1 setting differs; 1 was declared; 0 can move this result.")
+        self.assertEqual(self.lead(), "1 setting differs; 1 was declared; no other can move this result.")
         self.assertEqual(len(self.bench.study.checks[0].result["paths"]), 2)
         self.tab("Settings")
         table = self.find("settingsTable")

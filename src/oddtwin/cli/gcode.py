@@ -18,7 +18,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     """Add the command to the parser."""
     parser = commands.add_parser("gcode", help="time, filament and reach of a sliced file")
     parser.set_defaults(run=run)
-    parser.add_argument("file", type=Path, metavar="FILE", help="G-code; .gz and .zip with one file too")
+    parser.add_argument("file", type=Path, metavar="FILE", help="G-code; packed, or in a container, too")
     add_options(parser)
     parser.add_argument(
         "--flow", type=float, metavar="MM3_S", help="tell how much is printed above this flow"

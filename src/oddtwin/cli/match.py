@@ -31,6 +31,13 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         metavar="KEY=FROM:TO",
         help="a setting that is meant to differ",
     )
+    parser.add_argument(
+        "--hold",
+        action="append",
+        default=[],
+        metavar="WORDS",
+        help="what must stay the same, such as “layer height”; a settings pack does not excuse it",
+    )
     gcode.add_options(parser)
 
 
@@ -40,7 +47,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise InputError("match: give two files or more, the baseline’s first")
     declared = [_declared(text, len(arguments.files)) for text in arguments.declare]
     if all(path.suffix.lower() in SETTINGS_FILES for path in arguments.files):
-        figures = _settings_only(arguments.files, declared)
+        figures = _settings_only(arguments.files, declared, arguments.hold)
     else:
         figures = _whole(arguments, declared)
     if arguments.json:
@@ -77,17 +84,21 @@ def _whole(arguments: argparse.Namespace, declared: Sequence[Declared]) -> dict[
         sliced = gcode.load(path, limits, spool)
         name = ("the baseline", "the change")[place] if len(arguments.files) == 2 else path.name
         files.append(MatchFile(name, SlicedFile(path).sha256(), sliced))
-    check = match_files(files, declared)
+    check = match_files(files, declared, held=arguments.hold)
     assert check is not None
     return as_json(check)
 
 
-def _settings_only(paths: Sequence[Path], declared: Sequence[Declared]) -> dict[str, Any]:
+def _settings_only(
+    paths: Sequence[Path], declared: Sequence[Declared], held: Sequence[str]
+) -> dict[str, Any]:
     """Compare exported settings alone: there are no paths."""
     from oddtwin.core.toolpath.match import SettingsError, check_settings, read_settings, settings_as_json
 
     try:
-        check = check_settings([read_settings(read_text(path), str(path)) for path in paths], declared)
+        check = check_settings(
+            [read_settings(read_text(path), str(path)) for path in paths], declared, held=held
+        )
     except SettingsError as error:
         raise InputError(str(error)) from None
     same = len({path.read_bytes() for path in paths}) == 1

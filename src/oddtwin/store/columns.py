@@ -39,6 +39,33 @@ class SettingsValue(_Values):
     carried: bool = True
 
 
+class CommandValue(_Values):
+    """A quantity that commands set otherwise."""
+
+    name: str
+    unit: str = ""
+    baseline: str
+    change: str
+    share_of_time: float = 0.0
+    layers: list[tuple[int, int]] = []
+    declared: str = ""
+
+
+class OtherCommandValue(_Values):
+    """A command that is not understood, and how often each file has it."""
+
+    text: str
+    baseline: int
+    change: int
+
+
+class CommandsValue(_Values):
+    """What commands of its own set otherwise in one file."""
+
+    differences: list[CommandValue] = []
+    others: list[OtherCommandValue] = []
+
+
 class CheckValue(_Values):
     """What a twin check found, as ``core.toolpath.match.as_json`` gives it."""
 
@@ -47,6 +74,9 @@ class CheckValue(_Values):
     same_bytes: bool = False
     settings: SettingsValue = SettingsValue()
     paths: dict[str, Any] | list[dict[str, Any]] = {}
+    commands: list[CommandsValue] = []
+    breaks: list[list[dict[str, Any]]] = []
+    told: list[str] = []
     delta: Any = None
     took_effect: list[dict[str, Any]] = []
     can_show: list[dict[str, Any]] = []

@@ -1,4 +1,4 @@
-"""Opening sliced files: plain text, gzip, or a zip archive with one file inside."""
+"""Opening sliced files: plain text, gzip, or any zip container with one sliced file in it."""
 
 from __future__ import annotations
 
@@ -18,6 +18,9 @@ from oddtwin.store.textfile import refuse_odd_file
 CHUNK: Final = 1 << 19
 LARGEST: Final = 4 << 30
 """Bytes of text beyond which a file is refused."""
+ENDINGS: Final = (".gcode", ".gco", ".gc", ".g", ".nc", ".ngc")
+"""Of sliced files inside an archive."""
+MOST_NAMED: Final = 4
 SUSPECT_RATIO: Final = 60
 SUSPECT_FROM: Final = 64 << 20
 
@@ -109,16 +112,27 @@ class SlicedFile:
             with gzip.GzipFile(fileobj=file) as inside:
                 yield from iter(lambda: inside.read(CHUNK), b"")
         elif magic == b"PK\x03\x04":
-            with zipfile.ZipFile(file) as archive:
-                names = [info for info in archive.infolist() if not info.is_dir()]
-                if len(names) != 1:
-                    raise GcodeError(
-                        f"{self.path}: the archive holds {len(names)} files; pack exactly one in it"
-                    )
-                with archive.open(names[0]) as member:
-                    yield from iter(lambda: member.read(CHUNK), b"")
+            with zipfile.ZipFile(file) as archive, archive.open(self._packed(archive)) as member:
+                yield from iter(lambda: member.read(CHUNK), b"")
         else:
             yield from iter(lambda: file.read(CHUNK), b"")
+
+    def _packed(self, archive: zipfile.ZipFile) -> zipfile.ZipInfo:
+        """Return the one sliced file of an archive, whatever else lies beside it."""
+        files = [info for info in archive.infolist() if not info.is_dir()]
+        sliced = [info for info in files if info.filename.lower().endswith(ENDINGS)]
+        if len(files) == 1 or len(sliced) == 1:
+            return (sliced or files)[0]
+        if not sliced:
+            raise GcodeError(
+                f"{self.path}: the archive holds {len(files)} files and none of them ends in .gcode; "
+                "slice the piece, and export what was sliced"
+            )
+        names = ", ".join(info.filename for info in sliced[:MOST_NAMED])
+        raise GcodeError(
+            f"{self.path}: the archive holds {len(sliced)} sliced files ({names}); "
+            "unpack the one that is meant, and choose it"
+        )
 
     def _refuse_bomb(self, total: int, size: int) -> None:
         # Text packs to a twentieth at best; what unpacks to more was made to fill memory.

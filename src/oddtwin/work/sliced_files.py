@@ -197,6 +197,7 @@ def check_files(
         [_with_settings(file, (exported or {}).get(file.sha256)) for file in files],
         declared_factors(study, arms),
         job.part(0.5, 1.0),
+        [item.text for item in study.held],
     )
     seconds = {}
     for chosen in study.files:

@@ -64,6 +64,7 @@ class ThreatCode(StrEnum):
     SAME_FILE = "same-file"
     NOT_IN_FILE = "not-in-file"
     UNDECLARED_SETTING = "undeclared-setting"
+    UNDECLARED_COMMAND = "undeclared-command"
     CANNOT_SHOW = "cannot-show"
     PATHS_DIFFER = "paths-differ"
 

@@ -37,6 +37,7 @@ class LayerCanvas(QWidget):
         self.setMinimumHeight(300)
         self._theme = theme
         self._parted: Floats = np.zeros((0, 2))
+        self._breaks: Floats = np.zeros((0, 2))
         self._baseline: list[QLineF] = []
         self._change: list[QLineF] = []
         self._view = QRectF(0, 0, 100, 100)
@@ -58,10 +59,16 @@ class LayerCanvas(QWidget):
         self._baseline = [QLineF(*line) for line in baseline.tolist()]
         self._change = [QLineF(*line) for line in change.tolist()]
         self.show_parted(np.zeros((0, 2)))
+        self.show_breaks(np.zeros((0, 2)))
 
     def show_parted(self, places: Floats) -> None:
         """Mark the places where the paths part, rows of (x, y) in mm."""
         self._parted = places
+        self.update()
+
+    def show_breaks(self, places: Floats) -> None:
+        """Mark the places where a line was laid beside an old one, rows of (x, y) in mm."""
+        self._breaks = places
         self.update()
 
     def show_whole(self) -> None:
@@ -99,23 +106,13 @@ class LayerCanvas(QWidget):
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(self._theme.colour("worse"), 2))
-        for mark in self._marks(way):
+        for mark in _marks(self._parted, way):
             painter.drawEllipse(mark, 11, 11)
+        painter.setPen(QPen(self._theme.colour("ink"), 2))
+        for mark in _marks(self._breaks, way):
+            painter.drawRect(QRectF(mark.x() - 5, mark.y() - 5, 10, 10))
         self._paint_scale(painter, way.m11())
         painter.end()
-
-    def _marks(self, way: QTransform) -> list[QPointF]:
-        """Return where to mark that the paths part, in pixels: one for places close together."""
-        places = self._parted
-        if not len(places):
-            return []
-        x = places[:, 0] * way.m11() + way.dx()
-        y = places[:, 1] * way.m22() + way.dy()
-        # Clustered in pixels and not in millimetres, so that marks come apart as one zooms in.
-        cells = np.unique(np.stack([x // CLUSTER_PX, y // CLUSTER_PX]).astype(np.int64), axis=1).T
-        if len(cells) > MOST_MARKS:
-            cells = cells[np.linspace(0, len(cells) - 1, MOST_MARKS).astype(int)]
-        return [QPointF((a + 0.5) * CLUSTER_PX, (b + 0.5) * CLUSTER_PX) for a, b in cells.tolist()]
 
     def _paint_scale(self, painter: QPainter, scale: float) -> None:
         """Draw a bar that tells how long millimetres are."""
@@ -160,3 +157,16 @@ class LayerCanvas(QWidget):
             self.show_whole()
         else:
             super().keyPressEvent(event)
+
+
+def _marks(places: Floats, way: QTransform) -> list[QPointF]:
+    """Return where to mark some places, in pixels: one mark for places close together."""
+    if not len(places):
+        return []
+    x = places[:, 0] * way.m11() + way.dx()
+    y = places[:, 1] * way.m22() + way.dy()
+    # Clustered in pixels and not in millimetres, so that marks come apart as one zooms in.
+    cells = np.unique(np.stack([x // CLUSTER_PX, y // CLUSTER_PX]).astype(np.int64), axis=1).T
+    if len(cells) > MOST_MARKS:
+        cells = cells[np.linspace(0, len(cells) - 1, MOST_MARKS).astype(int)]
+    return [QPointF((a + 0.5) * CLUSTER_PX, (b + 0.5) * CLUSTER_PX) for a, b in cells.tolist()]

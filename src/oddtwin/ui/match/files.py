@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from oddtwin.core.toolpath.motion import Calibration
     from oddtwin.store import LabBook
 
-KINDS = "Sliced files (*.gcode *.gco *.g *.nc *.gz *.zip);;All files (*)"
+KINDS = "Sliced files (*.gcode *.gco *.g *.nc *.gz *.zip *.3mf);;All files (*)"
 
 
 class FilesPanel(QWidget):
@@ -103,7 +103,7 @@ class FilesPanel(QWidget):
             grave = {threat["sentence"] for threat in check.result.get("threats", ())}
             for sentence in sentences[1:]:
                 self._sentences.addWidget(label(sentence, "error" if sentence in grave else ""))
-            for note in self._notes(study):
+            for note in (*check.result.get("told", ()), *self._notes(study)):
                 self._sentences.addWidget(label(note, "quiet"))
             # What is proven here is that files are alike, not that prints are.
             self._sentences.addWidget(label(f"Checked {check.at:%Y-%m-%d %H:%M}.", "quiet"))

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QSlider, QVBoxLayout, QWidget
 
-from oddtwin.core.picture import Circle, Drawing, Text
+from oddtwin.core.picture import Circle, Drawing, Line, Text
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.ui.match.canvas import LayerCanvas
 from oddtwin.ui.match.shelf import Shelf
@@ -17,6 +17,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
     DrawingView,
+    button,
     choose,
     column_label,
     heading,
@@ -65,6 +66,9 @@ class LayersPanel(QWidget):
         self._says.setObjectName("layerSays")
         self._parted = label("", "quiet")
         self._parted.setObjectName("layerParted")
+        self._onwards = button(
+            "Next layer that differs", self._on_next_clicked, name="nextDifference", tip="Looks upwards"
+        )
         self._legend = DrawingView(theme, self._draw_legend)
         self._empty = label("Choose the files of all arms under Files first.", "quiet")
         self._against = QWidget()
@@ -78,10 +82,15 @@ class LayersPanel(QWidget):
             self._says,
             self._parted,
             self._travel,
+            self._onwards,
         ]
         card = Card(heading("Layers"), Waiting(shelf), self._empty, self._against)
         card.add(
-            row(self._says, None), self._slider, row(self._legend, self._travel), self._canvas, self._parted
+            row(self._says, None, self._onwards),
+            self._slider,
+            row(self._legend, self._travel),
+            self._canvas,
+            self._parted,
         )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -151,7 +160,7 @@ class LayersPanel(QWidget):
 
     def _mark(self) -> None:
         """Mark where the paths of the layer part."""
-        from oddtwin.core.toolpath.match import parted_points
+        from oddtwin.core.toolpath.match import breaks_in, parted_points
 
         if not self._files:
             return
@@ -163,22 +172,47 @@ class LayersPanel(QWidget):
             return
         places = parted_points(ours, theirs, mine, other)
         self._canvas.show_parted(places)
-        self._parted.setText(
-            "The paths part where they are marked."
-            if len(places)
-            else "The paths of this layer are the same."
-        )
+        chosen = self._files[self._other.currentData() or 1]
+        seams = [
+            (file.name, breaks_in(file.sliced, layer))
+            for file, layer in ((self._files[0], mine), (chosen, other))
+        ]
+        self._canvas.show_breaks(np.concatenate([marks for _, marks in seams]))
+        words = ["The paths part where they are marked." if len(places) else "Both files lay the same lines."]
+        words += [f"{name}: a seam may show at the squares." for name, marks in seams if len(marks)]
+        self._parted.setText(" ".join(words))
+
+    def _on_next_clicked(self) -> None:
+        from oddtwin.core.toolpath.match import next_difference
+
+        if not self._files:
+            return
+        ours, theirs = self._toolpaths()
+        after = self._slider.value()
+
+        def found(layer: int | None) -> None:
+            if layer is None:
+                self._parted.setText("Every layer has the same lines in the same order.")
+            else:
+                self._slider.setValue(layer)
+
+        self._shelf.figure(lambda job: next_difference(ours, theirs, after, job), found)
 
     def _draw_legend(self, width: float) -> Drawing:
         names = [file.name for file in self._files] or ["Baseline", "Change"]
         other = names[self._other.currentData() or 1] if len(names) > 1 else "Change"
         shapes = (
             Circle(10, 12, 6, "baseline", 3.0),
-            Text(22, 16, short(names[0], 30), "ink"),
-            Circle(width / 3 + 10, 12, 4, "change"),
-            Text(width / 3 + 20, 16, short(other, 30), "ink"),
-            Circle(2 * width / 3 + 10, 12, 8, "worse", 2.0),
-            Text(2 * width / 3 + 24, 16, "the paths part here", "ink"),
+            Text(22, 16, short(names[0], 22), "ink"),
+            Circle(width / 4 + 10, 12, 4, "change"),
+            Text(width / 4 + 20, 16, short(other, 22), "ink"),
+            Circle(width / 2 + 10, 12, 8, "worse", 2.0),
+            Text(width / 2 + 24, 16, "the paths part", "ink"),
+            Line(0.75 * width + 5, 7, 0.75 * width + 15, 7, "ink", 2.0),
+            Line(0.75 * width + 5, 17, 0.75 * width + 15, 17, "ink", 2.0),
+            Line(0.75 * width + 5, 7, 0.75 * width + 5, 17, "ink", 2.0),
+            Line(0.75 * width + 15, 7, 0.75 * width + 15, 17, "ink", 2.0),
+            Text(0.75 * width + 24, 16, "beside an old line", "ink"),
         )
         return Drawing(width, 24, shapes, "Baseline wide and dark, change narrow over it")
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from functools import partial
+from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
@@ -24,6 +26,8 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 LONGEST = 60
+MOST_SPANS = 3
+UNDECLARED = "not declared, can move the result"
 
 
 class SettingsPanel(QWidget):
@@ -38,6 +42,18 @@ class SettingsPanel(QWidget):
         self._all.setObjectName("showHarmless")
         self._all.toggled.connect(self.refresh)
         self._table = plain_table("settingsTable", ("Setting", "Baseline", "Change", "What it is"))
+        self._commands = plain_table(
+            "commandsTable", ("Set by commands", "Baseline", "Change", "Of the time", "Layers", "What it is")
+        )
+        self._forced = Card(
+            heading("Commands in force"),
+            label(
+                "What the files set by lines of their own, whatever their settings say: heat, fans, "
+                "accelerations, overrides.",
+                "quiet",
+            ),
+            self._commands,
+        )
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setColumnStretch(1, 1)
@@ -55,6 +71,7 @@ class SettingsPanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(Card(heading("Settings"), Waiting(shelf), self._sentence, self._all, self._table))
+        layout.addWidget(self._forced)
         layout.addWidget(self._apart)
 
     def refresh(self) -> None:
@@ -76,7 +93,7 @@ class SettingsPanel(QWidget):
         self._table.setColumnCount(len(arms) + 2)
         self._table.setHorizontalHeaderLabels(["Setting", *(short(name, 24) for name in arms), "What it is"])
         rows = []
-        for kind, words in (("undeclared", "not declared, can move the result"), ("declared", "declared")):
+        for kind, words in (("undeclared", UNDECLARED), ("declared", "declared")):
             for key, values in found.get(kind, {}).items():
                 rows.append((key, *(_shown(value) for value in values), words))
         if self._all.isChecked():
@@ -85,6 +102,26 @@ class SettingsPanel(QWidget):
                 for key, item in harmless.items()
             ]
         fill_table(self._table, rows, fit_height=True)
+        self._show_commands(check.result.get("commands", []) if check else [], arms)
+
+    def _show_commands(self, checks: Sequence[Mapping[str, Any]], arms: Sequence[str]) -> None:
+        """Show what commands set otherwise; with more than one change each row names its arm."""
+        rows: list[Sequence[str]] = []
+        for arm, check in zip(arms[1:], checks, strict=False):
+            about = f"{short(arm, 24)}: " if len(checks) > 1 else ""
+            for one in check["differences"]:
+                what = (
+                    f"declared: {one['declared']}" if one["declared"] else "not declared, can move the result"
+                )
+                share = f"{100 * one['share_of_time']:.3g} %"
+                layers = ", ".join(_span(first, last) for first, last in one["layers"][:MOST_SPANS])
+                more = "…" if len(one["layers"]) > MOST_SPANS else ""
+                rows.append((about + one["name"], one["baseline"], one["change"], share, layers + more, what))
+            for one in check["others"]:
+                counts = [f"{one[side]} times" for side in ("baseline", "change")]
+                rows.append((about + short(one["text"], 40), *counts, "–", "–", "not understood here"))
+        self._forced.setVisible(bool(rows))
+        fill_table(self._commands, rows, fit_height=True)
 
     def _make_row(self, arm: Arm) -> FieldRow[Arm]:
         field = self._fields[arm.id] = LineField(f"settings-{arm.id}", "Path of the exported settings")
@@ -115,6 +152,10 @@ class SettingsPanel(QWidget):
                 field.show_error(f"{error}.")
         if len(found) == len(self._shelf.arms):
             self._shelf.use_settings(found)
+
+
+def _span(first: int, last: int) -> str:
+    return f"{first}" if first == last else f"{first} to {last}"
 
 
 def _shown(value: str | None) -> str:

@@ -111,7 +111,7 @@ class Shelf(QObject):
             if self._workbench.do(operations.choose_file, arm_id=arm.id, piece_id=piece_id, chosen=found):
                 self.check_when_complete()
 
-        self._figure(reading, done)
+        self.figure(reading, done)
 
     def use_settings(self, exported: Sequence[dict[str, str]]) -> None:
         """Check again with settings that were exported apart, one set for each arm's file."""
@@ -147,7 +147,7 @@ class Shelf(QObject):
             )
             self.loaded.emit()
 
-        self._figure(checking, done)
+        self.figure(checking, done)
 
     def stop(self) -> None:
         """Ask the work under way to stop."""
@@ -168,9 +168,9 @@ class Shelf(QObject):
                 self._files, self._key = found, key
                 self.loaded.emit()
 
-        self._figure(loading, done)
+        self.figure(loading, done)
 
-    def _figure(self, act: Callable[[Job], Any], done: Callable[[Any], None]) -> None:
+    def figure(self, act: Callable[[Job], Any], done: Callable[[Any], None]) -> None:
         """Do work that may refuse a file; ``done`` is called with its result."""
         book = self._workbench.book
 

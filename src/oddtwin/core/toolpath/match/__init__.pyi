@@ -1,8 +1,13 @@
+from .breaks import Breaks as Breaks
+from .breaks import breaks_in as breaks_in
+from .breaks import breaks_of as breaks_of
 from .check import MatchFile as MatchFile
 from .check import TwinCheck as TwinCheck
 from .check import as_json as as_json
 from .check import match_files as match_files
 from .check import settings_as_json as settings_as_json
+from .commanded import CommandCheck as CommandCheck
+from .commanded import check_commands as check_commands
 from .declared import Declared as Declared
 from .declared import parse_declared as parse_declared
 from .effect import Effect as Effect
@@ -11,6 +16,7 @@ from .layerwise import layer_differences as layer_differences
 from .paths import PathCheck as PathCheck
 from .paths import check_paths as check_paths
 from .paths import layer_pairs as layer_pairs
+from .paths import next_difference as next_difference
 from .paths import parted_points as parted_points
 from .settings import SettingDifference as SettingDifference
 from .settings import SettingsCheck as SettingsCheck

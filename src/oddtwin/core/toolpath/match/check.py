@@ -9,6 +9,8 @@ from typing import Any
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_list, format_signed, with_unit
 from oddtwin.core.threat import Threat, ThreatCode
+from oddtwin.core.toolpath.match.breaks import Breaks, breaks_of, breaks_words
+from oddtwin.core.toolpath.match.commanded import CommandCheck, check_commands
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.effect import Effect, took_effect
 from oddtwin.core.toolpath.match.paths import PathCheck, check_paths
@@ -37,22 +39,31 @@ class TwinCheck:
     settings : SettingsCheck
     paths : tuple of PathCheck
         Of every other file against the baseline's.
+    commands : tuple of CommandCheck
+        What commands of their own set otherwise, of every other file against the baseline's.
+    breaks : tuple of tuple of Breaks
+        Of every file.
     deltas : tuple of dict
         Every other file minus the baseline's: seconds, grams, millimetres, counts.
     effects : tuple of Effect
     showings : tuple of Showing
     sentences : tuple of str
         All findings, the gravest first.
+    told : tuple of str
+        Whose filament masses are reckoned with, and what the files say of themselves.
     threats : tuple of Threat
     """
 
     same_bytes: bool
     settings: SettingsCheck
     paths: tuple[PathCheck, ...]
+    commands: tuple[CommandCheck, ...]
+    breaks: tuple[tuple[Breaks, ...], ...]
     deltas: tuple[dict[str, float], ...]
     effects: tuple[Effect, ...]
     showings: tuple[Showing, ...]
     sentences: tuple[str, ...]
+    told: tuple[str, ...]
     threats: tuple[Threat, ...]
 
 
@@ -60,6 +71,7 @@ def match_files(
     files: Sequence[MatchFile],
     declared: Sequence[Declared] = (),
     job: Job = UNWATCHED,
+    held: Sequence[str] = (),
 ) -> TwinCheck:
     """Check sliced files against one another.
 
@@ -71,6 +83,8 @@ def match_files(
         What is meant to differ, with one level for each file.
     job : Job
         Told the share that is done; stops the work between the parts of the check.
+    held : sequence of str
+        What must stay the same, in words; a settings pack does not excuse it.
 
     Raises
     ------
@@ -81,7 +95,7 @@ def match_files(
     names = [file.name for file in files]
     same_bytes = len({file.sha256 for file in files}) == 1
     features = frozenset(feature for one in sliced for feature in one.by_feature())
-    settings = check_settings([one.path.settings for one in sliced], declared, features)
+    settings = check_settings([one.path.settings for one in sliced], declared, features, held)
     paths = []
     for place, other in enumerate(sliced[1:]):
         first, last = (0.6 * step / (len(sliced) - 1) for step in (place, place + 1))
@@ -92,9 +106,18 @@ def match_files(
         effects.append(took_effect(factor, sliced, names))
         showings.append(can_show(factor, sliced, job.part(0.6, 0.6)))
         job.tell(0.6 + 0.4 * place / len(declared))
+    commands = [] if same_bytes else [check_commands(sliced[0], other, declared) for other in sliced[1:]]
+    moved = any(not path.identical for path in paths)
+    breaks = [tuple(breaks_of(one, job.part(1.0, 1.0))) for one in sliced] if moved else [() for _ in sliced]
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
     threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
+    threats += _command_threats(names, commands)
     sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
+    for name, found in zip(names[1:], commands, strict=True) if commands else ():
+        about = f"{name}: " if len(commands) > 1 else ""
+        sentences += [about + sentence for sentence in found.sentences]
+    if len({one.lines for found in breaks for one in found}) > 1 or len({len(found) for found in breaks}) > 1:
+        sentences += [breaks_words(name, found) for name, found in zip(names, breaks, strict=True)]
     for name, one in zip(names, sliced, strict=True):
         doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
         remedy = "Export it again and copy it whole, then choose it again."
@@ -104,10 +127,13 @@ def match_files(
         same_bytes,
         settings,
         tuple(paths),
+        tuple(commands),
+        tuple(breaks),
         deltas,
         tuple(effects),
         tuple(showings),
         tuple(sentences),
+        tuple(f"{name}: {line}" for name, one in zip(names, sliced, strict=True) for line in one.told),
         tuple(threats),
     )
 
@@ -149,10 +175,22 @@ def as_json(check: TwinCheck) -> dict[str, Any]:
         "same_bytes": check.same_bytes,
         "settings": settings_as_json(check.settings),
         "paths": paths[0] if single else paths,
+        "commands": [
+            {
+                "differences": [asdict(one) for one in found.differences],
+                "others": [asdict(one) for one in found.others],
+            }
+            for found in check.commands
+        ],
+        "breaks": [
+            [{key: value for key, value in asdict(one).items() if key != "places"} for one in found]
+            for found in check.breaks
+        ],
         "delta": check.deltas[0] if single else list(check.deltas),
         "took_effect": [asdict(effect) for effect in check.effects],
         "can_show": [asdict(showing) for showing in check.showings],
         "sentences": list(check.sentences),
+        "told": list(check.told),
         "threats": [
             {"code": threat.code.value, "sentence": threat.sentence, "remedy": threat.remedy}
             for threat in check.threats
@@ -230,7 +268,7 @@ def _threats(
         Threat(
             ThreatCode.NOT_IN_FILE,
             effect.sentence,
-            "Find the setting that overrides it, slice again, and check again.",
+            effect.remedy,
         )
         for effect in effects
         if effect.took is False
@@ -256,6 +294,22 @@ def _threats(
     return found + _path_threats(names, paths, declared)
 
 
+def _command_threats(names: Sequence[str], commands: Sequence[CommandCheck]) -> list[Threat]:
+    """Return a threat for every file in which commands that nobody declared differ."""
+    found = []
+    for name, check in zip(names[1:], commands, strict=True) if commands else ():
+        if check.sentences:
+            found.append(
+                Threat(
+                    ThreatCode.UNDECLARED_COMMAND,
+                    f"{name}: {' '.join(check.sentences)} None of this was declared.",
+                    "Look where the start code or a script writes it, set it alike and slice again, or "
+                    "declare it as a factor.",
+                )
+            )
+    return found
+
+
 def _path_threats(
     names: Sequence[str], paths: Sequence[PathCheck], declared: Sequence[Declared]
 ) -> list[Threat]:
@@ -267,7 +321,7 @@ def _path_threats(
     for name, path in zip(names[1:], paths, strict=True):
         layers = path.layers[0] != path.layers[1] or not path.same_heights
         outline = path.outline_mm is not None and not path.outlines_same
-        others = any(item.state != "same" for item in path.features)
+        others = any(item.state != "same" for item in path.features) or bool(path.reordered)
         unmeant = (layers and not layers_may) or (outline and not paths_may) or (others and not paths_may)
         if unmeant and not path.identical:
             found.append(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -14,6 +15,12 @@ from oddtwin.core.toolpath.match.traits import MIN_LAYER_TIME, Trait
 from oddtwin.core.toolpath.sliced import Sliced
 
 SHORT: Final = 0.95
+OVERRIDDEN: Final = "Find the setting that overrides it, slice again, and check again."
+SAME_PRINT: Final = "These are the same print: drop one of the two levels."
+MAY_BE_SAME: Final = (
+    "If both levels lie below a floor of slicer or machine, these are the same print: drop one. Else find "
+    "the setting that overrides it, slice again, and check again."
+)
 FEW: Final = 0.05
 
 
@@ -31,6 +38,8 @@ class Effect:
         The figure of every file, in ``unit``.
     unit : str
     sentence : str
+    remedy : str
+        What to do where it did not take effect.
     """
 
     name: str
@@ -38,6 +47,7 @@ class Effect:
     measured: tuple[float | None, ...]
     unit: str
     sentence: str
+    remedy: str = OVERRIDDEN
 
 
 def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str]) -> Effect:
@@ -75,12 +85,21 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
     )
     if not wrong:
         sentence = f"{declared.title} is in the files as declared (measured: {shown})."
+    elif (pair := _same_print(numbers, figures, trait.tolerance)) is not None:
+        one, two = pair
+        levels = f"{declared.levels[one]} in {names[one]} and {declared.levels[two]} in {names[two]}"
+        sentence = (
+            f"{declared.title} was declared {levels}, but the motion of both shows "
+            f"{_figure(figures[one], trait.unit)}: these are the same print."
+        )
+        return Effect(declared.name, False, measured, trait.unit, sentence, SAME_PRINT)
     # The two sentences ask for different things: nothing came through, or something else took its place.
     elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
         sentence = (
             f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
             f"{_figure(figures[0], trait.unit)}: the change is not in the file."
         )
+        return Effect(declared.name, False, measured, trait.unit, sentence, MAY_BE_SAME)
     else:
         k = wrong[0]
         sentence = (
@@ -110,6 +129,14 @@ def _by_ratio(
     if min(*numbers, *figures) <= 0:
         sentence = f"{declared.title}: a level of zero has no ratio; look at the paths."
         return Effect(declared.name, None, measured, trait.unit, sentence)
+    pair = _same_print(numbers, figures, trait.tolerance)
+    if pair is not None:
+        one, two = (declared.levels[place] for place in pair)
+        sentence = (
+            f"{declared.title} was declared {one} and {two} in two files, but {trait.name} is the same "
+            "in the motion of both: these are the same print."
+        )
+        return Effect(declared.name, False, measured, trait.unit, sentence, SAME_PRINT)
     inverse = "spacing" in declared.name.lower()
     # Ratios to the baseline, because what is measured depends on the piece and what was declared does not.
     wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
@@ -126,6 +153,7 @@ def _by_ratio(
             f"{declared.title} was declared {_arrow(declared.levels)}, but {trait.name} is the same in the "
             "motion of all files: the change is not in the file."
         )
+        return Effect(declared.name, False, measured, trait.unit, sentence, MAY_BE_SAME)
     else:
         sentence = (
             f"{declared.title} was declared {_arrow(declared.levels)}, a factor of {meant}, "
@@ -160,6 +188,19 @@ def _layer_time(
         )
         sentences.append(f"{declared.title} is kept in all files (shortest layer: {shown}).")
     return Effect(declared.name, took, measured, "s", " ".join(sentences))
+
+
+def _same_print(
+    numbers: Sequence[float], figures: Sequence[float], tolerance: float
+) -> tuple[int, int] | None:
+    """Return two of three files or more that were declared apart and are alike, while others are not."""
+    if _alike(figures, tolerance):
+        return None
+    for one, two in itertools.combinations(range(len(figures)), 2):
+        apart = not _alike((numbers[one], numbers[two]), tolerance)
+        if apart and _alike((figures[one], figures[two]), tolerance):
+            return one, two
+    return None
 
 
 def _alike(figures: Sequence[float], tolerance: float) -> bool:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.quantities import format_list
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.toolpath.sliced import Sliced, places_along
 
@@ -63,6 +64,10 @@ class PathCheck:
     looked_at : int
         How many layers were compared point by point.
     tolerance_mm : float
+    reordered : tuple of int
+        Layers of the baseline's file whose lines are the same, but laid in another order.
+    reordered_features : tuple of Feature
+        In which features.
     """
 
     identical: bool
@@ -75,6 +80,8 @@ class PathCheck:
     parted: tuple[int, ...]
     looked_at: int
     tolerance_mm: float = TOLERANCE_MM
+    reordered: tuple[int, ...] = ()
+    reordered_features: tuple[Feature, ...] = ()
 
     @property
     def sentence(self) -> str:
@@ -95,7 +102,20 @@ class PathCheck:
             second = f"the outlines part by up to {self.outline_mm:.2f} mm, at {self.outline_z:.2f} mm height"
         moved = [f"{item.feature.value} {item.state}" for item in self.features if item.state != "same"]
         third = f"; {', '.join(moved)}" if moved else ""
-        return f"{first}; {second}{third}."
+        return f"{first}; {second}{third}{self._order}."
+
+    @property
+    def _order(self) -> str:
+        """Say which layers have the same lines in another order."""
+        if not self.reordered:
+            return ""
+        names = format_list([feature.value for feature in self.reordered_features])
+        count = len(self.reordered)
+        of = f" of {self.looked_at} looked at" if self.looked_at < self.layers[0] else ""
+        span = f"layer {self.reordered[0] + 1}"
+        if count > 1:
+            span = f"{count} layers{of}, {self.reordered[0] + 1} to {self.reordered[-1] + 1}"
+        return f"; the same lines are laid in another order in {span} ({names})"
 
 
 def check_paths(
@@ -126,6 +146,8 @@ def check_paths(
     heights = len(pairs) == ours.layers == theirs.layers
     worst, worst_z, parted, looked = (0.0, None, [], 0) if identical else (None, None, [], 0)
     moved: set[Feature] = set()
+    others: set[Feature] = set()
+    reordered: list[int] = []
     if not identical:
         # Spread evenly and with both ends: a shifted origin shows everywhere, a changed top only at the
         # end.
@@ -134,12 +156,15 @@ def check_paths(
             job.check()
             looked += 1
             job.tell(looked / len(chosen))
-            apart, features = _layer_apart(ours, theirs, mine, other, tolerance_mm)
-            if features:
+            layer = _check_layer(ours, theirs, mine, other, tolerance_mm)
+            if layer.moved:
                 parted.append(mine)
-                moved |= features
-            if worst is None or apart > worst:
-                worst, worst_z = apart, float(ours.layer_z[mine])
+                moved |= layer.moved
+            if layer.reordered:
+                reordered.append(mine)
+                others |= layer.reordered
+            if worst is None or layer.apart_mm > worst:
+                worst, worst_z = layer.apart_mm, float(ours.layer_z[mine])
     return PathCheck(
         identical,
         (ours.layers, theirs.layers),
@@ -151,6 +176,8 @@ def check_paths(
         tuple(parted),
         looked,
         tolerance_mm,
+        tuple(reordered),
+        tuple(feature for feature in FEATURES if feature in others),
     )
 
 
@@ -165,20 +192,53 @@ def layer_pairs(ours: Toolpath, theirs: Toolpath) -> list[tuple[int, int]]:
     return [(int(k), int(order[near[k]])) for k in np.flatnonzero(close)]
 
 
+def next_difference(ours: Toolpath, theirs: Toolpath, after: int, job: Job = UNWATCHED) -> int | None:
+    """Return the next layer of a file whose lines, or their order, are others in the other file.
+
+    Parameters
+    ----------
+    ours, theirs : Toolpath
+        The files.
+    after : int
+        The layer from which to look upwards, and from the bottom again; it is looked at last.
+    job : Job
+        Told the share that is done; stops the work between layers.
+
+    Returns
+    -------
+    int or None
+        Of ``ours``, from 0; a layer that the other file does not have differs too.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
+    """
+    pairs = dict(layer_pairs(ours, theirs))
+    for step in range(1, ours.layers + 1):
+        job.check()
+        job.tell(step / ours.layers)
+        mine = (after + step) % ours.layers
+        if mine not in pairs:
+            return mine
+        one, two = segments(ours, mine), segments(theirs, pairs[mine])
+        if not np.array_equal(_rows(one), _rows(two)):
+            return mine
+    return None
+
+
 def parted_points(
     ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float = TOLERANCE_MM
 ) -> Floats:
     """Return the places where the printed paths of two layers part, shape (places, 2), mm."""
-    from scipy.spatial import cKDTree
-
     one, two = segments(ours, mine), segments(theirs, other)
-    if _same_lines(one, two):
+    if _same_rows(_rows(one), _rows(two)):
         return np.zeros((0, 2))
     found = []
     for lines, against in ((one, two), (two, one)):
         place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
         if len(place) and len(against[0]):
-            place = place[_distance(place, against[0], against[1], cKDTree) > tolerance_mm]
+            place = place[_Lines(*against[:2]).distance(place) > tolerance_mm]
         found.append(place)
     return np.concatenate(found)
 
@@ -203,15 +263,20 @@ def _spread(count: int) -> list[int]:
     return sorted({int(k) for k in np.linspace(0, count - 1, MOST_LAYERS)})
 
 
-def _layer_apart(
-    ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float
-) -> tuple[float, set[Feature]]:
-    """Return how far the outlines of a layer part, and which features are not in the same place."""
-    from scipy.spatial import cKDTree
+@dataclass(frozen=True, slots=True)
+class _LayerCheck:
+    """How far the outlines of a layer part, mm, and the features that moved, or have another order."""
 
+    apart_mm: float = 0.0
+    moved: frozenset[Feature] = frozenset()
+    reordered: frozenset[Feature] = frozenset()
+
+
+def _check_layer(ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float) -> _LayerCheck:
     one, two = segments(ours, mine), segments(theirs, other)
-    if _same_lines(one, two):
-        return 0.0, set()
+    rows = [_rows(lines) for lines in (one, two)]
+    if _same_rows(*rows):
+        return _LayerCheck(reordered=_reordered(*rows))
     worst, moved = 0.0, set()
     outline = FEATURES.index(Feature.OUTER_WALL)
     named = (one[2] == outline).any() and (two[2] == outline).any()
@@ -220,59 +285,94 @@ def _layer_apart(
     for number in np.union1d(one[2], two[2]).tolist():
         ours_lines = [part[one[2] == number] for part in one[:2]]
         theirs_lines = [part[two[2] == number] for part in two[:2]]
-        apart = max(_apart(ours_lines, theirs_lines, cKDTree), _apart(theirs_lines, ours_lines, cKDTree))
+        apart = max(_apart(ours_lines, theirs_lines), _apart(theirs_lines, ours_lines))
         if apart > tolerance_mm:
             moved.add(FEATURES[number])
         if number == outline or not named:
             worst = max(worst, apart)
-    return worst, moved
+    return _LayerCheck(worst, frozenset(moved))
 
 
-def _same_lines(one: Lines, two: Lines) -> bool:
+def _rows(lines: Lines) -> Floats:
+    """Return lines as rows of feature and ends, whichever way they are laid, in their order."""
+    begin, end, feature = lines
+    # Whole micrometres, finer than any file writes: rounding of sums must not make lines differ.
+    ends = np.round(np.concatenate((begin, end), axis=1) * 1000)
+    backwards = (begin[:, 0] > end[:, 0]) | ((begin[:, 0] == end[:, 0]) & (begin[:, 1] > end[:, 1]))
+    # A line laid the other way round is the same line.
+    ends[backwards] = ends[backwards][:, [2, 3, 0, 1]]
+    return np.column_stack((feature, ends))
+
+
+def _same_rows(one: Floats, two: Floats) -> bool:
     """Return whether two layers are made of the same lines, in whatever order and direction."""
-    if len(one[0]) != len(two[0]):
-        return False
-    sets = []
-    for begin, end, feature in (one, two):
-        # Whole micrometres, finer than any file writes: rounding of sums must not make lines differ.
-        ends = np.round(np.concatenate((begin, end), axis=1) * 1000)
-        backwards = (begin[:, 0] > end[:, 0]) | ((begin[:, 0] == end[:, 0]) & (begin[:, 1] > end[:, 1]))
-        # A line laid the other way round is the same line.
-        ends[backwards] = ends[backwards][:, [2, 3, 0, 1]]
-        rows = np.column_stack((feature, ends))
-        sets.append(rows[np.lexsort(rows.T)])
-    return bool(np.array_equal(sets[0], sets[1]))
+    return len(one) == len(two) and bool(np.array_equal(one[np.lexsort(one.T)], two[np.lexsort(two.T)]))
 
 
-def _apart(lines: list[Floats], against: list[Floats], tree: type) -> float:
+def _reordered(one: Floats, two: Floats) -> frozenset[Feature]:
+    """Return the features whose lines, the same in both layers, are laid in another order."""
+    if np.array_equal(one, two):
+        return frozenset()
+    numbers = np.unique(one[:, 0]).tolist()
+    own = [
+        FEATURES[int(number)]
+        for number in numbers
+        if not np.array_equal(one[one[:, 0] == number], two[two[:, 0] == number])
+    ]
+    # Each in its own order, but one after the other otherwise.
+    return frozenset(own or (FEATURES[int(number)] for number in numbers))
+
+
+def _apart(lines: list[Floats], against: list[Floats]) -> float:
+    """Return how far lines lie from others, mm, at most `FARTHEST_MM`."""
     place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
     if not len(place):
         return 0.0
     if not len(against[0]):
         return FARTHEST_MM
-    return float(_distance(place, against[0], against[1], tree).max())
+    others = _Lines(*against)
+    near = others.nearest_mark(place)
+    # No line is farther than its nearest mark, nor nearer by more than half a step: only the places that may
+    # be the farthest are asked for the line itself.
+    return float(others.distance(place[near >= near.max() - others.step / 2]).max())
 
 
-def _distance(place: Floats, begin: Floats, end: Floats, tree: type) -> Floats:
-    """Return the distance of places from the nearest of some lines, mm, at most `FARTHEST_MM`."""
-    # Marks so close together that the nearest one lies on the nearest line.
-    marks, line, _ = places_along(begin, end, STEP_MM, MOST_MARKS)
-    marks = np.concatenate((marks, end))
-    line = np.concatenate((line, np.arange(len(end))))
-    # The nearest mark need not lie on the nearest line where two lines end close by; a few more settle it.
-    count = min(4, len(marks))
-    _, near = tree(marks).query(place, k=count, distance_upper_bound=FARTHEST_MM)
-    near = near.reshape(len(place), count)
-    found = np.full(len(place), FARTHEST_MM)
-    for column in near.T:
-        known = column < len(marks)
-        number = line[np.where(known, column, 0)]
-        along = end[number] - begin[number]
-        square = np.maximum((along**2).sum(axis=1), 1e-18)
-        share = np.clip(((place - begin[number]) * along).sum(axis=1) / square, 0, 1)
-        away = np.hypot(*(begin[number] + share[:, None] * along - place).T)
-        found = np.where(known, np.minimum(found, away), found)
-    return found
+class _Lines:
+    """Lines that places are compared with, shape (lines, 2), mm: marks close together along them."""
+
+    def __init__(self, begin: Floats, end: Floats) -> None:
+        from scipy.spatial import cKDTree
+
+        self._begin, self._end = begin, end
+        # So close that the nearest mark lies on the nearest line, or nearly.
+        marks, line, self.step = places_along(begin, end, STEP_MM, MOST_MARKS)
+        self._marks = np.concatenate((marks, end))
+        self._line = np.concatenate((line, np.arange(len(end))))
+        # Splitting at the middle of a box and not at the median: built twice as fast, asked as fast.
+        self._tree = cKDTree(self._marks, balanced_tree=False, compact_nodes=False)
+
+    def nearest_mark(self, place: Floats) -> Floats:
+        """Return the distance of places from the nearest mark, mm, at most `FARTHEST_MM`."""
+        near, _ = self._tree.query(place, distance_upper_bound=FARTHEST_MM)
+        return np.minimum(near, FARTHEST_MM)
+
+    def distance(self, place: Floats) -> Floats:
+        """Return the distance of places from the nearest line, mm, at most `FARTHEST_MM`."""
+        # The nearest mark need not lie on the nearest line where two lines end close by; a few more settle
+        # it.
+        count = min(4, len(self._marks))
+        _, near = self._tree.query(place, k=count, distance_upper_bound=FARTHEST_MM)
+        near = near.reshape(len(place), count)
+        found = np.full(len(place), FARTHEST_MM)
+        for column in near.T:
+            known = column < len(self._marks)
+            number = self._line[np.where(known, column, 0)]
+            along = self._end[number] - self._begin[number]
+            square = np.maximum((along**2).sum(axis=1), 1e-18)
+            share = np.clip(((place - self._begin[number]) * along).sum(axis=1) / square, 0, 1)
+            away = np.hypot(*(self._begin[number] + share[:, None] * along - place).T)
+            found = np.where(known, np.minimum(found, away), found)
+        return found
 
 
 def _features(baseline: Sliced, change: Sliced, moved: set[Feature]) -> tuple[FeatureChange, ...]:

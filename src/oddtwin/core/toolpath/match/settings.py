@@ -11,6 +11,7 @@ from typing import Any, Final
 
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.match.declared import Declared
+from oddtwin.core.toolpath.match.traits import trait_of
 from oddtwin.core.toolpath.match.values import plain_key, same_value
 
 HARMLESS: Final = (
@@ -88,7 +89,9 @@ class SettingsCheck:
             return f"All {self.same} settings are the same."
         verb = "setting differs" if self.differing == 1 else "settings differ"
         declared = f"{len(self.declared)} {'was' if len(self.declared) == 1 else 'were'} declared"
-        return f"{self.differing} {verb}; {declared}; {len(self.undeclared)} can move this result."
+        # What was declared can well move it, and is meant to.
+        none = "no other" if self.declared else "none of them"
+        return f"{self.differing} {verb}; {declared}; {len(self.undeclared) or none} can move this result."
 
 
 def read_settings(text: str, name: str) -> dict[str, str]:
@@ -161,6 +164,7 @@ def check_settings(
     files: Sequence[Mapping[str, str]],
     declared: Sequence[Declared] = (),
     features: frozenset[Feature] = frozenset(),
+    held: Sequence[str] = (),
 ) -> SettingsCheck:
     """Compare the settings of two or more files, the baseline's first.
 
@@ -173,6 +177,8 @@ def check_settings(
     features : frozenset of Feature
         What is printed by any of the files: settings of features that are not are idle.
         Empty where it is not known.
+    held : sequence of str
+        What must stay the same, in words: a settings pack does not excuse a setting that is named there.
     """
     tables = [{plain_key(key): value for key, value in settings.items()} for settings in files]
     if not all(tables):
@@ -189,15 +195,24 @@ def check_settings(
             continue
         reason = _harmless(key, features)
         difference = SettingDifference(key, tuple(_short(value) for value in values), reason)
-        if any(factor.is_about(key) or factor.fits(values) for factor in declared):
+        kept = _is_held(key, held)
+        if not kept and any(factor.is_about(key) or factor.fits(values) for factor in declared):
             sorted_out["declared"].append(replace(difference, reason=""))
-        elif reason:
+        elif reason and not kept:
             sorted_out["harmless"].append(difference)
         else:
-            packed = any(factor.pack for factor in declared)
+            packed = not kept and any(factor.pack for factor in declared)
             sorted_out["declared" if packed else "undeclared"].append(difference)
     kinds = {kind: tuple(found) for kind, found in sorted_out.items()}
     return SettingsCheck(kinds["declared"], kinds["undeclared"], kinds["harmless"], same)
+
+
+def _is_held(key: str, held: Sequence[str]) -> bool:
+    """Whether a setting is named among what must stay the same, by its key or by the trade's name for it."""
+    trait = trait_of(key)
+    names = {plain_key(key), *(trait.keys if trait else ()), *([plain_key(trait.name)] if trait else ())}
+    said = [set(plain_key(text).split("_")) for text in held]
+    return any(set(name.split("_")) <= words for name in names for words in said)
 
 
 def _short(value: str | None) -> str | None:
