@@ -409,7 +409,8 @@ class Commands(unittest.TestCase):
     def test_commands_that_nobody_understands_are_compared_as_written(self):
         found = self.twins("M42 P4 S1")
         self.assertEqual([(one.text, one.change) for one in found.commands[0].others], [("M42 P4 S1", 1)])
-        self.assertIn("“M42 P4 S1”", found.threats[0].sentence)
+        self.assertIn("“M42 P4 S1” (never in the baseline, once in the change)", " ".join(found.sentences))
+        self.assertIn("not understood here", found.threats[0].sentence)
         for said in ("M117 hello", "M118 there", "M300 S400", "M73 P5 R3", "RESPOND MSG=hi"):
             self.assertEqual(codes(self.twins(said)), set(), said)
 

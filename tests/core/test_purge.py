@@ -1,19 +1,25 @@
 """The purge ledger, and the order of colours against trying every one."""
 
 import itertools
+import math
 import random
 import unittest
 
 from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.motion import Limits
 from oddtwin.core.toolpath.purge import (
+    PurgeLimits,
     PurgePair,
     best_order,
+    matrix_of,
+    matrix_said,
     minimum_multiplier,
+    multiplier_said,
     order_volume,
     purge_ledger,
     purge_outlook,
     purge_pairs,
-    waste_per_piece,
+    shares_by_batch,
 )
 from oddtwin.core.toolpath.sliced import analyse
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
@@ -22,36 +28,91 @@ from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 class Ledger(unittest.TestCase):
     def test_every_change_takes_what_was_sliced(self):
         text = slice_solid(Solid(height=4, colours=3, band_layers=4), Recipe(purge_volume=80)).text
-        changes = purge_ledger(analyse(read_gcode([text.encode()])))
+        ledger = purge_ledger(analyse(read_gcode([text.encode()])))
+        changes = ledger.changes
         self.assertEqual(
             [(one.before, one.after, one.layer) for one in changes],
             [(0, 1, 4), (1, 2, 8), (2, 0, 12), (0, 1, 16)],
         )
         for change in changes:
             self.assertAlmostEqual(change.volume_mm3, 80, 2)
+        self.assertAlmostEqual(ledger.mass_g, 4 * 0.0992, 4)
         pairs = purge_pairs(changes)
         self.assertEqual((pairs[0].before, pairs[0].after, pairs[0].changes), (0, 1, 2))
 
     def test_a_file_of_one_colour_has_none(self):
-        self.assertEqual(purge_ledger(analyse(read_gcode([b"M83\nT0\nG1 X9 E1\n"]))), [])
+        self.assertEqual(purge_ledger(analyse(read_gcode([b"M83\nT0\nG1 X9 E1\n"]))).changes, ())
+
+    def test_a_constant_tower_is_no_purge(self):
+        lines = ["M83", "T0"]
+        for layer in range(6):
+            lines += [f";LAYER:{layer}", f"G1 Z{layer / 5 + 0.2:.1f}", ";TYPE:Wall", "G1 X50 E5", "G1 X0 E5"]
+            lines += [f"T{layer % 2}", "G1 E12"] if layer in (2, 3) else []
+            lines += [";TYPE:Prime tower", "G1 X20 E1"]
+        # Purged beside the tower: the tower is a frame. Layer 2 begins with the tool that is in already.
+        ledger = purge_ledger(analyse(read_gcode(["\n".join([*lines, ""]).encode()])))
+        area = math.pi / 4 * 1.75**2
+        self.assertEqual([(one.before, one.after, one.layer) for one in ledger.changes], [(0, 1, 3)])
+        self.assertAlmostEqual(ledger.changes[0].volume_mm3, 12 * area, 6)
+        self.assertAlmostEqual(ledger.tower_mm3, 6 * area, 6)
+        # Purged into the tower: its layers without a change stay what they are.
+        into = [line for line in lines if line != "G1 E12"]
+        ledger = purge_ledger(analyse(read_gcode(["\n".join([*into, ""]).encode()])))
+        self.assertAlmostEqual(ledger.changes[0].volume_mm3, 1 * area, 6)
+        self.assertAlmostEqual(ledger.tower_mm3, 5 * area, 6)
 
 
 class Outlook(unittest.TestCase):
-    PAIRS = (PurgePair(0, 1, 10, 1000.0), PurgePair(1, 0, 10, 400.0))
+    PAIRS = (PurgePair(0, 1, 10, 1000.0, 1.0), PurgePair(1, 0, 10, 400.0, 0.8))
+    MATRIX = {(0, 1): 100.0, (1, 0): 40.0}  # noqa: RUF012
 
     def test_a_multiplier_stops_helping_at_the_minimum(self):
         # total = Σ max(volume × multiplier, minimum): common practice, no source.
-        self.assertEqual(purge_outlook(self.PAIRS, 1.0, 30).volume_mm3, 1400)
-        half = purge_outlook(self.PAIRS, 0.5, 30)
+        limits = PurgeLimits(30)
+        self.assertEqual(purge_outlook(self.PAIRS, self.MATRIX, 1.0, limits).volume_mm3, 1400)
+        half = purge_outlook(self.PAIRS, self.MATRIX, 0.5, limits)
         self.assertEqual((half.volume_mm3, half.at_minimum), (10 * 50 + 10 * 30, 10))
-        self.assertEqual(minimum_multiplier(self.PAIRS, 30), 0.3)
+        self.assertAlmostEqual(half.mass_g, 500 * 0.001 + 300 * 0.002)
+        self.assertEqual(minimum_multiplier(self.MATRIX, 30), 0.3)
+        low, lower = (purge_outlook(self.PAIRS, self.MATRIX, one, limits).volume_mm3 for one in (0.3, 0.1))
+        self.assertEqual(low, lower)
         self.assertEqual(
-            purge_outlook(self.PAIRS, 0.3, 30).volume_mm3, purge_outlook(self.PAIRS, 0.1, 30).volume_mm3
+            purge_outlook(self.PAIRS, self.MATRIX, 2.0, PurgeLimits(0, 90)).volume_mm3, 900 + 800
         )
 
+    def test_the_file_s_own_multiplier_and_matrix(self):
+        self.assertEqual(multiplier_said({"flush_multiplier": "0.5"}), 0.5)
+        self.assertEqual(multiplier_said({"Purge volume multiplier": "50 %"}), 0.5)
+        self.assertEqual((multiplier_said({}), multiplier_said({"flush_multiplier": "none"})), (1.0, 1.0))
+        # Sliced at a half: what is laid is half of what the matrix says, and row 0.5 is what is laid.
+        at_one = matrix_of(self.PAIRS, {"flush_multiplier": "0.5"})
+        self.assertEqual(at_one, {(0, 1): 200.0, (1, 0): 80.0})
+        self.assertEqual(purge_outlook(self.PAIRS, at_one, 0.5).volume_mm3, 1400)
+        said = matrix_said({"flush_volumes_matrix": "0,280,300,0"})
+        self.assertEqual(said, {(0, 1): 280.0, (1, 0): 300.0})
+        self.assertEqual(matrix_of(self.PAIRS, {"flush_volumes_matrix": "0,280,300,0"}), said)
+        for odd in ("1,2,3", "", "a,b", "0,-1,2,0", "7"):
+            self.assertEqual(matrix_said({"flush_volumes_matrix": odd}), {}, odd)
+
     def test_copies_share_the_changes(self):
-        self.assertEqual(waste_per_piece(1400, 1, [1, 2, 4]), [1400, 700, 350])
-        for bad in (lambda: waste_per_piece(1, 0, [1]), lambda: purge_outlook(self.PAIRS, -1)):
+        text = slice_solid(Solid(height=4, colours=2, band_layers=4), Recipe(purge_volume=80)).text
+        sliced = analyse(read_gcode([text.encode()]), Limits(tool_change_s=30))
+        ledger = purge_ledger(sliced)
+        one, two, four = shares_by_batch(sliced, ledger, 1, [1, 2, 4])
+        self.assertAlmostEqual(one.mass_g, sliced.mass_g)
+        self.assertAlmostEqual(one.time_s, sliced.time_s)
+        self.assertAlmostEqual(four.waste_g, ledger.mass_g / 4)
+        self.assertAlmostEqual(one.mass_g - two.mass_g, ledger.mass_g / 2)
+        # Four changes of half a minute each are shared, too.
+        self.assertGreater(one.time_s - two.time_s, len(ledger.changes) * 30 / 2)
+        # Two useful pieces in the file: each takes half of what is no waste.
+        (half,) = shares_by_batch(sliced, ledger, 2, [2])
+        self.assertAlmostEqual(half.mass_g, sliced.mass_g / 2)
+        for bad in (
+            lambda: shares_by_batch(sliced, ledger, 0, [1]),
+            lambda: purge_outlook(self.PAIRS, self.MATRIX, -1),
+            lambda: PurgeLimits(5, 4),
+        ):
             self.assertRaises(ValueError, bad)
 
 

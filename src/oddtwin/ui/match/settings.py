@@ -118,7 +118,7 @@ class SettingsPanel(QWidget):
                 more = "…" if len(one["layers"]) > MOST_SPANS else ""
                 rows.append((about + one["name"], one["baseline"], one["change"], share, layers + more, what))
             for one in check["others"]:
-                counts = [f"{one[side]} times" for side in ("baseline", "change")]
+                counts = [str(one[side]) if one[side] else "never" for side in ("baseline", "change")]
                 rows.append((about + short(one["text"], 40), *counts, "–", "–", "not understood here"))
         self._forced.setVisible(bool(rows))
         fill_table(self._commands, rows, fit_height=True)

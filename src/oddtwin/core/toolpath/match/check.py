@@ -298,13 +298,14 @@ def _command_threats(names: Sequence[str], commands: Sequence[CommandCheck]) -> 
     """Return a threat for every file in which commands that nobody declared differ."""
     found = []
     for name, check in zip(names[1:], commands, strict=True) if commands else ():
-        if check.sentences:
+        if check.names:
             found.append(
                 Threat(
                     ThreatCode.UNDECLARED_COMMAND,
-                    f"{name}: {' '.join(check.sentences)} None of this was declared.",
-                    "Look where the start code or a script writes it, set it alike and slice again, or "
-                    "declare it as a factor.",
+                    f"{name}: commands that nobody declared differ from the baseline’s and can move the "
+                    f"result: {format_list(check.names)}.",
+                    "Look where the start code or a script writes them, set them alike and slice again, or "
+                    "declare them as factors.",
                 )
             )
     return found

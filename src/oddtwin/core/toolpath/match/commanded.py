@@ -133,8 +133,8 @@ class CommandDifference:
             within = "in layer" if first == last else "in layers"
             where = f", {within} {first}" + (f" to {last}" if last != first else "")
         return (
-            f"{capitalized(self.name)} is set by commands to {self.baseline} in the baseline and "
-            f"{self.change} in the change, for {_percent(self.share_of_time)} of the time{where}."
+            f"{capitalized(self.name)} by commands: {self.baseline} in the baseline, {self.change} in the "
+            f"change, for {_percent(self.share_of_time)} of the time{where}."
         )
 
 
@@ -145,6 +145,11 @@ class OtherCommand:
     text: str
     baseline: int
     change: int
+
+    @property
+    def counts(self) -> str:
+        """How often each file has it, in words."""
+        return f"{_times(self.baseline)} in the baseline, {_times(self.change)} in the change"
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,13 +165,18 @@ class CommandCheck:
         return [one for one in self.differences if not one.declared]
 
     @property
+    def names(self) -> list[str]:
+        """What nobody declared, by name."""
+        return [one.name for one in self.undeclared] + (
+            ["commands not understood here"] if self.others else []
+        )
+
+    @property
     def sentences(self) -> list[str]:
         """Say everything that nobody declared."""
         found = [one.sentence for one in self.undeclared]
         if self.others:
-            told = [
-                f"“{one.text}” ({one.baseline} and {one.change} times)" for one in self.others[:MOST_TOLD]
-            ]
+            told = [f"“{one.text}” ({one.counts})" for one in self.others[:MOST_TOLD]]
             more = len(self.others) - MOST_TOLD
             told += [f"{more} more"] if more > 0 else []
             found.append(f"Commands that are not understood here differ: {format_list(told)}.")
@@ -297,6 +307,10 @@ def _others(ours: Mapping[str, int], theirs: Mapping[str, int]) -> Iterator[Othe
     for text in dict.fromkeys([*ours, *theirs]):
         if ours.get(text, 0) != theirs.get(text, 0):
             yield OtherCommand(re.sub(r"\s+", " ", text)[:80], ours.get(text, 0), theirs.get(text, 0))
+
+
+def _times(count: int) -> str:
+    return {0: "never", 1: "once"}.get(count, f"{count} times")
 
 
 def _percent(share: float) -> str:

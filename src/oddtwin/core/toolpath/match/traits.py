@@ -168,7 +168,7 @@ def _retraction_speed(sliced: Sliced) -> float | None:
 
 
 def _purge(sliced: Sliced) -> float | None:
-    changes = purge_ledger(sliced)
+    changes = purge_ledger(sliced).changes
     return float(np.median([change.volume_mm3 for change in changes])) if changes else None
 
 

@@ -1,10 +1,16 @@
 from .ledger import PurgeChange as PurgeChange
+from .ledger import PurgeLedger as PurgeLedger
 from .ledger import PurgePair as PurgePair
 from .ledger import purge_ledger as purge_ledger
 from .ledger import purge_pairs as purge_pairs
 from .order import best_order as best_order
 from .order import order_volume as order_volume
+from .outlook import PurgeLimits as PurgeLimits
 from .outlook import PurgeOutlook as PurgeOutlook
+from .outlook import Share as Share
+from .outlook import matrix_of as matrix_of
+from .outlook import matrix_said as matrix_said
 from .outlook import minimum_multiplier as minimum_multiplier
+from .outlook import multiplier_said as multiplier_said
 from .outlook import purge_outlook as purge_outlook
-from .outlook import waste_per_piece as waste_per_piece
+from .outlook import shares_by_batch as shares_by_batch

@@ -1,76 +1,226 @@
-"""What a purge multiplier, or more pieces on a plate, would give.
+"""What another purge multiplier, another matrix, or more pieces on a plate would give.
 
 Purge: mm³ × density / 1000 = grams; total = sum over changes of the pair's volume times the
-multiplier, not less than the machine's minimum (common practice, no source).
+multiplier, not less than a minimum and not more than a maximum (common practice, no source).
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
 
-from oddtwin.core.toolpath.purge.ledger import PurgePair
+from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.core.toolpath.gcode.features import tight
+from oddtwin.core.toolpath.purge.ledger import PurgeLedger, PurgePair
+from oddtwin.core.toolpath.sliced import Sliced
+
+MULTIPLIERS: Final = frozenset(
+    {"purge multiplier", "flush multiplier", "purge volume multiplier", "purging multiplier"}
+)
+MATRICES: Final = frozenset(
+    {"flush volumes matrix", "wiping volumes matrix", "purge volumes matrix", "purging volumes matrix"}
+    | {"purge matrix", "flush matrix", "purge volumes", "flush volumes", "wiping volumes"}
+)
+NUMBER: Final = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)")
+
+
+@dataclass(frozen=True, slots=True)
+class PurgeLimits:
+    """Least and most that is purged at one change, mm³."""
+
+    least_mm3: float = 0.0
+    most_mm3: float = math.inf
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.least_mm3 <= self.most_mm3:
+            raise ValueError("give a least purge of zero or more, and a most that is not below it")
+
+    def held(self, volume_mm3: float) -> float:
+        """Return a volume within the limits, mm³."""
+        return min(max(volume_mm3, self.least_mm3), self.most_mm3)
+
+    def at_floor(self, volume_mm3: float) -> bool:
+        """Whether the least holds a volume (mm³) up, so that a smaller multiplier changes nothing."""
+        return volume_mm3 <= self.least_mm3
 
 
 @dataclass(frozen=True, slots=True)
 class PurgeOutlook:
-    """What is purged at one multiplier: mm³ in all, and how many changes are held by the minimum."""
+    """What is purged at one multiplier: mm³ and g in all, and how many changes are held by the minimum."""
 
     multiplier: float
     volume_mm3: float
+    mass_g: float
     at_minimum: int
 
 
-def purge_outlook(pairs: Sequence[PurgePair], multiplier: float, minimum_mm3: float = 0.0) -> PurgeOutlook:
+def multiplier_said(settings: Mapping[str, str]) -> float:
+    """Return the purge multiplier that a file was sliced with; 1 where it says none.
+
+    Parameters
+    ----------
+    settings : mapping
+        Of the file, as written.
+    """
+    for key, value in settings.items():
+        number = NUMBER.search(value) if tight(key) in MULTIPLIERS else None
+        if number and 0 < float(number.group()) < 100:
+            return float(number.group()) / (100 if "%" in value else 1)
+    return 1.0
+
+
+def matrix_said(settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
+    """Return the purge volumes that a file was sliced with, at multiplier 1.
+
+    Parameters
+    ----------
+    settings : mapping
+        Of the file, as written.
+
+    Returns
+    -------
+    dict
+        mm³ by colour before and after; empty where the file has no square table of them.
+    """
+    for key, value in settings.items():
+        if tight(key) in MATRICES:
+            numbers = [float(part) for part in NUMBER.findall(value)]
+            colours = math.isqrt(len(numbers))
+            if colours > 1 and colours**2 == len(numbers) and min(numbers) >= 0:
+                return {
+                    (before, after): numbers[before * colours + after]
+                    for before in range(colours)
+                    for after in range(colours)
+                    if before != after
+                }
+    return {}
+
+
+def matrix_of(pairs: Sequence[PurgePair], settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
+    """Return the volume of every change that occurs, at multiplier 1.
+
+    Parameters
+    ----------
+    pairs : sequence of PurgePair
+        As they are laid.
+    settings : mapping
+        Of the file: its own matrix comes first; else what is laid, over the file's multiplier.
+    """
+    said, now = matrix_said(settings), multiplier_said(settings)
+    return {
+        (pair.before, pair.after): said.get((pair.before, pair.after), pair.each_mm3 / now) for pair in pairs
+    }
+
+
+def purge_outlook(
+    pairs: Sequence[PurgePair],
+    matrix: Mapping[tuple[int, int], float],
+    multiplier: float,
+    limits: PurgeLimits = PurgeLimits(),
+) -> PurgeOutlook:
     """Return what the same changes would purge at another multiplier.
 
     Parameters
     ----------
     pairs : sequence of PurgePair
-        As they are now, at multiplier 1.
+        As they are now.
+    matrix : mapping
+        mm³ by pair at multiplier 1, as `matrix_of` gives it or as typed.
     multiplier : float
-        Of today's volumes, zero or more.
-    minimum_mm3 : float
-        What the machine purges at least at every change.
+        Zero or more, as a slicer counts it.
+    limits : PurgeLimits
+        Of every change.
 
     Raises
     ------
     ValueError
-        A figure is negative.
+        The multiplier is negative.
     """
-    if multiplier < 0 or minimum_mm3 < 0:
-        raise ValueError("give a multiplier and a minimum of zero or more")
-    volume, held = 0.0, 0
+    if multiplier < 0:
+        raise ValueError("give a multiplier of zero or more")
+    volume, mass, held = 0.0, 0.0, 0
     for pair in pairs:
-        each = pair.each_mm3 * multiplier
-        if each <= minimum_mm3:
-            held += pair.changes
-        volume += pair.changes * max(each, minimum_mm3)
-    return PurgeOutlook(multiplier, volume, held)
+        wanted = matrix[pair.before, pair.after] * multiplier
+        held += pair.changes * limits.at_floor(wanted)
+        every = pair.changes * limits.held(wanted)
+        volume += every
+        # Each pair keeps the density of the colours it is made of.
+        mass += every * (pair.mass_g / pair.volume_mm3 if pair.volume_mm3 else 0.0)
+    return PurgeOutlook(multiplier, volume, mass, held)
 
 
-def minimum_multiplier(pairs: Sequence[PurgePair], minimum_mm3: float) -> float:
-    """Return the multiplier under which every change is held by the minimum, so that less changes nothing."""
-    return minimum_mm3 / max((pair.each_mm3 for pair in pairs), default=float("inf"))
-
-
-def waste_per_piece(volume_mm3: float, copies_now: int, copies: Sequence[int]) -> list[float]:
-    """Return mm³ for each piece when other numbers of copies share a plate: all share the same changes.
+def minimum_multiplier(matrix: Mapping[tuple[int, int], float], least_mm3: float) -> float:
+    """Return the multiplier under which every change is held by the minimum, so that less changes nothing.
 
     Parameters
     ----------
-    volume_mm3 : float
-        Of the plate.
-    copies_now : int
-        Pieces on it.
+    matrix : mapping
+        mm³ by pair at multiplier 1.
+    least_mm3 : float
+        Of every change.
+    """
+    return least_mm3 / max((volume for volume in matrix.values() if volume), default=math.inf)
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """What one piece of a plate takes.
+
+    Parameters
+    ----------
+    copies : int
+        Pieces on the plate.
+    waste_g : float
+        Its share of purge and tower.
+    mass_g : float
+        All that is laid for it, waste included.
+    time_s : float
+        Its own printing and its share of the changes.
+    """
+
+    copies: int
+    waste_g: float
+    mass_g: float
+    time_s: float
+
+
+def shares_by_batch(sliced: Sliced, ledger: PurgeLedger, useful: int, copies: Sequence[int]) -> list[Share]:
+    """Return what each useful piece takes when other numbers of them share a plate.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    ledger : PurgeLedger
+        Of the file.
+    useful : int
+        Useful pieces on its plate: a second object that purge goes into is one, if it is of use.
     copies : sequence of int
-        Numbers of pieces to tell it for.
+        Numbers of pieces to tell it for: all of a plate share the same changes.
 
     Raises
     ------
     ValueError
         There is no piece.
     """
-    if copies_now < 1 or min(copies, default=1) < 1:
+    if useful < 1 or min(copies, default=1) < 1:
         raise ValueError("a plate holds at least one piece")
-    return [volume_mm3 / number for number in copies]
+    features = sliced.by_feature()
+    shared_s = sliced.waits().get("tool change", 0.0) + sum(
+        features[feature].time_s for feature in (Feature.TOWER, Feature.PURGE) if feature in features
+    )
+    own_g, own_s = sliced.mass_g - ledger.mass_g, sliced.time_s - shared_s
+    one = Share(1, ledger.mass_g, own_g / useful + ledger.mass_g, own_s / useful + shared_s)
+    return [
+        replace(
+            one,
+            copies=count,
+            waste_g=ledger.mass_g / count,
+            mass_g=own_g / useful + ledger.mass_g / count,
+            time_s=own_s / useful + shared_s / count,
+        )
+        for count in copies
+    ]
