@@ -4,10 +4,12 @@ import contextlib
 import gzip
 import io
 import json
+import os
 import random
 import shutil
 import unittest
 import zipfile
+from unittest import mock
 
 from oddtwin import __version__, cli, operations
 from oddtwin.core.readings import write_table
@@ -539,6 +541,30 @@ class Copies(Command):
         status, out, err = self.run_cli("go-back", book.folder, self.file("no book"))
         self.assertEqual((status, out), (2, ""))
         self.assertIn("not a lab book", err)
+
+
+class Desktop(Command):
+    def test_menu_entry_goes_in_and_out(self):
+        launcher = self.folder / 'odd "twin" $1 100%'
+        launcher.write_text("#!/bin/sh\n")
+        homes = {"XDG_DATA_HOME": str(self.folder / "data"), "ODD_TWIN_LAUNCHER": str(launcher)}
+        with mock.patch.dict(os.environ, homes):
+            status, out, _ = self.run_cli("--install-desktop")
+            self.assertEqual((status, out.count("\n")), (0, 4))
+            entry = (self.folder / "data/applications/odd-twin.desktop").read_text()
+            # Quoted for the argument and once more for the value, as the specification says (from memory).
+            folder = str(self.folder)
+            self.assertIn(f'Exec="{folder}/odd \\\\"twin\\\\" \\\\$1 100%%"\n', entry)
+            self.assertTrue((self.folder / "data/icons/hicolor/scalable/apps/odd-twin.svg").is_file())
+            self.assertEqual(self.run_cli("--install-desktop")[0], 0)
+            self.assertEqual(self.run_cli("--remove-desktop")[0], 0)
+            self.assertEqual([path for path in (self.folder / "data").rglob("*") if path.is_file()], [])
+            self.assertEqual(self.run_cli("--remove-desktop")[0], 0)
+            (self.folder / "data" / "metainfo").rmdir()
+            (self.folder / "data" / "metainfo").write_text("in the way")
+            status, _, err = self.run_cli("--install-desktop")
+            self.assertEqual((status, err.count("\n")), (2, 1))
+            self.assertIn("cannot be written", err)
 
 
 class SlicedFiles(Command):

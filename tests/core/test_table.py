@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from dataclasses import replace
 
 from oddtwin.core.readings import (
     COLUMNS,
@@ -124,6 +125,13 @@ class RoundTrip(unittest.TestCase):
             Reading("B", None, "Waste", "g", run="b9", combine=Combine.SUM),
         ]
         self.assertEqual(read_table(write_table(rows)), rows)
+
+    def test_a_text_that_begins_blank_comes_back(self):
+        item = replace(Reading("A", 1.0), zone="  lip", run="'\t1")
+        (again,) = read_table(write_table([item]))
+        self.assertEqual((again.zone, again.run), ("  lip", "'\t1"))
+        # Blanks that somebody typed after a comma are no part of the text.
+        self.assertEqual(read_table("arm,pair,value\n A,  1, 2\n")[0].pair, "1")
 
     def test_the_header_names_all_columns(self):
         self.assertEqual(

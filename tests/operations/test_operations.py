@@ -74,6 +74,16 @@ class Asking(InBook):
         with self.assertRaisesRegex(StoreError, "already"):
             operations.add_response(self.book, study_id=1, name="force", unit="N", kind=ResponseKind.QUANTITY)
 
+    def test_a_name_is_one_line_without_odd_signs(self):
+        for name, words in (("Two\nlines", "one line"), ("Two\u2028lines", "one line"), ("Nul\0", "NUL")):
+            with self.assertRaisesRegex(StoreError, words):
+                operations.add_study(self.book, name=name)
+            with self.assertRaisesRegex(StoreError, words):
+                operations.add_machine(self.book, name=name)
+        with self.assertRaisesRegex(StoreError, "NUL"):
+            operations.edit_study(self.book, study_id=1, question="Is it\0 so?")
+        operations.edit_study(self.book, study_id=1, question="Is it so?\nReally?")
+
     def test_names_and_units_of_responses(self):
         operations.edit_response(self.book, response_id=2, name="Part mass", rename=" Shell mass ", unit="kg")
         self.assertEqual(

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from oddtwin import __version__
-from oddtwin.cli import ahead, copies, gcode, match, planning, verdict
+from oddtwin.cli import ahead, copies, desktop, gcode, match, planning, verdict
 from oddtwin.cli.errors import InputError
 
 
@@ -59,6 +59,9 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"odd-twin {__version__}")
     parser.add_argument("--demo", action="store_true", help="open a fresh copy of the demo lab book")
     parser.add_argument("--book", type=Path, metavar="FOLDER", help="open this lab book")
+    menus = parser.add_mutually_exclusive_group()
+    menus.add_argument("--install-desktop", action="store_true", help="put Odd Twin into the menus")
+    menus.add_argument("--remove-desktop", action="store_true", help="take it out of the menus again")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
     for part in (verdict, planning, ahead, gcode, match, copies):
@@ -67,6 +70,10 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _window(arguments: argparse.Namespace) -> int:
+    if arguments.install_desktop:
+        return desktop.install_desktop()
+    if arguments.remove_desktop:
+        return desktop.remove_desktop()
     from oddtwin.ui.app import run
 
     return run(book=arguments.book, demo=arguments.demo)

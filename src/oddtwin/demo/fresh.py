@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import hashlib
 import shutil
 import tempfile
@@ -22,7 +23,10 @@ def fresh_demo() -> Path:
     user's cache; every call copies it to a new folder, so that nothing done in a demo stays.
     """
     kept = _kept()
-    target = Path(tempfile.mkdtemp(prefix="odd-twin-demo-")) / NAME
+    folder = tempfile.mkdtemp(prefix="odd-twin-demo-")
+    # A demo is not kept: what was done in it goes with the program.
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    target = Path(folder) / NAME
     if not (kept / "ready").exists():
         shutil.rmtree(kept, ignore_errors=True)
         from oddtwin.demo.build import build_demo

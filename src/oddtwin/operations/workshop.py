@@ -340,7 +340,8 @@ def check_figures(name: str, values: Mapping[str, Any]) -> None:
 
 
 def _named(text: str, noun: str) -> str:
-    cleaned = " ".join(text.split())
+    # Blanks only: a line break is refused where it is stored, and not taken for one.
+    cleaned = " ".join(part for part in text.strip().split(" ") if part)
     if not cleaned:
         raise StoreError(f"Please type a name for the {noun} first.")
     return cleaned

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cache
 from itertools import groupby
-from typing import Any
+from typing import Any, Final
 
 from sqlalchemy import JSON, Column, Connection, DefaultClause, Table, delete, func, insert, select, update
 
 from oddtwin.core.quantities import now, write_moment
+from oddtwin.store.errors import StoreError
 from oddtwin.store.noise import keep_noise
 from oddtwin.store.record import Kind, Record, Row, RowChange
 from oddtwin.store.schema import BOOK, LOG, TABLES
@@ -31,6 +32,8 @@ class Edit:
         """Add rows and return their ids in the same order."""
         if not rows:
             return []
+        for row in rows:
+            _refuse_odd_texts(row)
         empty = empty_row(table.name)
         full = [{name: row.get(name, usual) for name, usual in empty.items()} for row in rows]
         # Without the order asked for, a database may return the ids of many rows in any.
@@ -47,6 +50,7 @@ class Edit:
         changed = {name: value for name, value in values.items() if old[name] != value}
         if not changed:
             return
+        _refuse_odd_texts(changed)
         self.connection.execute(update(table).where(table.c.id == row_id).values(**changed))
         before = {name: old[name] for name in changed}
         self.changes.append(RowChange(table.name, row_id, before, changed))
@@ -220,3 +224,25 @@ def _batches(ids: Sequence[int]) -> Iterator[Sequence[int]]:
     """Cut a long list into pieces that one statement can name."""
     for start in range(0, len(ids), 500):
         yield ids[start : start + 500]
+
+
+ONE_LINE: Final = frozenset({"name", "value", "unit", "spool", "code"})
+"""Columns that are shown as one line everywhere."""
+
+
+def _refuse_odd_texts(row: Mapping[str, Any]) -> None:
+    """Refuse what no text may hold, and names of more than one line.
+
+    Raises
+    ------
+    StoreError
+        There is such a text.
+    """
+    for column, text in row.items():
+        if not isinstance(text, str):
+            continue
+        if "\0" in text:
+            raise StoreError("The text holds a character of no sign (NUL); type it without.")
+        if column in ONE_LINE and len(text.splitlines()) > 1:
+            first = text.splitlines()[0]
+            raise StoreError(f"“{first}” goes on in another line; a name is one line, type it so.")

@@ -6,7 +6,7 @@ from pathlib import Path
 from string import Template
 from typing import Final
 
-from PySide6.QtCore import QByteArray, QObject, QSettings, Qt, Signal
+from PySide6.QtCore import QByteArray, QDir, QObject, QSettings, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication
@@ -26,6 +26,8 @@ class Theme(QObject):
         super().__init__(application)
         self._icons: dict[tuple[str, str], QIcon] = {}
         self._application = application
+        # The sheet names icons by this prefix: a folder's own name may hold what a sheet reads as its own.
+        QDir.setSearchPaths("oddtwin", [str(ASSETS / "icons")])
         for font in sorted((ASSETS / "fonts").glob("*.otf")):
             QFontDatabase.addApplicationFont(str(font))
         face = QFont(FAMILY)
@@ -102,7 +104,7 @@ class Theme(QObject):
         template = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
         values = {name: self.palette.of(name) for name in Palette.__slots__}
         shade = "dark" if self._dark else "light"
-        return template.substitute(values, icons=ASSETS / "icons", shade=shade)
+        return template.substitute(values, shade=shade)
 
 
 def _drawn(name: str, colour: str) -> QIcon:

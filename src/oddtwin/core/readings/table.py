@@ -152,17 +152,19 @@ def _whole(value: float) -> str:
 
 
 def _guarded(text: str) -> str:
-    """Put an apostrophe before a text that a spreadsheet would take for a formula."""
-    return f"'{text}" if _is_formula(text) else text
+    """Put an apostrophe before a text that a spreadsheet would take for a formula, or that begins blank."""
+    return f"'{text}" if _needs_guard(text) else text
 
 
 def _unguarded(text: str) -> str:
-    return text[1:] if text.startswith("'") and _is_formula(text[1:]) else text
+    return text[1:] if text.startswith("'") and _needs_guard(text[1:]) else text
 
 
-def _is_formula(text: str) -> bool:
-    # Also what only looks guarded already, so that it comes back as it was.
-    return text.lstrip("'")[:1] in _FORMULA if text.lstrip("'") else False
+def _needs_guard(text: str) -> bool:
+    # Also what only looks guarded already, so that it comes back as it was. Blanks before a cell are
+    # those of whoever typed the table, unless a text begins with them.
+    first = text.lstrip("'")[:1]
+    return bool(first) and (first in _FORMULA or first.isspace())
 
 
 def _aside_whole(readings: list[Reading]) -> list[Reading]:
