@@ -179,8 +179,10 @@ def planner_figures() -> list[str]:
         start = time.process_time()
         plain_lookahead(expected, steps)
         slow = time.process_time() - start
-        fast = best(lambda corner=corner, room=room: corner_speeds(corner, room))
-        worst = float((np.abs(corner_speeds(corner, room) - expected) / np.maximum(expected, 1e-9)).max())
+        fast = best(lambda corner=corner, room=room: corner_speeds(corner.copy(), room))
+        worst = float(
+            (np.abs(corner_speeds(corner.copy(), room) - expected) / np.maximum(expected, 1e-9)).max()
+        )
         found.append(
             f"  look-ahead, {name}: x{slow / fast:.0f} a Python loop, differs by {worst:.0e} at most"
         )

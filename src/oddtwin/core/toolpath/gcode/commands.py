@@ -73,8 +73,12 @@ class Machine:
         # Files say the same again and again.
         if all(getattr(self.state, name) == value for name, value in values.items()):
             return
-        self.state = self.state._replace(**values)  # type: ignore[arg-type]
-        self.events.states.append((self.row, self.states.setdefault(self.state, len(self.states))))
+        self.enter(self.state._replace(**values))  # type: ignore[arg-type]
+
+    def enter(self, state: State) -> None:
+        """Let a whole state hold from here on."""
+        self.state = state
+        self.events.states.append((self.row, self.states.setdefault(state, len(self.states))))
 
     def stop(self, kind: StopKind, seconds: float = 0.0, tool: int = 0) -> None:
         """Note that the machine stands still here."""

@@ -9,6 +9,7 @@ from typing import Final
 from oddtwin.core.toolpath.gcode.carried import LARGEST, carried_settings
 from oddtwin.core.toolpath.gcode.commands import HANDLERS, NAMED, Events, Machine
 from oddtwin.core.toolpath.gcode.features import FEATURES, tight
+from oddtwin.core.toolpath.gcode.state import State
 from oddtwin.core.toolpath.gcode.syntax import MODAL, MOTION, Command, Line, parse_line
 from oddtwin.core.toolpath.gcode.vocabulary import Meaning, read_aside, read_comment
 
@@ -26,6 +27,8 @@ TELLING: Final = frozenset(
 """Codes that only tell or ask for something: two files may differ in them and print alike."""
 SILENT: Final = TELLING | {"G29", "G80", "M413", "M420", "M500", "M501"}
 """Known codes that change nothing that is computed here."""
+PLAIN: Final = frozenset({"M201", "M204", "M205"})
+"""Codes that change the state by their words alone."""
 MOST_OTHERS: Final = 2_000
 MOST_REMEMBERED: Final = 50_000
 LONGEST_REMEMBERED: Final = 100
@@ -48,6 +51,7 @@ class Interpreter:
         self._pieces: dict[str, list[str]] = {}
         self._carried = 0
         self._known: dict[bytes, tuple[Line, Meaning | None]] = {}
+        self._led: dict[tuple[bytes, State], State] = {}
 
     def read(
         self, others: list[tuple[int, bytes]], asides: list[tuple[int, Meaning]], first_line: int
@@ -72,6 +76,12 @@ class Interpreter:
             if isinstance(raw, Meaning):
                 self._heed_aside(raw)
                 continue
+            before = self.machine.state
+            led = self._led.get((raw, before))
+            if led is not None:
+                if led is not before:
+                    self.machine.enter(led)
+                continue
             line, meaning = self._understand(raw)
             if not line.readable:
                 self.unreadable_count += 1
@@ -83,6 +93,9 @@ class Interpreter:
                 self._obey(command)
             if meaning and not line.commands:
                 self._heed(meaning)
+            if _only_leads_on(line, meaning):
+                # Files go from one state to the next and back on every layer; the way is looked up.
+                self._led[raw, before] = self.machine.state
         return self.machine.events
 
     def _understand(self, raw: bytes) -> tuple[Line, Meaning | None]:
@@ -174,6 +187,13 @@ class Interpreter:
             known |= {tight(key) for key in fresh}
             found = fresh | found
         return found
+
+
+def _only_leads_on(line: Line, meaning: Meaning | None) -> bool:
+    """Whether a line does nothing but change the state, and always in the same way."""
+    if line.commands:
+        return meaning is None and all(command.name in PLAIN for command in line.commands)
+    return meaning is not None and meaning.feature is not None and not meaning.spelling
 
 
 def _written(command: Command) -> str:

@@ -44,7 +44,7 @@ class Resolver:
     def __init__(self) -> None:
         self.interpreter = Interpreter()
         self.lines = 0
-        self._parts: dict[str, list[Column]] = {name: [] for name, _ in FIELDS}
+        self._columns = {name: _Growing(kind) for name, kind in FIELDS}
         self._moves = 0
         self._last = np.zeros(4)
         self._offset = np.zeros(3)
@@ -380,8 +380,8 @@ class Resolver:
         )
 
     def _append(self, **fields: object) -> None:
-        for name, kind in FIELDS:
-            self._parts[name].append(np.asarray(fields[name]).astype(kind, copy=False))
+        for name, values in fields.items():
+            self._columns[name].add(np.asarray(values))
 
     def _note(self, events: Events, before: NDArray[np.int64]) -> None:
         """Remember standstills and layer marks by the number of the move that follows."""
@@ -405,7 +405,7 @@ class Resolver:
         GcodeError
             There is nothing to print.
         """
-        columns = {name: _joined(self._parts[name], kind) for name, kind in FIELDS}
+        columns = {name: column.taken() for name, column in self._columns.items()}
         flag = columns["flag"]
         stops = np.array([stop.move for stop in self._stops if stop.move < len(flag)], np.int64)
         # The machine stands still at a stop, so no corner is taken at speed there.
@@ -465,8 +465,25 @@ def follow(word: Floats, relative: Bools | bool, start: float) -> Floats:
     return np.asarray(base + (steps[1:] - steps[index]))
 
 
-def _joined(parts: list[Column], kind: type) -> Column:
-    """Join the parts of a column, and forget them."""
-    whole = np.concatenate(parts) if parts else np.zeros(0, kind)
-    parts.clear()
-    return whole
+class _Growing:
+    """A column that grows at its end; what it is made of is not kept beside it."""
+
+    def __init__(self, kind: type) -> None:
+        self._values: Column = np.empty(1 << 14, kind)
+        self._count = 0
+
+    def add(self, values: Column) -> None:
+        """Put values at the end."""
+        end = self._count + len(values)
+        if end > len(self._values):
+            # In place: the system moves the pages of a large array and does not copy them. Parts that are
+            # joined at the end would leave twice the memory behind them, in pieces that nothing fits into.
+            self._values.resize(max(end, len(self._values) * 3 // 2), refcheck=False)
+        self._values[self._count : end] = values
+        self._count = end
+
+    def taken(self) -> Column:
+        """Return the whole column, and forget it."""
+        found, self._values = self._values, self._values[:0]
+        found.resize(self._count, refcheck=False)
+        return found

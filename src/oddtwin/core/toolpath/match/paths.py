@@ -20,7 +20,10 @@ Lines = tuple[Floats, Floats, NDArray[np.int64]]
 TOLERANCE_MM: Final = 0.05
 SAME_Z_MM: Final = 0.02
 STEP_MM: Final = 0.6
-MOST_LAYERS: Final = 100
+MOST_LAYERS: Final = 200
+"""Layers whose lines are compared."""
+MOST_MEASURED: Final = 40
+"""Layers in which it is measured how far apart the lines lie."""
 MOST_ASKED: Final = 6000
 """Places of a layer that are asked for how far they are from the other file's lines."""
 MOST_MARKS: Final = 300_000
@@ -151,18 +154,28 @@ def check_paths(
     if not identical:
         # Spread evenly and with both ends: a shifted origin shows everywhere, a changed top only at the
         # end.
-        chosen = pairs if len(pairs) <= MOST_LAYERS else [pairs[k] for k in _spread(len(pairs))]
+        chosen = _spread(pairs, MOST_LAYERS)
+        apart = []
         for mine, other in chosen:
             job.check()
             looked += 1
-            job.tell(looked / len(chosen))
+            job.tell(0.5 * looked / len(chosen))
+            order = _order_of(ours, theirs, mine, other)
+            if order is None:
+                apart.append((mine, other))
+            elif order:
+                reordered.append(mine)
+                others |= order
+        if chosen and len(apart) < len(chosen):
+            worst, worst_z = 0.0, float(ours.layer_z[chosen[0][0]])
+        measured = _spread(apart, MOST_MEASURED)
+        for count, (mine, other) in enumerate(measured, 1):
+            job.check()
+            job.tell(0.5 + 0.5 * count / len(measured))
             layer = _check_layer(ours, theirs, mine, other, tolerance_mm)
             if layer.moved:
                 parted.append(mine)
                 moved |= layer.moved
-            if layer.reordered:
-                reordered.append(mine)
-                others |= layer.reordered
             if worst is None or layer.apart_mm > worst:
                 worst, worst_z = layer.apart_mm, float(ours.layer_z[mine])
     return PathCheck(
@@ -259,24 +272,29 @@ def _same_moves(ours: Toolpath, theirs: Toolpath) -> bool:
     )
 
 
-def _spread(count: int) -> list[int]:
-    return sorted({int(k) for k in np.linspace(0, count - 1, MOST_LAYERS)})
+def _spread(pairs: list[tuple[int, int]], most: int) -> list[tuple[int, int]]:
+    """Return some pairs of layers, spread evenly and with both ends."""
+    if len(pairs) <= most:
+        return pairs
+    return [pairs[k] for k in sorted({int(k) for k in np.linspace(0, len(pairs) - 1, most)})]
+
+
+def _order_of(ours: Toolpath, theirs: Toolpath, mine: int, other: int) -> frozenset[Feature] | None:
+    """Return the features of a layer whose lines are laid in another order; None where lines are others."""
+    one, two = _rows(segments(ours, mine)), _rows(segments(theirs, other))
+    return _reordered(one, two) if _same_rows(one, two) else None
 
 
 @dataclass(frozen=True, slots=True)
 class _LayerCheck:
-    """How far the outlines of a layer part, mm, and the features that moved, or have another order."""
+    """How far the outlines of a layer part, mm, and the features that moved."""
 
-    apart_mm: float = 0.0
-    moved: frozenset[Feature] = frozenset()
-    reordered: frozenset[Feature] = frozenset()
+    apart_mm: float
+    moved: frozenset[Feature]
 
 
 def _check_layer(ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolerance_mm: float) -> _LayerCheck:
     one, two = segments(ours, mine), segments(theirs, other)
-    rows = [_rows(lines) for lines in (one, two)]
-    if _same_rows(*rows):
-        return _LayerCheck(reordered=_reordered(*rows))
     worst, moved = 0.0, set()
     outline = FEATURES.index(Feature.OUTER_WALL)
     named = (one[2] == outline).any() and (two[2] == outline).any()

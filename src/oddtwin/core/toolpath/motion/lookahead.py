@@ -28,7 +28,8 @@ def corner_speeds(corner: Floats, room: Floats) -> Floats:
     Parameters
     ----------
     corner : numpy.ndarray, shape (moves + 1,)
-        Squared speed that each corner allows, (mm/s)²; the first and last are those of the ends.
+        Squared speed that each corner allows, (mm/s)²; the first and last are those of the ends. It is
+        lowered in place, and returned.
     room : numpy.ndarray, shape (moves,)
         Twice acceleration times length of each move, (mm/s)².
 
@@ -36,7 +37,8 @@ def corner_speeds(corner: Floats, room: Floats) -> Floats:
     -------
     numpy.ndarray, shape (moves + 1,)
     """
-    speed = corner.copy()
+    # The array of corners becomes that of speeds: on a long file a copy is forty megabytes.
+    speed = corner
     _lower(speed, room)
     # The same backwards: braking for a corner ahead is speeding up away from it, seen from the end.
     _lower(speed[::-1], room[::-1])

@@ -81,15 +81,14 @@ def plan_motion(
     count = path.moves
     corner = np.zeros(count + 1)
     top, room = np.empty(count), np.empty(count)
-    acceleration = np.empty(count)
     last = np.zeros(4), 0.0
     for begin in range(0, count, BLOCK):
         job.check()
         part = slice(begin, min(count, begin + BLOCK))
         # Block by block, so that the dozen arrays of a step stay in the processor's cache.
-        last = _prepare(path, part, table, stretch, last, corner, top, room, acceleration)
+        last = _prepare(path, part, table, stretch, last, corner, top, room)
     speed = corner_speeds(corner, room)
-    return _profiles(speed, top, room, acceleration)
+    return _profiles(path, stretch, speed, top, room)
 
 
 class _Table:
@@ -139,7 +138,6 @@ def _prepare(
     corner: Floats,
     top: Floats,
     room: Floats,
-    acceleration: Floats,
 ) -> tuple[Floats, float]:
     """Fill in speeds, corners and ramps of some moves; returns direction and speed² of the last."""
     state = path.state[part]
@@ -183,7 +181,6 @@ def _prepare(
     corner[part] = allowed
     top[part] = square
     np.multiply(power, 2 * distance, out=room[part])
-    acceleration[part] = power
     if part.start == 0:
         corner[0] = 0.0
     return direction[:, -1].copy(), float(square[-1])
@@ -249,7 +246,7 @@ def _corners(
     return allowed
 
 
-def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) -> Plan:
+def _profiles(path: Toolpath, stretch: float, speed: Floats, top: Floats, room: Floats) -> Plan:
     """Return the trapezoids between corner speeds."""
     count = len(top)
     # The times take the place of the room for ramps, block by block.
@@ -268,7 +265,11 @@ def _profiles(speed: Floats, top: Floats, room: Floats, acceleration: Floats) ->
         highest = np.sqrt(square)
         # What the ramps leave of 2ad, in the same unit, and so the seconds at the highest speed.
         rest = np.maximum(room[part] - (2 * square - both), 0.0)
-        power = acceleration[part]
+        length = path.length[part]
+        distance = np.where(length <= STILL, np.abs(path.e[part]), length) * stretch
+        # The acceleration, out of 2ad: an array of its own would be kept for this line alone. What goes no
+        # way takes no time.
+        power = np.where(distance > 0, room[part] / np.maximum(2 * distance, 1e-300), 1.0)
         cruising = rest / np.maximum(2 * power * highest, 1e-300)
         peak[part] = highest
         steady[part] = cruising

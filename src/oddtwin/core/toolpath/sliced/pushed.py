@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import Toolpath
 
+MOST_STEPS: Final = 4
+"""In so many steps at most is filament unloaded."""
 UNLOADED_MM: Final = 20.0
 """Filament pulled back so far at a standstill is unloaded, not retracted (common practice, no source)."""
 
@@ -46,11 +48,15 @@ def pushed_filament(path: Toolpath) -> Floats:
 
 def _stays(path: Toolpath) -> NDArray[np.int64]:
     """Return where each stay of a tool begins, and the end of the last."""
-    tool = path.of_state("tool").take(path.state)
-    changed = np.flatnonzero(np.diff(tool)) + 1
+    tools = path.of_state("tool")
+    single = bool((tools == tools[0]).all())
+    # Long files of one tool, as most are, go without the arrays that follow.
+    if single and path.e.min(initial=0.0) > -UNLOADED_MM / MOST_STEPS:
+        return np.array([0, path.moves])
+    changed = np.flatnonzero(np.diff(tools.take(path.state))) + 1
     back = (path.e < 0) & (path.length == 0)
     unloaded = np.zeros(0, np.int64)
-    if path.e.min(initial=0.0) < -UNLOADED_MM or len(changed):
+    if back.any():
         # A pull in steps, some fast and some slow, is one pull.
         number = np.cumsum(back & ~np.concatenate(([False], back[:-1]))) * back
         long = np.flatnonzero(np.bincount(number, -path.e * back) > UNLOADED_MM)
@@ -64,8 +70,14 @@ def _stay(e: Floats, lays: NDArray[np.bool_], hollow: float) -> tuple[Floats, fl
     reached = np.cumsum(e)
     if not hollow:
         # Only what goes beyond the farthest point yet is laid: pulling back and pushing comes to nothing.
-        farthest = np.maximum(np.maximum.accumulate(reached), 0.0)
-        return np.diff(farthest, prepend=0.0), float(farthest[-1] - reached[-1])
+        behind = float(reached[-1])
+        np.maximum.accumulate(reached, out=reached)
+        np.maximum(reached, 0.0, out=reached)
+        behind = float(reached[-1]) - behind
+        out = np.empty_like(reached)
+        out[:1] = reached[:1]
+        np.subtract(reached[1:], reached[:-1], out=out[1:])
+        return out, behind
     first = int(lays.argmax()) if lays.any() else len(e)
     loaded = np.maximum(np.maximum.accumulate(reached[:first]), hollow)
     pushed = np.empty(len(e))
