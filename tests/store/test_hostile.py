@@ -92,7 +92,7 @@ class Texts(unittest.TestCase):
             rows = [Reading(arm, 1.0, "F", "N", pair=text, spool=text, run=f"r{arm}") for arm in ("A", "B")]
             table = write_table(rows)
             (first, *_) = read_table(table)
-            self.assertEqual(first.spool, text.strip(" "), table)
+            self.assertEqual(first.spool, text.rstrip(" "), table)
             for cell in table.splitlines()[1].split(","):
                 self.assertNotIn(cell[:1], ("=", "+", "@", "\t"), table)
 

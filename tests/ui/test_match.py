@@ -13,7 +13,7 @@ from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.study import LookAt
 from oddtwin.core.toolpath.gcode import read_gcode
-from oddtwin.core.toolpath.match.paths import segments
+from oddtwin.core.toolpath.match.lines import segments
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import KeptKind, LabBook, load_machines, load_predictions, load_spools
 from oddtwin.ui.match.canvas import LayerCanvas

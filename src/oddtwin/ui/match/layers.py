@@ -70,6 +70,10 @@ class LayersPanel(QWidget):
             "Next layer that differs", self._on_next_clicked, name="nextDifference", tip="Looks upwards"
         )
         self._legend = DrawingView(theme, self._draw_legend)
+        self._build()
+        shelf.loaded.connect(self.refresh)
+
+    def _build(self) -> None:
         self._empty = label("Choose the files of all arms under Files first.", "quiet")
         self._against = QWidget()
         against = row(column_label("Against"), self._other, None)
@@ -84,7 +88,7 @@ class LayersPanel(QWidget):
             self._travel,
             self._onwards,
         ]
-        card = Card(heading("Layers"), Waiting(shelf), self._empty, self._against)
+        card = Card(heading("Layers"), Waiting(self._shelf), self._empty, self._against)
         card.add(
             row(self._says, None, self._onwards),
             self._slider,
@@ -95,7 +99,6 @@ class LayersPanel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(card)
-        shelf.loaded.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the files that are read; those that are not are read now."""

@@ -75,6 +75,10 @@ class PurgePanel(QWidget):
         self._floor, self._order, self._source = label(""), label(""), label("", "quiet")
         self._floor.setObjectName("purgeFloor")
         self._order.setObjectName("purgeOrder")
+        self._build()
+        shelf.loaded.connect(self.refresh)
+
+    def _build(self) -> None:
         self._ledger = Card(heading("Ledger"), self._pairs, self._order)
         self._less = Card(
             heading("With less"),
@@ -106,11 +110,10 @@ class PurgePanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(
-            Card(heading("Purge"), Waiting(shelf), row(self._file, None), self._sentence, self._against)
+            Card(heading("Purge"), Waiting(self._shelf), row(self._file, None), self._sentence, self._against)
         )
         for card in (self._ledger, self._less, self._plate):
             layout.addWidget(card)
-        shelf.loaded.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the files that are read; those that are not are read now."""

@@ -7,8 +7,9 @@ from collections import Counter
 from typing import Final
 
 from oddtwin.core.toolpath.gcode.carried import LARGEST, carried_settings
-from oddtwin.core.toolpath.gcode.commands import HANDLERS, NAMED, Events, Machine
+from oddtwin.core.toolpath.gcode.commands import HANDLERS, NAMED
 from oddtwin.core.toolpath.gcode.features import FEATURES, tight
+from oddtwin.core.toolpath.gcode.machine import Events, Machine
 from oddtwin.core.toolpath.gcode.state import State
 from oddtwin.core.toolpath.gcode.syntax import MODAL, MOTION, Command, Line, parse_line
 from oddtwin.core.toolpath.gcode.vocabulary import Meaning, read_aside, read_comment

@@ -4,38 +4,25 @@ from __future__ import annotations
 
 import itertools
 import math
-from typing import Any, Final
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.toolpath.gcode.arcs import CURVE, cut_all
-from oddtwin.core.toolpath.gcode.commands import Events
+from oddtwin.core.toolpath.gcode.arcs import CURVE
+from oddtwin.core.toolpath.gcode.columns import FIELDS, Bools, Growing, bend, follow
 from oddtwin.core.toolpath.gcode.errors import GcodeError
 from oddtwin.core.toolpath.gcode.interpreter import Interpreter
 from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
+from oddtwin.core.toolpath.gcode.machine import Events
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, Scan
 from oddtwin.core.toolpath.gcode.syntax import Command, Line, parse_line
 from oddtwin.core.toolpath.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
 
-Bools = NDArray[np.bool_]
-Column = NDArray[Any]
-
-X, Y, Z, E, F, CENTRE_X, CENTRE_Y, RADIUS = range(len(COLUMNS))
+X, Y, Z, E, F = range(5)
 FARTHEST: Final = 1e5
 STATE_KEPT: Final = b"_GCODE_STATE"
-FIELDS: Final = (
-    ("x", np.float64),
-    ("y", np.float64),
-    ("z", np.float64),
-    ("e", np.float64),
-    ("length", np.float64),
-    ("feed", np.float64),
-    ("state", np.int32),
-    ("line", np.uint32),
-    ("flag", np.uint8),
-)
 
 
 class Resolver:
@@ -44,7 +31,7 @@ class Resolver:
     def __init__(self) -> None:
         self.interpreter = Interpreter()
         self.lines = 0
-        self._columns = {name: _Growing(kind) for name, kind in FIELDS}
+        self._columns = {name: Growing(kind) for name, kind in FIELDS}
         self._moves = 0
         self._last = np.zeros(4)
         self._offset = np.zeros(3)
@@ -331,41 +318,9 @@ class Resolver:
         if curved:
             start = np.column_stack((before, path[:, :-1]))
             curves = None if self._curves is None else self._curves[:, first : first + len(motion)][:, keep]
-            fields, count[keep] = self._bend(fields, start[:, keep], motion[keep], values[:, keep], curves)
+            fields, count[keep] = bend(fields, start[:, keep], motion[keep], values[:, keep], curves)
         added[first : first + len(motion)] += count
         self._append(**fields)
-
-    def _bend(
-        self,
-        fields: dict[str, Column],
-        start: Floats,
-        motion: NDArray[np.int8],
-        values: Floats,
-        curves: Floats | None,
-    ) -> tuple[dict[str, Column], NDArray[np.int64]]:
-        """Replace the arcs and curves among some moves by chords; returns how many each move became."""
-        arcs = np.flatnonzero(motion >= 2)
-        end = np.stack([np.asarray(fields[axis], np.float64)[arcs] for axis in "xyz"])
-        chords = cut_all(
-            start[:, arcs],
-            end,
-            values[[CENTRE_X, CENTRE_Y, RADIUS]][:, arcs],
-            motion[arcs],
-            None if curves is None else curves[:, arcs],
-        )
-        count = np.ones(len(motion), np.int64)
-        count[arcs] = chords.count
-        bent = {name: np.repeat(column, count) for name, column in fields.items()}
-        inside = np.repeat(motion >= 2, count)
-        bent["x"][inside], bent["y"][inside], bent["z"][inside] = chords.x, chords.y, chords.z
-        bent["length"][inside] = chords.length
-        # Filament is laid along the arc evenly, so each chord has its share of it.
-        bent["e"][inside] = np.asarray(bent["e"], np.float64)[inside] * chords.share
-        flag = np.where(inside, int(Flag.ARC | Flag.SMOOTH), 0).astype(np.uint8)
-        # The first chord of an arc meets the move before it at a corner; only those after it flow on.
-        flag[np.cumsum(count) - count] &= ~np.uint8(Flag.SMOOTH)
-        bent["flag"] = flag
-        return bent, count
 
     def _check(self, path: Floats, delta_e: Floats, feed: Floats, first: int) -> None:
         # One look at the extremes; only a damaged file pays for finding the line.
@@ -433,57 +388,3 @@ class Resolver:
             lines=self.lines,
             size=size,
         )
-
-
-def follow(word: Floats, relative: Bools | bool, start: float) -> Floats:
-    """Return where an axis stands after every row.
-
-    Parameters
-    ----------
-    word : numpy.ndarray, shape (rows,)
-        What was written, mm; NaN for nothing.
-    relative : bool or numpy.ndarray of bool
-        Where it is a step.
-    start : float
-        Where the axis stood before, mm.
-    """
-    given = ~np.isnan(word)
-    if relative is True:
-        return np.asarray(start + np.cumsum(np.where(given, word, 0.0)))
-    placed = given if relative is False else given & ~np.asarray(relative)
-    if placed.all():
-        return word
-    # Number of the last row that says where the axis is; zero is the start. Rows that say nothing stay
-    # there.
-    index = np.where(placed, np.arange(1, len(word) + 1), 0)
-    np.maximum.accumulate(index, out=index)
-    base = np.concatenate(([start], word))[index]
-    if relative is False:
-        return np.asarray(base)
-    steps = np.concatenate(([0.0], np.cumsum(np.where(given & ~placed, word, 0.0))))
-    # Steps since the last absolute place: a running sum, less what it was there.
-    return np.asarray(base + (steps[1:] - steps[index]))
-
-
-class _Growing:
-    """A column that grows at its end; what it is made of is not kept beside it."""
-
-    def __init__(self, kind: type) -> None:
-        self._values: Column = np.empty(1 << 14, kind)
-        self._count = 0
-
-    def add(self, values: Column) -> None:
-        """Put values at the end."""
-        end = self._count + len(values)
-        if end > len(self._values):
-            # In place: the system moves the pages of a large array and does not copy them. Parts that are
-            # joined at the end would leave twice the memory behind them, in pieces that nothing fits into.
-            self._values.resize(max(end, len(self._values) * 3 // 2), refcheck=False)
-        self._values[self._count : end] = values
-        self._count = end
-
-    def taken(self) -> Column:
-        """Return the whole column, and forget it."""
-        found, self._values = self._values, self._values[:0]
-        found.resize(self._count, refcheck=False)
-        return found

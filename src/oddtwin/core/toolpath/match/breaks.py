@@ -12,12 +12,16 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, Feature
 from oddtwin.core.toolpath.sliced import Sliced, places_along
+
+Ints = NDArray[np.int64]
+Bools = NDArray[np.bool_]
 
 TOPS: Final = frozenset({Feature.TOP_SURFACE, Feature.IRONING})
 STEP_MM: Final = 1.0
@@ -133,8 +137,6 @@ def _top_layers(sliced: Sliced) -> list[int]:
 
 
 def _in_layer(sliced: Sliced, layer: int, finish: Floats) -> Breaks | None:
-    from scipy.spatial import cKDTree
-
     path = sliced.path
     span = path.span(layer)
     wanted = np.array([FEATURES[state.feature] in (*TOPS, Feature.UNNAMED) for state in path.states])
@@ -148,25 +150,7 @@ def _in_layer(sliced: Sliced, layer: int, finish: Floats) -> Breaks | None:
     length = np.hypot(*(end - begin).T)
     direction = (end - begin) / np.maximum(length, 1e-9)[:, None]
     moment = (finish[span] - sliced.plan.time[span] / 2)[laid]
-    # A pair is two places side by side; both sides of a line are among them.
-    pairs = cKDTree(place).query_pairs(BESIDE_MM + step / 2, output_type="ndarray")
-    if not len(pairs):
-        return None
-    late = np.where(moment[line[pairs[:, 0]]] > moment[line[pairs[:, 1]]], pairs[:, 0], pairs[:, 1])
-    early = pairs.sum(axis=1) - late
-    between = place[late] - place[early]
-    ahead = direction[line[late]]
-    aside = between[:, 0] * ahead[:, 1] - between[:, 1] * ahead[:, 0]
-    along = np.abs((between * ahead).sum(axis=1))
-    parallel = np.abs((ahead * direction[line[early]]).sum(axis=1)) > ALONG
-    beside = (
-        parallel
-        & (feature[line[late]] == feature[line[early]])
-        & (np.abs(aside) > APART_MM)
-        & (np.abs(aside) <= BESIDE_MM)
-        & (along <= step)
-    )
-    late, early, side = late[beside], early[beside], aside[beside] > 0
+    late, early, side = _side_by_side(place, direction[line], moment[line], feature[line], step)
     if not len(late):
         return None
     delay = moment[line[late]] - moment[line[early]]
@@ -186,3 +170,26 @@ def _in_layer(sliced: Sliced, layer: int, finish: Floats) -> Breaks | None:
         float(delay[broken].max()),
         place[marks],
     )
+
+
+def _side_by_side(
+    place: Floats, direction: Floats, moment: Floats, feature: Ints, step: float
+) -> tuple[Ints, Ints, Bools]:
+    """Return pairs of places on lines side by side: the later, the earlier, and on which side it is."""
+    from scipy.spatial import cKDTree
+
+    # A pair is two places side by side; both sides of a line are among them.
+    pairs = cKDTree(place).query_pairs(BESIDE_MM + step / 2, output_type="ndarray").reshape(-1, 2)
+    late = np.where(moment[pairs[:, 0]] > moment[pairs[:, 1]], pairs[:, 0], pairs[:, 1])
+    early = pairs.sum(axis=1) - late
+    between, ahead = place[late] - place[early], direction[late]
+    aside = between[:, 0] * ahead[:, 1] - between[:, 1] * ahead[:, 0]
+    along = np.abs((between * ahead).sum(axis=1))
+    beside = (
+        (np.abs((ahead * direction[early]).sum(axis=1)) > ALONG)
+        & (feature[late] == feature[early])
+        & (np.abs(aside) > APART_MM)
+        & (np.abs(aside) <= BESIDE_MM)
+        & (along <= step)
+    )
+    return late[beside], early[beside], aside[beside] > 0

@@ -108,21 +108,11 @@ def match_files(
         job.tell(0.6 + 0.4 * place / len(declared))
     commands = [] if same_bytes else [check_commands(sliced[0], other, declared) for other in sliced[1:]]
     moved = any(not path.identical for path in paths)
-    breaks = [tuple(breaks_of(one, job.part(1.0, 1.0))) for one in sliced] if moved else [() for _ in sliced]
+    breaks = [tuple(breaks_of(one, job.part(1.0, 1.0))) if moved else () for one in sliced]
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
-    threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
-    threats += _command_threats(names, commands)
     sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
-    for name, found in zip(names[1:], commands, strict=True) if commands else ():
-        about = f"{name}: " if len(commands) > 1 else ""
-        sentences += [about + sentence for sentence in found.sentences]
-    if len({one.lines for found in breaks for one in found}) > 1 or len({len(found) for found in breaks}) > 1:
-        sentences += [breaks_words(name, found) for name, found in zip(names, breaks, strict=True)]
-    for name, one in zip(names, sliced, strict=True):
-        doubts = [f"{name}: {doubt}" for doubt in one.path.doubts]
-        remedy = "Export it again and copy it whole, then choose it again."
-        threats += [Threat(ThreatCode.DOUBTFUL_FILE, doubt, remedy) for doubt in doubts]
-        sentences += [*doubts, *(f"{name}: {note}" for note in one.notes)]
+    threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
+    threats += [*_command_threats(names, commands), *_doubtful(files)]
     return TwinCheck(
         same_bytes,
         settings,
@@ -132,10 +122,35 @@ def match_files(
         deltas,
         tuple(effects),
         tuple(showings),
-        tuple(sentences),
-        tuple(f"{name}: {line}" for name, one in zip(names, sliced, strict=True) for line in one.told),
+        (*sentences, *_found_beside(files, commands, breaks)),
+        tuple(f"{file.name}: {line}" for file in files for line in file.sliced.told),
         tuple(threats),
     )
+
+
+def _found_beside(
+    files: Sequence[MatchFile], commands: Sequence[CommandCheck], breaks: Sequence[tuple[Breaks, ...]]
+) -> list[str]:
+    """Return what commands set otherwise, where seams differ, and what each file makes doubtful."""
+    found = []
+    for file, check in zip(files[1:], commands, strict=True) if commands else ():
+        about = f"{file.name}: " if len(commands) > 1 else ""
+        found += [about + sentence for sentence in check.sentences]
+    if len({tuple(one.lines for one in of_file) for of_file in breaks}) > 1:
+        found += [breaks_words(file.name, of_file) for file, of_file in zip(files, breaks, strict=True)]
+    for file in files:
+        notes = (*file.sliced.path.doubts, *file.sliced.notes)
+        found += [f"{file.name}: {note}" for note in notes]
+    return found
+
+
+def _doubtful(files: Sequence[MatchFile]) -> list[Threat]:
+    remedy = "Export it again and copy it whole, then choose it again."
+    return [
+        Threat(ThreatCode.DOUBTFUL_FILE, f"{file.name}: {doubt}", remedy)
+        for file in files
+        for doubt in file.sliced.path.doubts
+    ]
 
 
 def delta(baseline: Sliced, change: Sliced) -> dict[str, float]:

@@ -75,6 +75,26 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
         return _layer_time(declared, numbers, files, names, measured)
     if trait.by_ratio:
         return _by_ratio(declared, trait, numbers, figures, measured)
+    return _measured(declared, trait, numbers, figures, names)
+
+
+def _unruled(declared: Declared) -> str:
+    if declared.pack:
+        return f"{declared.title} is a pack of settings: every setting that differs is taken as part of it."
+    return (
+        f"{declared.title}: there is no rule to measure this from the motion; "
+        "look for it among the settings that differ."
+    )
+
+
+def _measured(
+    declared: Declared,
+    trait: Trait,
+    numbers: Sequence[float],
+    figures: tuple[float, ...],
+    names: Sequence[str],
+) -> Effect:
+    """Compare what was measured with what was declared, level by level."""
     wrong = [
         k
         for k, (want, have) in enumerate(zip(numbers, figures, strict=True))
@@ -92,30 +112,21 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
             f"{declared.title} was declared {levels}, but the motion of both shows "
             f"{_figure(figures[one], trait.unit)}: these are the same print."
         )
-        return Effect(declared.name, False, measured, trait.unit, sentence, SAME_PRINT)
+        return Effect(declared.name, False, figures, trait.unit, sentence, SAME_PRINT)
     # The two sentences ask for different things: nothing came through, or something else took its place.
     elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
         sentence = (
             f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
             f"{_figure(figures[0], trait.unit)}: the change is not in the file."
         )
-        return Effect(declared.name, False, measured, trait.unit, sentence, MAY_BE_SAME)
+        return Effect(declared.name, False, figures, trait.unit, sentence, MAY_BE_SAME)
     else:
         k = wrong[0]
         sentence = (
             f"{declared.title} was declared {declared.levels[k]} in {names[k]}, but its motion shows "
             f"{_figure(figures[k], trait.unit)}: another setting overrides it, or the wrong file was sliced."
         )
-    return Effect(declared.name, not wrong, measured, trait.unit, sentence)
-
-
-def _unruled(declared: Declared) -> str:
-    if declared.pack:
-        return f"{declared.title} is a pack of settings: every setting that differs is taken as part of it."
-    return (
-        f"{declared.title}: there is no rule to measure this from the motion; "
-        "look for it among the settings that differ."
-    )
+    return Effect(declared.name, not wrong, figures, trait.unit, sentence)
 
 
 def _by_ratio(

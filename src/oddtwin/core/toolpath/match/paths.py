@@ -6,28 +6,27 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_list
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
-from oddtwin.core.toolpath.sliced import Sliced, places_along
-
-Lines = tuple[Floats, Floats, NDArray[np.int64]]
-"""Begins and ends, shape (lines, 2), and features."""
+from oddtwin.core.toolpath.match.lines import (
+    distance_apart,
+    places_apart,
+    reordered_features,
+    rows_of,
+    same_rows,
+    segments,
+)
+from oddtwin.core.toolpath.sliced import Sliced
 
 TOLERANCE_MM: Final = 0.05
 SAME_Z_MM: Final = 0.02
-STEP_MM: Final = 0.6
 MOST_LAYERS: Final = 200
 """Layers whose lines are compared."""
 MOST_MEASURED: Final = 40
 """Layers in which it is measured how far apart the lines lie."""
-MOST_ASKED: Final = 6000
-"""Places of a layer that are asked for how far they are from the other file's lines."""
-MOST_MARKS: Final = 300_000
-FARTHEST_MM: Final = 5.0
 LENGTH_SHARE: Final = 0.002
 
 
@@ -146,50 +145,35 @@ def check_paths(
     ours, theirs = baseline.path, change.path
     identical = _same_moves(ours, theirs)
     pairs = layer_pairs(ours, theirs)
-    heights = len(pairs) == ours.layers == theirs.layers
-    worst, worst_z, parted, looked = (0.0, None, [], 0) if identical else (None, None, [], 0)
-    moved: set[Feature] = set()
-    others: set[Feature] = set()
-    reordered: list[int] = []
-    if not identical:
-        # Spread evenly and with both ends: a shifted origin shows everywhere, a changed top only at the
-        # end.
-        chosen = _spread(pairs, MOST_LAYERS)
-        apart = []
-        for mine, other in chosen:
-            job.check()
-            looked += 1
-            job.tell(0.5 * looked / len(chosen))
-            order = _order_of(ours, theirs, mine, other)
-            if order is None:
-                apart.append((mine, other))
-            elif order:
-                reordered.append(mine)
-                others |= order
-        if chosen and len(apart) < len(chosen):
-            worst, worst_z = 0.0, float(ours.layer_z[chosen[0][0]])
-        measured = _spread(apart, MOST_MEASURED)
-        for count, (mine, other) in enumerate(measured, 1):
-            job.check()
-            job.tell(0.5 + 0.5 * count / len(measured))
-            layer = _check_layer(ours, theirs, mine, other, tolerance_mm)
-            if layer.moved:
-                parted.append(mine)
-                moved |= layer.moved
-            if worst is None or layer.apart_mm > worst:
-                worst, worst_z = layer.apart_mm, float(ours.layer_z[mine])
+    # Spread evenly and with both ends: a shifted origin shows everywhere, a changed top only at the end.
+    chosen = [] if identical else _spread(pairs, MOST_LAYERS)
+    orders = []
+    for count, pair in enumerate(chosen, 1):
+        job.check()
+        job.tell(0.5 * count / len(chosen))
+        orders.append(_order_of(ours, theirs, *pair))
+    apart = [pair for pair, order in zip(chosen, orders, strict=True) if order is None]
+    layers = {}
+    for count, pair in enumerate(measured := _spread(apart, MOST_MEASURED), 1):
+        job.check()
+        job.tell(0.5 + 0.5 * count / len(measured))
+        layers[pair[0]] = _check_layer(ours, theirs, *pair, tolerance_mm)
+    alike = 0.0 if identical or len(apart) < len(chosen) else None
+    worst = max((layer.apart_mm for layer in layers.values()), default=alike)
+    where = next((mine for mine, layer in layers.items() if layer.apart_mm == worst), None)
+    others = {feature for order in orders if order for feature in order}
     return PathCheck(
         identical,
         (ours.layers, theirs.layers),
-        heights,
+        len(pairs) == ours.layers == theirs.layers,
         worst,
         worst is not None and worst <= tolerance_mm,
-        worst_z,
-        _features(baseline, change, moved),
-        tuple(parted),
-        looked,
+        None if where is None else float(ours.layer_z[where]),
+        _features(baseline, change, {feature for layer in layers.values() for feature in layer.moved}),
+        tuple(mine for mine, layer in layers.items() if layer.moved),
+        len(chosen),
         tolerance_mm,
-        tuple(reordered),
+        tuple(mine for (mine, _), order in zip(chosen, orders, strict=True) if order),
         tuple(feature for feature in FEATURES if feature in others),
     )
 
@@ -235,7 +219,7 @@ def next_difference(ours: Toolpath, theirs: Toolpath, after: int, job: Job = UNW
         if mine not in pairs:
             return mine
         one, two = segments(ours, mine), segments(theirs, pairs[mine])
-        if not np.array_equal(_rows(one), _rows(two)):
+        if not np.array_equal(rows_of(one), rows_of(two)):
             return mine
     return None
 
@@ -245,25 +229,9 @@ def parted_points(
 ) -> Floats:
     """Return the places where the printed paths of two layers part, shape (places, 2), mm."""
     one, two = segments(ours, mine), segments(theirs, other)
-    if _same_rows(_rows(one), _rows(two)):
+    if same_rows(rows_of(one), rows_of(two)):
         return np.zeros((0, 2))
-    found = []
-    for lines, against in ((one, two), (two, one)):
-        place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
-        if len(place) and len(against[0]):
-            place = place[_Lines(*against[:2]).distance(place) > tolerance_mm]
-        found.append(place)
-    return np.concatenate(found)
-
-
-def segments(path: Toolpath, layer: int) -> Lines:
-    """Return begin and end, shape (lines, 2), and feature of every line laid in a layer."""
-    span = path.span(layer)
-    laid = path.lays(span)
-    begin = np.stack([path.start("x", span), path.start("y", span)], axis=1)[laid]
-    end = np.stack([path.x[span], path.y[span]], axis=1)[laid]
-    features = np.array([state.feature for state in path.states], np.int64)
-    return begin, end, features.take(path.state[span][laid])
+    return np.concatenate([places_apart(one, two, tolerance_mm), places_apart(two, one, tolerance_mm)])
 
 
 def _same_moves(ours: Toolpath, theirs: Toolpath) -> bool:
@@ -281,8 +249,8 @@ def _spread(pairs: list[tuple[int, int]], most: int) -> list[tuple[int, int]]:
 
 def _order_of(ours: Toolpath, theirs: Toolpath, mine: int, other: int) -> frozenset[Feature] | None:
     """Return the features of a layer whose lines are laid in another order; None where lines are others."""
-    one, two = _rows(segments(ours, mine)), _rows(segments(theirs, other))
-    return _reordered(one, two) if _same_rows(one, two) else None
+    one, two = rows_of(segments(ours, mine)), rows_of(segments(theirs, other))
+    return reordered_features(one, two) if same_rows(one, two) else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -303,94 +271,12 @@ def _check_layer(ours: Toolpath, theirs: Toolpath, mine: int, other: int, tolera
     for number in np.union1d(one[2], two[2]).tolist():
         ours_lines = [part[one[2] == number] for part in one[:2]]
         theirs_lines = [part[two[2] == number] for part in two[:2]]
-        apart = max(_apart(ours_lines, theirs_lines), _apart(theirs_lines, ours_lines))
+        apart = max(distance_apart(ours_lines, theirs_lines), distance_apart(theirs_lines, ours_lines))
         if apart > tolerance_mm:
             moved.add(FEATURES[number])
         if number == outline or not named:
             worst = max(worst, apart)
     return _LayerCheck(worst, frozenset(moved))
-
-
-def _rows(lines: Lines) -> Floats:
-    """Return lines as rows of feature and ends, whichever way they are laid, in their order."""
-    begin, end, feature = lines
-    # Whole micrometres, finer than any file writes: rounding of sums must not make lines differ.
-    ends = np.round(np.concatenate((begin, end), axis=1) * 1000)
-    backwards = (begin[:, 0] > end[:, 0]) | ((begin[:, 0] == end[:, 0]) & (begin[:, 1] > end[:, 1]))
-    # A line laid the other way round is the same line.
-    ends[backwards] = ends[backwards][:, [2, 3, 0, 1]]
-    return np.column_stack((feature, ends))
-
-
-def _same_rows(one: Floats, two: Floats) -> bool:
-    """Return whether two layers are made of the same lines, in whatever order and direction."""
-    return len(one) == len(two) and bool(np.array_equal(one[np.lexsort(one.T)], two[np.lexsort(two.T)]))
-
-
-def _reordered(one: Floats, two: Floats) -> frozenset[Feature]:
-    """Return the features whose lines, the same in both layers, are laid in another order."""
-    if np.array_equal(one, two):
-        return frozenset()
-    numbers = np.unique(one[:, 0]).tolist()
-    own = [
-        FEATURES[int(number)]
-        for number in numbers
-        if not np.array_equal(one[one[:, 0] == number], two[two[:, 0] == number])
-    ]
-    # Each in its own order, but one after the other otherwise.
-    return frozenset(own or (FEATURES[int(number)] for number in numbers))
-
-
-def _apart(lines: list[Floats], against: list[Floats]) -> float:
-    """Return how far lines lie from others, mm, at most `FARTHEST_MM`."""
-    place, _, _ = places_along(lines[0], lines[1], STEP_MM, MOST_ASKED)
-    if not len(place):
-        return 0.0
-    if not len(against[0]):
-        return FARTHEST_MM
-    others = _Lines(*against)
-    near = others.nearest_mark(place)
-    # No line is farther than its nearest mark, nor nearer by more than half a step: only the places that may
-    # be the farthest are asked for the line itself.
-    return float(others.distance(place[near >= near.max() - others.step / 2]).max())
-
-
-class _Lines:
-    """Lines that places are compared with, shape (lines, 2), mm: marks close together along them."""
-
-    def __init__(self, begin: Floats, end: Floats) -> None:
-        from scipy.spatial import cKDTree
-
-        self._begin, self._end = begin, end
-        # So close that the nearest mark lies on the nearest line, or nearly.
-        marks, line, self.step = places_along(begin, end, STEP_MM, MOST_MARKS)
-        self._marks = np.concatenate((marks, end))
-        self._line = np.concatenate((line, np.arange(len(end))))
-        # Splitting at the middle of a box and not at the median: built twice as fast, asked as fast.
-        self._tree = cKDTree(self._marks, balanced_tree=False, compact_nodes=False)
-
-    def nearest_mark(self, place: Floats) -> Floats:
-        """Return the distance of places from the nearest mark, mm, at most `FARTHEST_MM`."""
-        near, _ = self._tree.query(place, distance_upper_bound=FARTHEST_MM)
-        return np.minimum(near, FARTHEST_MM)
-
-    def distance(self, place: Floats) -> Floats:
-        """Return the distance of places from the nearest line, mm, at most `FARTHEST_MM`."""
-        # The nearest mark need not lie on the nearest line where two lines end close by; a few more settle
-        # it.
-        count = min(4, len(self._marks))
-        _, near = self._tree.query(place, k=count, distance_upper_bound=FARTHEST_MM)
-        near = near.reshape(len(place), count)
-        found = np.full(len(place), FARTHEST_MM)
-        for column in near.T:
-            known = column < len(self._marks)
-            number = self._line[np.where(known, column, 0)]
-            along = self._end[number] - self._begin[number]
-            square = np.maximum((along**2).sum(axis=1), 1e-18)
-            share = np.clip(((place - self._begin[number]) * along).sum(axis=1) / square, 0, 1)
-            away = np.hypot(*(self._begin[number] + share[:, None] * along - place).T)
-            found = np.where(known, np.minimum(found, away), found)
-        return found
 
 
 def _features(baseline: Sliced, change: Sliced, moved: set[Feature]) -> tuple[FeatureChange, ...]:

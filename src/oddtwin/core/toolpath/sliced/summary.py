@@ -24,7 +24,6 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         A flow in mm³/s: the shares of time and length above it are given too.
     """
     total = sliced.total
-    layer_s = sliced.layer_s
     features, waste = sliced.by_feature(), sliced.waste
     shape = shape_of(sliced)
     return {
@@ -52,11 +51,7 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "wipes": sliced.wipes,
         "tool_changes": sliced.tool_changes,
         "max_flow_mm3_s": sliced.max_flow_mm3_s,
-        "layer_time": {
-            "min": float(layer_s.min()),
-            "median": float(np.median(layer_s)),
-            "max": float(layer_s.max()),
-        },
+        "layer_time": _layer_times(sliced),
         "reach": {
             key: value for key, value in asdict(reach(sliced, flow_mm3_s)).items() if value is not None
         },
@@ -68,3 +63,8 @@ def summary(sliced: Sliced, *, flow_mm3_s: float | None = None) -> dict[str, Any
         "notes": [*sliced.path.doubts, *sliced.notes],
         "told": list(sliced.told),
     }
+
+
+def _layer_times(sliced: Sliced) -> dict[str, float]:
+    seconds = sliced.layer_s
+    return {"min": float(seconds.min()), "median": float(np.median(seconds)), "max": float(seconds.max())}
