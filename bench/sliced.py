@@ -265,7 +265,7 @@ def sliced_figures() -> list[str]:
             lines.append(f"  {style}: x{ratio:.1f} the plain loop (0.5)")
         big = Path(folder) / "big.gcode"
         write_file(big, 5 * LINES)
-        lines.append(f"  5 M lines: {in_child(PEAK, big)} MB at the peak (1000)")
+        lines.append(f"  5 M lines: {in_child(PEAK, big)} MB at the peak (500)")
         write_file(big, 3 * LINES)
         shown = float(in_child(LAYERS, big))
         lines.append(f"  any layer of 3 M lines, both paths: {1000 * shown:.0f} ms at most (100)")

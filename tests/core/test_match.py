@@ -425,6 +425,13 @@ class Commands(unittest.TestCase):
         self.assertEqual(len(check_settings(tables, pack).declared), 2)
         found = check_settings(tables, pack, held=["Same spool", "Same layer height as ever"])
         self.assertEqual([item.key for item in found.undeclared], ["layer_height"])
+        speeds = [{"infill_speed": "60", "seam": "a"}, {"infill_speed": "90", "seam": "b"}]
+        kept = check_settings(speeds, pack, held=["Layer height and speeds the same in both"])
+        self.assertEqual([item.key for item in kept.undeclared], ["infill_speed"])
+        # The layers themselves, too, where the files carry no settings.
+        files = [file("the baseline", layer_height=0.2), file("the change", layer_height=0.25)]
+        self.assertNotIn("paths-differ", codes(match_files(files, pack)))
+        self.assertIn("paths-differ", codes(match_files(files, pack, held=["Layer height the same in both"])))
 
 
 class Order(unittest.TestCase):

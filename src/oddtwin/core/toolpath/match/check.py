@@ -14,7 +14,12 @@ from oddtwin.core.toolpath.match.commanded import CommandCheck, check_commands
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.effect import Effect, took_effect
 from oddtwin.core.toolpath.match.paths import PathCheck, check_paths
-from oddtwin.core.toolpath.match.settings import SettingDifference, SettingsCheck, check_settings
+from oddtwin.core.toolpath.match.settings import (
+    SettingDifference,
+    SettingsCheck,
+    check_settings,
+    is_held,
+)
 from oddtwin.core.toolpath.match.showing import Showing, can_show
 from oddtwin.core.toolpath.sliced import Sliced
 
@@ -111,7 +116,7 @@ def match_files(
     breaks = [tuple(breaks_of(one, job.part(1.0, 1.0))) if moved else () for one in sliced]
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
     sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
-    threats = _threats(names, same_bytes, settings, paths, declared, effects, showings)
+    threats = _threats(names, same_bytes, settings, paths, declared, effects, showings, held)
     threats += [*_command_threats(names, commands), *_doubtful(files)]
     return TwinCheck(
         same_bytes,
@@ -268,6 +273,7 @@ def _threats(
     declared: Sequence[Declared],
     effects: Sequence[Effect],
     showings: Sequence[Showing],
+    held: Sequence[str],
 ) -> list[Threat]:
     if same_bytes:
         if not declared:
@@ -306,7 +312,7 @@ def _threats(
         for showing in showings
         if showing.can is False
     ]
-    return found + _path_threats(names, paths, declared)
+    return found + _path_threats(names, paths, declared, held)
 
 
 def _command_threats(names: Sequence[str], commands: Sequence[CommandCheck]) -> list[Threat]:
@@ -327,11 +333,13 @@ def _command_threats(names: Sequence[str], commands: Sequence[CommandCheck]) -> 
 
 
 def _path_threats(
-    names: Sequence[str], paths: Sequence[PathCheck], declared: Sequence[Declared]
+    names: Sequence[str], paths: Sequence[PathCheck], declared: Sequence[Declared], held: Sequence[str]
 ) -> list[Threat]:
     traits = [factor.trait for factor in declared]
     # A factor without a rule may move anything.
-    layers_may = any(trait is None or trait.moves_layers for trait in traits)
+    layers_may = any(trait is None or trait.moves_layers for trait in traits) and not is_held(
+        "layer_height", held
+    )
     paths_may = any(trait is None or trait.moves_paths for trait in traits)
     found = []
     for name, path in zip(names[1:], paths, strict=True):

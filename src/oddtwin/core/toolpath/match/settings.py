@@ -195,7 +195,7 @@ def check_settings(
             continue
         reason = _harmless(key, features)
         difference = SettingDifference(key, tuple(_short(value) for value in values), reason)
-        kept = _is_held(key, held)
+        kept = is_held(key, held)
         if not kept and any(factor.is_about(key) or factor.fits(values) for factor in declared):
             sorted_out["declared"].append(replace(difference, reason=""))
         elif reason and not kept:
@@ -207,12 +207,24 @@ def check_settings(
     return SettingsCheck(kinds["declared"], kinds["undeclared"], kinds["harmless"], same)
 
 
-def _is_held(key: str, held: Sequence[str]) -> bool:
-    """Whether a setting is named among what must stay the same, by its key or by the trade's name for it."""
+def is_held(key: str, held: Sequence[str]) -> bool:
+    """Whether a setting is named among what must stay the same.
+
+    Parameters
+    ----------
+    key : str
+        Of the setting.
+    held : sequence of str
+        In words: the key, or the trade's name for it, must stand among them.
+    """
     trait = trait_of(key)
     names = {plain_key(key), *(trait.keys if trait else ()), *([plain_key(trait.name)] if trait else ())}
     said = [set(plain_key(text).split("_")) for text in held]
-    return any(set(name.split("_")) <= words for name in names for words in said)
+    # “Speeds” are all of them.
+    every = {word for words in said for word in words if word.endswith("s")}
+    return any(set(name.split("_")) <= words for name in names for words in said) or any(
+        f"{word}s" in every for word in plain_key(key).split("_")
+    )
 
 
 def _short(value: str | None) -> str | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.sliced.figures import Sliced, blocks
@@ -39,19 +38,22 @@ class LayerFigures:
 def layer_figures(sliced: Sliced) -> LayerFigures:
     """Return the figures of every layer of a file."""
     path = sliced.path
-    starts = path.layer_start
-    prints = path.e > 0
-
-    def added(values: NDArray[np.generic]) -> Floats:
-        return np.asarray(np.add.reduceat(values.astype(np.float64, copy=False), starts))
-
-    flow = np.concatenate([sliced.flow(part) for part in blocks(path.moves)])
-    return LayerFigures(
-        path.layer_z,
-        sliced.layer_s,
-        added(sliced.pushed * sliced.of_filament("g_per_mm").take(path.state)),
-        added(np.where(prints, path.length, 0.0)),
-        added(np.where(prints, 0.0, path.length)),
-        added(retraction_starts(path.e)),
-        np.asarray(np.maximum.reduceat(flow, starts)),
-    )
+    count = path.layers
+    sums = np.zeros((4, count))
+    flow = np.zeros(count)
+    grams = sliced.of_filament("g_per_mm")
+    # Block by block: whole columns beside those of the file would be as large as the file itself.
+    for part in blocks(path.moves):
+        layer = np.searchsorted(path.layer_start, np.arange(part.start, part.stop), side="right") - 1
+        inside = layer >= 0
+        own = layer[inside]
+        length, prints = path.length[part], path.e[part] > 0
+        mass = sliced.pushed[part] * grams.take(path.state[part])
+        for row, weight in enumerate((mass, length * prints, length * ~prints)):
+            sums[row] += np.bincount(own, weight[inside], count)
+        np.maximum.at(flow, own, sliced.flow(part)[inside])
+    pulls = np.flatnonzero(retraction_starts(path.e))
+    own = np.searchsorted(path.layer_start, pulls, side="right") - 1
+    sums[3] = np.bincount(own[own >= 0], minlength=count)
+    mass_g, path_mm, travel_mm, retractions = sums
+    return LayerFigures(path.layer_z, sliced.layer_s, mass_g, path_mm, travel_mm, retractions, flow)

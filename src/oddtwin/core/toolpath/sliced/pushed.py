@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import Toolpath
 
+BLOCK: Final = 1 << 16
 MOST_STEPS: Final = 4
 """In so many steps at most is filament unloaded."""
 UNLOADED_MM: Final = 20.0
@@ -32,8 +33,10 @@ def pushed_filament(path: Toolpath) -> Floats:
         first in it fills the way that unloading had emptied.
     """
     edges = _stays(path)
-    pushed = np.empty(path.moves)
     lays = path.lays()
+    if len(edges) == 2:
+        return _stay(path.e, lays, 0.0)[0]
+    pushed = np.empty(path.moves)
     tools = path.of_state("tool").take(path.state[edges[:-1]]).tolist() if path.moves else []
     empty: dict[int, float] = {}
     last = 0.0
@@ -74,10 +77,11 @@ def _stay(e: Floats, lays: NDArray[np.bool_], hollow: float) -> tuple[Floats, fl
         np.maximum.accumulate(reached, out=reached)
         np.maximum(reached, 0.0, out=reached)
         behind = float(reached[-1]) - behind
-        out = np.empty_like(reached)
-        out[:1] = reached[:1]
-        np.subtract(reached[1:], reached[:-1], out=out[1:])
-        return out, behind
+        # In place and from the end: on a long file a second array is forty megabytes.
+        for first in range((len(reached) - 1) // BLOCK * BLOCK, -1, -BLOCK):
+            part = reached[max(first, 1) : first + BLOCK]
+            part -= reached[max(first, 1) - 1 : first + BLOCK - 1][: len(part)].copy()
+        return reached, behind
     first = int(lays.argmax()) if lays.any() else len(e)
     loaded = np.maximum(np.maximum.accumulate(reached[:first]), hollow)
     pushed = np.empty(len(e))
@@ -92,8 +96,14 @@ def _stay(e: Floats, lays: NDArray[np.bool_], hollow: float) -> tuple[Floats, fl
 
 def retraction_starts(e: Floats) -> NDArray[np.bool_]:
     """Return which moves begin to pull filament back; shape (moves,)."""
-    driven = np.flatnonzero(e)
-    back = e[driven] < 0
     starts = np.zeros(len(e), bool)
-    starts[driven[back & ~np.concatenate(([False], back[:-1]))]] = True
+    before = False
+    for first in range(0, len(e), BLOCK):
+        part = e[first : first + BLOCK]
+        driven = np.flatnonzero(part)
+        if len(driven):
+            back = part[driven] < 0
+            # What was driven last, maybe in an earlier block, tells whether a pull begins or goes on.
+            starts[first + driven[back & ~np.concatenate(([before], back[:-1]))]] = True
+            before = bool(back[-1])
     return starts
