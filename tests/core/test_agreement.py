@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from scipy import stats
 
 from oddtwin.core.effects import limits_of_agreement
 from oddtwin.core.toolpath.motion import calibrate
@@ -36,6 +37,15 @@ class Agreement(unittest.TestCase):
         for odd, named in ((2.5, ()), (4.0, (30,))):
             found = limits_of_agreement([60.0] * 31, [60 + value for value in (*differences, odd)])
             self.assertLess(found.upper, odd)
+            self.assertEqual(found.outside, named)
+
+    def test_the_limit_of_a_wild_run_is_that_of_a_prediction(self):
+        # Of three others with mean 1 and sd 1: t at 1 − 0.05/8 on 2 degrees of freedom, times √(1 + 1/3)
+        # (prediction interval of one more value, any textbook; Bonferroni over four).
+        reach = float(stats.t.ppf(1 - 0.05 / 8, 2)) * (1 + 1 / 3) ** 0.5
+        for share, named in ((0.999, ()), (1.001, (3,))):
+            differences = [0.0, 1.0, 2.0, 1 + share * reach]
+            found = limits_of_agreement([60.0] * 4, [60 + value for value in differences])
             self.assertEqual(found.outside, named)
 
     def test_of_healthy_sets_one_in_twenty_has_a_run_named(self):

@@ -228,6 +228,8 @@ class StudyThreats(unittest.TestCase):
         stopped = dataclasses.replace(late, runs=(*whole.runs, Run(99, "R99", 9, 1, 1)))
         threat = next(t for t in study_threats(stopped) if t.code == "early-look")
         self.assertIn("after 6 of 7 prints", threat.sentence)
+        # Six prints are three pairs, and seven are no more: one look in all.
+        self.assertIn("in about 5 of 100 studies", threat.sentence)
 
     def test_of_the_plan(self):
         self.assertIn("no-twins", self.codes(study([Run(1, "R1", 1, 1, 1)])))
