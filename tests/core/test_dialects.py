@@ -133,6 +133,17 @@ class States(unittest.TestCase):
         self.assertEqual((state.fan, dict(state.fans)), (1.0, {"0": 1.0, "3": 0.2, "aux": 0.5}))
         self.assertEqual(read("M83", "M106 S0.4", "G1 X1 E1").states[-1].fan, 0.4)
 
+    def test_tools_and_heaters_by_name(self):
+        path = read(
+            "M83", "SET_HEATER_TEMPERATURE HEATER=extruder TARGET=210", "M568 P1 S240 R180",
+            "SET_HEATER_TEMPERATURE HEATER=heater_bed TARGET=65", "G1 X1 E1",
+            "ACTIVATE_EXTRUDER EXTRUDER=extruder1", "G1 X2 E1", "Tx", "SET_HEATER_TEMPERATURE",
+            "ACTIVATE_EXTRUDER EXTRUDER=extruder", "G1 X3 E1",
+        )  # fmt: skip
+        self.assertEqual(path.per_move("tool").tolist(), [0, 1, 0])
+        self.assertEqual(path.per_move("nozzle_c").tolist(), [210.0, 240.0, 210.0])
+        self.assertEqual((path.states[-1].bed_c, path.doubts), (65.0, ()))
+
     def test_pressure_advance_of_any_dialect(self):
         for line in ("M900 K0.05", "M572 D0 S0.05", "SET_PRESSURE_ADVANCE ADVANCE=0.05"):
             self.assertEqual(read("M83", line, "G1 X1 E1").states[-1].advance, 0.05, line)
@@ -223,6 +234,9 @@ class Comments(unittest.TestCase):
             ("; TYPE:Frobnicated", Feature.OTHER),
             ("; feature strange thing", Feature.OTHER),
             ("; TYPE:Internal loop of wall", Feature.INNER_WALL),
+            ("; segType:HShell", Feature.SOLID_INFILL),
+            (";; feature: bridge", Feature.BRIDGE),
+            ("; feature internal single extrusion", Feature.GAP_FILL),
         ):
             self.assertEqual(features(";TYPE:Support", comment, "G1 X9 E1"), [feature], comment)
 
@@ -344,6 +358,12 @@ class Filaments(unittest.TestCase):
             ("; filament used [g] = 3.2, 1", "mass_g", 4.2),
             ("; total layers count = 5", "layers", 5),
             (";LAYER_COUNT:5", "layers", 5),
+            ("; Build time: 1 hours 2 minutes", "time_s", 3720),
+            (";   Filament length: 1300.5 mm (1.30 m)", "filament_mm", 1300.5),
+            (";   Plastic weight: 4.2 g (0.01 lb)", "mass_g", 4.2),
+            ("; total filament length [mm] : 1300.5", "filament_mm", 1300.5),
+            ("; total filament weight [g] : 4.2", "mass_g", 4.2),
+            (";Material#1 Used: 1300.5", "filament_mm", 1300.5),
         ):
             self.assertAlmostEqual(
                 getattr(analyse(read(line, "M83", "G1 X9 E1")).said, name), value, msg=line

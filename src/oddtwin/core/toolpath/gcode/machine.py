@@ -197,9 +197,8 @@ class Machine:
     def push_ahead_named(self, named: Mapping[str, str]) -> None:
         """SET_PRESSURE_ADVANCE: of the extruder that is named, or of the one that prints."""
         value = _number(named.get("ADVANCE", ""))
-        digits = "".join(mark for mark in named.get("EXTRUDER", "") if mark.isdigit())
         if value is not None:
-            tool = int(digits or 0) if "EXTRUDER" in named else self.state.tool
+            tool = _tool_named(named["EXTRUDER"]) if "EXTRUDER" in named else self.state.tool
             self._set_of_tool("advance", value, tool)
 
     def begin(self, named: Mapping[str, str]) -> None:
@@ -225,6 +224,24 @@ class Machine:
             self.put(print_acceleration=power, travel_acceleration=power)
         if corner:
             self.put(corner_speed=corner)
+
+    def heat_named(self, named: Mapping[str, str]) -> None:
+        """SET_HEATER_TEMPERATURE: bed, chamber or an extruder by its name."""
+        degrees = _number(named.get("TARGET", "0"))
+        heater = named.get("HEATER", "").lower()
+        if degrees is None or not heater:
+            return
+        if "bed" in heater:
+            self.put(bed_c=degrees)
+        elif "chamber" in heater:
+            self.put(chamber_c=degrees)
+        elif heater.startswith("extruder"):
+            self._set_of_tool("nozzle_c", degrees, _tool_named(heater))
+
+    def take_named(self, named: Mapping[str, str]) -> None:
+        """ACTIVATE_EXTRUDER: print with another tool, by its name."""
+        if named.get("EXTRUDER", "").lower().startswith("extruder"):
+            self.take_tool(_tool_named(named["EXTRUDER"]))
 
     def mark_object(self, words: dict[str, float], text: str) -> None:
         """M486: S the object that is printed now, A its name, T how many there are."""
@@ -338,6 +355,12 @@ class Machine:
         self._extra_mm = self._extra_mm if extra is None else extra
         self._pull_speed = _number(named.get("RETRACT_SPEED", "")) or self._pull_speed
         self._push_speed = _number(named.get("UNRETRACT_SPEED", "")) or self._push_speed
+
+
+def _tool_named(extruder: str) -> int:
+    """Return the number of a tool that is called “extruder”, “extruder1”, and so on."""
+    digits = "".join(mark for mark in extruder if mark.isdecimal())[:3]
+    return int(digits or 0)
 
 
 def _number(text: str) -> float | None:

@@ -181,6 +181,9 @@ def _commands(words: list[tuple[str, float]], text: str, comment: str | None) ->
     for place, (letter, value) in enumerate(words):
         # A T in the middle of a line is a word of its command, such as the tool to heat.
         begins = letter in "GM" or (letter == "T" and place == 0)
+        if begins and letter == "T" and math.isnan(value):
+            # “Tx” and “T?” ask the machine for a tool, and name none.
+            return Line((Command("TX", {}),), comment)
         if begins:
             if not 0 <= value < 10_000:
                 return Line(comment=comment, readable=False)

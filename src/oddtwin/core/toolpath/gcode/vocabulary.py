@@ -20,6 +20,7 @@ FEATURE_KEYS: Final = (
     "line type",
     "role",
     "segment type",
+    "seg type",
     "path type",
     "extrusion role",
     "extrusion type",
@@ -40,6 +41,7 @@ LAYER_MARKS: Final = frozenset(
         "next layer",
     }
 )
+LAYER_BEGINS: Final = "begin layer object"
 PASSING: Final = frozenset(
     {"z", "height", "width", "time elapsed", "end of layer", "before layer change"}
     | {"after layer change", "wipe start", "wipe end", "wipe tower start", "wipe tower end"}
@@ -57,7 +59,7 @@ PIECE: Final = re.compile(r"\s?([A-Za-z]+_)\d+ (.*)", re.DOTALL)
 """One line of a text that was cut into lines with a numbered word before each."""
 JSON_LINE: Final = re.compile(r'"[^"]*"\s*(?::|,?$)')
 BASE64: Final = re.compile(r"\s*([A-Za-z0-9+/]{32,}={0,2})\s*$", re.ASCII)
-COLON: Final = re.compile(r"\s*([A-Za-z][\w /-]{0,59}?)\s*:\s*(.*?)\s*$")
+COLON: Final = re.compile(r"\s*([A-Za-z][\w /#%^.()\[\]-]{0,59}?)\s*:\s*(.*?)\s*$")
 NUMBERED_LAYER: Final = re.compile(r"(?:begin |start )?layer(?: nr| num| number| no)? (\d+)\b")
 THUMBNAIL: Final = re.compile(r"\s*(thumbnail\w*|png|jpg)\s+(begin|end)\b", re.IGNORECASE)
 
@@ -98,6 +100,8 @@ def read_comment(text: str) -> Meaning | None:
     """Return what the comment of a whole line says; None for nothing that matters."""
     if len(text) > 4000:
         return None
+    # A second semicolon, or a rule of dashes around it, is ornament.
+    text = text.lstrip(";")
     picture = THUMBNAIL.match(text)
     if picture:
         return Meaning(thumbnail=picture.group(2).lower() == "begin")
@@ -111,6 +115,8 @@ def read_comment(text: str) -> Meaning | None:
     plain = tight(text)
     if plain in LAYER_MARKS:
         return Meaning(layer=plain)
+    if plain.startswith(LAYER_BEGINS):
+        return Meaning(layer=LAYER_BEGINS)
     if plain.startswith(OBJECT_ENDS):
         return Meaning(object="")
     if plain in PASSING:

@@ -22,6 +22,7 @@ NAME: Final = ("filament settings id", "filament name", "material name", "filame
 KIND: Final = ("filament type", "material type", *NAME)
 SECONDS: Final = (
     "total estimated time",
+    "total print time",
     "estimated printing time normal mode",
     "estimated printing time",
     "estimated print time",
@@ -32,7 +33,13 @@ SECONDS: Final = (
     "model printing time",
 )
 LENGTHS: Final = ("total filament used mm", "filament used mm", "filament used", "total filament length mm")
-LENGTHS_MORE: Final = ("filament length", "filament length mm", "material used", "material length")
+LENGTHS_MORE: Final = (
+    "filament length",
+    "filament length mm",
+    "material used",
+    "material 1 used",
+    "material length",
+)
 MASSES: Final = (
     "total filament used g",
     "filament used g",
@@ -239,6 +246,8 @@ def _cost(text: str | None) -> float | None:
 
 
 def _sum(text: str) -> float | None:
+    # What stands in parentheses says the same in another unit.
+    text = text.partition("(")[0]
     numbers = [float(part) for part in NUMBER.findall(text)]
     total = sum(numbers)
     return total if numbers and 0 < total < 1e7 else None
@@ -246,7 +255,7 @@ def _sum(text: str) -> float | None:
 
 def _millimetres(text: str) -> float | None:
     total = 0.0
-    for number, unit in AMOUNT.findall(text):
+    for number, unit in AMOUNT.findall(text.partition("(")[0]):
         if unit in ("", "mm", "m", "cm"):
             total += float(number) * {"m": 1000.0, "cm": 10.0}.get(unit, 1.0)
     return total if 0 < total < 1e8 else None
