@@ -437,12 +437,13 @@ class Commands(unittest.TestCase):
 class Order(unittest.TestCase):
     """The same lines, laid in another order."""
 
-    def raster(self, order):
-        lines = ["M83", "G28", ";LAYER:0", ";TYPE:Wall", "G1 X0 Y0 Z0.2 F3000", "G1 X40 E1", ";LAYER:1"]
-        lines += [";TYPE:Top surface", "G1 Z.4"]
-        for row in order:
-            left, right = (0, 20) if row % 2 else (20, 0)
-            lines += [f"G0 X{left} Y{row * 0.4:.2f}", f"G1 X{right} Y{row * 0.4:.2f} E.5"]
+    def raster(self, order, layers=1):
+        lines = ["M83", "G28", ";LAYER:0", ";TYPE:Wall", "G1 X0 Y0 Z0.2 F3000", "G1 X40 E1"]
+        for layer in range(1, layers + 1):
+            lines += [f";LAYER:{layer}", ";TYPE:Top surface", f"G1 Z{0.2 * layer + 0.2:.1f}"]
+            for row in order:
+                left, right = (0, 20) if row % 2 else (20, 0)
+                lines += [f"G0 X{left} Y{row * 0.4:.2f}", f"G1 X{right} Y{row * 0.4:.2f} E.5"]
         text = "\n".join([*lines, ""])
         return MatchFile("the file", str(hash(text)), analyse(read_gcode([text.encode()])))
 
@@ -466,6 +467,12 @@ class Order(unittest.TestCase):
         self.assertIn("grade that face", " ".join(found.sentences))
         self.assertEqual(len(breaks_in(other.sliced, 1)), len(seam.places))
         self.assertEqual(len(breaks_in(plain.sliced, 1)), 0)
+
+    def test_several_layers_are_counted(self):
+        ours, theirs = (self.raster(order, 3) for order in (range(9), [1, 0, *range(2, 9)]))
+        found = match_files([ours, theirs]).paths[0]
+        self.assertEqual(found.reordered, (1, 2, 3))
+        self.assertIn("in 3 layers, 2 to 4 (top surface)", found.sentence)
 
     def test_the_next_layer_that_differs(self):
         ours, theirs = (self.raster(order).sliced.path for order in (range(9), [1, 0, *range(2, 9)]))

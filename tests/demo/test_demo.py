@@ -1,5 +1,8 @@
 """The demo lab book: the same every time, and each study in its state."""
 
+import os
+import subprocess
+import sys
 import tempfile
 import unittest
 from datetime import datetime
@@ -28,6 +31,21 @@ def _built(again):
             studies = [(item.name, load_study(connection, item.id)) for item in book.summaries()]
         book.close()
     return studies
+
+
+class Copies(InFolder):
+    def test_a_copy_goes_with_the_program(self):
+        homes = {"TMPDIR": str(self.folder), "PYTHONPATH": os.pathsep.join(sys.path)}
+        code = "from oddtwin.demo import fresh_demo; print(fresh_demo().is_dir())"
+        run = subprocess.run(
+            [sys.executable, "-c", code],
+            env={**os.environ, **homes},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        self.assertEqual(run.stdout.strip(), "True")
+        self.assertEqual(list(self.folder.glob("odd-twin-demo-*")), [])
 
 
 class Demo(InFolder):

@@ -128,7 +128,7 @@ def scan(block: bytes) -> Scan:
             continue
         rows = np.flatnonzero(lengths == length)
         index = ends[rows] + np.arange(length + 1)[:, None]
-        _read_group(text, rows, place[index], mark.take(index), motion, values)
+        _read_group(text, rows, place.take(index), mark.take(index), motion, values)
     return Scan(motion, values, _others(block, stops, motion), _asides(padded, stops, behind, motion))
 
 
@@ -190,8 +190,10 @@ def _read_group(
                 _read_shape(text, rows, place, shape, motion, values)
             return
         if shape:
-            _read_shape(text, rows[same], place[:, same], shape, motion, values)
-        rows, place, mark = rows[~same], place[:, ~same], mark[:, ~same]
+            alike = np.flatnonzero(same)
+            _read_shape(text, rows.take(alike), place.take(alike, axis=1), shape, motion, values)
+        others = np.flatnonzero(~same)
+        rows, place, mark = rows.take(others), place.take(others, axis=1), mark.take(others, axis=1)
 
 
 @lru_cache(maxsize=4096)

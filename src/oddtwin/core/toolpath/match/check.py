@@ -128,7 +128,7 @@ def match_files(
         tuple(effects),
         tuple(showings),
         (*sentences, *_found_beside(files, commands, breaks)),
-        tuple(f"{file.name}: {line}" for file in files for line in file.sliced.told),
+        tuple(_told(files)),
         tuple(threats),
     )
 
@@ -147,6 +147,15 @@ def _found_beside(
         notes = (*file.sliced.path.doubts, *file.sliced.notes)
         found += [f"{file.name}: {note}" for note in notes]
     return found
+
+
+def _told(files: Sequence[MatchFile]) -> list[str]:
+    """Return what the files tell of themselves; what is true of several is told once."""
+    names: dict[str, list[str]] = {}
+    for file in files:
+        for line in file.sliced.told:
+            names.setdefault(line, []).append(file.name)
+    return [f"{format_list(whose)}: {line}" for line, whose in names.items()]
 
 
 def _doubtful(files: Sequence[MatchFile]) -> list[Threat]:
