@@ -45,7 +45,11 @@ class InWindow(InFolder):
         self.enterContext(mock.patch("sys.excepthook", lambda *error: self.errors.append(error)))
         self.window.show()
         self.window.activateWindow()
-        QTest.qWaitForWindowActive(self.window)
+        # Qt's own waiting looks every fiftieth of a second, which is most of what a small test takes.
+        limit = time.monotonic() + 5
+        while not self.window.isActiveWindow():
+            self.assertLess(time.monotonic(), limit, "the window is not active")
+            self.application.processEvents()
         self.bench = self.window.workbench
         self.addCleanup(self._close)
 

@@ -125,8 +125,6 @@ class Interpreter:
             HANDLERS[name](self.machine, command.words)
         elif name in NAMED:
             NAMED[name](self.machine, command.named)
-        elif name in ("M117", "M118"):
-            pass
         elif name == "M486":
             self.machine.mark_object(command.words, command.text)
         elif name[0] == "T" and name[1:].isdigit():
