@@ -12,7 +12,7 @@ from typing import Any, Final
 
 LARGEST: Final = 4 << 20
 """Characters of carried texts; more is not kept."""
-DEEPEST: Final = 8
+DEEPEST: Final = 60
 ASSIGNED: Final = re.compile(r"^[ \t]*([A-Za-z][\w .-]{0,79}?)[ \t]*[=:][ \t]*(.*?)[ \t]*$", re.MULTILINE)
 
 
@@ -60,7 +60,7 @@ def _settings(text: str) -> Iterator[tuple[str, str]]:
             value, _ = json.JSONDecoder().raw_decode(text, begin)
         except (ValueError, RecursionError):
             return
-        yield from _flat(value)
+        yield from flat_settings(value)
     else:
         yield from _assigned(text)
 
@@ -74,20 +74,34 @@ def _broken(text: str) -> str:
     return text.replace("\\n", "\n")
 
 
-def _flat(value: Any, key: str = "", depth: int = 0) -> Iterator[tuple[str, str]]:
-    """Yield the settings of nested objects by their own key; a value may be a text of settings itself."""
+def flat_settings(value: Any, key: str = "", depth: int = 0) -> Iterator[tuple[str, str]]:
+    """Yield the settings of nested objects by their own keys, lists as values with commas between.
+
+    Parameters
+    ----------
+    value : object
+        As JSON gives it; a value may be a text of settings itself.
+    key : str
+        That it stands under.
+    depth : int
+        How deep it lies; what lies absurdly deep is left out.
+    """
     if depth > DEEPEST:
         return
     if isinstance(value, dict):
         for name, inner in value.items():
-            yield from _flat(inner, name, depth + 1)
+            yield from flat_settings(inner, name, depth + 1)
     elif isinstance(value, list):
-        if all(isinstance(item, str | int | float) and "\n" not in _broken(str(item)) for item in value):
-            yield key, ", ".join(map(str, value))
+        if key and not any(isinstance(item, dict | list) or "\n" in _broken(str(item)) for item in value):
+            yield key, ", ".join(_written(item) for item in value)
         else:
             for item in value:
-                yield from _flat(item, key, depth + 1)
+                yield from flat_settings(item, key, depth + 1)
     elif isinstance(value, str) and "\n" in _broken(value):
         yield from _assigned(_broken(value))
-    elif value is not None and key:
-        yield key, str(value)
+    elif key:
+        yield key, _written(value)
+
+
+def _written(value: Any) -> str:
+    return "" if value is None else str(value)

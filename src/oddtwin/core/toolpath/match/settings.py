@@ -7,9 +7,10 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Final
+from typing import Final
 
 from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.core.toolpath.gcode.carried import flat_settings
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.traits import trait_of
 from oddtwin.core.toolpath.match.values import plain_key, same_value
@@ -112,7 +113,7 @@ def read_settings(text: str, name: str) -> dict[str, str]:
     found: dict[str, str] = {}
     if JSON_START.match(text):
         try:
-            _flatten(json.loads(text), "", found)
+            found = dict(flat_settings(json.loads(text)))
         except (ValueError, RecursionError) as error:
             raise SettingsError(
                 f"{name}: this is not valid JSON ({error}); export the settings again"
@@ -140,24 +141,6 @@ def _from_ini(text: str, name: str) -> dict[str, str]:
         )
         raise SettingsError(f"{name}: this is neither INI nor JSON ({first})") from None
     return {key: str(value or "") for section in parser.sections() for key, value in parser.items(section)}
-
-
-def _flatten(data: Any, key: str, found: dict[str, str]) -> None:
-    if isinstance(data, dict):
-        for name, value in data.items():
-            _flatten(value, name, found)
-    elif isinstance(data, list):
-        if key and all(not isinstance(item, dict | list) for item in data):
-            found[key] = ", ".join(_written(item) for item in data)
-        else:
-            for item in data:
-                _flatten(item, key, found)
-    elif key:
-        found[key] = _written(data)
-
-
-def _written(value: Any) -> str:
-    return "" if value is None else str(value)
 
 
 def check_settings(
