@@ -132,6 +132,7 @@ class States(unittest.TestCase):
         ]
         self.assertEqual((state.fan, dict(state.fans)), (1.0, {"0": 1.0, "3": 0.2, "aux": 0.5}))
         self.assertEqual(read("M83", "M106 S0.4", "G1 X1 E1").states[-1].fan, 0.4)
+        self.assertEqual(read("M83", "M106 S400", "G1 X1 E1").states[-1].fan, 1.0)
 
     def test_tools_and_heaters_by_name(self):
         path = read(

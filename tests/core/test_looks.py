@@ -1,11 +1,21 @@
 """What looks cost, against published bounds."""
 
 import unittest
+from dataclasses import replace
+
+import numpy as np
 
 from oddtwin.core.decide import findings_of
+from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.effects import Measure, level_for_looks, price_of_looks
-from oddtwin.core.readings import Better
-from tests.builders import pairs
+from oddtwin.core.judgement import analyse, look_pairs, look_words, refuse_looks, study_threats
+from oddtwin.core.outlook import Aim, power_of_plan
+from oddtwin.core.readings import Better, ResponseKind
+from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
+from oddtwin.core.study import Look
+from tests.builders import drawn, filled, pairs, response
+
+QUANTITY = ResponseKind.QUANTITY
 
 
 class Looks(unittest.TestCase):
@@ -35,6 +45,76 @@ class Looks(unittest.TestCase):
         # Four pairs at the fourth look: one pair a look, from the first to the twelfth.
         spent = 0.05 / level_for_looks(tuple(range(1, 13)))
         self.assertAlmostEqual(one_of_many.family.difference, alone.comparison.inference.p_difference * spent)
+
+
+class InThePlan(unittest.TestCase):
+    """Looks that a plan has: one rule in plan, rehearsal and verdict."""
+
+    ASKED = (response(1, margin=None, better=None),)
+
+    def planned(self, looks, repeats=12, **more):
+        design = Design(DesignKind.PAIRS, (2,), looks=looks)
+        asked = {"responses": self.ASKED} | more
+        return drawn(design, levels=("1", "2"), factors=1, repeats=repeats, **asked)
+
+    def read(self, value, effect, rng, prints=None):
+        baseline = value.baseline.id
+        ordered = sorted(value.runs, key=lambda run: run.position)
+        moved = np.array([effect * (run.arm_id != baseline) for run in ordered])
+        read = list(20 + moved + rng.normal(0, 1, len(ordered)))
+        kept = len(read) if prints is None else prints
+        return analyse(filled(value, [*read[:kept], *[None] * (len(read) - kept)])).findings[0]
+
+    def test_plan_rehearsal_and_verdict_agree(self):
+        value = self.planned(3)
+        self.assertEqual(look_pairs(value.plan), (4, 8, 12))
+        promised = power_of_plan(value, Aim(QUANTITY, 1.0, 1.0)).p_find_margin
+        self.assertLess(promised, power_of_plan(self.planned(1), Aim(QUANTITY, 1.0, 1.0)).p_find_margin - 0.1)
+        rng = np.random.default_rng(3)
+        made = rehearse_study(value, [Assumed(1, 1.0, 1.0)], Conditions(0.0, 0.0), rng, 3000)
+        shares = made.rehearsed[0].shares
+        rehearsed = sum(share for verdict, share in shares.items() if verdict.odd or verdict.leaning)
+        self.assertAlmostEqual(rehearsed, promised, delta=0.03)
+        found = [self.read(value, 1.0, rng).verdict for _ in range(150)]
+        seen = sum(verdict.odd or verdict.leaning for verdict in found) / len(found)
+        self.assertAlmostEqual(seen, promised, delta=0.1)
+
+    def test_all_looks_together_err_once_in_twenty(self):
+        value, rng, false = self.planned(3, 6), np.random.default_rng(5), 0
+        for _ in range(120):
+            seeds = rng.integers(1 << 30)
+            # The same prints at every look, more of them each time.
+            looks = [self.read(value, 0.0, np.random.default_rng(seeds), prints) for prints in (4, 8, 12)]
+            false += any(one.verdict.odd or one.verdict.leaning for one in looks)
+        # Binomial: 6 of 120, three standard deviations up.
+        self.assertLess(false, 6 + 3 * (120 * 0.05 * 0.95) ** 0.5)
+
+    def test_what_cannot_spend_its_error_rate_is_refused(self):
+        graded = (response(1, kind=ResponseKind.GRADE, margin=1.0),)
+        value = self.planned(2, responses=graded)
+        with self.assertRaisesRegex(ValueError, "no measured figure"):
+            refuse_looks(value.plan, value.responses)
+        self.assertIsNone(power_of_plan(value, Aim(ResponseKind.GRADE, 1.0, 1.0)).p_find_margin)
+        with self.assertRaisesRegex(ValueError, "after one pair"):
+            refuse_looks(self.planned(3, 4).plan, self.ASKED)
+        refuse_looks(self.planned(1, responses=graded).plan, graded)
+        for design in (Design(DesignKind.LADDER, (4,), looks=2), Design(looks=21), Design(looks=0)):
+            with self.assertRaisesRegex(ValueError, "looks are planned for pairs"):
+                design.combinations()
+
+    def test_a_planned_look_is_not_early_and_a_further_one_is(self):
+        value = self.planned(3, 6)
+        done = filled(value, [20.0] * 8 + [None] * 4)
+        made = sorted(run.finished for run in done.runs if run.finished)
+        early = []
+        for places in ((3,), (3, 7), (2,), (3, 4)):
+            seen = replace(done, looks=tuple(Look(made[place]) for place in places))
+            early.append("early-look" in [threat.code for threat in study_threats(seen)])
+        self.assertEqual(early, [False, False, True, True])
+        self.assertIn("after 2, 4, 6 pairs; one of them is due now", look_words(done))
+        once = replace(done, looks=(Look(made[3]), Look(made[7])))
+        self.assertIn("none of them is due now", look_words(once))
+        self.assertEqual(look_words(self.planned(1, 6)), "")
 
 
 if __name__ == "__main__":

@@ -103,6 +103,11 @@ class Measured(unittest.TestCase):
         self.assertIsNone(effect.took)
         self.assertIn("nothing from which this could be measured", effect.sentence)
 
+    def test_a_print_of_one_layer_is_measured_by_it(self):
+        one = sliced("G1 X9 Z0.2 E1 F3000\nG1 Y9 E1\n")
+        self.assertEqual(one.path.layers, 1)
+        self.assertEqual(trait_of("print_speed").measure(one), 50.0)
+
     def test_the_first_layer_does_not_speak_for_the_rest(self):
         slow = "; layer 0\nG1 Z.2\n; type: outer wall\nG1 X200 E9 F600\nG1 X0 E9\n"
         text = slow + layered("; type: outer wall\nG1 X20 E1 F4800\nG1 X0 E1")

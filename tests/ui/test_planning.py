@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind, LadderRule
+from oddtwin.core.readings import ResponseKind
 from oddtwin.core.standing import Stage
 from oddtwin.ui.widgets import DrawingView
 from tests.ui.window import InWindow
@@ -62,6 +63,28 @@ class Planned(InWindow):
             [table.item(line, column).text() for column in range(table.columnCount())]
             for line in range(table.rowCount())
         ]
+
+
+class Looks(Planned):
+    def test_looks_are_planned_and_judged_by(self):
+        self.bench.do(operations.add_study, name="Looks")
+        self.window.open_study(1)
+        self.bench.do(
+            operations.add_factor, study_id=1, kind="slicer setting", name="walls", levels=("2", "3")
+        )
+        self.stage(2)
+        self.click("machine-Marlow")
+        self.find("pairs").setValue(6)
+        self.find("plannedLooks").setValue(3)
+        self.click("draw")
+        self.settle()
+        self.assertEqual(self.study.plan.design.looks, 3)
+        self.bench.do(operations.add_response, study_id=1, name="Ringing", unit="", kind=ResponseKind.GRADE)
+        self.find("plannedLooks").setValue(2)
+        self.click("draw")
+        self.settle()
+        self.assertIn("“Ringing” is no measured figure", self.message)
+        self.assertEqual(self.study.plan.design.looks, 3)
 
 
 class Cards(Planned):

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
 from oddtwin.core.design import ORDER_VERSION, Design
+from oddtwin.core.judgement import refuse_looks
 from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.runlist import draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.core.study import Arm, Plan, Run, Slot, Study, plate_key
@@ -70,7 +71,7 @@ def draw_runs(
         study = load_study(edit.connection, study_id)
         if any(run.started or run.set_aside for run in study.runs):
             raise StoreError("Runs were started already, so the order stays; add to it instead.")
-        drawn = _made(lambda: draw_plan(study, plan))
+        drawn = _made(lambda: _drawn(study, plan))
         for table in (PLAN, BLOCK, PLATE):
             for row_id in edit.ids(table, "study_id", study_id):
                 edit.delete(table, row_id)
@@ -80,6 +81,11 @@ def draw_runs(
         _insert_runs(edit, study_id, drawn, arms, {})
 
     return edit_open(book, "draw the order of the runs", change)
+
+
+def _drawn(study: Study, plan: Plan) -> Study:
+    refuse_looks(plan, study.responses)
+    return draw_plan(study, plan)
 
 
 def add_repeats(book: LabBook, *, study_id: int, repeats: int, twins: int = 0) -> Record | None:

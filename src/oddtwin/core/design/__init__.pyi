@@ -1,5 +1,6 @@
 from .balance import BalancedOrder as BalancedOrder
 from .blueprint import EXPLAINED as EXPLAINED
+from .blueprint import MOST_LOOKS as MOST_LOOKS
 from .blueprint import ArmIndex as ArmIndex
 from .blueprint import Design as Design
 from .blueprint import DesignKind as DesignKind

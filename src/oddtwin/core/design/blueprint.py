@@ -35,6 +35,9 @@ class DriftGuard(StrEnum):
     BASELINE_LAST = "baseline again at the end"
 
 
+MOST_LOOKS: Final = 20
+
+
 @dataclass(frozen=True, slots=True)
 class Design:
     """A design and its options; only those of its kind count.
@@ -65,6 +68,8 @@ class Design:
         every arm lies once on each plate.
     block_size : int
         Of several arms: how many a block holds (prints of an evening or of a plate); 0 for all.
+    looks : int
+        Of pairs: how often the verdict is looked at, in equal steps, the last time at the end.
     """
 
     kind: DesignKind = DesignKind.PAIRS
@@ -79,6 +84,7 @@ class Design:
     copies: int = 1
     apart: bool = False
     block_size: int = 0
+    looks: int = 1
 
     def combinations(self) -> list[Combination]:
         """Return the level of each factor in each arm, the baseline first.
@@ -171,6 +177,8 @@ class Design:
 
     def _check(self) -> None:
         factors, kind = len(self.levels), self.kind
+        if not 1 <= self.looks <= MOST_LOOKS or (self.looks > 1 and kind is not DesignKind.PAIRS):
+            raise ValueError(f"looks are planned for pairs, from 1 to {MOST_LOOKS}")
         if not factors:
             raise ValueError("say what differs between the arms first")
         if any(count < 2 for count in self.levels):

@@ -26,6 +26,7 @@ from .linear import Solved as Solved
 from .linear import many_modelled as many_modelled
 from .looks import level_for_looks as level_for_looks
 from .looks import price_of_looks as price_of_looks
+from .method import LOOKED_AT_ONCE as LOOKED_AT_ONCE
 from .method import Data as Data
 from .method import Ends as Ends
 from .method import Inference as Inference

@@ -82,8 +82,8 @@ class StudentT:
         """Judge many studies of one shape."""
         found = _standard(studies, measure.step or 0.0, measure.step or 0.0)
         return Ends(
-            *t_interval(studies.estimates, found.error, found.df, 0.95),
-            *t_interval(studies.estimates, found.error, found.df, 0.90),
+            *t_interval(studies.estimates, found.error, found.df, 1 - measure.level),
+            *t_interval(studies.estimates, found.error, found.df, 1 - 2 * measure.level),
         )
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
@@ -232,7 +232,7 @@ def _power(shape: Shape, truth: Truth) -> Power:
     def averaged(chance: Floats) -> float:
         return float(min(1.0, max(0.0, np.sum(weights * chance))))
 
-    wide, narrow = (edges(level) for level in (0.975, 0.95))
+    wide, narrow = (edges(level) for level in (1 - shape.level / 2, 1 - shape.level))
     differs = averaged(chance_different(size, error, df, wide))
     if margin is None:
         return Power(differs, differs, 0.0)

@@ -54,7 +54,7 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
     else:
         baseline, change, shape = _by_place(Shape(kind, 0, *counts, df), used, baseline, change)
     return Data(
-        shape,
+        replace(shape, level=measure.level),
         measure,
         _estimate(kind, differences, baseline, change, tries),
         differences,

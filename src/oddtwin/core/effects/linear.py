@@ -257,7 +257,7 @@ class Modelled:
             fitted = shape.fitted._replace(own_df=self.solved.df)
             shape = replace(shape, fitted=fitted)
         noise = noise or known
-        shape = replace(shape, noise_df=noise.df if noise else 0.0)
+        shape = replace(shape, noise_df=noise.df if noise else 0.0, level=measure.level)
         if kind in IN_STEPS or shape.own_df + shape.noise_df <= 0:
             return None
         return Data(

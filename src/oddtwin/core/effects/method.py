@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import NamedTuple, Protocol
+from typing import Final, NamedTuple, Protocol
 
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
 from oddtwin.core.readings import Better, ResponseKind
+
+LOOKED_AT_ONCE: Final = 0.05
+"""Two-sided level of a study that is looked at once, at its end."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +45,8 @@ class Measure:
         to no margin.
     guard : bool
         Whether it is only asked not to get worse.
+    level : float
+        Two-sided, of each look: 0.05 where one looks once, at the end.
     """
 
     baseline: str
@@ -54,6 +59,7 @@ class Measure:
     step: float | None = None
     of_effects: bool = False
     guard: bool = False
+    level: float = LOOKED_AT_ONCE
 
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""
@@ -142,6 +148,8 @@ class Shape:
         below one where the sides of a pair are means of several prints.
     fitted : Fitted, optional
         Where a model of the whole design judges; ``noise_df`` then holds the scatter of its other arms.
+    level : float
+        Two-sided, of each of the planned looks; 0.05 for one look at the end.
     """
 
     kind: ResponseKind = ResponseKind.QUANTITY
@@ -152,6 +160,7 @@ class Shape:
     strata: int = 1
     spread: float = 1.0
     fitted: Fitted | None = None
+    level: float = LOOKED_AT_ONCE
 
     def __post_init__(self) -> None:
         """Refuse degrees of freedom that mean nothing."""

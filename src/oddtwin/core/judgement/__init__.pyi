@@ -19,6 +19,10 @@ from .overall import Mark as Mark
 from .overall import MarkRow as MarkRow
 from .overall import MarkTable as MarkTable
 from .overall import Overall as Overall
+from .planned_looks import look_level as look_level
+from .planned_looks import look_pairs as look_pairs
+from .planned_looks import look_words as look_words
+from .planned_looks import refuse_looks as refuse_looks
 from .tabled import judge_table as judge_table
 from .tabled import table_json as table_json
 from .threats import FINDERS as FINDERS

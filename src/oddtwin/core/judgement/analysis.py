@@ -18,6 +18,7 @@ from oddtwin.core.decide import (
     sensitivity,
 )
 from oddtwin.core.effects import (
+    LOOKED_AT_ONCE,
     Cells,
     Comparison,
     Measure,
@@ -37,6 +38,7 @@ from oddtwin.core.judgement.levels import level_curves
 from oddtwin.core.judgement.listing import contrasts, whole_plots
 from oddtwin.core.judgement.modelling import modelled
 from oddtwin.core.judgement.overall import Overall
+from oddtwin.core.judgement.planned_looks import look_level
 from oddtwin.core.judgement.tables import mark_tables
 from oddtwin.core.judgement.threats import all_threats
 from oddtwin.core.readings import PrintValue, Reading, arranged
@@ -104,9 +106,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
                 whole = modelled(study, contrast, response.kind, values[response.id])
                 compared.append(_compared(study, response, contrast, prints, of_zones, known_noise, whole))
     about = len(made) > 1
-    findings = [
-        _judged(one, family, about) for one, family in zip(compared, _families(compared), strict=True)
-    ]
+    families = _at_looks(study, compared, _families(compared))
+    findings = [_judged(one, family, about) for one, family in zip(compared, families, strict=True)]
     findings = [_shown(study, one, finding) for one, finding in zip(compared, findings, strict=True)]
     findings = _with_sensitivity(compared, findings)
     cost = _of_a_print(study)
@@ -224,6 +225,20 @@ def _families(compared: Sequence[_Compared]) -> list[Adjusted | None]:
     return [found.get(place) for place in range(len(compared))]
 
 
+def _at_looks(
+    study: Study, compared: Sequence[_Compared], families: Sequence[Adjusted | None]
+) -> list[Adjusted | None]:
+    """Spend the error rate over the looks that the plan has, those to come included."""
+    level = look_level(study)
+    if study.plan is None or study.plan.design.looks < 2:
+        return list(families)
+    found: list[Adjusted | None] = []
+    for one, family in zip(compared, families, strict=True):
+        alone = family or adjusted_for_all([one.comparison.inference])[0]
+        found.append(family if one.contrast.positive else alone.at_looks(study.plan.design.looks, level))
+    return found
+
+
 def _by_one_error(adjusted: Sequence[Adjusted], compared: Sequence[_Compared]) -> list[Adjusted]:
     """Adjust comparisons of one response that share prints and error by what they share (Dunnett)."""
     solved = [one.whole.solved for one in compared if one.whole is not None]
@@ -246,7 +261,12 @@ def _by_one_error(adjusted: Sequence[Adjusted], compared: Sequence[_Compared]) -
     ]
 
 
-def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None = None) -> Measure:
+def measure_of(
+    contrast: Contrast,
+    response: Response,
+    noise: NoiseFloor | None = None,
+    level: float = LOOKED_AT_ONCE,
+) -> Measure:
     """Return what is asked of one response in one comparison."""
     if contrast.corners:
         return Measure(contrast.baseline, contrast.change, step=response.resolution, of_effects=True)
@@ -260,6 +280,7 @@ def measure_of(contrast: Contrast, response: Response, noise: NoiseFloor | None 
         onset=response.onset,
         step=response.resolution,
         guard=response.guard,
+        level=level,
     )
 
 
@@ -285,7 +306,8 @@ def _compared(
     rng = np.random.default_rng([study.plan.seed if study.plan else 0, response.id])
     template = Reading("", None, response.name, response.unit, kind=response.kind, combine=response.combine)
     sides = arranged(prints, contrast.baseline, contrast.change)
-    measure = measure_of(contrast, response)
+    level = look_level(study)
+    measure = measure_of(contrast, response, level=level)
     made = compare_prints(template, sides, measure, rng, whole)
     threats: list[Threat] = []
     # Noise between prints says nothing of the noise between fittings of a part.
@@ -298,7 +320,9 @@ def _compared(
         asked = None if response.percent else known_noise
         borrowed = typed or (asked(response.id) if asked else None)
         if borrowed is not None:
-            made = compare_prints(template, sides, measure_of(contrast, response, borrowed), rng, whole)
+            made = compare_prints(
+                template, sides, measure_of(contrast, response, borrowed, level), rng, whole
+            )
             threats.append(_borrowed(typed is not None))
     alone = contrast.plots or contrast.corners
     cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)

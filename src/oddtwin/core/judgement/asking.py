@@ -7,6 +7,7 @@ from dataclasses import replace
 from oddtwin.core.decide import NO_MARGIN
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import price_of_looks
+from oddtwin.core.judgement.planned_looks import unplanned
 from oddtwin.core.quantities import format_list, seconds_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
@@ -58,11 +59,12 @@ def looked(study: Study) -> list[Threat]:
         if look.what is not LookAt.ARMS and (unmade or any(moment > seconds_of(look.at) for moment in made))
     ]
     found = []
-    early = [count for count, look in before if not look.advised]
+    every = [count for count, look in before if not look.advised]
+    early = unplanned(study, every)
     if early:
         times = "once" if len(early) == 1 else f"{len(early)} times"
         # Two prints are a pair; the look at the end is one more.
-        price = price_of_looks((*(count // 2 for count in early), len(counting) // 2))
+        price = price_of_looks((*(count // 2 for count in every), len(counting) // 2))
         found.append(
             Threat(
                 ThreatCode.EARLY_LOOK,

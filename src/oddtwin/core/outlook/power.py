@@ -11,7 +11,14 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.effects import IN_STEPS, Chances, NoiseFloor, Shape, adjusted, chances_of, pairs_needed
-from oddtwin.core.judgement import PlannedPrint, contrasts, model_of, planned_rows, whole_plots
+from oddtwin.core.judgement import (
+    PlannedPrint,
+    contrasts,
+    look_level,
+    model_of,
+    planned_rows,
+    whole_plots,
+)
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
@@ -171,6 +178,10 @@ def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, compari
     comparison : int
         Which of the study's comparisons.
     """
+    return replace(_shape_at_the_end(study, kind, noise, comparison), level=look_level(study))
+
+
+def _shape_at_the_end(study: Study, kind: ResponseKind, noise: NoiseFloor | None, comparison: int) -> Shape:
     contrast = contrasts(study)[comparison]
     df = noise.df if noise is not None and noise.judges else 0.0
     model = None if kind in IN_STEPS else model_of(study, contrast)

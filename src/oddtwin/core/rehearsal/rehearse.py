@@ -24,6 +24,7 @@ from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import (
     Contrast,
     contrasts,
+    look_level,
     measure_of,
     model_of,
     planned_rows,
@@ -169,7 +170,8 @@ class _Simulation:
         better = Better.LOWER if measure.better is Better.TARGET else measure.better
         # Twins of its own come first, as in the verdict; effects have no noise floor of their own.
         known = None if self._arrangement.twins or contrast.corners else assumed.noise
-        self._measure = replace(measure, better=better, target=None, onset=None, noise=known)
+        level = look_level(study)
+        self._measure = replace(measure, better=better, target=None, onset=None, noise=known, level=level)
         whole = log_of_percent(assumed.effect) if response.percent else assumed.effect
         effect = [contrast.sides.get(arms[run.arm_id], False) * whole for run in study.runs]
         # Drift goes along the printed order and not the pairs, which is what pairs are there to take out.

@@ -159,6 +159,9 @@ class DesignPart(Part):
     block_size: Annotated[int, Field(ge=0, le=128)] = Field(
         default=0, description="of several arms: how many a block holds; 0 for all"
     )
+    looks: Annotated[int, Field(ge=1, le=20)] = Field(
+        default=1, description="of pairs: how often the verdict is looked at, the last time at the end"
+    )
 
 
 class PlanPart(Part):

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from oddtwin.core.design import (
     FRACTIONS,
+    MOST_LOOKS,
     Design,
     DesignKind,
     DriftGuard,
@@ -59,6 +60,7 @@ class DesignOptions(QWidget):
         self._centre = spin_box("centrePoints", 0, 20)
         self._copies = spin_box("copies", 1, 36)
         self._block = spin_box("blockSize", 0, 0)
+        self._looks = spin_box("plannedLooks", 1, MOST_LOOKS)
         self._kind = DesignKind.PAIRS
         self._guard, self._rule = QComboBox(), QComboBox()
         self._fraction, self._hard, self._switches = QComboBox(), QComboBox(), QComboBox()
@@ -87,6 +89,12 @@ class DesignOptions(QWidget):
             (DesignKind.SEVERAL,),
         )
         self._add(self._guard, "Against drift", "", (DesignKind.PAIRS,), "guard")
+        self._add(
+            self._looks,
+            "Looks",
+            "at the verdict, in equal steps; all of them together err in 5 of 100 studies, each by less",
+            (DesignKind.PAIRS,),
+        )
         self._add(self._rule, "Walk", "", (DesignKind.LADDER,), "rule")
         self._add(self._fraction, "Fraction", "", (DesignKind.FRACTION,), "fraction")
         self._add(
@@ -120,6 +128,7 @@ class DesignOptions(QWidget):
             whole_plots=(self._switches.currentData() or 2) + 1,
             copies=self._copies.value() if kind in _SHARING else 1,
             block_size=self._block.value() if kind is DesignKind.SEVERAL else 0,
+            looks=self._looks.value() if kind is DesignKind.PAIRS else 1,
         )
 
     def show_design(self, design: Design, repeats: int, twins: int) -> None:
@@ -132,6 +141,7 @@ class DesignOptions(QWidget):
         self._centre.setValue(design.centre_points)
         self._copies.setValue(design.copies)
         self._block.setValue(design.block_size)
+        self._looks.setValue(design.looks)
         self._wanted = (design.fraction_p, design.hard_factor, design.whole_plots - 1)
         self.blockSignals(False)
 

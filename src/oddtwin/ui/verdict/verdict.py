@@ -15,7 +15,7 @@ from oddtwin.core.decide import (
     table_row,
     voiding,
 )
-from oddtwin.core.judgement import Overall
+from oddtwin.core.judgement import Overall, look_words
 from oddtwin.core.picture import Picture, below, difference_ruler, has_ruler, overview, twin_mark
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.core.threat import Threat
@@ -120,11 +120,13 @@ class VerdictView(Page):
 def _early(study: Study) -> str:
     counting = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
     made = sum(run.state is RunState.PRINTED for run in counting)
-    return (
-        f"{made} of {len(counting)} prints are made. Who stops when it looks good finds chance, and who "
-        "knows the arms judges the rest by them. A look now is written down with its moment, and told in "
-        "the report."
-    )
+    parts = [
+        f"{made} of {len(counting)} prints are made.",
+        look_words(study),
+        "Who stops when it looks good finds chance, and who knows the arms judges the rest by them. A look "
+        "now is written down with its moment, and told in the report.",
+    ]
+    return " ".join(part for part in parts if part)
 
 
 def _picture_card(picture: Picture, theme: Theme) -> Card:

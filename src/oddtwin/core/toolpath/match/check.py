@@ -96,8 +96,7 @@ def match_files(
     CancelledError
         The job was cancelled.
     """
-    sliced = [file.sliced for file in files]
-    names = [file.name for file in files]
+    sliced, names = [file.sliced for file in files], [file.name for file in files]
     same_bytes = len({file.sha256 for file in files}) == 1
     features = frozenset(feature for one in sliced for feature in one.by_feature())
     settings = check_settings([one.path.settings for one in sliced], declared, features, held)
@@ -115,7 +114,6 @@ def match_files(
     moved = any(not path.identical for path in paths)
     breaks = [tuple(breaks_of(one, job.part(1.0, 1.0))) if moved else () for one in sliced]
     deltas = tuple(delta(sliced[0], other) for other in sliced[1:])
-    sentences = _sentences(names, same_bytes, settings, paths, deltas, effects, showings)
     threats = _threats(names, same_bytes, settings, paths, declared, effects, showings, held)
     threats += [*_command_threats(names, commands), *_doubtful(files)]
     return TwinCheck(
@@ -127,7 +125,10 @@ def match_files(
         deltas,
         tuple(effects),
         tuple(showings),
-        (*sentences, *_found_beside(files, commands, breaks)),
+        (
+            *_sentences(names, same_bytes, settings, paths, deltas, effects, showings),
+            *_found_beside(files, commands, breaks),
+        ),
         tuple(_told(files)),
         tuple(threats),
     )
