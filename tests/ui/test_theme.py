@@ -1,4 +1,4 @@
-"""The look from any folder: fonts, icons and the style sheet."""
+"""The look from any folder: icons and the style sheet."""
 
 import shutil
 from unittest import mock
@@ -8,7 +8,8 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QCheckBox
 
 from oddtwin.ui import theme
-from tests.ui.window import InWindow
+from oddtwin.ui.app import make_application
+from tests.cases import InFolder
 
 ODD = (
     "Bücher", "it's", "a & b", "cash $5", "50 %", "a#b", "q?", "(round)", "[square]", "{curly}", 'say "so"',
@@ -16,8 +17,19 @@ ODD = (
 )  # fmt: skip
 
 
-class Folders(InWindow):
+class Folders(InFolder):
     """The style sheet is whole, wherever the program lies."""
+
+    def setUp(self):
+        super().setUp()
+        self.application = make_application()
+        self.addCleanup(self.dress, theme.ASSETS)
+
+    def dress(self, assets):
+        """Put on the style sheet of some folder."""
+        with mock.patch.object(theme, "ASSETS", assets):
+            self.application.setStyleSheet("")
+            theme.Theme(self.application).deleteLater()
 
     def ticked(self) -> QImage:
         box = QCheckBox("Ticked")
@@ -29,6 +41,7 @@ class Folders(InWindow):
         return found
 
     def test_twelve_odd_folders_look_alike(self):
+        self.dress(theme.ASSETS)
         expected = self.ticked()
         # With empty icons there is no tick: the picture tells whether the right ones were found.
         for icon in (theme.ASSETS / "icons").iterdir():
@@ -39,11 +52,8 @@ class Folders(InWindow):
         for name in ODD:
             with self.subTest(name):
                 assets = self.folder / name / "assets"
-                shutil.copytree(theme.ASSETS, assets)
-                with mock.patch.object(theme, "ASSETS", assets):
-                    self.application.setStyleSheet("")
-                    made = theme.Theme(self.application)
+                # Without the fonts: an application never forgets one that it was given.
+                shutil.copytree(theme.ASSETS, assets, ignore=shutil.ignore_patterns("fonts"))
+                self.dress(assets)
                 self.assertNotIn(name, self.application.styleSheet())
                 self.assertEqual(self.ticked(), expected)
-                made.deleteLater()
-        theme.Theme(self.application).deleteLater()
