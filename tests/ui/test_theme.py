@@ -1,14 +1,10 @@
 """The look from any folder: icons and the style sheet."""
 
-import shutil
-from unittest import mock
+import os
+import subprocess
+import sys
+from pathlib import Path
 
-from PySide6.QtCore import QDir
-from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QCheckBox
-
-from oddtwin.ui import theme
-from oddtwin.ui.app import make_application
 from tests.cases import InFolder
 
 ODD = (
@@ -16,44 +12,50 @@ ODD = (
     "semi;colon",
 )  # fmt: skip
 
+# In a process of its own: a style sheet is laid over every widget that an application ever had.
+DRESSED = """
+import shutil, sys
+from pathlib import Path
+from PySide6.QtCore import QDir
+from PySide6.QtWidgets import QCheckBox
+from oddtwin.ui import theme
+from oddtwin.ui.app import make_application
+
+application, own, folder = make_application(), theme.ASSETS, Path(sys.argv[1])
+
+def ticked(assets):
+    theme.ASSETS = assets
+    application.setStyleSheet("")
+    theme.Theme(application)
+    box = QCheckBox("Ticked")
+    box.setChecked(True)
+    box.resize(box.sizeHint())
+    return box.grab().toImage()
+
+expected = ticked(own)
+for name in sys.argv[2:]:
+    shutil.copytree(own, folder / name, ignore=shutil.ignore_patterns("fonts"))
+    print(name, ticked(folder / name) == expected, name in application.styleSheet())
+for icon in (folder / sys.argv[2] / "icons").iterdir():
+    icon.write_text('<svg xmlns="http://www.w3.org/2000/svg"/>')
+print("without icons", ticked(folder / sys.argv[2]) == expected)
+"""
+
 
 class Folders(InFolder):
     """The style sheet is whole, wherever the program lies."""
 
-    def setUp(self):
-        super().setUp()
-        self.application = make_application()
-        self.addCleanup(self.dress, theme.ASSETS)
-
-    def dress(self, assets):
-        """Put on the style sheet of some folder."""
-        with mock.patch.object(theme, "ASSETS", assets):
-            self.application.setStyleSheet("")
-            theme.Theme(self.application).deleteLater()
-
-    def ticked(self) -> QImage:
-        box = QCheckBox("Ticked")
-        box.setChecked(True)
-        box.ensurePolished()
-        box.resize(box.sizeHint())
-        found = box.grab().toImage()
-        box.deleteLater()
-        return found
-
     def test_twelve_odd_folders_look_alike(self):
-        self.dress(theme.ASSETS)
-        expected = self.ticked()
-        # With empty icons there is no tick: the picture tells whether the right ones were found.
-        for icon in (theme.ASSETS / "icons").iterdir():
-            (self.folder / icon.name).write_text('<svg xmlns="http://www.w3.org/2000/svg"/>')
-        QDir.setSearchPaths("oddtwin", [str(self.folder)])
-        self.application.setStyleSheet(self.application.styleSheet() + "\n")
-        self.assertNotEqual(self.ticked(), expected)
-        for name in ODD:
-            with self.subTest(name):
-                assets = self.folder / name / "assets"
-                # Without the fonts: an application never forgets one that it was given.
-                shutil.copytree(theme.ASSETS, assets, ignore=shutil.ignore_patterns("fonts"))
-                self.dress(assets)
-                self.assertNotIn(name, self.application.styleSheet())
-                self.assertEqual(self.ticked(), expected)
+        paths = {"PYTHONPATH": os.pathsep.join(sys.path), "QT_QPA_PLATFORM": "offscreen"}
+        script = Path(self.folder) / "dressed.py"
+        script.write_text(DRESSED, encoding="utf-8")
+        run = subprocess.run(
+            [sys.executable, script, self.folder, *ODD],
+            env={**os.environ, **paths, "PYTHONIOENCODING": "utf-8"},
+            capture_output=True,
+            encoding="utf-8",
+            check=False,
+        )
+        self.assertEqual(run.returncode, 0, run.stderr[-2000:])
+        wanted = [*(f"{name} True False" for name in ODD), "without icons False"]
+        self.assertEqual(run.stdout.splitlines(), wanted)
