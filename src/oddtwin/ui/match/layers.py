@@ -45,6 +45,7 @@ class LayersPanel(QWidget):
         self._files: list[MatchFile] = []
         self._pairs: dict[int, int] = {}
         self._seconds: list[np.ndarray] = []
+        self._tops: list[list[int]] = [[], []]
         self._whole = QRectF(0, 0, 100, 100)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -117,13 +118,14 @@ class LayersPanel(QWidget):
             self._take()
 
     def _take(self) -> None:
-        from oddtwin.core.toolpath.match import layer_pairs
+        from oddtwin.core.toolpath.match import layer_pairs, top_layers
 
         ours, theirs = self._toolpaths()
         self._pairs = dict(layer_pairs(ours, theirs))
-        self._seconds = [
-            file.sliced.layer_s for file in (self._files[0], self._files[self._other.currentData() or 1])
-        ]
+        both = (self._files[0], self._files[self._other.currentData() or 1])
+        self._seconds = [file.sliced.layer_s for file in both]
+        # Found once for a pair of files: it takes a look at every move.
+        self._tops = [top_layers(file.sliced) for file in both]
         boxes = [_bounds(path) for path in (ours, theirs)]
         self._whole = boxes[0].united(boxes[1])
         set_quietly(self._slider, lambda _: self._slider.setRange(0, ours.layers - 1), None)
@@ -177,8 +179,8 @@ class LayersPanel(QWidget):
         self._canvas.show_parted(places)
         chosen = self._files[self._other.currentData() or 1]
         seams = [
-            (file.name, breaks_in(file.sliced, layer))
-            for file, layer in ((self._files[0], mine), (chosen, other))
+            (file.name, breaks_in(file.sliced, layer) if layer in tops else np.zeros((0, 2)))
+            for file, layer, tops in zip((self._files[0], chosen), (mine, other), self._tops, strict=True)
         ]
         self._canvas.show_breaks(np.concatenate([marks for _, marks in seams]))
         words = ["The paths part where they are marked." if len(places) else "Both files lay the same lines."]

@@ -238,9 +238,8 @@ class PurgePanel(QWidget):
             return
         settings = sliced.path.settings
         now = multiplier_said(settings)
-        matrix = matrix_of(pairs, settings) | {
-            pair: volume for pair, volume in self._typed.items() if pair in matrix_of(pairs, settings)
-        }
+        # Only the cells of changes that occur can be typed over.
+        matrix = matrix_of(pairs, settings) | self._typed
         try:
             shown = self._multiplier.value(now)
         except ValueError as error:

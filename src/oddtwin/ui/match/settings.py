@@ -110,9 +110,7 @@ class SettingsPanel(QWidget):
         for arm, check in zip(arms[1:], checks, strict=False):
             about = f"{short(arm, 24)}: " if len(checks) > 1 else ""
             for one in check["differences"]:
-                what = (
-                    f"declared: {one['declared']}" if one["declared"] else "not declared, can move the result"
-                )
+                what = f"declared: {one['declared']}" if one["declared"] else UNDECLARED
                 share = f"{100 * one['share_of_time']:.3g} %"
                 layers = ", ".join(_span(first, last) for first, last in one["layers"][:MOST_SPANS])
                 more = "…" if len(one["layers"]) > MOST_SPANS else ""

@@ -65,6 +65,6 @@ NAMED: Final[dict[str, NamedHandler]] = {
     "EXCLUDE_OBJECT_START": lambda now, named: now.enter_object(named.get("NAME", "")),
     "EXCLUDE_OBJECT_END": lambda now, named: now.enter_object(""),
     "PAUSE": lambda now, named: now.stop(StopKind.PAUSE),
-    "SAVE_GCODE_STATE": lambda now, named: now.save(named.get("NAME", "")),
-    "RESTORE_GCODE_STATE": lambda now, named: now.restore(named.get("NAME", "")),
+    "SAVE_GCODE_STATE": Machine.save,
+    "RESTORE_GCODE_STATE": Machine.restore,
 }

@@ -94,7 +94,8 @@ class Interpreter:
                 self._obey(command)
             if meaning and not line.commands:
                 self._heed(meaning)
-            if _only_leads_on(line, meaning):
+            leads = _only_leads_on(line, meaning) and not self._in_picture
+            if leads and len(self._led) < MOST_REMEMBERED:
                 # Files go from one state to the next and back on every layer; the way is looked up.
                 self._led[raw, before] = self.machine.state
         return self.machine.events
@@ -165,12 +166,7 @@ class Interpreter:
             self._carried += len(text)
             self._pieces.setdefault(name, []).append(text)
         if meaning.object is not None:
-            place = (
-                self.machine.objects.setdefault(meaning.object, len(self.machine.objects))
-                if meaning.object
-                else -1
-            )
-            self.machine.put(object=place)
+            self.machine.enter_object(meaning.object)
         if meaning.setting:
             self.settings[meaning.setting[0]] = meaning.setting[1]
         if meaning.remark:

@@ -24,7 +24,8 @@ class Events:
 
     ``motions`` are lines that only the reference parser could read, ``resets`` new
     coordinates by G92, ``homed`` the axes of G28, ``pulled`` filament moved by G10 and G11, with
-    its speed in mm/s where that is known, ``planes`` what G17 to G19 choose.
+    its speed in mm/s where that is known, ``planes`` what G17 to G19 choose, ``kept`` and ``recalled``
+    the arguments of what saves a state or puts it back.
     """
 
     states: list[tuple[int, int]] = field(default_factory=list)
@@ -34,6 +35,8 @@ class Events:
     homed: list[tuple[int, str]] = field(default_factory=list)
     pulled: list[tuple[int, float, float | None]] = field(default_factory=list)
     planes: list[tuple[int, int]] = field(default_factory=list)
+    kept: list[Mapping[str, str]] = field(default_factory=list)
+    recalled: list[Mapping[str, str]] = field(default_factory=list)
     stops: list[tuple[int, StopKind, float, int]] = field(default_factory=list)
     layers: list[tuple[int, str]] = field(default_factory=list)
 
@@ -269,13 +272,21 @@ class Machine:
         if _above(words, "R"):
             self.announced_min = max(self.announced_min or 0.0, words["R"])
 
-    def save(self, name: str) -> None:
+    def save(self, named: Mapping[str, str]) -> None:
         """SAVE_GCODE_STATE: what is in force, under a name; `Resolver` keeps the coordinates."""
-        self._saved[name] = self._relative, self._relative_e, self.state.speed_factor, self._flow
+        self.events.kept.append(named)
+        self._saved[named.get("NAME", "")] = (
+            self._relative,
+            self._relative_e,
+            self.state.speed_factor,
+            self._flow,
+        )
 
-    def restore(self, name: str) -> None:
+    def restore(self, named: Mapping[str, str]) -> None:
         """RESTORE_GCODE_STATE: put back what was saved under a name, if there was any."""
+        name = named.get("NAME", "")
         if name in self._saved:
+            self.events.recalled.append(named)
             self._relative, self._relative_e, factor, self._flow = self._saved[name]
             self._mode()
             self.put(speed_factor=factor, flow_factor=self._flow / self._area)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Mapping
 from typing import Final
 
 import numpy as np
@@ -17,7 +18,6 @@ from oddtwin.core.toolpath.gcode.interpreter import Interpreter
 from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
 from oddtwin.core.toolpath.gcode.machine import Events
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, Scan
-from oddtwin.core.toolpath.gcode.syntax import Command, Line, parse_line
 from oddtwin.core.toolpath.gcode.toolpath import DEFAULT_FEED, Flag, Stop, Toolpath
 
 X, Y, Z, E, F = range(5)
@@ -60,7 +60,6 @@ class Resolver:
 
     def _add(self, block: Scan) -> None:
         rows = len(block.motion)
-        kept = parse_line(block.others[0][1]) if block.others and block.others[0][0] == 0 else Line()
         events = self.interpreter.read(block.others, block.asides, self.lines + 1)
         values, motion = block.values, block.motion
         further: dict[int, dict[str, float]] = {}
@@ -77,8 +76,10 @@ class Resolver:
         # along the axes.
         relative, relative_e = self._in_millimetres(values, events, rows)
         added = np.zeros(rows, np.int64)
-        for command in kept.commands:
-            added[0] += self._keep(command)
+        for named in events.kept:
+            self._kept[named.get("NAME", "")] = self._last.copy(), self._offset.copy(), self._feed
+        for named in events.recalled:
+            added[0] += self._recall(named)
         self._follow_feed(values)
         self._follow_motion(motion)
         delta_e = self._follow_filament(values, relative_e, events)
@@ -96,21 +97,16 @@ class Resolver:
         self._moves += int(added.sum())
         self.lines += rows
 
-    def _keep(self, command: Command) -> int:
-        """Keep coordinates under a name, or put them back; returns how many moves that made."""
-        name = command.named.get("NAME", "")
-        if command.name == "SAVE_GCODE_STATE":
-            self._kept[name] = self._last.copy(), self._offset.copy(), self._feed
-        if command.name != "RESTORE_GCODE_STATE" or name not in self._kept:
-            return 0
-        last, offset, feed = self._kept[name]
+    def _recall(self, named: Mapping[str, str]) -> int:
+        """Put back coordinates that were kept under a name; returns how many moves that made."""
+        last, offset, feed = self._kept[named.get("NAME", "")]
         here = self._last[:3] + self._offset
         there = last[:3] + offset
         self._offset, self._feed = offset.copy(), feed
         # The counter of filament goes on from what it was; the machine stays where it is.
         self._last = np.append(here - offset, last[3])
         length = math.dist(here, there)
-        if command.named.get("MOVE") not in ("1", "True", "true") or not length:
+        if named.get("MOVE") not in ("1", "True", "true") or not length:
             return 0
         self._last = last.copy()
         self._move_to(there, length, feed, self._state, self.lines + 1)

@@ -1,6 +1,7 @@
 from .breaks import Breaks as Breaks
 from .breaks import breaks_in as breaks_in
 from .breaks import breaks_of as breaks_of
+from .breaks import top_layers as top_layers
 from .check import MatchFile as MatchFile
 from .check import TwinCheck as TwinCheck
 from .check import as_json as as_json

@@ -18,6 +18,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, Feature
+from oddtwin.core.toolpath.match.lines import segments
 from oddtwin.core.toolpath.sliced import Sliced, places_along
 
 Ints = NDArray[np.int64]
@@ -83,10 +84,9 @@ def breaks_of(sliced: Sliced, job: Job = UNWATCHED) -> list[Breaks]:
         The job was cancelled.
     """
     found = []
-    finish = np.cumsum(sliced.plan.time)
-    for layer in _top_layers(sliced):
+    for layer in top_layers(sliced):
         job.check()
-        breaks = _in_layer(sliced, layer, finish)
+        breaks = _in_layer(sliced, layer)
         if breaks is not None:
             found.append(breaks)
     return found
@@ -100,9 +100,9 @@ def breaks_in(sliced: Sliced, layer: int) -> Floats:
     sliced : Sliced
         The file, planned.
     layer : int
-        From 0; only tops have breaks that show.
+        From 0, one of `top_layers`: only tops have breaks that show.
     """
-    found = _in_layer(sliced, layer, np.cumsum(sliced.plan.time)) if layer in _top_layers(sliced) else None
+    found = _in_layer(sliced, layer)
     return np.zeros((0, 2)) if found is None else found.places
 
 
@@ -123,8 +123,14 @@ def breaks_words(name: str, breaks: Sequence[Breaks]) -> str:
     )
 
 
-def _top_layers(sliced: Sliced) -> list[int]:
-    """Return the layers whose tops are looked at: those with most of a top, or the last without names."""
+def top_layers(sliced: Sliced) -> list[int]:
+    """Return the layers whose tops are looked at: those with most of a top, or the last without names.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file; all of its moves are looked at.
+    """
     path = sliced.path
     wanted = [FEATURES[state.feature] in TOPS for state in path.states]
     if not any(wanted):
@@ -136,20 +142,19 @@ def _top_layers(sliced: Sliced) -> list[int]:
     return sorted(int(layer) for layer in order if length[layer] > 0)
 
 
-def _in_layer(sliced: Sliced, layer: int, finish: Floats) -> Breaks | None:
+def _in_layer(sliced: Sliced, layer: int) -> Breaks | None:
     path = sliced.path
     span = path.span(layer)
-    wanted = np.array([FEATURES[state.feature] in (*TOPS, Feature.UNNAMED) for state in path.states])
-    laid = path.lays(span) & wanted.take(path.state[span])
-    begin = np.column_stack([path.start("x", span), path.start("y", span)])[laid]
-    end = np.column_stack([path.x[span], path.y[span]])[laid]
+    seconds = sliced.plan.time[span]
+    begin, end, feature = segments(path, layer)
+    moment = (np.cumsum(seconds) - seconds / 2)[path.lays(span)]
+    top = np.isin(feature, [FEATURES.index(one) for one in (*TOPS, Feature.UNNAMED)])
+    begin, end, feature, moment = begin[top], end[top], feature[top], moment[top]
     if len(begin) < 2:
         return None
-    feature = np.array([state.feature for state in path.states]).take(path.state[span])[laid]
     place, line, step = places_along(begin, end, STEP_MM, MOST_PLACES, offset=0.5)
     length = np.hypot(*(end - begin).T)
     direction = (end - begin) / np.maximum(length, 1e-9)[:, None]
-    moment = (finish[span] - sliced.plan.time[span] / 2)[laid]
     late, early, side = _side_by_side(place, direction[line], moment[line], feature[line], step)
     if not len(late):
         return None

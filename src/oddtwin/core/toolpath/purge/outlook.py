@@ -7,15 +7,14 @@ multiplier, not less than a minimum and not more than a maximum (common practice
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Final
 
-from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.core.toolpath.gcode import Feature, StopKind
 from oddtwin.core.toolpath.gcode.features import tight
 from oddtwin.core.toolpath.purge.ledger import PurgeLedger, PurgePair
-from oddtwin.core.toolpath.sliced import Sliced
+from oddtwin.core.toolpath.sliced import Sliced, numbers_in
 
 MULTIPLIERS: Final = frozenset(
     {"purge multiplier", "flush multiplier", "purge volume multiplier", "purging multiplier"}
@@ -24,7 +23,6 @@ MATRICES: Final = frozenset(
     {"flush volumes matrix", "wiping volumes matrix", "purge volumes matrix", "purging volumes matrix"}
     | {"purge matrix", "flush matrix", "purge volumes", "flush volumes", "wiping volumes"}
 )
-NUMBER: Final = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,9 +64,9 @@ def multiplier_said(settings: Mapping[str, str]) -> float:
         Of the file, as written.
     """
     for key, value in settings.items():
-        number = NUMBER.search(value) if tight(key) in MULTIPLIERS else None
-        if number and 0 < float(number.group()) < 100:
-            return float(number.group()) / (100 if "%" in value else 1)
+        number = next(iter(numbers_in(value)), 0.0) if tight(key) in MULTIPLIERS else 0.0
+        if 0 < number < 100:
+            return number / (100 if "%" in value else 1)
     return 1.0
 
 
@@ -87,7 +85,7 @@ def matrix_said(settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
     """
     for key, value in settings.items():
         if tight(key) in MATRICES:
-            numbers = [float(part) for part in NUMBER.findall(value)]
+            numbers = numbers_in(value)
             colours = math.isqrt(len(numbers))
             if colours > 1 and colours**2 == len(numbers) and min(numbers) >= 0:
                 return {
@@ -209,18 +207,16 @@ def shares_by_batch(sliced: Sliced, ledger: PurgeLedger, useful: int, copies: Se
     if useful < 1 or min(copies, default=1) < 1:
         raise ValueError("a plate holds at least one piece")
     features = sliced.by_feature()
-    shared_s = sliced.waits().get("tool change", 0.0) + sum(
+    shared_s = sliced.waits().get(StopKind.TOOL.value, 0.0) + sum(
         features[feature].time_s for feature in (Feature.TOWER, Feature.PURGE) if feature in features
     )
     own_g, own_s = sliced.mass_g - ledger.mass_g, sliced.time_s - shared_s
-    one = Share(1, ledger.mass_g, own_g / useful + ledger.mass_g, own_s / useful + shared_s)
     return [
-        replace(
-            one,
-            copies=count,
-            waste_g=ledger.mass_g / count,
-            mass_g=own_g / useful + ledger.mass_g / count,
-            time_s=own_s / useful + shared_s / count,
+        Share(
+            count,
+            ledger.mass_g / count,
+            own_g / useful + ledger.mass_g / count,
+            own_s / useful + shared_s / count,
         )
         for count in copies
     ]

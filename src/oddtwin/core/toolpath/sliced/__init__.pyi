@@ -14,6 +14,7 @@ from .pushed import retraction_starts as retraction_starts
 from .reach import Reach as Reach
 from .reach import reach as reach
 from .said import Said as Said
+from .said import numbers_in as numbers_in
 from .said import said_words as said_words
 from .shape import Shape as Shape
 from .shape import shape_of as shape_of

@@ -14,11 +14,11 @@ from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
+from oddtwin.core.toolpath.sliced.blocks import blocks
 from oddtwin.core.toolpath.sliced.filament import Filament, FilamentSource, SpoolSays
 from oddtwin.core.toolpath.sliced.pushed import pushed_filament, retraction_starts
 from oddtwin.core.toolpath.sliced.said import Said, differences_told, filaments_said, said_of, said_words
 
-BLOCK: Final = 1 << 16
 SHORTEST_MM: Final = 0.05
 """Shorter moves say nothing about the flow: their figures are mostly rounding."""
 
@@ -260,12 +260,6 @@ def analyse(
     source = FilamentSource.SPOOL if spool.density_g_cm3 or spool.diameter_mm else told
     groups = _groups(path, plan, pushed, filaments)
     return Sliced(path, plan, pushed, limits, filaments, source, groups)
-
-
-def blocks(count: int) -> Iterator[slice]:
-    """Yield slices of some moves at a time."""
-    for begin in range(0, count, BLOCK):
-        yield slice(begin, min(count, begin + BLOCK))
 
 
 def tool_changes(path: Toolpath, pushed: Floats) -> Iterator[tuple[int, int, int]]:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.toolpath.sliced.figures import Sliced, blocks
+from oddtwin.core.toolpath.sliced.blocks import blocks
+from oddtwin.core.toolpath.sliced.figures import Sliced
 from oddtwin.core.toolpath.sliced.pushed import retraction_starts
 
 

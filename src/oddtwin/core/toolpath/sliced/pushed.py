@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.toolpath.gcode import Toolpath
+from oddtwin.core.toolpath.sliced.blocks import blocks
 
-BLOCK: Final = 1 << 16
 MOST_STEPS: Final = 4
 """In so many steps at most is filament unloaded."""
 UNLOADED_MM: Final = 20.0
@@ -78,9 +78,8 @@ def _stay(e: Floats, lays: NDArray[np.bool_], hollow: float) -> tuple[Floats, fl
         np.maximum(reached, 0.0, out=reached)
         behind = float(reached[-1]) - behind
         # In place and from the end: on a long file a second array is forty megabytes.
-        for first in range((len(reached) - 1) // BLOCK * BLOCK, -1, -BLOCK):
-            part = reached[max(first, 1) : first + BLOCK]
-            part -= reached[max(first, 1) - 1 : first + BLOCK - 1][: len(part)].copy()
+        for part in reversed([*blocks(len(reached) - 1)]):
+            reached[1:][part] -= reached[:-1][part].copy()
         return reached, behind
     first = int(lays.argmax()) if lays.any() else len(e)
     loaded = np.maximum(np.maximum.accumulate(reached[:first]), hollow)
@@ -98,12 +97,11 @@ def retraction_starts(e: Floats) -> NDArray[np.bool_]:
     """Return which moves begin to pull filament back; shape (moves,)."""
     starts = np.zeros(len(e), bool)
     before = False
-    for first in range(0, len(e), BLOCK):
-        part = e[first : first + BLOCK]
-        driven = np.flatnonzero(part)
+    for part in blocks(len(e)):
+        driven = np.flatnonzero(e[part]) + part.start
         if len(driven):
-            back = part[driven] < 0
+            back = e[driven] < 0
             # What was driven last, maybe in an earlier block, tells whether a pull begins or goes on.
-            starts[first + driven[back & ~np.concatenate(([before], back[:-1]))]] = True
+            starts[driven[back & ~np.concatenate(([before], back[:-1]))]] = True
             before = bool(back[-1])
     return starts

@@ -9,7 +9,8 @@ import numpy as np
 
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.motion import plan_motion
-from oddtwin.core.toolpath.sliced.figures import Sliced, blocks
+from oddtwin.core.toolpath.sliced.blocks import blocks
+from oddtwin.core.toolpath.sliced.figures import Sliced
 
 NEARLY: Final = 1 - 1e-5
 

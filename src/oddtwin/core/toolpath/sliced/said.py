@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from typing import Final, TypeVar
 
@@ -32,8 +32,11 @@ SECONDS: Final = (
     "build time",
     "model printing time",
 )
-LENGTHS: Final = ("total filament used mm", "filament used mm", "filament used", "total filament length mm")
-LENGTHS_MORE: Final = (
+LENGTHS: Final = (
+    "total filament used mm",
+    "filament used mm",
+    "filament used",
+    "total filament length mm",
     "filament length",
     "filament length mm",
     "material used",
@@ -122,22 +125,19 @@ def said_of(path: Toolpath, filament: Filament | None) -> Said:
         Of its first tool, as the file tells it.
     """
     known = _plain(path.settings)
-    seconds = next((found for key in SECONDS if (found := seconds_of(known.get(key, ""))) is not None), None)
+    seconds = _first_read(known, SECONDS, seconds_of)
     if seconds is None and path.announced_min:
         seconds = path.announced_min * 60
-    length = next(
-        (
-            found
-            for key in (*LENGTHS, *LENGTHS_MORE)
-            if (found := _millimetres(known.get(key, ""))) is not None
-        ),
-        None,
-    )
-    mass = next((found for key in MASSES if (found := _sum(known.get(key, ""))) is not None), None)
     layers = next(
         (int(value[:7]) for key, value in known.items() if key in LAYER_COUNTS and value.isdigit()), None
     )
-    return Said(seconds, length, mass, layers, filament.density_g_cm3 if filament else None)
+    return Said(
+        seconds,
+        _first_read(known, LENGTHS, _millimetres),
+        _first_read(known, MASSES, _sum),
+        layers,
+        filament.density_g_cm3 if filament else None,
+    )
 
 
 def said_words(said: Said) -> str:
@@ -212,6 +212,18 @@ def _plain(settings: Mapping[str, str]) -> dict[str, str]:
     return found
 
 
+def numbers_in(text: str) -> list[float]:
+    """Return all numbers that stand in a text, in their order."""
+    return [float(part) for part in NUMBER.findall(text)]
+
+
+def _first_read(
+    known: Mapping[str, str], keys: Collection[str], read: Callable[[str], float | None]
+) -> float | None:
+    """Return what the first of some keys says that can be read."""
+    return next((found for key in keys if (found := read(known.get(key, ""))) is not None), None)
+
+
 def _first(known: Mapping[str, str], keys: Collection[str]) -> str:
     return next((known[key] for key in keys if known.get(key)), "")
 
@@ -227,8 +239,7 @@ def _column(
     """Return one number for each tool; None for what cannot be."""
     found = []
     for part in _list(_first(known, keys)):
-        number = NUMBER.search(part)
-        value = float(number.group()) if number else 0.0
+        value = next(iter(numbers_in(part)), 0.0)
         found.append(value if bounds[0] <= value <= bounds[1] else None)
     return found
 
@@ -241,16 +252,14 @@ def _of(column: list[T], tool: int) -> T | None:
 
 
 def _cost(text: str | None) -> float | None:
-    number = NUMBER.search(text or "")
-    return float(number.group()) if number and 0 < float(number.group()) < 1e6 else None
+    value = next(iter(numbers_in(text or "")), 0.0)
+    return value if 0 < value < 1e6 else None
 
 
 def _sum(text: str) -> float | None:
     # What stands in parentheses says the same in another unit.
-    text = text.partition("(")[0]
-    numbers = [float(part) for part in NUMBER.findall(text)]
-    total = sum(numbers)
-    return total if numbers and 0 < total < 1e7 else None
+    total = sum(numbers_in(text.partition("(")[0]))
+    return total if 0 < total < 1e7 else None
 
 
 def _millimetres(text: str) -> float | None:
