@@ -325,19 +325,25 @@ class Filaments(unittest.TestCase):
 
     def test_the_file_s_own_filament(self):
         lines = (
-            "; filament_density: 1.10,1.27", "; filament_diameter = 2.85;1.75", "; filament_cost = 20,30",
+            "; filament_density: 1.10,1.27", "; filament_diameter = 2.85;1.75",
+            "; filament_cost = 20000,30000",
             "; filament_settings_id = \"Own A\";\"Own B\"", "M83", ";TYPE:Wall",
             "G1 X9 E10", "T1", "G1 X1 E20",
         )  # fmt: skip
         sliced = analyse(read(*lines))
         one, two = sliced.filaments[0], sliced.filaments[1]
         self.assertEqual(
-            (one.density_g_cm3, one.diameter_mm, one.cost_per_kg, one.name), (1.1, 2.85, 20.0, "Own A")
+            (one.density_g_cm3, one.diameter_mm, one.cost_per_kg, one.name), (1.1, 2.85, 20000.0, "Own A")
         )
         self.assertEqual((two.density_g_cm3, two.diameter_mm), (1.27, 1.75))
         grams = 10 * math.pi / 4 * 2.85**2 * 1.1e-3 + 20 * math.pi / 4 * 1.75**2 * 1.27e-3
         self.assertAlmostEqual(sliced.mass_g, grams, 9)
         self.assertIn("as the file says", sliced.told[0])
+        self.assertEqual(
+            sliced.told[1],
+            "Filament by the file: tool 0 “Own A” at 20000.00 a kilogram, tool 1 “Own B” at 30000.00 a "
+            "kilogram; at its own prices the print takes 3.24.",
+        )
         louder = analyse(read(*lines), None, SpoolSays(density_g_cm3=1.5))
         self.assertEqual([one.density_g_cm3 for one in louder.filaments.values()], [1.5, 1.5])
         self.assertEqual(louder.filaments[0].diameter_mm, 2.85)

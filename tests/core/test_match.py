@@ -391,6 +391,14 @@ class Commands(unittest.TestCase):
         self.assertAlmostEqual(found.share_of_time, 0.6, 1)
         self.assertIn("in layers 2 to 3", found.sentence)
 
+    def test_a_fan_that_differs_only_while_nothing_is_laid(self):
+        found = self.twins("M106 S120", "G1 Z.3", "M106 S255", at=10).commands[0]
+        (fan,) = found.undeclared
+        self.assertEqual((fan.name, fan.idle), ("fan 0", True))
+        self.assertIn("in layer 2, while nothing is laid", fan.sentence)
+        # More time with nothing laid, at the same speeds of the fan, is no difference of the fan.
+        self.assertFalse(self.twins("G1 Z3", "G1 Z.3", at=10).commands[0].differences)
+
     def test_what_is_declared_is_no_finding(self):
         for line, factor in (
             ("M104 S225", "nozzle_temperature=215:225"), ("M106 S120", "fan=100:47"),

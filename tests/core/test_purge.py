@@ -73,12 +73,23 @@ class Outlook(unittest.TestCase):
         half = purge_outlook(self.PAIRS, self.MATRIX, 0.5, limits)
         self.assertEqual((half.volume_mm3, half.at_minimum), (10 * 50 + 10 * 30, 10))
         self.assertAlmostEqual(half.mass_g, 500 * 0.001 + 300 * 0.002)
-        self.assertEqual(minimum_multiplier(self.MATRIX, 30), 0.3)
+        self.assertEqual(minimum_multiplier(self.MATRIX, limits), 0.3)
         low, lower = (purge_outlook(self.PAIRS, self.MATRIX, one, limits).volume_mm3 for one in (0.3, 0.1))
         self.assertEqual(low, lower)
         self.assertEqual(
             purge_outlook(self.PAIRS, self.MATRIX, 2.0, PurgeLimits(0, 90)).volume_mm3, 900 + 800
         )
+
+    def test_a_pair_of_colours_has_limits_of_its_own(self):
+        limits = PurgeLimits(30, 90, {(0, 1): 70.0}, {(1, 0): 35.0})
+        # At 0.5 the wanted 50 and 20 mm³ are held up to 70 and 30; at 1 the wanted 40 are cut to 35.
+        half = purge_outlook(self.PAIRS, self.MATRIX, 0.5, limits)
+        self.assertEqual((half.volume_mm3, half.at_minimum), (10 * 70 + 10 * 30, 20))
+        self.assertEqual(purge_outlook(self.PAIRS, self.MATRIX, 1.0, limits).volume_mm3, 10 * 90 + 10 * 35)
+        # Every change is held below the smaller of 70/100 and 30/40.
+        self.assertEqual(minimum_multiplier(self.MATRIX, limits), 0.7)
+        with self.assertRaisesRegex(ValueError, "tool 1 to tool 0"):
+            PurgeLimits(30, 90, {}, {(1, 0): 20.0})
 
     def test_the_file_s_own_multiplier_and_matrix(self):
         self.assertEqual(multiplier_said({"flush_multiplier": "0.5"}), 0.5)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import capitalized, format_number, format_signed, parse_number, with_unit
 from oddtwin.core.toolpath.gcode import Feature
+from oddtwin.ui.match.purge_matrix import PurgeMatrix
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.widgets import (
@@ -33,8 +34,15 @@ if TYPE_CHECKING:
 
 MULTIPLIERS = (1.0, 0.8, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
 COPIES = (1, 2, 3, 4, 6, 8)
-MOST_COLOURS = 8
 FLOOR = " · least"
+OWN = " · own"
+PURGED, LEAST, MOST = "purged", "least", "most"
+TABLES = (
+    ("what a change purges, mm³", PURGED),
+    ("the least for a change, mm³", LEAST),
+    ("the most for a change, mm³", MOST),
+)
+"""What the table of pairs can hold."""
 
 
 class PurgePanel(QWidget):
@@ -45,7 +53,7 @@ class PurgePanel(QWidget):
         self._shelf = shelf
         self._files: list[MatchFile] = []
         self._useful: dict[int, int] = {}
-        self._typed: dict[tuple[int, int], float] = {}
+        self._typed = _nothing_typed()
         self._file = QComboBox()
         self._file.setObjectName("purgeFile")
         self._file.currentIndexChanged.connect(self._on_file_chosen)
@@ -60,10 +68,12 @@ class PurgePanel(QWidget):
         self._multiplier = QuantityField("purgeMultiplier", "", "1", 110)
         for field in (self._least, self._most, self._multiplier):
             field.quantity_committed.connect(lambda _: self._show())
-        self._matrix = QTableWidget()
-        self._matrix.setObjectName("purgeMatrix")
-        self._matrix.setAccessibleName("mm³ of every change, from the tool of the row to that of the column")
-        self._matrix.itemChanged.connect(self._on_cell_changed)
+        self._table = QComboBox()
+        self._table.setObjectName("purgeTable")
+        choose(self._table, list(TABLES), PURGED)
+        self._table.currentIndexChanged.connect(lambda _: self._show())
+        self._matrix = PurgeMatrix("purgeMatrix")
+        self._matrix.typed.connect(self._on_cell_typed)
         self._multiplied = plain_table(
             "purgeMultiplied", ("Multiplier", "mm³", "g", "Changes at the minimum")
         )
@@ -91,6 +101,7 @@ class PurgePanel(QWidget):
                 self._multiplier,
                 None,
             ),
+            row(column_label("The table holds"), self._table, None),
             self._source,
             self._matrix,
             self._floor,
@@ -123,7 +134,7 @@ class PurgePanel(QWidget):
         self._file.setVisible(bool(files))
         if files is not self._files or not files:
             self._files = files
-            self._useful, self._typed = {}, {}
+            self._useful, self._typed = {}, _nothing_typed()
             choose(
                 self._file,
                 [(file.name, place) for place, file in enumerate(files)],
@@ -136,7 +147,7 @@ class PurgePanel(QWidget):
         return self._file.currentData() or 0
 
     def _on_file_chosen(self) -> None:
-        self._typed = {}
+        self._typed = _nothing_typed()
         self._multiplier.show_values([])
         set_quietly(self._copies, self._copies.setValue, self._useful.get(self._place, 1))
         self._show()
@@ -191,7 +202,7 @@ class PurgePanel(QWidget):
             for pair in pairs
         ]
         fill_table(self._pairs, rows, fit_height=True)
-        self._order.setText(_order(pairs))
+        self._order.setText(_order(pairs, sliced.path.settings))
 
     def _show_against(self, ledger: PurgeLedger) -> None:
         """Say what the change wastes more or less than the baseline, in all and for each useful piece."""
@@ -222,7 +233,11 @@ class PurgePanel(QWidget):
         if values[0] > values[1]:
             self._most.show_error("The most is below the least; give a larger one, or none.")
             return None
-        return PurgeLimits(*values)
+        try:
+            return PurgeLimits(values[0], values[1], self._typed[LEAST], self._typed[MOST])
+        except ValueError as error:
+            self._floor.setText(f"{capitalized(str(error))}.")
+            return None
 
     def _show_less(self, sliced: Sliced, pairs: list[PurgePair]) -> None:
         from oddtwin.core.toolpath.purge import (
@@ -239,7 +254,7 @@ class PurgePanel(QWidget):
         settings = sliced.path.settings
         now = multiplier_said(settings)
         # Only the cells of changes that occur can be typed over.
-        matrix = matrix_of(pairs, settings) | self._typed
+        matrix = matrix_of(pairs, settings) | self._typed[PURGED]
         try:
             shown = self._multiplier.value(now)
         except ValueError as error:
@@ -249,13 +264,15 @@ class PurgePanel(QWidget):
             f"The file was sliced at a multiplier of {format_number(now, 2)}. Volumes at 1 are "
             + ("the file’s own matrix" if matrix_said(settings) else "what is laid, over that")
             + "; type others into the table, as they are at the multiplier shown."
+            if self._table.currentData() == PURGED
+            else "Type a figure for a pair that has its own; an emptied cell holds what is typed above."
         )
-        self._show_matrix(matrix, shown, limits)
-        held = minimum_multiplier(matrix, limits.least_mm3)
+        self._matrix.show_texts(self._texts(matrix, shown, limits))
+        held = minimum_multiplier(matrix, limits)
         self._floor.setText(
             f"Below a multiplier of {format_number(held, 2)} every change is held by the minimum: "
             "less does nothing."
-            if limits.least_mm3
+            if held
             else "Type the machine’s minimum to see where a smaller multiplier stops helping."
         )
         rows = []
@@ -271,55 +288,55 @@ class PurgePanel(QWidget):
             )
         fill_table(self._multiplied, rows, fit_height=True)
 
-    def _show_matrix(
+    def _texts(
         self, matrix: dict[tuple[int, int], float], multiplier: float, limits: PurgeLimits
-    ) -> None:
-        """Show what each change purges at a multiplier; a cell that the least holds up is marked."""
-        colours = sorted({colour for pair in matrix for colour in pair})
-        self._matrix.setVisible(len(colours) <= MOST_COLOURS)
-        names = [f"Tool {colour}" for colour in colours]
-        self._colours = colours
+    ) -> dict[tuple[int, int], str]:
+        """Return the cells of the table; what is purged is marked where the least holds it up."""
+        held = self._table.currentData()
+        if held == PURGED:
+            return {
+                pair: format_number(limits.held(pair, volume * multiplier), 1)
+                + (FLOOR if limits.least(pair) and limits.at_floor(pair, volume * multiplier) else "")
+                for pair, volume in matrix.items()
+            }
+        own = self._typed[held]
+        values = {pair: limits.least(pair) if held == LEAST else limits.most(pair) for pair in matrix}
+        return {
+            pair: (format_number(value, 1) if math.isfinite(value) else "no limit") + OWN * (pair in own)
+            for pair, value in values.items()
+        }
 
-        def fill(_: object) -> None:
-            self._matrix.setRowCount(len(colours))
-            self._matrix.setColumnCount(len(colours))
-            self._matrix.setVerticalHeaderLabels([f"From {name.lower()}" for name in names])
-            self._matrix.setHorizontalHeaderLabels([f"To {name.lower()}" for name in names])
-            for row_, before in enumerate(colours):
-                for column, after in enumerate(colours):
-                    volume = matrix.get((before, after))
-                    text = "–"
-                    if volume is not None:
-                        wanted = volume * multiplier
-                        mark = FLOOR if limits.least_mm3 and limits.at_floor(wanted) else ""
-                        text = format_number(limits.held(wanted), 1) + mark
-                    item = QTableWidgetItem(text)
-                    if volume is None:
-                        item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                    self._matrix.setItem(row_, column, item)
-
-        set_quietly(self._matrix, fill, None)
-        self._matrix.resizeColumnsToContents()
-        height = self._matrix.horizontalHeader().sizeHint().height() + 4
-        self._matrix.setFixedHeight(height + sum(self._matrix.rowHeight(k) for k in range(len(colours))))
-
-    def _on_cell_changed(self, item: QTableWidgetItem) -> None:
-        """Take a volume that was typed, as it is at the multiplier shown."""
-        from oddtwin.core.toolpath.purge import multiplier_said
-
-        pair = self._colours[item.row()], self._colours[item.column()]
-        now = multiplier_said(self._files[self._place].sliced.path.settings)
+    def _on_cell_typed(self, pair: tuple[int, int], text: str) -> None:
+        """Take a figure that was typed into the table, or say what is wrong with it."""
+        held = self._table.currentData()
+        own = dict(self._typed[held])
+        own.pop(pair, None)
+        typed = text.removesuffix(FLOOR).removesuffix(OWN).strip()
         try:
-            value = parse_number(item.text().removesuffix(FLOOR))
-            shown = self._multiplier.value(now)
+            if typed:
+                own[pair] = self._figure(typed)
         except ValueError as error:
             self._floor.setText(f"Tool {pair[0]} to tool {pair[1]}: {error}.")
             return
-        if value < 0 or not shown:
-            self._floor.setText(f"Tool {pair[0]} to tool {pair[1]}: give mm³ of zero or more.")
+        before, self._typed[held] = self._typed[held], own
+        if self._limits() is None:
+            # Nothing is kept that cannot be: the table shows what was there, and the sentence says why.
+            self._typed[held] = before
+            self._matrix.show_again()
             return
-        self._typed[pair] = value / shown
         self._show()
+
+    def _figure(self, typed: str) -> float:
+        """Return what was typed: a volume at multiplier 1, a least or a most as it stands."""
+        from oddtwin.core.toolpath.purge import multiplier_said
+
+        value, shown = parse_number(typed), 1.0
+        if self._table.currentData() == PURGED:
+            # A volume that is typed is one at the multiplier shown.
+            shown = self._multiplier.value(multiplier_said(self._files[self._place].sliced.path.settings))
+        if value < 0 or not shown:
+            raise ValueError("give mm³ of zero or more")
+        return value / shown
 
     def _show_plate(self, sliced: Sliced, ledger: PurgeLedger) -> None:
         from oddtwin.core.toolpath.purge import shares_by_batch
@@ -339,16 +356,23 @@ class PurgePanel(QWidget):
         fill_table(self._shared, each_piece, fit_height=True)
 
 
+def _nothing_typed() -> dict[str, dict[tuple[int, int], float]]:
+    return {PURGED: {}, LEAST: {}, MOST: {}}
+
+
 def _signed(grams: float) -> str:
     return with_unit(format_signed(grams, 2), "g")
 
 
-def _order(pairs: list[PurgePair]) -> str:
+def _order(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
     """Say in which order the colours purge least, where every pair of them is known."""
-    from oddtwin.core.toolpath.purge import best_order
+    from oddtwin.core.toolpath.purge import best_order, matrix_said, multiplier_said
 
-    volume = {(pair.before, pair.after): pair.each_mm3 for pair in pairs}
-    colours = sorted({colour for pair in volume for colour in pair})
+    now = multiplier_said(settings)
+    colours = sorted({colour for pair in pairs for colour in (pair.before, pair.after)})
+    # What is laid is known best; of a pair that never follows one another the file's own matrix may know.
+    volume = {pair: each * now for pair, each in matrix_said(settings).items()}
+    volume |= {(pair.before, pair.after): pair.each_mm3 for pair in pairs}
     try:
         order, least = best_order(colours, volume)
     except ValueError as error:

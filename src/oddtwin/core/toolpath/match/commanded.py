@@ -114,6 +114,8 @@ class CommandDifference:
         have different layers.
     declared : str
         The factor that may change it; empty for none.
+    idle : bool
+        It differs only while nothing is laid.
     """
 
     name: str
@@ -123,6 +125,7 @@ class CommandDifference:
     share_of_time: float
     layers: tuple[tuple[int, int], ...] = ()
     declared: str = ""
+    idle: bool = False
 
     @property
     def sentence(self) -> str:
@@ -134,7 +137,8 @@ class CommandDifference:
             where = f", {within} {first}" + (f" to {last}" if last != first else "")
         return (
             f"{capitalized(self.name)} by commands: {self.baseline} in the baseline, {self.change} in the "
-            f"change, for {_percent(self.share_of_time)} of the time{where}."
+            f"change, for {_percent(self.share_of_time)} of the time{where}"
+            f"{', while nothing is laid' if self.idle else ''}."
         )
 
 
@@ -194,13 +198,17 @@ def check_commands(baseline: Sliced, change: Sliced, declared: Sequence[Declared
         What is meant to differ.
     """
     same_layers = baseline.path.layers == change.path.layers
-    weights = [_weights(file, by_layer=same_layers) for file in (baseline, change)]
+    files = (baseline, change)
+    weights = [_weights(file, by_layer=same_layers) for file in files]
+    idle = [_weights(file, by_layer=same_layers, idle=True) for file in files]
     found = []
     for quantity in _quantities(baseline, change):
-        ours, theirs = (
-            _shares(file, quantity, weight) for file, weight in zip((baseline, change), weights, strict=True)
-        )
+        ours, theirs = (_shares(file, quantity, held) for file, held in zip(files, weights, strict=True))
         difference = _compared(quantity, ours, theirs, same_layers)
+        if difference is None and quantity.fan is not None:
+            # A fan may cool the part, or a tool that waits, while nothing is laid.
+            ours, theirs = (_shares(file, quantity, held) for file, held in zip(files, idle, strict=True))
+            difference = _compared(quantity, *_only_in_one(ours, theirs), same_layers, idle=True)
         if difference is not None:
             found.append(_excused(difference, quantity, declared))
     return CommandCheck(tuple(found), tuple(_others(baseline.path.others, change.path.others)))
@@ -213,8 +221,11 @@ def _quantities(*files: Sliced) -> Iterator[Quantity]:
         yield Quantity(f"fan {fan}", "%", "fans", FAN_WORDS, 100.0, fan)
 
 
-def _weights(file: Sliced, *, by_layer: bool) -> dict[tuple[int, int], float]:
-    """Return the seconds of every state in every layer, by (layer, state); the first layer is 0."""
+def _weights(file: Sliced, *, by_layer: bool, idle: bool = False) -> dict[tuple[int, int], float]:
+    """Return the seconds of every state in every layer, by (layer, state); the first layer is 0.
+
+    Counted are the seconds in which something is laid, or those in which nothing is.
+    """
     path = file.path
     begin = int(path.layer_start[0])
     layer = np.searchsorted(path.layer_start, np.arange(begin, path.moves), side="right") - 1
@@ -223,7 +234,11 @@ def _weights(file: Sliced, *, by_layer: bool) -> dict[tuple[int, int], float]:
         layer = np.minimum(layer, 1)
     states = len(path.states)
     key = layer * states + path.state[begin:]
-    seconds = np.bincount(key, np.where(path.lays()[begin:], file.plan.time[begin:], 0.0))
+    own = np.where(path.lays()[begin:] != idle, file.plan.time[begin:], 0.0)
+    for stop in path.stops if idle else ():
+        if begin <= stop.move < path.moves:
+            own[stop.move - begin] += stop.seconds
+    seconds = np.bincount(key, own)
     return {divmod(place, states): float(seconds[place]) for place in np.flatnonzero(seconds).tolist()}
 
 
@@ -237,8 +252,17 @@ def _shares(file: Sliced, quantity: Quantity, weights: Mapping[tuple[int, int], 
     return found
 
 
+def _only_in_one(ours: Shares, theirs: Shares) -> tuple[Shares, Shares]:
+    """Return the shares where a value stands in one file and never in the other.
+
+    How long nothing is laid changes with speeds and retractions, so that shares alone say nothing there.
+    """
+    keys = {key for key in ours.keys() & theirs.keys() if ours[key].keys() != theirs[key].keys()}
+    return {key: ours[key] for key in keys}, {key: theirs[key] for key in keys}
+
+
 def _compared(
-    quantity: Quantity, ours: Shares, theirs: Shares, same_layers: bool
+    quantity: Quantity, ours: Shares, theirs: Shares, same_layers: bool, *, idle: bool = False
 ) -> CommandDifference | None:
     total = sum(sum(held.values()) for held in ours.values())
     apart = 0.0
@@ -268,6 +292,7 @@ def _compared(
         quantity.written(_usual(other, mine)),
         apart / total,
         tuple(_runs(layers)) if same_layers else (),
+        idle=idle,
     )
 
 

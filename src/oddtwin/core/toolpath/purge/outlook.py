@@ -8,13 +8,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 from oddtwin.core.toolpath.gcode import Feature, StopKind
 from oddtwin.core.toolpath.gcode.features import tight
 from oddtwin.core.toolpath.purge.ledger import PurgeLedger, PurgePair
 from oddtwin.core.toolpath.sliced import Sliced, numbers_in
+
+Pair = tuple[int, int]
 
 MULTIPLIERS: Final = frozenset(
     {"purge multiplier", "flush multiplier", "purge volume multiplier", "purging multiplier"}
@@ -27,22 +29,51 @@ MATRICES: Final = frozenset(
 
 @dataclass(frozen=True, slots=True)
 class PurgeLimits:
-    """Least and most that is purged at one change, mm³."""
+    """Least and most that is purged at one change, mm³.
+
+    Parameters
+    ----------
+    least_mm3, most_mm3 : float
+        Of every change.
+    least_of, most_of : mapping
+        Of the changes of some pairs of colours (before, after) instead.
+
+    Raises
+    ------
+    ValueError
+        A least is negative or above its most.
+    """
 
     least_mm3: float = 0.0
     most_mm3: float = math.inf
+    least_of: Mapping[Pair, float] = field(default_factory=dict)
+    most_of: Mapping[Pair, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not 0 <= self.least_mm3 <= self.most_mm3:
             raise ValueError("give a least purge of zero or more, and a most that is not below it")
+        for pair in self.least_of.keys() | self.most_of.keys():
+            if not 0 <= self.least(pair) <= self.most(pair):
+                raise ValueError(
+                    f"tool {pair[0]} to tool {pair[1]}: give a least purge of zero or more, "
+                    "and a most that is not below it"
+                )
 
-    def held(self, volume_mm3: float) -> float:
+    def least(self, pair: Pair) -> float:
+        """Return the least that is purged at a change of a pair of colours, mm³."""
+        return self.least_of.get(pair, self.least_mm3)
+
+    def most(self, pair: Pair) -> float:
+        """Return the most that is purged at a change of a pair of colours, mm³."""
+        return self.most_of.get(pair, self.most_mm3)
+
+    def held(self, pair: Pair, volume_mm3: float) -> float:
         """Return a volume within the limits, mm³."""
-        return min(max(volume_mm3, self.least_mm3), self.most_mm3)
+        return min(max(volume_mm3, self.least(pair)), self.most(pair))
 
-    def at_floor(self, volume_mm3: float) -> bool:
+    def at_floor(self, pair: Pair, volume_mm3: float) -> bool:
         """Whether the least holds a volume (mm³) up, so that a smaller multiplier changes nothing."""
-        return volume_mm3 <= self.least_mm3
+        return volume_mm3 <= self.least(pair)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +101,7 @@ def multiplier_said(settings: Mapping[str, str]) -> float:
     return 1.0
 
 
-def matrix_said(settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
+def matrix_said(settings: Mapping[str, str]) -> dict[Pair, float]:
     """Return the purge volumes that a file was sliced with, at multiplier 1.
 
     Parameters
@@ -97,7 +128,7 @@ def matrix_said(settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
     return {}
 
 
-def matrix_of(pairs: Sequence[PurgePair], settings: Mapping[str, str]) -> dict[tuple[int, int], float]:
+def matrix_of(pairs: Sequence[PurgePair], settings: Mapping[str, str]) -> dict[Pair, float]:
     """Return the volume of every change that occurs, at multiplier 1.
 
     Parameters
@@ -115,7 +146,7 @@ def matrix_of(pairs: Sequence[PurgePair], settings: Mapping[str, str]) -> dict[t
 
 def purge_outlook(
     pairs: Sequence[PurgePair],
-    matrix: Mapping[tuple[int, int], float],
+    matrix: Mapping[Pair, float],
     multiplier: float,
     limits: PurgeLimits = PurgeLimits(),
 ) -> PurgeOutlook:
@@ -130,7 +161,7 @@ def purge_outlook(
     multiplier : float
         Zero or more, as a slicer counts it.
     limits : PurgeLimits
-        Of every change.
+        Of the changes.
 
     Raises
     ------
@@ -141,26 +172,27 @@ def purge_outlook(
         raise ValueError("give a multiplier of zero or more")
     volume, mass, held = 0.0, 0.0, 0
     for pair in pairs:
-        wanted = matrix[pair.before, pair.after] * multiplier
-        held += pair.changes * limits.at_floor(wanted)
-        every = pair.changes * limits.held(wanted)
+        of = pair.before, pair.after
+        wanted = matrix[of] * multiplier
+        held += pair.changes * limits.at_floor(of, wanted)
+        every = pair.changes * limits.held(of, wanted)
         volume += every
         # Each pair keeps the density of the colours it is made of.
         mass += every * (pair.mass_g / pair.volume_mm3 if pair.volume_mm3 else 0.0)
     return PurgeOutlook(multiplier, volume, mass, held)
 
 
-def minimum_multiplier(matrix: Mapping[tuple[int, int], float], least_mm3: float) -> float:
-    """Return the multiplier under which every change is held by the minimum, so that less changes nothing.
+def minimum_multiplier(matrix: Mapping[Pair, float], limits: PurgeLimits) -> float:
+    """Return the multiplier under which every change is held by its minimum, so that less changes nothing.
 
     Parameters
     ----------
     matrix : mapping
         mm³ by pair at multiplier 1.
-    least_mm3 : float
-        Of every change.
+    limits : PurgeLimits
+        Of the changes.
     """
-    return least_mm3 / max((volume for volume in matrix.values() if volume), default=math.inf)
+    return min((limits.least(pair) / volume for pair, volume in matrix.items() if volume), default=0.0)
 
 
 @dataclass(frozen=True, slots=True)

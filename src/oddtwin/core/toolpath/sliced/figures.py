@@ -15,7 +15,7 @@ from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
 from oddtwin.core.toolpath.sliced.blocks import blocks
-from oddtwin.core.toolpath.sliced.filament import Filament, FilamentSource, SpoolSays
+from oddtwin.core.toolpath.sliced.filament import Filament, FilamentSource, SpoolSays, filaments_told
 from oddtwin.core.toolpath.sliced.pushed import pushed_filament, retraction_starts
 from oddtwin.core.toolpath.sliced.said import Said, differences_told, filaments_said, said_of, said_words
 
@@ -149,7 +149,9 @@ class Sliced:
     @property
     def told(self) -> tuple[str, ...]:
         """Whose filament the masses are reckoned with, and what the file says of itself, as sentences."""
-        return tuple(part for part in (self.source.told(self.filaments), said_words(self.said)) if part)
+        grams = {tool: tally.mass_g for tool, tally in self.by_tool().items()}
+        own = filaments_told(self.filaments, grams)
+        return tuple(part for part in (self.source.told(self.filaments), own, said_words(self.said)) if part)
 
     def odd_features(self) -> dict[str, float]:
         """Return the length of path in every feature whose name nobody knows, mm; the longest first."""

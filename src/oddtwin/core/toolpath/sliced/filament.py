@@ -169,5 +169,28 @@ class Filament:
         return self.grams(length_mm * self.area_mm2)
 
 
+def filaments_told(filaments: Mapping[int, Filament], grams: Mapping[int, float]) -> str:
+    """Return the names and prices of the filament of a file as a sentence; nothing where it has none.
+
+    Parameters
+    ----------
+    filaments : mapping of int to Filament
+        Of every tool.
+    grams : mapping of int to float
+        What every tool lays, g.
+    """
+    parts = []
+    for tool, one in filaments.items():
+        price = f"at {format_number(one.cost_per_kg, 2)} a kilogram" if one.cost_per_kg else ""
+        about = " ".join(part for part in (f"“{one.name}”" if one.name else "", price) if part)
+        if about:
+            parts.append(f"tool {tool} {about}" if len(filaments) > 1 else about)
+    prices = {tool: one.cost_per_kg for tool, one in filaments.items() if one.cost_per_kg}
+    cost = sum(price * grams.get(tool, 0.0) / 1000 for tool, price in prices.items())
+    whole = len(prices) == len(filaments)
+    takes = f"; at its own prices the print takes {format_number(cost, 2)}" if whole and parts else ""
+    return f"Filament by the file: {format_list(parts)}{takes}." if parts else ""
+
+
 USUAL: Final = Filament()
 """What holds where neither the lab book nor the file says anything."""
