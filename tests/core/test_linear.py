@@ -244,7 +244,7 @@ class OnePromise(unittest.TestCase):
         for design, levels, factors, repeats in self.DESIGNS:
             asked = (response(1, margin=None, better=None),)
             value = drawn(design, levels=levels, factors=factors, repeats=repeats, responses=asked)
-            promised = power_of_plan(value, Aim(QUANTITY, 3.0, 1.0)).p_find_margin
+            promised = power_of_plan(value, Aim(value.responses[0], 3.0, 1.0)).p_find_margin
             made = rehearse_study(value, [Assumed(1, 3.0, 1.0)], Conditions(0.0, 0.0), rng, 3000)
             shares = made.rehearsed[0].shares
             rehearsed = sum(share for verdict, share in shares.items() if verdict.odd or verdict.leaning)
@@ -255,8 +255,7 @@ class OnePromise(unittest.TestCase):
             seen = 0
             for _ in range(150):
                 read = 20 + moved + rng.normal(0, 1, len(ordered))
-                ends = analyse(filled(value, list(read))).findings[0].comparison.inference.ci95
-                seen += ends[0] > 0 or ends[1] < 0
+                seen += analyse(filled(value, list(read))).findings[0].verdict.leaning
             self.assertAlmostEqual(seen / 150, promised, delta=0.1, msg=design.kind)
 
     def test_examples_are_judged_as_all_are(self):
@@ -269,9 +268,9 @@ class OnePromise(unittest.TestCase):
 
     def test_a_known_noise_floor_stands_in_for_want_of_scatter(self):
         value = drawn(Design(DesignKind.CHAIN, (2,) * 3), factors=3, repeats=1)
-        self.assertIsNone(power_of_plan(value, Aim(QUANTITY, 1.0, 0.2), 1).p_find_margin)
+        self.assertIsNone(power_of_plan(value, Aim(value.responses[0], 1.0, 0.2), 1).p_find_margin)
         known = NoiseFloor(0.2, 10)
-        promised = power_of_plan(value, Aim(QUANTITY, 1.0, 0.2, known), 1).p_find_margin
+        promised = power_of_plan(value, Aim(value.responses[0], 1.0, 0.2, known), 1).p_find_margin
         self.assertTrue(0.5 < promised < 1.0)
         read = [20.0, 21.0, 21.1, 20.9, 20.05]
         found = analyse(filled(value, read), lambda _: known).findings[0]

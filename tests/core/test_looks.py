@@ -7,8 +7,8 @@ import numpy as np
 
 from oddtwin.core.decide import findings_of
 from oddtwin.core.design import Design, DesignKind
-from oddtwin.core.effects import Measure, level_for_looks, price_of_looks
-from oddtwin.core.judgement import analyse, look_pairs, look_words, refuse_looks, study_threats
+from oddtwin.core.effects import Measure, Shape, Studies, level_for_looks, method_for, price_of_looks
+from oddtwin.core.judgement import analyse, look_level, look_pairs, look_words, refuse_looks, study_threats
 from oddtwin.core.outlook import Aim, power_of_plan
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
@@ -68,8 +68,9 @@ class InThePlan(unittest.TestCase):
     def test_plan_rehearsal_and_verdict_agree(self):
         value = self.planned(3)
         self.assertEqual(look_pairs(value.plan), (4, 8, 12))
-        promised = power_of_plan(value, Aim(QUANTITY, 1.0, 1.0)).p_find_margin
-        self.assertLess(promised, power_of_plan(self.planned(1), Aim(QUANTITY, 1.0, 1.0)).p_find_margin - 0.1)
+        promised = power_of_plan(value, Aim(value.responses[0], 1.0, 1.0)).p_find_margin
+        once = power_of_plan(self.planned(1), Aim(value.responses[0], 1.0, 1.0)).p_find_margin
+        self.assertLess(promised, once - 0.1)
         rng = np.random.default_rng(3)
         made = rehearse_study(value, [Assumed(1, 1.0, 1.0)], Conditions(0.0, 0.0), rng, 3000)
         shares = made.rehearsed[0].shares
@@ -90,14 +91,34 @@ class InThePlan(unittest.TestCase):
         self.assertLess(false, 6 + 3 * (120 * 0.05 * 0.95) ** 0.5)
 
     def test_what_cannot_spend_its_error_rate_is_refused(self):
-        graded = (response(1, kind=ResponseKind.GRADE, margin=1.0),)
-        value = self.planned(2, responses=graded)
-        with self.assertRaisesRegex(ValueError, "no measured figure"):
+        counted = (response(1, kind=ResponseKind.COUNT, margin=1.0),)
+        value = self.planned(2, responses=counted)
+        with self.assertRaisesRegex(ValueError, "comes in bursts"):
             refuse_looks(value.plan, value.responses)
-        self.assertIsNone(power_of_plan(value, Aim(ResponseKind.GRADE, 1.0, 1.0)).p_find_margin)
         with self.assertRaisesRegex(ValueError, "after one pair"):
             refuse_looks(self.planned(3, 4).plan, self.ASKED)
-        refuse_looks(self.planned(1, responses=graded).plan, graded)
+        refuse_looks(self.planned(1, responses=counted).plan, counted)
+
+    def test_grades_and_answers_keep_to_their_error_rate(self):
+        rng, times = np.random.default_rng(7), 2000
+        for kind in (ResponseKind.GRADE, ResponseKind.YES_NO):
+            asked = (response(1, kind=kind, margin=None, better=None),)
+            value = self.planned(3, responses=asked)
+            refuse_looks(value.plan, value.responses)
+            read = np.clip(np.round(rng.normal(1.5, 1.0, (2, times, 12))), 0, 4)
+            base, change = read if kind is ResponseKind.GRADE else (read > 1).astype(float)
+            false = np.zeros(times, bool)
+            for pairs_made in look_pairs(value.plan):
+                shape = Shape(kind, pairs_made, pairs_made, pairs_made, level=look_level(value))
+                some = (side[:, :pairs_made] for side in (change - base, base, change))
+                studies = Studies(shape, np.zeros(times), *some, np.zeros(times))
+                ends = method_for(shape).infer_many(studies, Measure("A", "B", level=shape.level))
+                false |= (ends.low95 > 0) | (ends.high95 < 0)
+            self.assertLess(false.mean(), 0.05 + 3 * (0.05 * 0.95 / times) ** 0.5, kind)
+            # Fewer looks leave more of the error rate to each.
+            chance = power_of_plan(value, Aim(asked[0], 1.5, 0.6)).p_find_margin
+            once = power_of_plan(self.planned(1, responses=asked), Aim(asked[0], 1.5, 0.6)).p_find_margin
+            self.assertLess(chance, once)
         for design in (Design(DesignKind.LADDER, (4,), looks=2), Design(looks=21), Design(looks=0)):
             with self.assertRaisesRegex(ValueError, "looks are planned for pairs"):
                 design.combinations()

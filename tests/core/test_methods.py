@@ -133,7 +133,7 @@ class WholePath(unittest.TestCase):
     def test_numbers(self):
         for repeats, noise in ((4, None), (1, NoiseFloor(0.5, 8))):
             value = self.planned(DesignKind.PAIRS, repeats)
-            promised = power_of_plan(value, Aim(QUANTITY, 1.0, 0.5, noise)).p_find_margin
+            promised = power_of_plan(value, Aim(value.responses[0], 1.0, 0.5, noise)).p_find_margin
             # A study draws its own noise floor; here it is the one that was known.
             if noise is None:
                 missing = promised - self.rehearsed(value, 0.5, noise)
@@ -144,7 +144,7 @@ class WholePath(unittest.TestCase):
 
     def test_grades(self):
         value = self.planned(DesignKind.PAIRS, 8, kind=GRADE, unit="")
-        promised = power_of_plan(value, Aim(GRADE, 1.0, 0.6)).p_find_margin
+        promised = power_of_plan(value, Aim(value.responses[0], 1.0, 0.6)).p_find_margin
         self.assertAlmostEqual(self.rehearsed(value, 0.6), promised, delta=0.03)
 
     def test_codes_and_verdicts_are_one_rule(self):

@@ -2,14 +2,13 @@
 
 import dataclasses
 import unittest
-from dataclasses import replace
 
 import numpy as np
 
 from oddtwin.core.customs import ChangeKind
-from oddtwin.core.decide import Verdict, finding_of, from_code
+from oddtwin.core.decide import Verdict, from_code
 from oddtwin.core.design import Design, DesignKind, DriftGuard
-from oddtwin.core.effects import NoiseFloor, Shape, chances_of, compare
+from oddtwin.core.effects import NoiseFloor, Shape, chances_of
 from oddtwin.core.job import CancelledError, Job
 from oddtwin.core.judgement import contrasts, measure_of, whole_plots
 from oddtwin.core.readings import Better, ResponseKind
@@ -43,12 +42,10 @@ class SameAsOneByOne(unittest.TestCase):
                 value, item, assumed, contrast, Conditions(lost=lost, drift_sd=0.5), whole_plots(value)
             )
             judged = simulation.judged(times, rng)
-            measure = measure_of(contrast, item)
-            better = Better.LOWER if measure.better is Better.TARGET else measure.better
-            known = None if contrast.corners else assumed.noise
-            measure = replace(measure, better=better, target=None, onset=None, noise=known)
+            better = measure_of(contrast, item).better
+            better = Better.LOWER if better is Better.TARGET else better
             for code, row in zip(judged.codes, simulation._kept[0], strict=True):
-                alone = finding_of(compare(simulation.readings(row), measure, rng))
+                alone = simulation.finding(row, rng)
                 self.assertEqual(from_code(int(code), better), alone.verdict, alone.sentence)
                 seen.add(alone.verdict)
         return seen

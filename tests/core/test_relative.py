@@ -104,7 +104,7 @@ class Planned(unittest.TestCase):
     def test_plan_and_rehearsal_agree(self):
         asked = dataclasses.replace(self.asked(), margin=None)
         value = drawn(Design(DesignKind.PAIRS), repeats=8, responses=(asked,))
-        promised = power_of_plan(value, Aim(ResponseKind.QUANTITY, log_of_percent(5.0), 3.0)).p_find_margin
+        promised = power_of_plan(value, Aim(asked, log_of_percent(5.0), 3.0)).p_find_margin
         made = rehearse_study(
             value, [Assumed(1, 5.0, 3.0)], Conditions(0.0, 0.0), np.random.default_rng(2), 3000
         )

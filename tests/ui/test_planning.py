@@ -79,11 +79,11 @@ class Looks(Planned):
         self.click("draw")
         self.settle()
         self.assertEqual(self.study.plan.design.looks, 3)
-        self.bench.do(operations.add_response, study_id=1, name="Ringing", unit="", kind=ResponseKind.GRADE)
+        self.bench.do(operations.add_response, study_id=1, name="Strings", unit="", kind=ResponseKind.COUNT)
         self.find("plannedLooks").setValue(2)
         self.click("draw")
         self.settle()
-        self.assertIn("“Ringing” is no measured figure", self.message)
+        self.assertIn("“Strings” is counted", self.message)
         self.assertEqual(self.study.plan.design.looks, 3)
 
 

@@ -27,6 +27,7 @@ from .verdict import Verdict as Verdict
 from .verdict import adjusted_for_all as adjusted_for_all
 from .verdict import from_code as from_code
 from .verdict import judge as judge
+from .verdict import not_worse as not_worse
 from .verdict import verdict_code as verdict_code
 from .verdict import worse_side as worse_side
 from .wording import cell_decimals as cell_decimals

@@ -12,7 +12,15 @@ import numpy as np
 
 from oddtwin.core.decide.cellwise import Cellwise, JudgedCell, look_into_cells
 from oddtwin.core.decide.threats import find_threats
-from oddtwin.core.decide.verdict import Adjusted, Verdict, adjusted_for_all, judge, within_family
+from oddtwin.core.decide.verdict import (
+    Adjusted,
+    Verdict,
+    adjusted_for_all,
+    judge,
+    not_worse,
+    within_family,
+    worse_side,
+)
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
 from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare, level_for_looks
 from oddtwin.core.quantities import format_number
@@ -126,7 +134,9 @@ def finding_of(
         # Words have no interval: all that can be said is whether they go with the arm.
         verdict = Verdict.LEANING if inference.p_difference <= 0.05 else Verdict.UNDECIDED
     if family is not None:
-        verdict = within_family(verdict, family)
+        low, high = inference.ci90 or (math.nan, math.nan)
+        guarded = not_worse(low, high, measure.margin, worse_side(measure.better, measure.guard))
+        verdict = within_family(verdict, family, guarded)
     cellwise = None
     if cells is not None:
         verdict, cellwise = look_into_cells(verdict, comparison, cells)

@@ -121,8 +121,7 @@ def verdict_code(
     twin = stated * (low90 > -limit) * (high90 < limit) * not_odd
     open_ = not_odd * (1 - twin)
     leaning = open_ * (2 * (low95 > 0) + 3 * (high95 < 0))
-    short = (high90 < limit) if worse > 0 else (low90 > -limit)
-    guarded = stated * bool(worse) * short * open_
+    guarded = not_worse(low90, high90, margin, worse) * open_
     return 4 * up + 5 * down + twin + 6 * guarded + (1 - guarded) * leaning
 
 
@@ -143,7 +142,29 @@ def _directed(stem: str, rises: bool, better: Better | None) -> Verdict:
     return Verdict(f"{stem}-{'better' if improves else 'worse'}")
 
 
-def within_family(verdict: Verdict, one: Adjusted) -> Verdict:
+def not_worse(low90: Any, high90: Any, margin: float | None, worse: int) -> Any:
+    """Say whether a guard is shown not to get worse: one one-sided test at 5 %, however much else is asked.
+
+    Parameters
+    ----------
+    low90, high90 : float or array
+        Ends of the 90 % interval, in the response's unit.
+    margin : float or None
+        In the same unit.
+    worse : int
+        Sign of what the guard must not become; 0 without a guard.
+
+    Returns
+    -------
+    bool or array of bool
+    """
+    if margin is None or not worse:
+        # Never, as a number or as an array, whichever the ends are.
+        return low90 < low90
+    return high90 < margin if worse > 0 else low90 > -margin
+
+
+def within_family(verdict: Verdict, one: Adjusted, guarded: bool = False) -> Verdict:
     """Take back what a verdict says where it is one of many.
 
     Parameters
@@ -152,16 +173,19 @@ def within_family(verdict: Verdict, one: Adjusted) -> Verdict:
         Judged as if nothing else had been asked.
     one : Adjusted
         Its p values, adjusted for all that was asked.
+    guarded : bool
+        Whether it is a guard that is shown not to get worse.
     """
     # A verdict is only ever taken back: what one question alone could not say, several cannot.
     open_ = verdict
     if verdict.odd and not one.holds(one.beyond, 0.025):
         open_ = Verdict(verdict.value.replace("odd", "leaning"))
     if open_.leaning and not one.holds(one.difference, 0.05):
-        return Verdict.UNDECIDED
+        open_ = Verdict.UNDECIDED
     if verdict is Verdict.TWIN and not one.holds(one.equivalence, 0.05):
-        return Verdict.UNDECIDED
-    return open_
+        open_ = Verdict.UNDECIDED
+    # What a guard is asked is shown all the same.
+    return Verdict.NOT_WORSE if guarded and not (open_.odd or open_ is Verdict.TWIN) else open_
 
 
 @dataclass(frozen=True, slots=True)

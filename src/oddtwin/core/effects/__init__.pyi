@@ -76,6 +76,7 @@ from .sample import Across as Across
 from .sample import across as across
 from .several import chance_all_within as chance_all_within
 from .several import edge_of_all as edge_of_all
+from .several import level_of_all as level_of_all
 from .several import may_be_best as may_be_best
 from .several import simultaneous as simultaneous
 from .several import stepped_down as stepped_down

@@ -11,7 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats, Interval
-from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
+from oddtwin.core.effects.method import (
+    LOOKED_AT_ONCE,
+    Data,
+    Ends,
+    Inference,
+    Measure,
+    Power,
+    Shape,
+    Studies,
+    Truth,
+)
 from oddtwin.core.effects.steps import simulated_power
 from oddtwin.core.readings import ResponseKind
 
@@ -69,7 +79,7 @@ class Proportions:
             [float(side.shape[1]) for side in both],
             studies.differences if studies.shape.pairs else None,
         )
-        return shares.ends(shares.p())
+        return shares.ends(shares.p(), measure.level)
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return chances from simulated studies: half of the baseline's prints are a yes."""
@@ -119,7 +129,7 @@ class Rates:
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies."""
         many = _Counts(studies.baseline, studies.change)
-        return many.ends(many.p())
+        return many.ends(many.p(), measure.level)
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return chances from simulated studies: the baseline's rate is the square of a print's scatter."""
@@ -147,9 +157,9 @@ class _Shares:
         found = np.array([_fisher(old, counts[0], new, counts[1]) for old, new in rows.T.tolist()])
         return np.asarray(found[which.ravel()])
 
-    def ends(self, p: Floats) -> Ends:
-        """Newcombe's intervals of the difference."""
-        return _ends(self.limits, p)
+    def ends(self, p: Floats, level: float = LOOKED_AT_ONCE) -> Ends:
+        """Newcombe's intervals of the difference, at a two-sided level."""
+        return _ends(self.limits, p, level)
 
     def limits(self, level: float) -> tuple[Floats, Floats]:
         """Limits of the difference at a level."""
@@ -216,9 +226,9 @@ class _Counts:
         tail = betainc(change, base + 1, share) if up else 1 - betainc(change + 1, base, share)
         return np.where((change if up else base) > 0, tail, 1.0)
 
-    def ends(self, p: Floats) -> Ends:
-        """Intervals of the difference of the rates."""
-        return _ends(self.limits, p)
+    def ends(self, p: Floats, level: float = LOOKED_AT_ONCE) -> Ends:
+        """Intervals of the difference of the rates, at a two-sided level."""
+        return _ends(self.limits, p, level)
 
     def limits(self, level: float) -> tuple[Floats, Floats]:
         """Limits of the difference at a level."""
@@ -310,8 +320,9 @@ def _added(one: Floats, other: Floats, phi: Floats) -> Floats:
 Limits = Callable[[float], tuple[Floats, Floats]]
 
 
-def _ends(limits: Limits, p: Floats) -> Ends:
-    return Ends(*(end for level in (0.95, 0.90) for end in _holding_zero(*limits(level), p > 1 - level)))
+def _ends(limits: Limits, p: Floats, level: float) -> Ends:
+    outside = (level, 2 * level)
+    return Ends(*(end for one in outside for end in _holding_zero(*limits(1 - one), p > one)))
 
 
 def _p_of_margin(limits: Limits, margin: float | None) -> tuple[float | None, float | None]:

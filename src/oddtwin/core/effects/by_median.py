@@ -11,10 +11,23 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.by_t import FEW
-from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
+from oddtwin.core.effects.method import (
+    LOOKED_AT_ONCE,
+    Data,
+    Ends,
+    Inference,
+    Measure,
+    Power,
+    Shape,
+    Studies,
+    Truth,
+)
 from oddtwin.core.effects.ranks import chance_of_wins, wins_allowed
 from oddtwin.core.effects.steps import GRADE_MIDDLE, WIDEST, simulated_power
 from oddtwin.core.readings import ResponseKind
+
+ALONE = 1 - LOOKED_AT_ONCE + 1e-9
+"""Confidence up to which a comparison stands by itself."""
 
 
 class SignTest:
@@ -54,13 +67,12 @@ class SignTest:
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends:
         """Judge many studies with the same number of pairs."""
-        return _ends(
-            np.sort(studies.differences, axis=1), *(median_rank(studies.shape.pairs, c) for c in (0.95, 0.9))
-        )
+        ranks = (median_rank(studies.shape.pairs, 1 - share * measure.level) for share in (1, 2))
+        return _ends(np.sort(studies.differences, axis=1), *ranks)
 
     def chances(self, shape: Shape, truth: Truth) -> Power:
         """Return exact chances: how many pairs lie where is binomial."""
-        return _of_signs(shape.pairs, truth)
+        return _of_signs(shape.pairs, shape.level, truth)
 
 
 class RankSum:
@@ -114,8 +126,8 @@ class RankSum:
             return picked
 
         found: list[Floats] = []
-        for level in (0.95, 0.90):
-            rank = _rank_of_sums(*sizes, level)
+        for share in (1, 2):
+            rank = _rank_of_sums(*sizes, 1 - share * measure.level)
             full = np.full(len(counts), WIDEST)
             found += [ordered(rank), ordered(total + 1 - rank)] if rank else [-full, full]
         return Ends(*found)
@@ -162,7 +174,11 @@ def median_rank(count: int, level: float) -> int:
 
 
 def _rank_of_sums(n_baseline: int, n_change: int, level: float) -> int:
-    return wins_allowed(n_baseline, n_change, (1 - level) / 2) if min(n_baseline, n_change) >= FEW else 0
+    fewest = min(n_baseline, n_change)
+    # As one of many no more can be claimed than the signs of one side allow, where the other never varies.
+    if fewest < FEW or (level > ALONE and 2 * 0.5**fewest > 1 - level):
+        return 0
+    return wins_allowed(n_baseline, n_change, (1 - level) / 2)
 
 
 def _widest(data: Data) -> float:
@@ -219,7 +235,7 @@ def _ends(ordered: Floats, rank95: int, rank90: int) -> Ends:
 
 
 @lru_cache(maxsize=4096)
-def _of_signs(pairs: int, truth: Truth) -> Power:
+def _of_signs(pairs: int, level: float, truth: Truth) -> Power:
     from scipy.special import bdtr, ndtr
 
     edges = np.arange(WIDEST) + 0.5 - GRADE_MIDDLE
@@ -231,7 +247,7 @@ def _of_signs(pairs: int, truth: Truth) -> Power:
     # What two grades differ by is all that the sign test looks at, so that its chances are sums over 25 ways.
     sizes = np.subtract.outer(np.arange(5), np.arange(5)).ravel()
     chance = np.multiply.outer(change, base).ravel()
-    rank95, rank90 = median_rank(pairs, 0.95), median_rank(pairs, 0.90)
+    rank95, rank90 = (median_rank(pairs, 1 - share * level) for share in (1, 2))
 
     def within(share: float, rank: int) -> float:
         """Chance that fewer pairs than the rank are of a kind."""

@@ -10,7 +10,7 @@ from typing import Final
 
 from oddtwin.core.effects.by_t import IN_STEPS
 from oddtwin.core.effects.choosing import SETTLING_CHANCE, method_for
-from oddtwin.core.effects.method import LOOKED_AT_ONCE, Shape, Truth
+from oddtwin.core.effects.method import Shape, Truth
 from oddtwin.core.effects.noise import SMALLEST
 
 MOST_PAIRS: Final = 100_000
@@ -69,10 +69,6 @@ def chances_of(shape: Shape, sd: float, margin: float, counts: Iterable[int]) ->
         if not 1 <= count <= MOST_PAIRS:
             raise ValueError(f"give a number of pairs from 1 to {MOST_PAIRS}")
         sized = shape.sized(count)
-        if sized.level < LOOKED_AT_ONCE and sized.kind in IN_STEPS:
-            # What stands in steps cannot spend an error rate evenly over looks: nothing is promised.
-            found.append(Chances(count, None, None))
-            continue
         method = method_for(sized)
         # Found is reckoned with a true effect as large as the margin, twin with none: the two ends that a
         # plan must tell.

@@ -113,6 +113,23 @@ def edge_of_all(correlation: Floats, df: float, level: float = 0.95, one_sided: 
     return _edge_of_all(tuple(map(tuple, correlation.tolist())), df, level, one_sided)
 
 
+def level_of_all(correlation: Floats, df: float, level: float) -> float:
+    """Return the two-sided p value of each of several comparisons at which all together reach a level.
+
+    Parameters
+    ----------
+    correlation : array of shape (comparisons, comparisons)
+        Of the estimates.
+    df : float
+        Degrees of freedom of the common error.
+    level : float
+        Two-sided, of all together, such as 0.05.
+    """
+    from scipy.special import stdtr
+
+    return 2 * float(stdtr(df, -edge_of_all(correlation, df, 1 - level)))
+
+
 @lru_cache(maxsize=64)
 def _edge_of_all(
     correlation: tuple[tuple[float, ...], ...], df: float, level: float, one_sided: bool

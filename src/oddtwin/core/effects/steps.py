@@ -70,7 +70,8 @@ def simulated_power(method: Method, shape: Shape, truth: Truth) -> Power:
     )
     pairs = change - base if shape.pairs else np.empty((SIMULATED, 0))
     nothing = np.zeros(SIMULATED)
-    ends = method.infer_many(Studies(shape, nothing, pairs, base, change, nothing), Measure("", ""))
+    measure = Measure("", "", level=shape.level)
+    ends = method.infer_many(Studies(shape, nothing, pairs, base, change, nothing), measure)
     if ends is None:
         return Power(0.0, 0.0, 0.0)
     differs = float(np.mean((ends.low95 > 0) | (ends.high95 < 0)))

@@ -32,6 +32,7 @@ from oddtwin.core.effects import (
     step_of,
     stepped_down,
 )
+from oddtwin.core.judgement.asked_together import correlation_of
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.course import courses
 from oddtwin.core.judgement.levels import level_curves
@@ -246,10 +247,8 @@ def _by_one_error(adjusted: Sequence[Adjusted], compared: Sequence[_Compared]) -
     sds = [one.comparison.inference.sd or 0.0 for one in compared]
     if len(solved) < len(compared) or not all(sds):
         return list(adjusted)
-    weights = np.stack([one.weights for one in solved])
-    sizes = np.linalg.norm(weights, axis=1)
-    errors = [float(sd * size) for sd, size in zip(sds, sizes, strict=True)]
-    correlation = (weights @ weights.T) / np.outer(sizes, sizes)
+    errors = [float(sd * np.linalg.norm(one.weights)) for sd, one in zip(sds, solved, strict=True)]
+    correlation = correlation_of([one.weights for one in solved])
     df = min(one.comparison.inference.df or 1.0 for one in compared)
     differences = stepped_down(
         [one / error for one, error in zip(estimates, errors, strict=True)], correlation, df

@@ -14,15 +14,15 @@ from oddtwin.core.effects import IN_STEPS, Chances, NoiseFloor, Shape, adjusted,
 from oddtwin.core.judgement import (
     PlannedPrint,
     contrasts,
-    look_level,
     model_of,
+    planned_level,
     planned_rows,
     whole_plots,
 )
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
-from oddtwin.core.study import Study
+from oddtwin.core.study import Response, Study
 
 PAIRS: Final = tuple(range(1, 13))
 
@@ -33,8 +33,8 @@ class Aim:
 
     Parameters
     ----------
-    kind : ResponseKind
-        What a reading is.
+    response : Response
+        In which.
     margin : float
         Smallest difference that matters, in the response's unit, above zero.
     sd : float
@@ -43,7 +43,7 @@ class Aim:
         Known noise floor that would carry the interval of a single pair.
     """
 
-    kind: ResponseKind
+    response: Response
     margin: float
     sd: float
     noise: NoiseFloor | None = None
@@ -100,7 +100,7 @@ def power_of(study: Study, aim: Aim, comparison: int = 0) -> ResponsePower:
     """
     if not study.runs:
         raise ValueError("draw the order first")
-    shape, sd, margin = shape_of(study, aim.kind, aim.noise, comparison), aim.sd, aim.margin
+    shape, sd, margin = shape_of(study, aim, comparison), aim.sd, aim.margin
     return ResponsePower(
         planned=_planned(shape, sd, margin),
         table=tuple(chances_of(shape, sd, margin, PAIRS)),
@@ -146,7 +146,7 @@ def certainty(study: Study, aim: Aim, repeats: Sequence[int], comparison: int = 
 
 def power_of_plan(study: Study, aim: Aim, comparison: int = 0) -> Chances:
     """Return the chances of a study as it is drawn, in one of its comparisons."""
-    return _planned(shape_of(study, aim.kind, aim.noise, comparison), aim.sd, aim.margin)
+    return _planned(shape_of(study, aim, comparison), aim.sd, aim.margin)
 
 
 def unit_of(study: Study, comparison: int = 0) -> str:
@@ -154,9 +154,13 @@ def unit_of(study: Study, comparison: int = 0) -> str:
     contrast = contrasts(study)[comparison]
     if contrast.plots:
         return "pairs of whole plots"
-    return (
-        "pairs" if shape_of(study, ResponseKind.QUANTITY, None, comparison).pairs else "prints of each side"
-    )
+    shape = _shape_of_prints(study, ResponseKind.QUANTITY, None, comparison)
+    return "pairs" if shape.pairs else "prints of each side"
+
+
+def pairs_of(study: Study, comparison: int = 0) -> int:
+    """Return how many pairs of grades a comparison will have; 0 where none are paired."""
+    return _shape_of_prints(study, ResponseKind.GRADE, None, comparison).pairs
 
 
 def one_of(unit: str) -> str:
@@ -164,24 +168,23 @@ def one_of(unit: str) -> str:
     return unit.replace("pairs", "pair").replace("prints", "print")
 
 
-def shape_of(study: Study, kind: ResponseKind, noise: NoiseFloor | None, comparison: int = 0) -> Shape:
-    """Return the shape of the prints of a comparison as it is drawn.
+def shape_of(study: Study, aim: Aim, comparison: int = 0) -> Shape:
+    """Return the shape of the prints of a comparison as it is drawn, and the level it will be judged at.
 
     Parameters
     ----------
     study : Study
         With its runs.
-    kind : ResponseKind
-        Of the response.
-    noise : NoiseFloor or None
-        Known; it carries the interval where there is only one pair.
+    aim : Aim
+        Its noise carries the interval where there is only one pair.
     comparison : int
         Which of the study's comparisons.
     """
-    return replace(_shape_at_the_end(study, kind, noise, comparison), level=look_level(study))
+    level = planned_level(study, aim.response, comparison)
+    return replace(_shape_of_prints(study, aim.response.kind, aim.noise, comparison), level=level)
 
 
-def _shape_at_the_end(study: Study, kind: ResponseKind, noise: NoiseFloor | None, comparison: int) -> Shape:
+def _shape_of_prints(study: Study, kind: ResponseKind, noise: NoiseFloor | None, comparison: int) -> Shape:
     contrast = contrasts(study)[comparison]
     df = noise.df if noise is not None and noise.judges else 0.0
     model = None if kind in IN_STEPS else model_of(study, contrast)

@@ -7,9 +7,15 @@ from typing import Any
 
 from oddtwin.core.design import EXPLAINED
 from oddtwin.core.effects import Chances, NoiseFloor, chances_of, log_of_percent, median_rank
-from oddtwin.core.judgement import contrasts, study_confounding, typed_noise
+from oddtwin.core.judgement import (
+    asked_together,
+    contrasts,
+    planned_level,
+    study_confounding,
+    typed_noise,
+)
 from oddtwin.core.outlook.calendar import days_of
-from oddtwin.core.outlook.power import PAIRS, Aim, one_of, power_of_plan, shape_of, unit_of
+from oddtwin.core.outlook.power import PAIRS, Aim, one_of, pairs_of, power_of_plan, shape_of, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.readings import ResponseKind
@@ -41,7 +47,7 @@ class KnownScatter:
         if response.margin is None:
             raise ValueError(f"state the margin of {response.name} first")
         margin = log_of_percent(response.margin) if response.percent else response.margin
-        return Aim(response.kind, margin, self.sd, self.noise)
+        return Aim(response, margin, self.sd, self.noise)
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +162,7 @@ def power_sentence(
         return ""
     known = known_scatter(response, earlier)
     if known is None and response.kind is ResponseKind.GRADE:
-        said = _by_agreeing(study, comparison)
+        said = _by_agreeing(study, response, comparison)
         if said:
             return f"{response.name}: {said}"
     if known is None:
@@ -174,27 +180,29 @@ def power_sentence(
         f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
         f"{with_unit(format_number(known.sd), response.margin_unit)}, {known.source})."
         + (_FITTINGS if several[comparison].plots else "")
-        + _among(len([one for one in several if not one.positive]))
+        + _among(study, response, comparison)
     )
 
 
-def _among(asked: int) -> str:
-    """Say that the chances are those of one comparison alone, where it will be judged as one of many."""
-    if asked < 2:
+def _among(study: Study, response: Response, comparison: int) -> str:
+    """Say that a comparison is judged as one of many, which its chances already count."""
+    asked = asked_together(study, response)
+    if asked < 2 or contrasts(study)[comparison].positive:
         return ""
+    of_which = "of this response" if response.primary else "of the responses that do not decide"
     return (
-        f" That is reckoned for one comparison alone; judged together with the other {asked - 1} it has to "
-        "be clearer, and is found somewhat less often."
+        f" It is judged as one of {asked} comparisons {of_which}, for which it has to be clearer; that is "
+        "counted here."
     )
 
 
-def _by_agreeing(study: Study, comparison: int) -> str:
+def _by_agreeing(study: Study, response: Response, comparison: int) -> str:
     """Say what graded pairs can decide, however much they scatter; empty where none are paired."""
-    pairs = shape_of(study, ResponseKind.GRADE, None, comparison).pairs
+    pairs = pairs_of(study, comparison)
     if not pairs:
         return ""
-    asked = len([one for one in contrasts(study) if not one.positive])
-    level = 1 - 0.05 / asked
+    asked = asked_together(study, response)
+    level = 1 - planned_level(study, response, comparison)
     allowed = median_rank(pairs, level) - 1
     each = f", as one of {asked} comparisons" if asked > 1 else ""
     fewest = next(count for count in range(1, 100) if median_rank(count, level))
@@ -274,7 +282,7 @@ def _power(study: Study) -> list[dict[str, Any]]:
             continue
         aim = known.aim(response)
         planned = power_of_plan(study, aim)
-        shape = shape_of(study, aim.kind, aim.noise)
+        shape = shape_of(study, aim)
         table = {item.pairs: item for item in chances_of(shape, aim.sd, aim.margin, PAIRS)}
         table[planned.pairs] = planned
         found += [

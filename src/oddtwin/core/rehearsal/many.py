@@ -9,8 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import verdict_code, worse_side
-from oddtwin.core.effects import IN_STEPS, Measure, Shape, Studies, adjusted, method_for
+from oddtwin.core.decide import not_worse, verdict_code, worse_side
+from oddtwin.core.effects import (
+    IN_STEPS,
+    LOOKED_AT_ONCE,
+    Measure,
+    Shape,
+    Studies,
+    adjusted,
+    method_for,
+)
 from oddtwin.core.judgement import PlannedPrint
 from oddtwin.core.readings import ResponseKind
 
@@ -139,10 +147,32 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
             _packed(change[rows], shape.n_change),
             noise_sd[rows],
         )
-        ends = method_for(shape).infer_many(studies, measure)
-        if ends is not None:
-            codes[rows] = verdict_code(*ends, measure.margin, worse_side(measure.better, measure.guard))
+        codes[rows] = verdict_codes(studies, measure)
     return Judged(codes, estimates)
+
+
+def verdict_codes(studies: Studies, measure: Measure) -> Codes:
+    """Return the verdict of many studies of one shape, as one of all that is asked.
+
+    Parameters
+    ----------
+    studies : Studies
+        Of one shape.
+    measure : Measure
+        With the level that each comparison is judged at.
+    """
+    method = method_for(studies.shape)
+    ends = method.infer_many(studies, measure)
+    if ends is None:
+        return np.zeros(len(studies.estimates), dtype=np.int64)
+    codes = verdict_code(*ends, measure.margin)
+    worse = worse_side(measure.better, measure.guard)
+    # That a guard does not get worse is judged by itself, however much else is asked.
+    alone = method.infer_many(studies, replace(measure, level=LOOKED_AT_ONCE)) if worse else None
+    if alone is not None:
+        open_ = ~np.isin(codes, (1, 4, 5))
+        codes = np.where(open_ & not_worse(alone.low90, alone.high90, measure.margin, worse), 6, codes)
+    return np.asarray(codes)
 
 
 def _differences(

@@ -10,9 +10,10 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import Finding, Verdict, finding_of, from_code, in_percent
+from oddtwin.core.decide import Finding, Verdict, adjusted_for_all, finding_of, from_code, in_percent
 from oddtwin.core.effects import (
     IN_STEPS,
+    LOOKED_AT_ONCE,
     Comparison,
     Modelled,
     compare,
@@ -23,10 +24,11 @@ from oddtwin.core.effects import (
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import (
     Contrast,
+    asked_together,
     contrasts,
-    look_level,
     measure_of,
     model_of,
+    planned_level,
     planned_rows,
     whole_plots,
 )
@@ -170,7 +172,9 @@ class _Simulation:
         better = Better.LOWER if measure.better is Better.TARGET else measure.better
         # Twins of its own come first, as in the verdict; effects have no noise floor of their own.
         known = None if self._arrangement.twins or contrast.corners else assumed.noise
-        level = look_level(study)
+        level = planned_level(study, response, contrasts(study).index(contrast))
+        self._among = asked_together(study, response)
+        self._looks = study.plan.design.looks if study.plan else 1
         self._measure = replace(measure, better=better, target=None, onset=None, noise=known, level=level)
         whole = log_of_percent(assumed.effect) if response.percent else assumed.effect
         effect = [contrast.sides.get(arms[run.arm_id], False) * whole for run in study.runs]
@@ -201,10 +205,26 @@ class _Simulation:
         known = np.flatnonzero(np.isfinite(estimates))
         order = known[np.argsort(estimates[known], kind="stable")]
         picked = [order[int(share * (len(order) - 1))] for share in EXAMPLES] if len(order) else []
-        examples = tuple(finding_of(self._compared(values[row], rng)) for row in picked)
+        examples = tuple(self.finding(values[row], rng) for row in picked)
         if self._response.percent:
             examples = tuple(in_percent(example, self._response.margin) for example in examples)
         return Rehearsed(self._response.name, about, shares, examples)
+
+    def finding(self, values: Floats, rng: np.random.Generator) -> Finding:
+        """Judge one simulated study as a real one, among all that is asked.
+
+        Parameters
+        ----------
+        values : array of shape (prints,)
+            NaN where a print was lost.
+        rng : numpy.random.Generator
+            Where permutations come from.
+        """
+        made = self._compared(values, rng)
+        if self._measure.level >= LOOKED_AT_ONCE:
+            return finding_of(made)
+        one = adjusted_for_all([made.inference])[0].at_looks(self._looks, self._measure.level)
+        return finding_of(made, family=replace(one, of=self._among))
 
     def readings(self, values: Floats) -> list[Reading]:
         """Write one simulated study out as the readings that a real one would have."""

@@ -7,10 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.decide import verdict_code, worse_side
-from oddtwin.core.effects import LinearModel, Measure, Row, many_modelled, method_for
+from oddtwin.core.effects import LinearModel, Measure, Row, many_modelled
 from oddtwin.core.readings import ResponseKind
-from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
+from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many, verdict_codes
 
 
 def judge_modelled(
@@ -55,8 +54,6 @@ def judge_modelled(
             codes[some], estimates[some] = judged.codes, judged.estimates
             continue
         studies = many_modelled(solved, values[some][:, left], kind, known)
-        ends = method_for(studies.shape).infer_many(studies, measure)
         estimates[some] = studies.estimates
-        if ends is not None:
-            codes[some] = verdict_code(*ends, measure.margin, worse_side(measure.better, measure.guard))
+        codes[some] = verdict_codes(studies, measure)
     return Judged(codes, estimates)

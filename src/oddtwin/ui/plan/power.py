@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
@@ -9,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.judgement import contrasts
 from oddtwin.core.outlook import (
+    EarlierNoise,
     KnownScatter,
     ResponsePower,
     certainty,
@@ -48,6 +50,19 @@ _HEAD = (
 )
 
 
+WORKING = "Working out the chances …"
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What is said of one response in one comparison."""
+
+    known: KnownScatter | None
+    power: ResponsePower | None
+    sentence: str
+    unit: str
+
+
 class PowerCard(Card):
     """One response at a time; its noise floor is known, earlier, or typed here."""
 
@@ -57,6 +72,7 @@ class PowerCard(Card):
         self._power: ResponsePower | None = None
         self._asked = 0
         self._unit = "pairs"
+        self._about: tuple[int, int] | None = None
         self._response = QComboBox()
         self._response.setObjectName("powerResponse")
         self._response.currentIndexChanged.connect(self._on_response_chosen)
@@ -122,37 +138,45 @@ class PowerCard(Card):
         self._sd.show_values([response.noise_sd] if response.noise_sd else [])
         self._df.show_values([response.noise_df] if response.noise_df else [])
         earlier = self._workbench.earlier_noise().get(response.id)
-        known = known_scatter(response, earlier)
-        if response.margin is None:
-            self._power = None
-            self._sentence.setText(f"{response.name} has no margin yet; set it under Ask.")
-        else:
-            self._power = self._figure(study, response, known)
-            self._sentence.setText(power_sentence(study, response, earlier, self._chosen()))
-        self._unit = unit_of(study, self._chosen())
-        self._needs.setText(_needed(self._power, self._unit))
-        for part in (self._needs, self._curve, self._table):
-            part.setVisible(self._power is not None)
-        self._how.setVisible(self._power is not None and known is not None and known.noise is not None)
-        self._curve.updateGeometry()
-        self._curve.update()
+        chosen = self._chosen()
+        if (response.id, chosen) != self._about:
+            # What stands there is of another response; what is worked out for this one comes at once or soon.
+            self._about, self._power = (response.id, chosen), None
+            self._sentence.setText(WORKING)
+            self._show_power(None)
         self._asked += 1
-        if self._power is None or known is None:
+        asked = self._asked
+
+        def show(found: _Told) -> None:
+            # What was asked in the meantime is on its way.
+            if asked == self._asked:
+                self._tell(study, response, found)
+
+        # Ranks are simulated and what is asked together is integrated: that takes longer than a key press.
+        self._workbench.figure(self, lambda _: _told(study, response, earlier, chosen), show)
+
+    def _tell(self, study: Study, response: Response, found: _Told) -> None:
+        self._power, self._unit = found.power, found.unit
+        self._sentence.setText(found.sentence)
+        self._needs.setText(_needed(found.power, found.unit))
+        self._show_power(found.known)
+        if found.power is None or found.known is None:
             return
-        asked, chosen, scatter = self._asked, self._chosen(), known
+        asked, chosen, scatter = self._asked, self._chosen(), found.known
 
         def show(rows: list[tuple[str, ...]]) -> None:
-            # What was asked in the meantime is on its way.
             if asked == self._asked:
                 fill_table(self._table, rows, fit_height=True)
 
         # Drawing a plan of many runs several times over takes a while.
         self._workbench.figure(self, lambda _: _steps(study, response, scatter, chosen), show)
 
-    def _figure(self, study: Study, response: Response, known: KnownScatter | None) -> ResponsePower | None:
-        if known is None or response.margin is None:
-            return None
-        return power_of(study, known.aim(response), self._chosen())
+    def _show_power(self, known: KnownScatter | None) -> None:
+        for part in (self._needs, self._curve, self._table):
+            part.setVisible(self._power is not None)
+        self._how.setVisible(self._power is not None and known is not None and known.noise is not None)
+        self._curve.updateGeometry()
+        self._curve.update()
 
     def _chosen(self) -> int:
         return self._comparison.currentData() or 0
@@ -177,6 +201,15 @@ class PowerCard(Card):
             self._workbench.do(
                 operations.edit_response, response_id=response.id, name=response.name, **changed
             )
+
+
+def _told(study: Study, response: Response, earlier: EarlierNoise | None, comparison: int) -> _Told:
+    """Work out what a plan can find in a response, and say it."""
+    known, unit = known_scatter(response, earlier), unit_of(study, comparison)
+    if response.margin is None:
+        return _Told(known, None, f"{response.name} has no margin yet; set it under Ask.", unit)
+    power = power_of(study, known.aim(response), comparison) if known is not None else None
+    return _Told(known, power, power_sentence(study, response, earlier, comparison), unit)
 
 
 def _needed(power: ResponsePower | None, unit: str) -> str:
