@@ -504,6 +504,27 @@ class Ahead(Command):
         self.assertEqual(out.count("\n"), 1)
         self.assertIn("luck is unlikely", out)
 
+    def test_judge(self):
+        votes, key = self.folder / "votes.csv", self.folder / "key.json"
+        rows = [f"ann,{n},A,B,{'B' if n % 2 else 'right'}" for n in range(8)]
+        votes.write_text("\n".join(["judge,trial,left,right,answer", *rows, "ann,9,A,B,hm"]))
+        key.write_text('{"letters": {"A": "old", "B": {"arm": "new", "print": "K7M"}}, "commitment": "00"}')
+        status, out, _ = self.run_cli("judge", votes, "--design", "pair", "--key", key)
+        self.assertEqual(status, 0)
+        self.assertIn("new is preferred: 8 of 8", out)
+        self.assertIn("1 row is set apart; the first, line 10: “hm”", out)
+        self.assertIn("not the one that was committed to", out)
+        found = json.loads(self.run_cli("judge", votes, "--design", "pair", "--key", key, "--json")[1])
+        self.assertEqual((found["set_apart"]["count"], found["key"]["kept"]), (1, False))
+        # Two-sided: 2 of 256.
+        self.assertAlmostEqual(found["luck"]["chance"], 2 / 256)
+        for name, text, words in (("votes.csv", "a,b", "no column"), ("key.json", "{", "no JSON")):
+            (self.folder / name).write_text(text)
+            status, out, err = self.run_cli("judge", votes, "--design", "pair", "--key", key)
+            self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+            self.assertIn(words if name == "key.json" else "column", err)
+            key.write_text('{"A": "old", "B": "new"}') if name == "votes.csv" else None
+
     def test_wrong_figures_are_one_sentence(self):
         for arguments, words in (
             (("power", "--sd", "0", "--margin", "1", "--pairs", "3"), "above zero"),

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from oddtwin import __version__
-from oddtwin.cli import ahead, copies, desktop, gcode, match, planning, verdict
+from oddtwin.cli import ahead, copies, desktop, gcode, judging, match, planning, verdict
 from oddtwin.cli.errors import InputError
 
 
@@ -64,7 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     menus.add_argument("--remove-desktop", action="store_true", help="take it out of the menus again")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
-    for part in (verdict, planning, ahead, gcode, match, copies):
+    for part in (verdict, planning, ahead, judging, gcode, match, copies):
         part.add_parser(commands)
     return parser
 

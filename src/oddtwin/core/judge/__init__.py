@@ -1,5 +1,5 @@
-"""Judging by eye: what pure luck would do."""
+"""Judging by eye: what luck would do, and what the answers of judges say."""
 
-from oddtwin.core.judge.luck import BlindTest, Luck, luck, matching_chances
+import lazy_loader
 
-__all__ = ["BlindTest", "Luck", "luck", "matching_chances"]
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -136,7 +136,7 @@ def _derangements(count: int) -> int:
 
 
 def _sentence(test: BlindTest, trials: int, correct: int, chance: float, fewest: int | None) -> str:
-    times = _once_in(chance)
+    times = once_in(chance)
     if not _possible(test, trials, correct):
         return (
             f"{correct} of {trials} cannot be: the last print then has only its own place left. "
@@ -160,7 +160,8 @@ def _sentence(test: BlindTest, trials: int, correct: int, chance: float, fewest:
     )
 
 
-def _once_in(chance: float) -> str:
+def once_in(chance: float) -> str:
+    """Say how often luck does something, by its chance from 0 to 1."""
     if chance >= 0.995:
         return "always, or nearly so"
     if chance > 0.1:

@@ -1,3 +1,8 @@
+from .cells import BLANK as BLANK
+from .cells import TableError as TableError
+from .cells import plain_names as plain_names
+from .cells import table_rows as table_rows
+from .cells import unguarded as unguarded
 from .failing import FAILURES as FAILURES
 from .failing import with_failures as with_failures
 from .model import GRADES as GRADES
@@ -19,7 +24,6 @@ from .reduce import pooled as pooled
 from .reduce import prints_of as prints_of
 from .reduce import reduce_prints as reduce_prints
 from .table import COLUMNS as COLUMNS
-from .table import TableError as TableError
 from .table import read_table as read_table
 from .table import write_table as write_table
 from .typed import Typed as Typed

@@ -4,12 +4,21 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from typing import Any, Final, TypeVar, cast
 
 from oddtwin.core.quantities import QuantityError, parse_number, with_offset
+from oddtwin.core.readings.cells import (
+    BLANK,
+    TableError,
+    delimiter,
+    guarded,
+    plain_names,
+    table_rows,
+    unguarded,
+)
 from oddtwin.core.readings.model import Combine, Reading, ResponseKind, Source
 from oddtwin.core.readings.typed import read_typed, write_typed
 
@@ -38,35 +47,8 @@ _TEXTS: Final = (
     "pair", "machine", "piece", "run", "plate", "zone", "waste", "spool", "by", "instrument", "level",
 )  # fmt: skip
 
-_FORMULA: Final = frozenset("=+-@\t\r")
-"""Spreadsheets take a cell that begins with one of these for a formula."""
-
-_BLANK: Final = " \u00a0"
-"""What stands around a cell by accident; a line separator or a tab inside a name is meant."""
-
 _NOT_ASIDE: Final = frozenset({"", "0", "false", "no", "n"})
 _ASIDE_UNSAID: Final = frozenset({"1", "true", "yes", "y", "x"})
-
-
-class TableError(ValueError):
-    """A table of readings cannot be understood.
-
-    Parameters
-    ----------
-    problem : str
-        What is wrong and what to do, as the end of a sentence.
-    line : int
-        Line of the file, from 1.
-    column : str
-        Name of the column; empty where the whole line is meant.
-    """
-
-    def __init__(self, problem: str, line: int, column: str = "") -> None:
-        place = f"line {line}, column {column}" if column else f"line {line}"
-        super().__init__(f"{place}: {problem}")
-        self.problem = problem
-        self.line = line
-        self.column = column
 
 
 def read_table(text: str) -> list[Reading]:
@@ -89,9 +71,9 @@ def read_table(text: str) -> list[Reading]:
     TableError
         Naming line and column.
     """
-    rows = _rows(text)
+    rows = table_rows(text)
     # Between commas a number with one was quoted, and may mean thousands.
-    commas = _delimiter(text) != ","
+    commas = delimiter(text) != ","
     header_line, header = next(rows, (1, []))
     columns = _columns(header, header_line)
     factors = _factors(header, header_line)
@@ -103,7 +85,7 @@ def read_table(text: str) -> list[Reading]:
         if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
             raise TableError(f"it has {len(cells)} cells where the header has {len(header)}", line)
         row = {
-            name: cells[index].strip() if name == "value" else _unguarded(cells[index].strip(_BLANK))
+            name: cells[index].strip() if name == "value" else unguarded(cells[index].strip(BLANK))
             for name, index in columns.items()
             if index < len(cells)
         }
@@ -138,33 +120,17 @@ def write_table(readings: Iterable[Reading]) -> str:
 def _written(item: Reading, column: str) -> str:
     """Write one cell; numbers with as many digits as they need to come back unchanged."""
     if column == "value":
-        return _guarded(write_typed(item, _whole)) if item.read else ""
+        return guarded(write_typed(item, _whole)) if item.read else ""
     found = getattr(item, "step" if column == "resolution" else column)
     if found is None or (column == "retake" and not found):
         return ""
     if isinstance(found, float):
         return _whole(found)
-    return found.isoformat() if isinstance(found, datetime) else _guarded(str(found))
+    return found.isoformat() if isinstance(found, datetime) else guarded(str(found))
 
 
 def _whole(value: float) -> str:
     return repr(value).removesuffix(".0")
-
-
-def _guarded(text: str) -> str:
-    """Put an apostrophe before a text that a spreadsheet would take for a formula, or that begins blank."""
-    return f"'{text}" if _needs_guard(text) else text
-
-
-def _unguarded(text: str) -> str:
-    return text[1:] if text.startswith("'") and _needs_guard(text[1:]) else text
-
-
-def _needs_guard(text: str) -> bool:
-    # Also what only looks guarded already, so that it comes back as it was. Blanks before a cell are
-    # those of whoever typed the table, unless a text begins with them.
-    first = text.lstrip("'")[:1]
-    return bool(first) and (first in _FORMULA or first.isspace())
 
 
 def _aside_whole(readings: list[Reading]) -> list[Reading]:
@@ -180,34 +146,13 @@ def _named(item: Reading) -> tuple[str, ...]:
     return (item.arm, item.pair, item.machine, item.piece, item.run)
 
 
-def _rows(text: str) -> Iterator[tuple[int, list[str]]]:
-    """Yield line number and cells; the separator is the one that the header uses most."""
-    cleaned = text.removeprefix("\ufeff")
-    reader = csv.reader(io.StringIO(cleaned, newline=""), delimiter=_delimiter(text), strict=True)
-    line = 1
-    try:
-        for cells in reader:
-            yield line, cells
-            line = reader.line_num + 1
-    except csv.Error as error:
-        raise TableError(f"the cells cannot be separated ({error})", line) from None
-
-
-def _delimiter(text: str) -> str:
-    return max(",;\t", key=text.partition("\n")[0].count)
-
-
 def _as_written(header: Sequence[str], column: str) -> str:
-    written = {OLD_NAMES.get(name, name): name for name in _plain_names(header)}
+    written = {OLD_NAMES.get(name, name): name for name in plain_names(header)}
     return written.get(column, column)
 
 
-def _plain_names(header: Sequence[str]) -> list[str]:
-    return [cell.strip().lower().replace(" ", "_") for cell in header]
-
-
 def _columns(header: list[str], line: int) -> Mapping[str, int]:
-    names = [OLD_NAMES.get(name, name) for name in _plain_names(header)]
+    names = [OLD_NAMES.get(name, name) for name in plain_names(header)]
     for name in REQUIRED:
         if name not in names:
             raise TableError(f"the header has no column “{name}”; add it", line, name)
@@ -267,7 +212,7 @@ def _value(
     if not text:
         return {"value": None}
     try:
-        typed = read_typed(_unguarded(text), kind, unit, (), comma_is_decimal)
+        typed = read_typed(unguarded(text), kind, unit, (), comma_is_decimal)
     except QuantityError as error:
         raise TableError(str(error), line, "value") from None
     try:
@@ -316,7 +261,7 @@ def _factors(header: Sequence[str], line: int) -> dict[str, int]:
 def _levels(cells: Sequence[str], factors: Mapping[str, int], line: int) -> tuple[tuple[str, str], ...]:
     found = []
     for name, place in factors.items():
-        level = _unguarded(cells[place].strip(_BLANK)) if place < len(cells) else ""
+        level = unguarded(cells[place].strip(BLANK)) if place < len(cells) else ""
         if not level:
             raise TableError("the level is missing", line, FACTOR + name)
         found.append((name, level))

@@ -1,0 +1,221 @@
+"""Which is better: preferences, ranks and comparative grades."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from oddtwin.core.judge.agreement import concordance
+from oddtwin.core.judge.comparative import Grade, comparative
+from oddtwin.core.judge.discrimination import exact_share
+from oddtwin.core.judge.luck import LEVEL, once_in
+from oddtwin.core.judge.opened import Opened, Told, finite
+from oddtwin.core.judge.preference import Look, ladder
+from oddtwin.core.judge.units import prints_told
+from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Vote
+from oddtwin.core.quantities import format_list, format_number
+
+
+def preferred(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Judge which of two or more arms is preferred.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    arms = sorted({opened.arm(text) for vote in votes for text in (vote.left, vote.right)})
+    place = {arm: number for number, arm in enumerate(arms)}
+    answer = {LEFT: -1, NONE: 0, RIGHT: 1}
+    looks = [
+        Look(place[opened.arm(vote.left)], place[opened.arm(vote.right)], answer[vote.answer])
+        for vote in votes
+    ]
+    if len(arms) < 2 or not looks:
+        raise ValueError("there is one arm alone, so nothing is compared")
+    wins = Counter(arms[look.left if look.answer < 0 else look.right] for look in looks if look.answer)
+    ties = sum(look.answer == 0 for look in looks)
+    if len(arms) == 2:
+        return _of_two(votes, opened, arms, wins, ties, looks)
+    return _of_many(arms, wins, ties, looks)
+
+
+def _of_two(
+    votes: Sequence[Vote],
+    opened: Opened,
+    arms: Sequence[str],
+    wins: Mapping[str, int],
+    ties: int,
+    looks: Sequence[Look],
+) -> Told:
+    from scipy.special import bdtr, ndtri
+
+    decided = sum(wins.values())
+    first, second = sorted(arms, key=lambda arm: -wins.get(arm, 0))
+    most = wins.get(first, 0)
+    p = min(1.0, 2 * float(bdtr(decided - most, decided, 0.5))) if decided else 1.0
+    share = most / decided if decided else 0.5
+    low, high = exact_share(most, decided, 0.95) if decided else (0.0, 1.0)
+    told = f"{most} of {decided} that decide prefer {first} to {second}"
+    told += f", and {ties} cannot tell" if ties else ""
+    finding = (
+        f"{first} is preferred: {told}." if p <= LEVEL else f"Nobody has shown which is preferred: {told}."
+    )
+    ends = f"95 % interval {100 * low:.0f} to {100 * high:.0f} %"
+    luck = f"Luck prefers one of them so often {once_in(p)}; share {100 * share:.0f} % ({ends})."
+    shares = [
+        (vote, opened.arm(opened.chosen(vote)) == first) for vote in votes if vote.answer in (LEFT, RIGHT)
+    ]
+    words, units = prints_told(shares, opened.print_of, 0.5)
+    d = [math.sqrt(2) * float(ndtri(one)) for one in (share, low, high)]
+    return [finding, luck, words, _side_words(looks)], {
+        "result": {
+            "preferred": first if p <= LEVEL else None,
+            "counts": {arm: wins.get(arm, 0) for arm in arms},
+            "cannot_tell": ties,
+            "share": share,
+            "ci95": [low, high],
+            "shown": p <= LEVEL,
+        },
+        "luck": {"chance": p, "fewest_correct": None},
+        "d_prime": {"value": finite(d[0]), "ci95": [finite(d[1]), finite(d[2])]},
+        "bounds": {"at_most95": exact_share(most, decided, 0.90)[1] if decided else 1.0},
+        "ladder": _ladder(arms, looks),
+        "prints": units,
+    }
+
+
+def _of_many(arms: Sequence[str], wins: Mapping[str, int], ties: int, looks: Sequence[Look]) -> Told:
+    found = _ladder(arms, looks)
+    order = format_list([step["name"] for step in found["steps"]])
+    top, next_ = found["steps"][:2]
+    gap = (
+        top["log_worth"] - next_["log_worth"] if None not in (top["log_worth"], next_["log_worth"]) else None
+    )
+    sentences = [f"From the most to the least preferred: {order}."]
+    if gap is not None:
+        chance = 1 / (1 + math.exp(-gap))
+        sentences.append(
+            f"{top['name']} is preferred to {next_['name']} in {100 * chance:.0f} % of the looks that decide."
+        )
+    return [*sentences, _side_words(looks)], {
+        "result": {"counts": {arm: wins.get(arm, 0) for arm in arms}, "cannot_tell": ties},
+        "ladder": found,
+    }
+
+
+def _ladder(arms: Sequence[str], looks: Sequence[Look]) -> dict[str, Any]:
+    both = len({(look.left, look.right) for look in looks}) > len({frozenset(look[:2]) for look in looks})
+    fitted = ladder(arms, looks, sides=both)
+    return {
+        "steps": [
+            {
+                "name": fitted.names[place],
+                "log_worth": finite(fitted.log_worth[place]),
+                "error": finite(fitted.errors[place]),
+            }
+            for place in fitted.order
+        ],
+        "log_tie": fitted.tie,
+        "log_side": None if fitted.side is None else finite(fitted.side),
+        "log_side_error": None if fitted.side_error is None else finite(fitted.side_error),
+    }
+
+
+def _side_words(looks: Sequence[Look]) -> str:
+    ways = {(look.left, look.right) for look in looks}
+    if all((right, left) in ways for left, right in ways):
+        return ""
+    return (
+        "Some pairs always lay the same way round, so that a liking for one side can pass for a preference."
+    )
+
+
+def ranked(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Judge prints that were ranked.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    items = list(dict.fromkeys(vote.left for vote in votes))
+    rows: dict[tuple[str, str], dict[str, float]] = {}
+    for vote in votes:
+        rows.setdefault((vote.judge, vote.trial), {})[vote.left] = vote.number
+    whole = [ranks for ranks in rows.values() if len(ranks) == len(items)]
+    left_out = len(rows) - len(whole)
+    if len(whole) < 2 or len(items) < 2:
+        raise ValueError("ranking needs two judges or more who rank all of two or more prints")
+    found = concordance(np.array([[ranks[item] for item in items] for ranks in whole]))
+    named = [f"{item} ({opened.arm(item)})" if opened.arm(item) != item else item for item in items]
+    order = sorted(range(len(items)), key=lambda place: found.rank_sums[place])
+    steps = format_list([f"{named[place]} {found.rank_sums[place]:g}" for place in order])
+    alike = "rank alike" if found.p <= LEVEL else "do not rank alike more than luck would"
+    finding = f"The judges {alike} (W {format_number(found.w, 2)}): rank sums {steps}."
+    least = format_number(found.least_apart, 1)
+    apart = f"Luck agrees as much {once_in(found.p)}; rank sums further apart than {least} differ."
+    aside = f"{left_out} did not rank all of them, and are left out." if left_out else ""
+    return [finding, apart, aside], {
+        "result": {
+            "rank_sums": dict(zip(items, found.rank_sums, strict=True)),
+            "shown": found.p <= LEVEL,
+            "least_apart": found.least_apart,
+            "left_out": left_out,
+        },
+        "luck": {"chance": found.p, "exact": found.exact, "fewest_correct": None},
+        "concordance": found.w,
+    }
+
+
+def compared(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Judge comparative grades of two arms.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    arms = sorted({opened.arm(text) for vote in votes for text in (vote.left, vote.right)})
+    if len(arms) != 2:
+        raise ValueError("comparative grades are of two arms; give those of two")
+    place = {arm: number for number, arm in enumerate(arms)}
+    grades = [
+        Grade(place[opened.arm(vote.left)], place[opened.arm(vote.right)], int(vote.number)) for vote in votes
+    ]
+    found = comparative(grades)
+    better, worse = (arms[1], arms[0]) if found.mean >= 0 else (arms[0], arms[1])
+    told = f"{format_number(abs(found.mean), 2)} grades on average over {len(grades)} looks"
+    finding = (
+        f"{better} is better than {worse}: {told}."
+        if found.p <= LEVEL
+        else f"Nobody has shown which is better: {told}, for {better}."
+    )
+    shares = [
+        (vote, (vote.number > 0) == (opened.arm(vote.right) == better)) for vote in votes if vote.number
+    ]
+    words, units = prints_told(shares, opened.print_of, 0.5)
+    return [finding, f"Luck does that {once_in(found.p)}.", words], {
+        "result": {
+            "better": better if found.p <= LEVEL else None,
+            "mean": found.mean,
+            "of": arms[1],
+            "against": arms[0],
+            "log_odds": finite(found.better),
+            "ci95": [finite(end) for end in found.ci95],
+            "log_side": found.side,
+            "shown": found.p <= LEVEL,
+        },
+        "luck": {"chance": found.p, "fewest_correct": None},
+        "prints": units,
+    }

@@ -1,0 +1,160 @@
+"""Can these eyes tell them apart: right answers, “different” of twins, prints sorted back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from oddtwin.core.judge.discrimination import d_prime_words, discrimination, exact_share, seen_words
+from oddtwin.core.judge.luck import LEVEL, BlindTest, once_in
+from oddtwin.core.judge.opened import Opened, Told, finite
+from oddtwin.core.judge.same_different import same_different
+from oddtwin.core.judge.sorting import sorting_tail
+from oddtwin.core.judge.units import prints_told
+from oddtwin.core.judge.votes import NONE, Catch, Vote, judges_of
+from oddtwin.core.quantities import format_list
+
+
+def told_apart(votes: Sequence[Vote], opened: Opened, test: BlindTest) -> Told:
+    """Judge answers that are right or wrong.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    test : BlindTest
+        Whose guessing chance holds.
+    """
+    right = sum(vote.answer == vote.odd for vote in votes)
+    none = sum(vote.answer == NONE for vote in votes)
+    found = discrimination(test, len(votes), right)
+    sentences = [seen_words(found), f"Luck does that {once_in(found.chance)}; {d_prime_words(found)}."]
+    if none:
+        sentences.append(f"{none} said that they cannot tell, which counts as not right.")
+    shares = [(vote, vote.answer == vote.odd) for vote in votes]
+    words, units = prints_told(shares, opened.print_of, float(1 / 3 if test is BlindTest.TRIANGLE else 1 / 2))
+    sentences.append(words)
+    judges = [
+        {
+            "judge": name,
+            "trials": len(own),
+            "correct": (correct := sum(vote.answer == vote.odd for vote in own)),
+            "chance": discrimination(test, len(own), correct).chance,
+        }
+        for name, own in judges_of(votes).items()
+    ]
+    return sentences, {
+        "result": {
+            "correct": right,
+            "of": len(votes),
+            "cannot_tell": none,
+            "share": found.right,
+            "ci95": list(found.right_ci95),
+            "shown": found.fewest_correct is not None and right >= found.fewest_correct,
+        },
+        "luck": {"chance": found.chance, "fewest_correct": found.fewest_correct},
+        "d_prime": {"value": finite(found.d_prime), "ci95": [finite(end) for end in found.d_prime_ci95]},
+        "bounds": {
+            "seeing": found.seeing,
+            "ci95": list(found.seeing_ci95),
+            "at_least95": found.seeing_at_least,
+            "at_most95": found.seeing_at_most,
+            "findable80": found.findable,
+        },
+        "prints": units,
+        "by_judge": judges,
+    }
+
+
+def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Judge answers “same” and “different”.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    twin = [vote.catch is Catch.TWIN for vote in votes]
+    different = [vote.answer == "different" for vote in votes]
+    odd_pairs = [said for said, is_twin in zip(different, twin, strict=True) if not is_twin]
+    twins = [said for said, is_twin in zip(different, twin, strict=True) if is_twin]
+    found = same_different(len(odd_pairs), sum(odd_pairs), len(twins), sum(twins))
+    told = (
+        f"“different” of {found.odd_different} of {found.odd} odd pairs and of "
+        f"{found.twins_different} of {found.twins} twin pairs"
+    )
+    if found.chance is None:
+        finding = f"Without twin pairs nothing tells how often these eyes say “different” of twins: {told}."
+    elif found.chance <= LEVEL:
+        finding = f"These eyes can tell them apart: {told}."
+    else:
+        finding = f"Nobody has shown to tell them apart: {told}."
+    luck = "" if found.chance is None else f"Luck does that {once_in(found.chance)}."
+    return [finding, luck], {
+        "result": {
+            "odd": found.odd,
+            "odd_different": found.odd_different,
+            "twins": found.twins,
+            "twins_different": found.twins_different,
+            "hits": found.hits,
+            "hits_ci95": list(found.hits_ci95),
+            "false_alarms": found.false_alarms,
+            "false_alarms_ci95": found.false_alarms_ci95 and list(found.false_alarms_ci95),
+            "shown": found.chance is not None and found.chance <= LEVEL,
+        },
+        "luck": {"chance": found.chance, "fewest_correct": None},
+        "d_prime": {"value": None if found.d_prime is None else finite(found.d_prime), "ci95": None},
+        "bounds": {"at_most95": exact_share(found.odd_different, found.odd, 0.90)[1]},
+    }
+
+
+def sorted_back(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Judge prints that were sorted back to their arms.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    truth = [vote.odd or opened.arm(vote.left) for vote in votes]
+    sittings: dict[tuple[str, str], tuple[list[str], list[str]]] = {}
+    for vote, arm in zip(votes, truth, strict=True):
+        own = sittings.setdefault((vote.judge, vote.trial), ([], []))
+        own[0].append(arm)
+        own[1].append(vote.answer)
+    arms = set(truth)
+    strange = sorted({vote.answer for vote in votes} - arms)
+    if strange:
+        raise ValueError(
+            f"“{strange[0]}” is no arm that a print is of; the arms are {format_list(sorted(arms))}"
+        )
+    right = sum(arm == vote.answer for arm, vote in zip(truth, votes, strict=True))
+    chance = sorting_tail(list(sittings.values()), right)
+    noun = "sitting" if len(sittings) == 1 else "sittings"
+    told = f"{right} of {len(votes)} prints sorted back right, in {len(sittings)} {noun}"
+    finding = (
+        f"These eyes can tell them apart: {told}."
+        if chance <= LEVEL
+        else f"Nobody has shown to tell them apart: {told}."
+    )
+    return [finding, f"Luck does that {once_in(chance)}."], {
+        "result": {"correct": right, "of": len(votes), "shown": chance <= LEVEL},
+        "luck": {"chance": chance, "fewest_correct": _fewestsorted_back(list(sittings.values()), len(votes))},
+        "bounds": {"at_least": None},
+    }
+
+
+def _fewestsorted_back(sittings: Sequence[tuple[Sequence[str], Sequence[str]]], most: int) -> int | None:
+    low, high = 0, most + 1
+    while low < high:
+        middle = (low + high) // 2
+        low, high = (low, middle) if sorting_tail(sittings, middle) <= LEVEL else (middle + 1, high)
+    # All but one right cannot be: what cannot be is not what it takes.
+    while low < most and sorting_tail(sittings, low + 1) == sorting_tail(sittings, low):
+        low += 1
+    return low if low <= most else None
