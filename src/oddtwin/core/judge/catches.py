@@ -116,6 +116,7 @@ def _repeats(
     again = [answers for answers in groups.values() if len(answers) > 1]
     if not again:
         return None
+    # Every two of one judge's looks at the same trial are one repeat.
     pairs = sum(len(answers) * (len(answers) - 1) // 2 for answers in again)
     same = sum(
         answers[one] == answers[two] for answers in again for two in range(len(answers)) for one in range(two)
@@ -151,6 +152,7 @@ def _agreement(
     if not shared:
         return None
     ordered = design is JudgeDesign.COMPARE
+    # Names stand for themselves; comparative grades keep their distances.
     names = sorted({answer for own in shared.values() for answer in own.values()})
     number = {name: float(name) if ordered else float(place) for place, name in enumerate(names)}
     scale = Scale.ORDINAL if ordered else Scale.NOMINAL

@@ -83,6 +83,7 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
     def below(at: float) -> float:
         return whole - _fitted(counts, sides, at, top)[0] - drop
 
+    # An end of the profile that lies beyond all that can be told apart is no end.
     none = _fitted(counts, sides, 0.0, top)[0]
     low = brentq(below, -FAR, best, xtol=1e-4) if best > -FAR + 3 and below(-FAR) > 0 else -math.inf
     high = brentq(below, best, FAR, xtol=1e-4) if best < FAR - 3 and below(FAR) > 0 else math.inf

@@ -13,7 +13,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
+import numpy as np
+
 from oddtwin.core.arrays import Interval
+from oddtwin.core.effects import clopper_pearson
 from oddtwin.core.judge.luck import GUESSING, BlindTest, luck
 from oddtwin.core.quantities import format_number
 
@@ -121,12 +124,8 @@ def exact_share(count: int, trials: int, level: float) -> Interval:
     level : float
         Such as 0.95; 0.90 for the two one-sided bounds at 95 %.
     """
-    from scipy.special import betaincinv
-
-    tail = (1 - level) / 2
-    low = float(betaincinv(count, trials - count + 1, tail)) if count else 0.0
-    high = float(betaincinv(count + 1, trials - count, 1 - tail)) if count < trials else 1.0
-    return low, high
+    low, high = clopper_pearson(np.array([float(count)]), trials, level)
+    return float(low[0]), float(high[0])
 
 
 def _findable(g: float, trials: int, fewest: int | None) -> float | None:

@@ -91,6 +91,7 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     if not _joined(count, looks):
         raise ValueError("some items were never compared with the others, so no ladder joins them")
     ties = any(look.answer == 0 for look in looks)
+    # The side is only a parameter where items lay both ways round; else it is one with the items.
     features, answers, weights = _features(count, looks, ties, sides)
     parameters = _newton(features, answers, weights)
     chances = _chances(features, parameters)
@@ -161,6 +162,7 @@ def _newton(features: Floats, answers: NDArray[np.int64], weights: Floats) -> Fl
         chances = _chances(features, parameters)
         mean = (chances[:, :, None] * features).sum(axis=1)
         slope = (weights[:, None] * (chosen - mean)).sum(axis=0)
+        # A pseudo-inverse: what the looks say nothing of stays where it is.
         step = np.linalg.pinv(_information(features, chances, weights)) @ slope
         # Where one item wins everything the top lies infinitely far off; steps of one lead there slowly.
         parameters = parameters + step / max(1.0, float(np.abs(step).max(initial=0.0)))

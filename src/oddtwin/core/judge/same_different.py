@@ -86,6 +86,7 @@ def d_prime_of_shares(hits: float, false_alarms: float) -> float | None:
     from scipy.optimize import brentq
     from scipy.special import ndtr, ndtri
 
+    # At or below the false alarms nothing is seen, whatever the model.
     if hits <= false_alarms:
         return 0.0
     if not 0 < false_alarms < 1:

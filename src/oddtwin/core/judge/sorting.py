@@ -43,6 +43,7 @@ def sorting_chances(truth: Sequence[str], answers: Sequence[str]) -> list[Fracti
         rooks = _times(rooks, ways)
     rooks += [0] * (count + 1 - len(rooks))
     whole = [ways * math.factorial(count - k) for k, ways in enumerate(rooks)]
+    # Inclusion and exclusion: of all ways with some right, those with more right are taken away again.
     exactly = [
         sum((-1) ** (k - right) * math.comb(k, right) * whole[k] for k in range(right, count + 1))
         for right in range(count + 1)

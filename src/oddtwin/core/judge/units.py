@@ -42,6 +42,7 @@ def prints_told(
     count = len(pairs)
     shares = [sum(own) / len(own) for own in pairs.values()]
     up = sum(share > guessing + 1e-9 for share in shares)
+    # A pair of prints that points neither way says nothing, as in any sign test.
     ties = sum(abs(share - guessing) <= 1e-9 for share in shares)
     p = float(bdtrc(up - 1, count - ties, 0.5)) if up else 1.0
     figures = {"pairs": count, "same_way": up, "chance": p, "shown": p <= LEVEL}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -139,25 +139,11 @@ def read_votes(text: str, design: JudgeDesign) -> tuple[list[Vote], list[SetApar
     TableError
         The header lacks a column, or there is no answer at all.
     """
-    rows = table_rows(text)
-    header_line, header = next(rows, (1, []))
-    names = plain_names(header)
-    for column in NEEDED[design]:
-        if column not in names:
-            raise TableError(f"the header has no column “{column}”; add it", header_line, column)
-    places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
     votes: list[Vote] = []
     apart: list[SetApart] = []
     seen: dict[tuple[str, ...], int] = {}
-    for line, cells in rows:
-        if not any(cell.strip() for cell in cells):
-            continue
-        if line > MOST_VOTES:
-            raise TableError(f"there are more than {MOST_VOTES} rows; give a part of them", line)
-        row = {
-            name: unguarded(cells[place].strip(BLANK)) if place < len(cells) else ""
-            for name, place in places.items()
-        }
+    for line, row in _filled(text, design):
+        # Hundreds of answers come from many hands: one that cannot be read is counted, and spoils no other.
         try:
             vote = _vote(row, line, design)
         except ValueError as error:
@@ -172,8 +158,30 @@ def read_votes(text: str, design: JudgeDesign) -> tuple[list[Vote], list[SetApar
         votes.append(vote)
     if not votes:
         first = f" (line {apart[0].line}: {apart[0].reason})" if apart else ""
-        raise TableError(f"there is no answer that can be counted{first}", header_line)
+        raise TableError(f"there is no answer that can be counted{first}", 1)
     return votes, apart
+
+
+def _filled(text: str, design: JudgeDesign) -> Iterator[tuple[int, dict[str, str]]]:
+    """Yield line and cells of every row that is not empty."""
+    rows = table_rows(text)
+    header_line, header = next(rows, (1, []))
+    names = plain_names(header)
+    for column in NEEDED[design]:
+        if column not in names:
+            raise TableError(f"the header has no column “{column}”; add it", header_line, column)
+    places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
+    for line, cells in rows:
+        if line > MOST_VOTES:
+            raise TableError(f"there are more than {MOST_VOTES} rows; give a part of them", line)
+        if any(cell.strip() for cell in cells):
+            yield (
+                line,
+                {
+                    name: unguarded(cells[place].strip(BLANK)) if place < len(cells) else ""
+                    for name, place in places.items()
+                },
+            )
 
 
 def _once(vote: Vote, design: JudgeDesign) -> tuple[str, ...]:

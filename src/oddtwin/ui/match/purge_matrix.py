@@ -39,6 +39,7 @@ class PurgeMatrix(QTableWidget):
         self._texts = texts
         self.setVisible(len(self._colours) <= MOST_COLOURS)
         set_quietly(self, self._fill, None)
+        # No scroll inside the scroll of the page: the table is as high as its rows.
         self.resizeColumnsToContents()
         height = self.horizontalHeader().sizeHint().height() + 4
         self.setFixedHeight(height + sum(self.rowHeight(k) for k in range(self.rowCount())))

@@ -95,6 +95,9 @@ class PowerCard(Card):
             "quiet",
         )
         self._table = plain_table("certainty", _HEAD)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.addWidget(column_label("Response"), 0, 0)
