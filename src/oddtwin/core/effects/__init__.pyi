@@ -80,6 +80,9 @@ from .several import level_of_all as level_of_all
 from .several import may_be_best as may_be_best
 from .several import simultaneous as simultaneous
 from .several import stepped_down as stepped_down
+from .small_effects import every_effect as every_effect
+from .small_effects import pseudo_df as pseudo_df
+from .small_effects import pseudo_error as pseudo_error
 from .steps import in_steps as in_steps
 from .strata import adjusted as adjusted
 from .student import StudentEstimate as StudentEstimate

@@ -14,6 +14,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Power, Shape, Studies, Truth
 from oddtwin.core.effects.noise import SMALLEST
 from oddtwin.core.effects.power import chance_beyond, chance_different, chance_inside, gauss_legendre
+from oddtwin.core.effects.small_effects import chances_by_effects
 from oddtwin.core.effects.student import NO_SCATTER, StudentEstimate, t_interval
 from oddtwin.core.readings import ResponseKind
 
@@ -95,7 +96,7 @@ class StudentT:
         independent. Given the shares, the test is a noncentral t of the total with an edge of its
         own; what is left is an integral over the shares.
         """
-        return _power(shape.counted, truth)
+        return _power_of_effects(shape, truth) if shape.effects else _power(shape.counted, truth)
 
 
 def inference_of(judged: StudentEstimate, margin: float | None, sd: float) -> Inference:
@@ -209,6 +210,8 @@ def _larger(
 def _name(shape: Shape, found: _Standard) -> str:
     if found.by_welch[0]:
         return "Welch t"
+    if shape.effects:
+        return "small effects of the design (Lenth)"
     if shape.fitted is not None:
         drift = ", drift taken out" if shape.fitted.drift else ""
         own = ", own scatter above that of the others" if found.own_alone[0] else ""
@@ -241,6 +244,16 @@ def _power(shape: Shape, truth: Truth) -> Power:
         averaged(chance_beyond(size - margin, error, df, wide)),
         averaged(chance_inside(size, margin, error, df, narrow)),
     )
+
+
+def _power_of_effects(shape: Shape, truth: Truth) -> Power:
+    from scipy.special import stdtrit
+
+    error = truth.sd * shape.factor
+    edge, inner = (float(stdtrit(shape.noise_df, 1 - share)) for share in (shape.level / 2, shape.level))
+    margin = math.inf if truth.margin is None else truth.margin / error
+    size = abs(truth.difference) / error
+    return Power(*chances_by_effects(shape.effects, round(size, 6), edge, inner, round(margin, 6)))
 
 
 def _edges(shape: Shape) -> tuple[Floats, Callable[[float], Floats]]:

@@ -20,6 +20,7 @@ from oddtwin.core.effects.by_t import IN_STEPS
 from oddtwin.core.effects.gather import step_of
 from oddtwin.core.effects.method import Data, Fitted, Measure, Shape, Studies
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, pool
+from oddtwin.core.effects.small_effects import pseudo_df, pseudo_error
 from oddtwin.core.readings import ResponseKind
 
 RANK: Final = 1e-9
@@ -64,6 +65,8 @@ class LinearModel:
     alone : bool
         Whether the prints of both sides show a scatter of their own, which is asked whether it
         is larger than that of all others.
+    effects : mapping of str to tuple of float, optional
+        Sign of each arm in every effect: what tells the scatter where each arm was printed once.
     """
 
     coding: Mapping[str, tuple[float, ...]]
@@ -71,6 +74,7 @@ class LinearModel:
     sides: tuple[frozenset[str], frozenset[str]]
     drift: bool = False
     alone: bool = True
+    effects: Mapping[str, tuple[float, ...]] | None = None
 
     def solve(self, rows: Sequence[Row]) -> Solved | None:
         """Solve the model for some prints, before any value of them.
@@ -114,7 +118,17 @@ class LinearModel:
             own = Space(np.array(there), inside.basis)
         blocks = len({row.block for row in rows})
         every = Space(np.arange(len(rows)), whole.basis)
-        return Solved(weights, every, own, (counts[0], counts[1]), blocks, drift)
+        return Solved(
+            weights, every, own, (counts[0], counts[1]), blocks, drift, self._contrasts(rows, every)
+        )
+
+    def _contrasts(self, rows: Sequence[Row], every: Space) -> Floats | None:
+        """Return the weight of each print in every effect, where each arm was printed once and no more."""
+        once = sorted(row.arm for row in rows) == sorted(self.effects or ())
+        if self.effects is None or not once or every.df:
+            return None
+        signs = np.array([self.effects[row.arm] for row in rows]).T
+        return signs * (2 / len(rows))
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,6 +178,8 @@ class Solved:
         How many blocks the prints stand in.
     drift : bool
         Whether a drift was taken out.
+    contrasts : array of shape (effects, prints) or None
+        Of every effect, where they are all that tells the scatter.
     """
 
     weights: Floats
@@ -172,6 +188,12 @@ class Solved:
     counts: tuple[int, int]
     blocks: int
     drift: bool
+    contrasts: Floats | None = None
+
+    @property
+    def effects(self) -> int:
+        """How many effects tell the scatter; 0 where it shows by itself."""
+        return 0 if self.contrasts is None else len(self.contrasts)
 
     @property
     def df(self) -> int:
@@ -205,12 +227,24 @@ class Solved:
         gain = (len(self.weights) - self.blocks) / rounds
         own = min((sum(self.counts) - self.blocks) / rounds if self.own is not None else 0.0, gain)
         fitted = Fitted(self.own_df, max(own, 0.0), max(gain - own, 0.0), self.drift)
+        if self.effects and not known_df:
+            shape = Shape(
+                kind, 0, *self.counts, pseudo_df(self.effects), spread=round(spread, 9), fitted=fitted
+            )
+            return replace(shape, effects=self.effects)
         return Shape(kind, 0, *self.counts, self.rest_df + known_df, spread=round(spread, 9), fitted=fitted)
 
     def estimates(self, values: Floats) -> Floats:
         """Return the comparison in many studies, of shape (studies,), from (studies, prints)."""
         found: Floats = values @ self.weights
         return found
+
+    def by_effects(self, values: Floats) -> Floats:
+        """Return the standard deviation of a print as all effects tell it, of shape (studies,)."""
+        if self.contrasts is None:
+            return np.zeros(len(values))
+        # An effect is the difference of two halves: its error is that of a print times 2/√n.
+        return pseudo_error(values @ self.contrasts.T) * math.sqrt(values.shape[1]) / 2
 
     def variances(self, values: Floats) -> tuple[Floats, Floats]:
         """Return the variance of a print by the sides' own scatter, and by the rest, each of (studies,)."""
@@ -247,7 +281,7 @@ class Modelled:
         row = self.values[None, :]
         own, rest = (float(one[0]) for one in self.solved.variances(row))
         known = measure.noise if measure.noise is not None and measure.noise.judges else None
-        shape = self.solved.shape(kind)
+        shape = self.solved.shape(kind, known.df if known else 0.0)
         # The scatter of the other arms stands in the place that twins have in pairs.
         noise = None
         if self.solved.rest_df and math.sqrt(rest) > _nothing(self.values):
@@ -257,6 +291,9 @@ class Modelled:
             fitted = shape.fitted._replace(own_df=self.solved.df)
             shape = replace(shape, fitted=fitted)
         noise = noise or known
+        told = float(self.solved.by_effects(row)[0])
+        if noise is None and told > _nothing(self.values):
+            noise = NoiseFloor(told, pseudo_df(self.solved.effects))
         shape = replace(shape, noise_df=noise.df if noise else 0.0, level=measure.level)
         if kind in IN_STEPS or shape.own_df + shape.noise_df <= 0:
             return None
@@ -293,7 +330,9 @@ def many_modelled(solved: Solved, values: Floats, kind: ResponseKind, known: Noi
     """
     own, rest = solved.variances(values)
     known_df = known.df if known is not None and known.judges else 0.0
-    known_sd = known.sd if known_df and known is not None else 0.0
+    known_sd = np.full(len(values), known.sd if known_df and known is not None else 0.0)
+    if solved.effects and not known_df:
+        known_df, known_sd = pseudo_df(solved.effects), solved.by_effects(values)
     df = solved.rest_df + known_df
     noise = (solved.rest_df * rest + known_df * known_sd**2) / max(df, SMALLEST)
     nothing = np.empty((len(values), 0))

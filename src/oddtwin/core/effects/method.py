@@ -149,7 +149,10 @@ class Shape:
     fitted : Fitted, optional
         Where a model of the whole design judges; ``noise_df`` then holds the scatter of its other arms.
     level : float
-        Two-sided, of each of the planned looks; 0.05 for one look at the end.
+        Two-sided, of each of the planned looks and of all that is asked together; 0.05 for one alone.
+    effects : int
+        Of a design that is printed once: how many effects tell the scatter, which ``noise_df`` then holds;
+        0 elsewhere.
     """
 
     kind: ResponseKind = ResponseKind.QUANTITY
@@ -161,6 +164,7 @@ class Shape:
     spread: float = 1.0
     fitted: Fitted | None = None
     level: float = LOOKED_AT_ONCE
+    effects: int = 0
 
     def __post_init__(self) -> None:
         """Refuse degrees of freedom that mean nothing."""

@@ -312,7 +312,8 @@ def _compared(
     # Noise between prints says nothing of the noise between fittings of a part.
     # A baseline that comes back at the end of a chain is no twin: what drifted lies between the two.
     fitted = made.shape is not None and made.shape.fitted is not None
-    own = fitted or (whole is None and made.noise is not None)
+    by_effects = made.shape is not None and made.shape.effects > 0
+    own = (fitted and not by_effects) or (whole is None and made.noise is not None)
     if not (contrast.plots or contrast.corners or own):
         typed = typed_noise(response)
         # What earlier twins differ by is known in the unit, and is no percent.
@@ -323,6 +324,8 @@ def _compared(
                 template, sides, measure_of(contrast, response, borrowed, level), rng, whole
             )
             threats.append(_borrowed(typed is not None))
+        elif by_effects:
+            threats.append(_by_effects())
     alone = contrast.plots or contrast.corners
     cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)
     return _Compared(response, contrast, made, cells, threats, whole if fitted else None)
@@ -338,6 +341,15 @@ def _borrowed(typed: bool) -> Threat:
         ThreatCode.BORROWED_NOISE,
         f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
+    )
+
+
+def _by_effects() -> Threat:
+    return Threat(
+        ThreatCode.BORROWED_NOISE,
+        "Every arm was printed once, so that the scatter is told by the effects themselves: most of them are "
+        "taken to be nothing (Lenth).",
+        "Print the arms once more, or some of them, to see the scatter itself.",
     )
 
 

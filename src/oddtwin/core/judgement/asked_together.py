@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects import IN_STEPS, level_of_all
+from oddtwin.core.effects import IN_STEPS, level_of_all, pseudo_df
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.listing import contrasts
 from oddtwin.core.judgement.modelling import model_of, planned_rows
@@ -71,10 +71,11 @@ def _shared_error(study: Study) -> tuple[Floats, float] | None:
     for contrast in _asked(study):
         model = model_of(study, contrast)
         one = model.solve(planned_rows(study, contrast, model)[1]) if model is not None else None
-        if one is None or not one.df:
+        if one is None or not (one.df or one.effects):
             return None
         solved.append(one)
-    return correlation_of([one.weights for one in solved]), float(min(one.df for one in solved))
+    df = min(one.df or pseudo_df(one.effects) for one in solved)
+    return correlation_of([one.weights for one in solved]), float(df)
 
 
 def correlation_of(weights: Sequence[Floats]) -> Floats:

@@ -9,11 +9,11 @@ from dataclasses import replace
 import numpy as np
 
 from oddtwin.core.design import DesignKind
-from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row
+from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row, every_effect
 from oddtwin.core.judgement.contrast import Contrast, PlannedPrint
 from oddtwin.core.readings import PrintValue, ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
-from oddtwin.core.study.whole import Place, Study, derived
+from oddtwin.core.study.whole import Place, Study, derived, derived_from
 
 ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKind.CHAIN)
 """Designs in which every arm stands by itself; in a fraction the factors do."""
@@ -53,7 +53,8 @@ def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
         return None
     coding = {name: tuple(float(name == other) for other in arms) for name in arms}
     asked = tuple(weights.get(name, 0.0) for name in arms)
-    return LinearModel(coding, asked, _sides(weights), drift=kind is DesignKind.CHAIN)
+    drift = kind is DesignKind.CHAIN
+    return LinearModel(coding, asked, _sides(weights), drift=drift, effects=_every_effect(study))
 
 
 def _weights(contrast: Contrast) -> dict[str, float]:
@@ -90,7 +91,23 @@ def _by_factors(study: Study, contrast: Contrast) -> LinearModel | None:
     if asked not in columns:
         return None
     weights = tuple(float(place == columns.index(asked)) for place in range(len(columns)))
-    return LinearModel(coding, weights, _sides(_weights(contrast)), alone=False)
+    return LinearModel(coding, weights, _sides(_weights(contrast)), alone=False, effects=_every_effect(study))
+
+
+@derived_from("arms", "factors", "plan")
+def _every_effect(study: Study) -> dict[str, tuple[float, ...]] | None:
+    """Signs of all arms in every effect of a two-level design; None where the design is none."""
+    kinds = (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.CROSSOVER)
+    if study.plan is None or study.plan.design.kind not in kinds:
+        return None
+    if any(len(factor.levels) != 2 for factor in study.factors):
+        return None
+    return every_effect(
+        {
+            arm.name: [int(factor.levels[1].id in arm.level_ids) for factor in study.factors]
+            for arm in study.arms
+        }
+    )
 
 
 def modelled(

@@ -192,7 +192,7 @@ def _shape_of_prints(study: Study, kind: ResponseKind, noise: NoiseFloor | None,
     if solved is not None:
         # What is known of earlier studies stands in only for want of scatter in this one, as in the verdict.
         own = solved.df
-        if own or df:
+        if own or df or solved.effects:
             return solved.shape(kind, 0.0 if own else df)
     prints = contrast.prints(study, whole_plots(study))
     if contrast.corners:

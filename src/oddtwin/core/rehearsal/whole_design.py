@@ -49,7 +49,8 @@ def judge_modelled(
         # A known noise floor stands in only for want of scatter, as in the verdict.
         scatters = solved is not None and solved.df > 0
         known = None if scatters else measure.noise
-        if solved is None or not (scatters or (known is not None and known.judges)):
+        told = scatters or (known is not None and known.judges) or (solved is not None and solved.effects)
+        if solved is None or not told:
             judged = judge_many(values[some][:, sides], pairs, measure, kind)
             codes[some], estimates[some] = judged.codes, judged.estimates
             continue
