@@ -50,7 +50,13 @@ def main(studies: int) -> None:
             bound = f"{'at most' if most else 'at least'} {100 * limit:.1f}"
             rows.append((line.what, name, f"{100 * share:.1f}", bound, "" if holds else "**misses**"))
             print(*rows[-1], flush=True)
-    families = [*_families(studies), *_looked(studies), *_drifting(studies), *_ladders(studies)]
+    families = [
+        *_families(studies),
+        *_looked(studies),
+        *_drifting(studies),
+        *_designs(studies),
+        *_ladders(studies),
+    ]
     DOCUMENT.write_text(_document(studies, rows, families, _promises(studies)), encoding="utf-8")
     print(f"{DOCUMENT}: {time.monotonic() - began:.0f} s")
 
@@ -476,6 +482,51 @@ def _drifting(studies: int) -> Iterator[tuple[str, str, str, str]]:
             read = 20 + rng.normal(0, 1, len(value.runs)) + 0.5 * np.arange(len(value.runs))
             wrong += any(map(differs, analyse(filled(value, list(read))).findings))
         yield _line(f"{what}, drift ½ sd a print: any false difference", wrong, studies, 0.06)
+
+
+def _designs(studies: int) -> Iterator[tuple[str, str, str, str]]:
+    """Nothing was changed, in designs that one model judges: split plots, single prints, covariates."""
+    from dataclasses import replace
+
+    from tests.builders import drawn, filled, response
+
+    from oddtwin.core.design import Design, DesignKind
+    from oddtwin.core.judgement import analyse, whole_plots
+    from oddtwin.core.study import Role
+
+    asked, few = (response(1, margin=None),), max(100, studies // 2)
+    for spread in (0.0, 1.0, 3.0):
+        design = Design(DesignKind.SPLIT_PLOT, (2, 2), whole_plots=4)
+        value = drawn(design, levels=("1", "2"), factors=2, repeats=2, responses=asked)
+        plots, rng, wrong = whole_plots(value), np.random.default_rng(31), 0
+        ordered = sorted(value.runs, key=lambda run: run.position)
+        for _ in range(few):
+            of_plot = {name: rng.normal(0, spread) for name in sorted(set(plots.values()))}
+            read = [20 + of_plot[plots[run.code]] + rng.normal() for run in ordered]
+            kept = [None if rng.random() < 0.2 else one for one in read]
+            first = next(iter(analyse(filled(value, kept)).findings), None)
+            ends = first.comparison.inference.ci95 if first else None
+            wrong += ends is not None and (ends[0] > 0 or ends[1] < 0)
+        what = f"split plot of 4 whole plots, these scatter by {spread:g} sd, 20 % lost: hard factor differs"
+        yield _line(what, wrong, few, 0.05)
+    for factors in (3, 4):
+        design = Design(DesignKind.FACTORIAL, (2,) * factors)
+        value = drawn(design, levels=("1", "2"), factors=factors, responses=asked)
+        rng, wrong = np.random.default_rng(37), 0
+        for _ in range(few):
+            found = analyse(filled(value, list(rng.normal(20, 1, len(value.runs))))).findings
+            wrong += any(map(differs, found))
+        yield _line(f"2^{factors} of single prints (Lenth): any false difference", wrong, few, 0.05)
+    room = replace(response(2, "Room", margin=None), role=Role.COVARIATE)
+    value = drawn(Design(DesignKind.PAIRS), repeats=6, responses=(*asked, room))
+    rng, wrong = np.random.default_rng(41), 0
+    for _ in range(studies):
+        warm = rng.normal(20, 3, len(value.runs))
+        read = 2 * warm + rng.normal(0, 1, len(value.runs))
+        wrong += differs(analyse(filled(filled(value, list(read), 1), list(warm), 2)).findings[0])
+    yield _line(
+        "6 pairs that follow the room by 6 sd, the room taken out: false difference", wrong, studies, 0.05
+    )
 
 
 def _ladders(studies: int) -> Iterator[tuple[str, str, str, str]]:

@@ -4,7 +4,11 @@ import unittest
 
 from PySide6.QtWidgets import QMenu
 
-from oddtwin.core.study import ArmRole
+from oddtwin import operations
+from oddtwin.core.judgement import study_threats
+from oddtwin.core.readings import ResponseKind
+from oddtwin.core.standing import missing_readings
+from oddtwin.core.study import ArmRole, Role
 from tests.ui.test_screens import WithPlan
 from tests.ui.window import InWindow
 
@@ -32,6 +36,35 @@ class Asked(WithPlan):
         self.assertTrue(self.named("Print time").guard)
         self.choose("Print time", "Only must not get worse")
         self.assertFalse(self.named("Print time").guard)
+
+    def test_a_response_that_only_goes_along(self):
+        self.stage(1)
+        self.bench.do(
+            operations.add_response,
+            study_id=self.bench.study.id,
+            name="Room",
+            unit="°C",
+            kind=ResponseKind.DEVIATION,
+        )
+        self.settle()
+        self.choose("Room", "Goes along: read, not judged")
+        self.assertIs(self.named("Room").role, Role.COVARIATE)
+        self.assertFalse(self.find("margin-Room").isEnabled())
+        self.assertFalse(self.find("decides-Room").isEnabled())
+        # It is asked for at the machine, and has no threat of a missing margin.
+        run = self.bench.study.runs[0] if self.bench.study.runs else None
+        if run is not None:
+            self.assertIn("Room", missing_readings(self.bench.study)[run.id])
+        told = [threat for threat in study_threats(self.bench.study) if "Room" in threat.responses]
+        self.assertEqual(told, [])
+        self.undo()
+        self.assertIsNone(self.named("Room").role)
+
+    def test_what_decides_or_is_no_figure_is_judged(self):
+        deciding = next(one for one in self.bench.study.responses if one.primary)
+        self.bench.do(operations.edit_response, response_id=deciding.id, name=deciding.name, covariate=True)
+        self.assertIn("decides, so it is judged", self.message)
+        self.assertIsNot(self.named(deciding.name).role, Role.COVARIATE)
 
     def test_a_margin_in_percent_is_typed_anew(self):
         self.stage(1)

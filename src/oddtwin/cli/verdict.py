@@ -36,6 +36,13 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         metavar="FILE.csv",
         help="twins of earlier studies, as rows of the same kind",
     )
+    parser.add_argument(
+        "--covariate",
+        action="append",
+        default=[],
+        metavar="NAME",
+        help="a response that is not judged; what the others follow it by is taken out of them",
+    )
     parser.add_argument("--combine", choices=("worst", "mean"), help="how the zones of a print become one")
     parser.add_argument("--seed", type=int, default=0, help="for permutation draws (default 0)")
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
@@ -54,16 +61,18 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
     earlier = _earlier(arguments.pool_noise)
-    if measure.change == EVERY or arguments.percent:
+    if measure.change == EVERY or arguments.percent or arguments.covariate:
         if arguments.look:
-            raise InputError("--look goes with two arms and a margin in the unit")
+            raise InputError("--look goes with two arms, a margin in the unit, and nothing that goes along")
         if arguments.percent and earlier:
             raise InputError("--pool-noise is in the unit, and --percent asks for percent; give one of them")
         kept = [
             item for item in rows if measure.change == EVERY or item.arm in (measure.baseline, measure.change)
         ]
         try:
-            study, analysis = judge_table(kept, measure, accept, arguments.seed, earlier, arguments.percent)
+            study, analysis = judge_table(
+                kept, measure, accept, arguments.seed, earlier, arguments.percent, arguments.covariate
+            )
         except ValueError as error:
             raise InputError(f"{arguments.file}: {error}") from None
         figures, findings = table_json(study, analysis), analysis.findings

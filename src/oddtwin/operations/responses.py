@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.readings import Combine, ResponseKind
-from oddtwin.core.study import LookAt
+from oddtwin.core.study import LookAt, Role
 from oddtwin.operations.checking import needs, next_position
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -40,6 +40,7 @@ SAID: Final = {
     "accept": "limit",
     "guard": "what is asked",
     "percent": "unit of the margin",
+    "covariate": "what it is for",
 }
 """What a person calls a field that is edited."""
 
@@ -124,6 +125,7 @@ class ResponseParts(TypedDict, total=False):
     guard: bool
     percent: bool
     instrument: str
+    covariate: bool
     piece_ids: list[int]
 
 
@@ -158,12 +160,16 @@ def edit_response(
         if "rename" in changed:
             changed["name"] = free_name(edit, row, changed.pop("rename"))
         _keep_what_was_read(edit, row, name, changed)
+        if "covariate" in changed:
+            changed["role"] = _covariate(row, name, changed.pop("covariate"))
         if "percent" in changed and changed["percent"] != row["percent"]:
             # What was a number of grams is no number of percent.
             changed |= {"margin": None, "noise_sd": None, "noise_df": None}
         seen = any(look["what"] != LookAt.ARMS for look in edit.rows(LOOK, "study_id", row["study_id"]))
         if seen and "margin" in changed and changed["margin"] != row["margin"]:
             changed["margin_moved"] = True
+        if changed.get("primary") and row["role"] == Role.COVARIATE:
+            raise StoreError(f"{name} only goes along and is not judged; let it be judged first.")
         if changed.get("primary"):
             for other in edit.ids(RESPONSE, "study_id", row["study_id"]):
                 edit.update(RESPONSE, other, primary=False)
@@ -175,6 +181,17 @@ def edit_response(
 
     shown = ", ".join(SAID.get(field, field) for field in values)
     return edit_open(book, f"edit {shown} of {name}", change)
+
+
+def _covariate(row: Row, name: str, covariate: bool) -> str:
+    """Return the role of what is, or is no longer, a covariate."""
+    if covariate and row["primary"]:
+        raise StoreError(f"{name} decides, so it is judged; mark another response first.")
+    if covariate and row["role"] not in ("", Role.COVARIATE):
+        raise StoreError(f"{name} is what a print takes, and is judged.")
+    if covariate and row["kind"] not in (ResponseKind.QUANTITY, ResponseKind.DEVIATION):
+        raise StoreError(f"{name} is no measured figure; only a figure can be taken out of others.")
+    return Role.COVARIATE.value if covariate else ""
 
 
 def _check_figures(name: str, values: Mapping[str, Any]) -> None:

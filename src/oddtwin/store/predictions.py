@@ -83,11 +83,11 @@ def _measured(connection: Connection) -> dict[int, dict[str, float]]:
     for (run_id, response_id), readings in read.items():
         response = rules[response_id]
         whole = print_value(readings, response.rule)
-        if whole is None or whole.reach is not None or response.role is None:
+        if whole is None or whole.reach is not None or response.role in (None, Role.COVARIATE):
             continue
         with suppress(ValueError):
             unit = "min" if response.role is Role.TIME else "g"
-            found[run_id][response.role.value] = convert(whole.value, response.unit, unit)
+            found[run_id][str(response.role)] = convert(whole.value, response.unit, unit)
     return found
 
 

@@ -70,6 +70,8 @@ class Design:
         Of several arms: how many a block holds (prints of an evening or of a plate); 0 for all.
     looks : int
         Of pairs: how often the verdict is looked at, in equal steps, the last time at the end.
+    drift : bool
+        Whether a straight drift along the printed order is taken out of numbers; of a chain it always is.
     """
 
     kind: DesignKind = DesignKind.PAIRS
@@ -85,6 +87,7 @@ class Design:
     apart: bool = False
     block_size: int = 0
     looks: int = 1
+    drift: bool = False
 
     def combinations(self) -> list[Combination]:
         """Return the level of each factor in each arm, the baseline first.

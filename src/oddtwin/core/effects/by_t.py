@@ -16,6 +16,7 @@ from oddtwin.core.effects.noise import SMALLEST
 from oddtwin.core.effects.power import chance_beyond, chance_different, chance_inside, gauss_legendre
 from oddtwin.core.effects.small_effects import chances_by_effects
 from oddtwin.core.effects.student import NO_SCATTER, StudentEstimate, t_interval
+from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import ResponseKind
 
 IN_STEPS: Final = (ResponseKind.GRADE, ResponseKind.YES_NO, ResponseKind.COUNT)
@@ -213,9 +214,9 @@ def _name(shape: Shape, found: _Standard) -> str:
     if shape.effects:
         return "small effects of the design (Lenth)"
     if shape.fitted is not None:
-        drift = ", drift taken out" if shape.fitted.drift else ""
+        taken = f", {format_list(list(shape.fitted.taken))} taken out" if shape.fitted.taken else ""
         own = ", own scatter above that of the others" if found.own_alone[0] else ""
-        return f"t of all prints of the design{drift}{own}"
+        return f"t of all prints of the design{taken}{own}"
     if not shape.own_df:
         return "noise floor"
     name = "paired t" if shape.pairs else "equal-variance t"

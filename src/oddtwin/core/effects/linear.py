@@ -27,6 +27,10 @@ RANK: Final = 1e-9
 """Share of the largest singular value below which one counts as zero."""
 
 
+FEWEST_LEFT: Final = 3
+"""Degrees of freedom that must be left for a slope to be taken out."""
+
+
 class Row(NamedTuple):
     """Where one print of a design stands.
 
@@ -40,12 +44,15 @@ class Row(NamedTuple):
         The machine, along whose prints a drift runs.
     order : float
         Its place in the printed order on that machine.
+    along : tuple of float
+        What each covariate was.
     """
 
     arm: str
     block: Hashable
     line: str = ""
     order: float = 0.0
+    along: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +69,9 @@ class LinearModel:
         Arms on the side of the baseline and of the change.
     drift : bool
         Whether a straight drift along the order of each machine is fitted too.
+    covariates : tuple of str
+        Names of what stands in each row's ``along``; a slope of each is fitted where three degrees of
+        freedom are left.
     alone : bool
         Whether the prints of both sides show a scatter of their own, which is asked whether it
         is larger than that of all others.
@@ -74,6 +84,7 @@ class LinearModel:
     sides: tuple[frozenset[str], frozenset[str]]
     drift: bool = False
     alone: bool = True
+    covariates: tuple[str, ...] = ()
     effects: Mapping[str, tuple[float, ...]] | None = None
 
     def solve(self, rows: Sequence[Row]) -> Solved | None:
@@ -87,21 +98,28 @@ class LinearModel:
         Returns
         -------
         Solved or None
-            None where the comparison cannot be estimated from them. A drift that cannot be told
-            from the arms is left out.
+            None where the comparison cannot be estimated from them. What cannot be told from the arms is
+            left out: covariates first, then the drift.
         """
-        if self.drift and len({row.order for row in rows}) > 1:
-            found = self._solved(rows, drift=True)
+        drift = self.drift and len({row.order for row in rows}) > 1
+        if self.covariates:
+            found = self._solved(rows, drift=drift, along=True)
+            # A slope that is known by fewer says more of its own noise than of what it takes out.
+            if found is not None and found.df >= FEWEST_LEFT:
+                return found
+        if drift:
+            found = self._solved(rows, drift=True, along=False)
             if found is not None:
                 return found
-        return self._solved(rows, drift=False)
+        return self._solved(rows, drift=False, along=False)
 
-    def _solved(self, rows: Sequence[Row], drift: bool) -> Solved | None:
+    def _solved(self, rows: Sequence[Row], drift: bool, along: bool) -> Solved | None:
         counts = [sum(row.arm in side for row in rows) for side in self.sides]
         if not all(counts):
             return None
         coding = tuple(self.coding.items())
-        whole = _decomposed(coding, tuple(rows), drift)
+        used = tuple(row if along else row._replace(along=()) for row in rows)
+        whole = _decomposed(coding, used, drift)
         asked = np.zeros(whole.inverse.shape[0])
         asked[: len(self.weights)] = self.weights
         weights = asked @ whole.inverse
@@ -113,14 +131,14 @@ class LinearModel:
         own = None
         if self.alone:
             both = self.sides[0] | self.sides[1]
-            there = [place for place, row in enumerate(rows) if row.arm in both]
-            inside = _decomposed(coding, tuple(rows[place] for place in there), drift)
+            there = [place for place, row in enumerate(used) if row.arm in both]
+            inside = _decomposed(coding, tuple(used[place] for place in there), drift)
             own = Space(np.array(there), inside.basis)
         blocks = len({row.block for row in rows})
         every = Space(np.arange(len(rows)), whole.basis)
-        return Solved(
-            weights, every, own, (counts[0], counts[1]), blocks, drift, self._contrasts(rows, every)
-        )
+        taken = (*(("drift",) if drift else ()), *(self.covariates if along else ()))
+        contrasts = self._contrasts(rows, every)
+        return Solved(weights, every, own, (counts[0], counts[1]), blocks, taken, contrasts)
 
     def _contrasts(self, rows: Sequence[Row], every: Space) -> Floats | None:
         """Return the weight of each print in every effect, where each arm was printed once and no more."""
@@ -176,8 +194,8 @@ class Solved:
         Prints of the baseline and of the change.
     blocks : int
         How many blocks the prints stand in.
-    drift : bool
-        Whether a drift was taken out.
+    taken : tuple of str
+        What was taken out besides blocks.
     contrasts : array of shape (effects, prints) or None
         Of every effect, where they are all that tells the scatter.
     """
@@ -187,7 +205,7 @@ class Solved:
     own: Space | None
     counts: tuple[int, int]
     blocks: int
-    drift: bool
+    taken: tuple[str, ...] = ()
     contrasts: Floats | None = None
 
     @property
@@ -226,7 +244,7 @@ class Solved:
         rounds = min(self.counts)
         gain = (len(self.weights) - self.blocks) / rounds
         own = min((sum(self.counts) - self.blocks) / rounds if self.own is not None else 0.0, gain)
-        fitted = Fitted(self.own_df, max(own, 0.0), max(gain - own, 0.0), self.drift)
+        fitted = Fitted(self.own_df, max(own, 0.0), max(gain - own, 0.0), self.taken)
         if self.effects and not known_df:
             shape = Shape(
                 kind, 0, *self.counts, pseudo_df(self.effects), spread=round(spread, 9), fitted=fitted
@@ -374,6 +392,11 @@ def _decomposed(
         order = np.array([row.order for row in rows], dtype=np.float64)
         # About the middle, so that large numbers of prints cost no digits.
         columns.append(_one_hot([row.line for row in rows]) * (order - order.mean())[:, None])
+    if rows and rows[0].along:
+        along = np.array([row.along for row in rows], dtype=np.float64)
+        # In their own spreads about their means, so that degrees and hours weigh alike in the rank.
+        spread = along.std(axis=0)
+        columns.append((along - along.mean(axis=0)) / np.where(spread > 0, spread, 1.0))
     matrix = np.concatenate(columns, axis=1)
     left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
     rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())

@@ -117,14 +117,14 @@ class Fitted(NamedTuple):
         Degrees of freedom of the scatter within the two sides that are compared.
     own_gain, rest_gain : float
         Degrees of freedom that a further print of each arm adds, within the sides and in the rest.
-    drift : bool
-        Whether a drift along the printed order was taken out.
+    taken : tuple of str
+        What was taken out besides blocks: a drift along the printed order, covariates.
     """
 
     own_df: int
     own_gain: float
     rest_gain: float
-    drift: bool = False
+    taken: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

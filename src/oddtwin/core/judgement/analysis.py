@@ -37,11 +37,12 @@ from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.course import courses
 from oddtwin.core.judgement.levels import level_curves
 from oddtwin.core.judgement.listing import contrasts, whole_plots
-from oddtwin.core.judgement.modelling import modelled
+from oddtwin.core.judgement.modelling import modelled, usable_covariates
 from oddtwin.core.judgement.overall import Overall
 from oddtwin.core.judgement.planned_looks import look_level
 from oddtwin.core.judgement.tables import mark_tables
 from oddtwin.core.judgement.threats import all_threats
+from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
 from oddtwin.core.study.tidy import failures, print_values, zone_values
@@ -88,7 +89,7 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     """
     made, values, zones = contrasts(study), print_values(study), zone_values(study)
     plots = whole_plots(study)
-    ordered = sorted(study.responses, key=lambda response: not response.primary)
+    ordered = sorted(study.judged, key=lambda response: not response.primary)
     failing = failures(study)
     ordered += [failing] if failing is not None else []
     values, zones = dict(values), dict(zones)
@@ -327,6 +328,7 @@ def _compared(
         elif by_effects:
             threats.append(_by_effects())
     alone = contrast.plots or contrast.corners
+    threats += _not_taken(study, response, whole)
     cells = None if alone else cells_of(response.kind, prints, zones, measure, made.noise, rng)
     return _Compared(response, contrast, made, cells, threats, whole if fitted else None)
 
@@ -342,6 +344,23 @@ def _borrowed(typed: bool) -> Threat:
         f"No twins were printed here; the noise floor {source}.",
         "Print the baseline a second time to see that it still holds.",
     )
+
+
+def _not_taken(study: Study, response: Response, whole: Modelled | None) -> list[Threat]:
+    """Say which covariates stay in a response that they should be taken out of."""
+    asked = [] if whole is None else [one.name for one in usable_covariates(study)]
+    left = [name for name in asked if whole is not None and name not in whole.solved.taken]
+    if not left:
+        return []
+    return [
+        Threat(
+            ThreatCode.COVARIATE,
+            f"{format_list(left)} cannot be taken out of {response.name}: too few prints are left to tell "
+            "its slope, or it goes with the arms.",
+            "Print more, or keep it the same for all prints.",
+            cause="covariate",
+        )
+    ]
 
 
 def _by_effects() -> Threat:

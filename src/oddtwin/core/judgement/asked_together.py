@@ -26,7 +26,7 @@ def asked_together(study: Study, response: Response) -> int:
     response : Response
         One of its responses.
     """
-    responses = 1 if response.primary else sum(not one.primary for one in study.responses)
+    responses = 1 if response.primary else sum(not one.primary for one in study.judged)
     return max(1, len(_asked(study)) * responses)
 
 
@@ -64,7 +64,7 @@ def _asked(study: Study) -> list[Contrast]:
     return [contrast for contrast in contrasts(study) if not contrast.positive]
 
 
-@derived_from("runs", "arms", "factors", "plan", "blocks")
+@derived_from("runs", "arms", "factors", "plan", "blocks", "responses", "readings")
 def _shared_error(study: Study) -> tuple[Floats, float] | None:
     """Correlation of all comparisons and their degrees of freedom, where one model will judge all of them."""
     solved = []

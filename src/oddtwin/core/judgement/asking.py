@@ -33,7 +33,7 @@ def two_changes(study: Study) -> list[Threat]:
 def margins(study: Study) -> list[Threat]:
     """Find margins that are missing, or were moved after the verdict was seen."""
     found = []
-    moved = tuple(response.name for response in study.responses if response.margin_moved)
+    moved = tuple(response.name for response in study.judged if response.margin_moved)
     if moved:
         found.append(
             Threat(
@@ -42,7 +42,7 @@ def margins(study: Study) -> list[Threat]:
                 "Say so when you tell others; a margin fits best when it is set first.",
             )
         )
-    judged = [response for response in study.responses if response.kind is not ResponseKind.WORD]
+    judged = [response for response in study.judged if response.kind is not ResponseKind.WORD]
     unset = tuple(response.name for response in judged if response.margin is None)
     return [*found, replace(NO_MARGIN, responses=unset)] if unset else found
 
@@ -86,7 +86,7 @@ def looked(study: Study) -> list[Threat]:
             )
         )
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
-    graded = any(response.kind.graded for response in study.responses)
+    graded = any(response.kind.graded for response in study.judged)
     if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
         found.append(
             Threat(
@@ -96,4 +96,25 @@ def looked(study: Study) -> list[Threat]:
                 "Let somebody grade again who has not seen the list.",
             )
         )
+    return found
+
+
+def covariates(study: Study) -> list[Threat]:
+    """Find covariates that some prints were not read of, and that are therefore taken out of nothing."""
+    made = [run for run in study.runs if run.finished and not run.set_aside]
+    read = {(item.run_id, item.response_id) for item in study.readings}
+    found = []
+    for one in study.covariates:
+        without = [run.code for run in made if (run.id, one.id) not in read]
+        if without:
+            count = f"{len(without)} {'print' if len(without) == 1 else 'prints'}"
+            found.append(
+                Threat(
+                    ThreatCode.COVARIATE,
+                    f"{one.name} was not read at {count}, so it is taken out of nothing.",
+                    f"Type what it was at {format_list(without[:5])}, or stop measuring it.",
+                    cause=f"covariate {one.id}",
+                    runs=tuple(without),
+                )
+            )
     return found

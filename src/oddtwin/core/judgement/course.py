@@ -28,7 +28,7 @@ def courses(study: Study) -> tuple[Course, ...]:
     study : Study
         Whole.
     """
-    for response in sorted(study.responses, key=lambda one: not one.primary):
+    for response in sorted(study.judged, key=lambda one: not one.primary):
         found = None if response.kind is ResponseKind.WORD else course_of(study, response)
         if found is not None:
             return (found,)

@@ -38,7 +38,7 @@ def level_curves(study: Study, compared: Sequence[Compared]) -> tuple[LevelCurve
     if study.plan is None:
         return ()
     if study.plan.design.kind is DesignKind.LADDER:
-        ordered = sorted(study.responses, key=lambda response: not response.primary)
+        ordered = sorted(study.judged, key=lambda response: not response.primary)
         found = (_ladder(study, response, compared) for response in ordered)
         return tuple(one for one in found if one is not None)
     return tuple(_effects_by_level(compared))

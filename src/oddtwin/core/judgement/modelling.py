@@ -13,6 +13,8 @@ from oddtwin.core.effects import IN_STEPS, LinearModel, Modelled, Row, every_eff
 from oddtwin.core.judgement.contrast import Contrast, PlannedPrint
 from oddtwin.core.readings import PrintValue, ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
+from oddtwin.core.study.question import Response
+from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Place, Study, derived, derived_from
 
 ARM_BY_ARM = (DesignKind.PAIRS, DesignKind.SEVERAL, DesignKind.LADDER, DesignKind.CHAIN)
@@ -41,20 +43,24 @@ def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
     """
     if study.plan is None or contrast.plots:
         return None
-    kind = study.plan.design.kind
+    kind, more = study.plan.design.kind, len(study.covariates)
     arms = [arm.name for arm in study.arms]
     weights = _weights(contrast)
     if kind is DesignKind.FRACTION and not contrast.paired and set(weights) <= set(arms):
         return _by_factors(study, contrast)
     apart = kind in ARM_BY_ARM and len(weights) == 2
-    if len(arms) < 3 or not set(weights) <= set(arms) or not (apart or kind in CROSSED_WHOLE):
+    drift = kind is DesignKind.CHAIN or study.plan.design.drift
+    # Two arms alone pair by themselves, unless something is to be taken out of them.
+    few = len(arms) < 3 and not (drift or more)
+    if few or not set(weights) <= set(arms) or not (apart or kind in CROSSED_WHOLE):
         return None
     if not any(share > 0 for share in weights.values()) or not any(share < 0 for share in weights.values()):
         return None
     coding = {name: tuple(float(name == other) for other in arms) for name in arms}
     asked = tuple(weights.get(name, 0.0) for name in arms)
-    drift = kind is DesignKind.CHAIN
-    return LinearModel(coding, asked, _sides(weights), drift=drift, effects=_every_effect(study))
+    named = tuple(one.name for one in usable_covariates(study))
+    effects = _every_effect(study)
+    return LinearModel(coding, asked, _sides(weights), drift, covariates=named, effects=effects)
 
 
 def _weights(contrast: Contrast) -> dict[str, float]:
@@ -91,7 +97,24 @@ def _by_factors(study: Study, contrast: Contrast) -> LinearModel | None:
     if asked not in columns:
         return None
     weights = tuple(float(place == columns.index(asked)) for place in range(len(columns)))
-    return LinearModel(coding, weights, _sides(_weights(contrast)), alone=False, effects=_every_effect(study))
+    named = tuple(one.name for one in usable_covariates(study))
+    drift = study.plan is not None and study.plan.design.drift
+    effects, sides = _every_effect(study), _sides(_weights(contrast))
+    return LinearModel(coding, weights, sides, drift, alone=False, covariates=named, effects=effects)
+
+
+@derived
+def usable_covariates(study: Study) -> tuple[Response, ...]:
+    """Return the covariates that every print was read of; before anything is printed, all of them.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    """
+    made = [run.id for run in study.runs if run.finished and not run.set_aside]
+    read = {(item.run_id, item.response_id) for item in study.readings}
+    return tuple(one for one in study.covariates if all((run, one.id) in read for run in made))
 
 
 @derived_from("arms", "factors", "plan")
@@ -139,14 +162,33 @@ def modelled(
     if any(item.value is None or item.reach is not None for item in used):
         return None
     order = _order_made(study)
+    along = _along(study)
     rows = [
-        _row(contrast, item.arm, Place(item.pair, item.machine, item.piece), order.get(item.run, 0.0))
+        _row(
+            contrast,
+            item.arm,
+            Place(item.pair, item.machine, item.piece),
+            order.get(item.run, 0.0),
+            along.get(item.run, ()),
+        )
         for item in used
     ]
     solved = model.solve(rows)
     if solved is None:
         return None
     return Modelled(solved, np.array([item.value for item in used], dtype=np.float64))
+
+
+@derived
+def _along(study: Study) -> dict[str, tuple[float, ...]]:
+    """What every covariate was at each print, by the run's code."""
+    values = print_values(study)
+    columns = [
+        {item.run: item.value for item in values[one.id] if item.value is not None}
+        for one in usable_covariates(study)
+    ]
+    codes = [run.code for run in study.runs if columns and all(run.code in column for column in columns)]
+    return {code: tuple(column[code] for column in columns) for code in codes}
 
 
 @derived
@@ -195,13 +237,19 @@ def planned_rows(
         study, [run.code for run in sorted(study.runs, key=lambda run: run.position) if not run.reprint_of]
     )
     rows = []
+    # Nobody knows what the room will be like: covariates are taken to fall as they like, and cost what
+    # they cost then.
+    drawn = np.random.default_rng(study.plan.seed if study.plan else 0).normal(
+        size=(len(study.runs), len(model.covariates))
+    )
     for item in prints:
-        run = study.runs[item.runs[0]]
-        rows.append(_row(contrast, arms[run.arm_id].name, study.index.places[run.id], order[run.code]))
+        run, along = study.runs[item.runs[0]], tuple(drawn[item.runs[0]].tolist())
+        place = study.index.places[run.id]
+        rows.append(_row(contrast, arms[run.arm_id].name, place, order[run.code], along))
     return prints, rows
 
 
-def _row(contrast: Contrast, arm: str, place: Place, order: float) -> Row:
+def _row(contrast: Contrast, arm: str, place: Place, order: float, along: tuple[float, ...] = ()) -> Row:
     # A machine that differs because it is the question is no part of the block.
     own = "" if "machine" in contrast.meant else place.machine
-    return Row(arm, (place.pair, own, place.piece), place.machine, order)
+    return Row(arm, (place.pair, own, place.piece), place.machine, order, along)

@@ -11,8 +11,8 @@ from oddtwin.core.decide import Finding, as_json
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement.analysis import Analysis, analyse
 from oddtwin.core.judgement.overall import LevelCurve
-from oddtwin.core.readings import Reading
-from oddtwin.core.study import Study, study_from_readings
+from oddtwin.core.readings import Reading, ResponseKind
+from oddtwin.core.study import Plan, Role, Study, study_from_readings
 
 NEVER: Final = datetime(2000, 1, 1, tzinfo=UTC)
 """Tables tell the order of the prints, and not when each was finished."""
@@ -25,6 +25,7 @@ def judge_table(
     seed: int = 0,
     earlier: Mapping[str, NoiseFloor] | None = None,
     percent: bool = False,
+    covariates: Sequence[str] = (),
 ) -> tuple[Study, Analysis]:
     """Judge every arm of a table against its baseline, as a study is judged.
 
@@ -42,6 +43,8 @@ def judge_table(
         What twins of earlier studies differ by, by response.
     percent : bool
         Whether margin and noise are in percent of the baseline.
+    covariates : sequence of str
+        Responses that are not judged, and whose slope is taken out of the others.
 
     Returns
     -------
@@ -58,9 +61,9 @@ def judge_table(
             f"{without.response or 'the response'} is a {without.kind.value}, and has no percent; only a "
             "quantity with a true zero has"
         )
-    study = study_from_readings(readings, "", measure.baseline, NEVER)
+    study = _with_covariates(study_from_readings(readings, "", measure.baseline, NEVER), covariates)
     # Of several, nobody has said which one decides: they share one error rate.
-    alone = len(study.responses) == 1
+    alone = len(study.judged) == 1
     responses = tuple(
         replace(
             one,
@@ -73,12 +76,39 @@ def judge_table(
             noise_sd=measure.noise.sd if measure.noise else None,
             noise_df=measure.noise.df if measure.noise else None,
         )
+        if one.role is not Role.COVARIATE
+        else one
         for one in study.responses
     )
     plan = replace(study.plan, seed=seed) if study.plan else None
     study = replace(study, responses=responses, plan=plan)
     named = {one.id: (earlier or {}).get(one.name) for one in responses}
     return study, analyse(study, named.get)
+
+
+def _with_covariates(study: Study, names: Sequence[str]) -> Study:
+    """Mark some responses of a table as covariates.
+
+    Raises
+    ------
+    ValueError
+        There is no such response, it is no figure, or nothing is left to judge.
+    """
+    known = {one.name: one for one in study.responses}
+    for name in names:
+        if name not in known:
+            raise ValueError(f"there is no response “{name}” that could go along")
+        if known[name].kind not in (ResponseKind.QUANTITY, ResponseKind.DEVIATION):
+            raise ValueError(f"“{name}” is no measured figure; only a figure can be taken out of others")
+    if len(set(names)) == len(known):
+        raise ValueError("every response goes along, so that nothing is left to judge")
+    responses = tuple(
+        replace(one, role=Role.COVARIATE, primary=False) if one.name in names else one
+        for one in study.responses
+    )
+    # Two arms need no plan to be judged as they are; what is taken out of them is a model of a design.
+    plan = study.plan or Plan(1, 0, 0, 1, tuple(study.machines), tuple(study.pieces))
+    return replace(study, responses=responses, plan=plan if names else study.plan)
 
 
 def table_json(study: Study, analysis: Analysis) -> list[dict[str, Any]]:
@@ -91,7 +121,7 @@ def table_json(study: Study, analysis: Analysis) -> list[dict[str, Any]]:
     analysis : Analysis
         Of that study.
     """
-    accepts = {one.name: one.accept for one in study.responses}
+    accepts = {one.name: one.accept for one in study.judged}
     found = []
     for finding in analysis.findings:
         response = finding.comparison.response

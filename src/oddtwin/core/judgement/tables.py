@@ -41,7 +41,7 @@ def mark_tables(study: Study, found: ByArms) -> tuple[MarkTable, ...]:
 
 def _columns(study: Study, found: ByArms) -> list[Response]:
     there = {key[0] for key in found}
-    ordered = sorted(study.responses, key=lambda response: not response.primary)
+    ordered = sorted(study.judged, key=lambda response: not response.primary)
     return [response for response in ordered if response.id in there]
 
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Final
 
 from oddtwin.core.decide import Finding
-from oddtwin.core.judgement.asking import looked, margins, two_changes
+from oddtwin.core.judgement.asking import covariates, looked, margins, two_changes
 from oddtwin.core.judgement.logged import (
     changed_machines,
     checked_files,
@@ -24,6 +24,7 @@ from oddtwin.core.threat import Threat, merged
 FINDERS: Final[tuple[Callable[[Study], Iterable[Threat]], ...]] = (
     two_changes,
     margins,
+    covariates,
     looked,
     twins_planned,
     not_held,

@@ -146,7 +146,7 @@ def plan_lines(study: Study) -> list[str]:
     ]
     lines += [f"  ! {item['sentence']} {item['repair']}" for item in values["confounding"]]
     lines += [f"Entering {item['arm']}: check {', '.join(item['checks'])}." for item in values["checks"]]
-    for response in study.responses:
+    for response in study.judged:
         sentence = power_sentence(study, response, None)
         if sentence:
             lines.append(sentence)
@@ -276,7 +276,7 @@ def _levels(study: Study, arm: Arm) -> dict[str, str]:
 
 def _power(study: Study) -> list[dict[str, Any]]:
     found = []
-    for response in study.responses:
+    for response in study.judged:
         known = known_scatter(response)
         if response.margin is None or known is None:
             continue

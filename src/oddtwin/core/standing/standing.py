@@ -101,7 +101,7 @@ def ask_gaps(study: Study) -> list[str]:
         gaps.append("write the question in words")
     if not study.factors:
         gaps.append("say what differs between the arms")
-    if not study.responses:
+    if not study.judged:
         gaps.append("choose what to measure or grade")
     elif not any(response.primary for response in study.responses):
         gaps.append("mark the response that decides")

@@ -13,11 +13,16 @@ from oddtwin.core.study.workshop import Piece
 
 
 class Role(StrEnum):
-    """Responses that every print gives: how long it took and where the plastic went."""
+    """Responses that are more than a question: time and plastic of a print, and what only goes along.
+
+    A covariate, such as the temperature of the room, is read and not judged: what others follow it by is
+    taken out of them.
+    """
 
     TIME = "time"
     PART = "part"
     WASTE = "waste"
+    COVARIATE = "covariate"
 
 
 class ArmRole(StrEnum):

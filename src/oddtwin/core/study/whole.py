@@ -149,6 +149,16 @@ class Study:
         return min(seen, key=seconds_of, default=None)
 
     @property
+    def judged(self) -> tuple[Response, ...]:
+        """Responses that are asked about."""
+        return tuple(item for item in self.responses if item.role is not Role.COVARIATE)
+
+    @property
+    def covariates(self) -> tuple[Response, ...]:
+        """Responses that only go along."""
+        return tuple(item for item in self.responses if item.role is Role.COVARIATE)
+
+    @property
     def baseline(self) -> Arm:
         """The arm that everything is compared with."""
         return next(arm for arm in self.arms if arm.is_baseline)

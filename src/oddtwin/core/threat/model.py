@@ -36,6 +36,7 @@ class ThreatCode(StrEnum):
     ARMS_SHOWN = "arms-shown"
     NO_TWINS = "no-twins"
     BORROWED_NOISE = "borrowed-noise"
+    COVARIATE = "covariate"
     NOT_HELD = "not-held"
     RECALIBRATION_OPEN = "recalibration-open"
     RECALIBRATION_WAIVED = "recalibration-waived"

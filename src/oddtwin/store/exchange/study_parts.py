@@ -107,7 +107,9 @@ class ResponsePart(Part):
     margin: Positive | None = None
     resolution: Positive | None = None
     primary: bool = False
-    role: Role | None = None
+    role: Role | None = Field(
+        default=None, description="time and plastic of a print; a covariate is read and not judged"
+    )
     margin_moved: bool = False
     noise_sd: Positive | None = Field(
         default=None, description="standard deviation of one print, where it is known"
@@ -161,6 +163,9 @@ class DesignPart(Part):
     )
     looks: Annotated[int, Field(ge=1, le=20)] = Field(
         default=1, description="of pairs: how often the verdict is looked at, the last time at the end"
+    )
+    drift: bool = Field(
+        default=False, description="a straight drift along the printed order is taken out of numbers"
     )
 
 

@@ -274,6 +274,14 @@ class ResponseRow(FieldRow[Response]):
             percent.setCheckable(True)
             percent.setChecked(value.percent)
             percent.triggered.connect(lambda ticked: self._edit(percent=ticked))
+        if self._kind in _ON_TARGET and value.role in (None, Role.COVARIATE):
+            along = menu.addAction("Goes along: read, not judged")
+            along.setCheckable(True)
+            along.setChecked(value.role is Role.COVARIATE)
+            along.setToolTip(
+                "What measured figures follow it by, such as the warmth of the room, is taken out"
+            )
+            along.triggered.connect(lambda ticked: self._edit(covariate=ticked))
         pieces = self._pieces()
         if len(pieces) > 1:
             menu.addSeparator()
@@ -309,8 +317,12 @@ class ResponseRow(FieldRow[Response]):
             stored = getattr(value, field)
             widget.set_unit(value.margin_unit if field == "margin" else value.unit)
             widget.show_values([] if stored is None else [stored])
-        self._numbers["target"].setEnabled(value.better == "target")
-        self._numbers["margin"].setEnabled(self._kind is not ResponseKind.WORD)
+        judged = value.role is not Role.COVARIATE
+        self.decides.setEnabled(judged)
+        self._better.setEnabled(judged)
+        self._numbers["target"].setEnabled(judged and value.better == "target")
+        self._numbers["margin"].setEnabled(judged and self._kind is not ResponseKind.WORD)
+        self._numbers["margin"].edit.setPlaceholderText("not set" if judged else "goes along")
         self._numbers["resolution"].setEnabled(self._kind.has_unit)
 
     def _on_better_changed(self) -> None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any, Final
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QWidget
 
 from oddtwin.core.design import (
     FRACTIONS,
@@ -40,6 +40,16 @@ _SHARING: Final = (
 )
 """Designs whose prints may share a plate."""
 
+_DRIFTING: Final = (
+    DesignKind.PAIRS,
+    DesignKind.SEVERAL,
+    DesignKind.LADDER,
+    DesignKind.FACTORIAL,
+    DesignKind.FRACTION,
+    DesignKind.CROSSOVER,
+)
+"""Designs whose figures can have a drift taken out; of a chain it always is."""
+
 
 class DesignOptions(QWidget):
     """A row for each option; ``changed`` is emitted when the user changes one."""
@@ -62,6 +72,7 @@ class DesignOptions(QWidget):
         self._block = spin_box("blockSize", 0, 0)
         self._looks = spin_box("plannedLooks", 1, MOST_LOOKS)
         self._kind = DesignKind.PAIRS
+        self._drift = QCheckBox("Take out")
         self._guard, self._rule = QComboBox(), QComboBox()
         self._fraction, self._hard, self._switches = QComboBox(), QComboBox(), QComboBox()
         choose(self._guard, [(item.value, item) for item in DriftGuard], DriftGuard.RANDOM)
@@ -94,6 +105,13 @@ class DesignOptions(QWidget):
             "Looks",
             "at the verdict, in equal steps; all of them together err in 5 of 100 studies, each by less",
             (DesignKind.PAIRS,),
+        )
+        self._add(
+            self._drift,
+            "Drift",
+            "a straight drift along the printed order is taken out of measured figures",
+            _DRIFTING,
+            "takeDrift",
         )
         self._add(self._rule, "Walk", "", (DesignKind.LADDER,), "rule")
         self._add(self._fraction, "Fraction", "", (DesignKind.FRACTION,), "fraction")
@@ -129,6 +147,7 @@ class DesignOptions(QWidget):
             copies=self._copies.value() if kind in _SHARING else 1,
             block_size=self._block.value() if kind is DesignKind.SEVERAL else 0,
             looks=self._looks.value() if kind is DesignKind.PAIRS else 1,
+            drift=self._drift.isChecked() and kind in _DRIFTING,
         )
 
     def show_design(self, design: Design, repeats: int, twins: int) -> None:
@@ -142,6 +161,7 @@ class DesignOptions(QWidget):
         self._copies.setValue(design.copies)
         self._block.setValue(design.block_size)
         self._looks.setValue(design.looks)
+        self._drift.setChecked(design.drift)
         self._wanted = (design.fraction_p, design.hard_factor, design.whole_plots - 1)
         self.blockSignals(False)
 
@@ -207,7 +227,8 @@ class DesignOptions(QWidget):
         else:
             self._grid.addWidget(field, line, 1)
             changing: Any = field
-            changing.valueChanged.connect(self._on_changed)
+            told = changing.toggled if isinstance(field, QCheckBox) else changing.valueChanged
+            told.connect(self._on_changed)
         widgets: list[QWidget] = [title, field]
         if not isinstance(field, QComboBox):
             self._grid.addWidget(tail, line, 2)

@@ -124,8 +124,8 @@ class PowerCard(Card):
 
     def refresh(self, study: Study) -> None:
         """Show the deciding response first, or the one that was chosen."""
-        asked = [(item.name, item.id) for item in study.responses]
-        primary = next((item.id for item in study.responses if item.primary), None)
+        asked = [(item.name, item.id) for item in study.judged]
+        primary = next((item.id for item in study.judged if item.primary), None)
         there = self._response.currentData()
         choose(self._response, asked, there if there in dict(asked).values() else primary)
         several = [(item.about, place) for place, item in enumerate(contrasts(study))]
@@ -134,7 +134,7 @@ class PowerCard(Card):
         self._show(study)
 
     def _show(self, study: Study) -> None:
-        response = next((item for item in study.responses if item.id == self._response.currentData()), None)
+        response = next((item for item in study.judged if item.id == self._response.currentData()), None)
         if response is None:
             return
         self._sd.set_unit(response.margin_unit)
@@ -196,7 +196,7 @@ class PowerCard(Card):
     def _edit(self, field: str, values: list[float]) -> None:
         study = self._workbench.study
         response = next(
-            (item for item in (study.responses if study else ()) if item.id == self._response.currentData()),
+            (item for item in (study.judged if study else ()) if item.id == self._response.currentData()),
             None,
         )
         if response is not None:

@@ -84,7 +84,7 @@ class RehearsalCard(Card):
         if study.id != self._study_id:
             self._study_id = study.id
             clear(self._results)
-        can = [item for item in study.responses if item.margin is not None]
+        can = [item for item in study.judged if item.margin is not None]
         if self._units != [(item.id, item.margin_unit) for item in can]:
             self._units = [(item.id, item.margin_unit) for item in can]
             self._build(can)
@@ -97,7 +97,7 @@ class RehearsalCard(Card):
             usual = USUAL_GRADE_SD if response.kind is ResponseKind.GRADE else None
             shown = known.sd if known else usual
             sd.edit.setPlaceholderText(f"{shown:.3g}" if shown else "not known")
-        without = [item.name for item in study.responses if item.margin is None]
+        without = [item.name for item in study.judged if item.margin is None]
         self._missing.setText(f"Without a margin, not rehearsed: {', '.join(without)}.")
         self._missing.setVisible(bool(without))
         self._go.setEnabled(bool(can))
@@ -153,7 +153,7 @@ class RehearsalCard(Card):
     def _assumed(self, study: Study) -> list[Assumed]:
         earlier = self._workbench.earlier_noise()
         found = []
-        for response in study.responses:
+        for response in study.judged:
             if response.id not in self._fields or response.margin is None:
                 continue
             effect, sd = self._fields[response.id]
@@ -180,7 +180,7 @@ class RehearsalCard(Card):
     def _on_done(self, rehearsal: Rehearsal) -> None:
         clear(self._results)
         study = self._workbench.study
-        deciding = next((item.name for item in (study.responses if study else ()) if item.primary), "")
+        deciding = next((item.name for item in (study.judged if study else ()) if item.primary), "")
         for item in sorted(rehearsal.rehearsed, key=lambda item: item.response != deciding):
             view = RehearsedView(item, self._theme)
             self._results.addWidget(view)
