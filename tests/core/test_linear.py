@@ -16,7 +16,8 @@ from oddtwin.core.effects import (
     simultaneous,
     stepped_down,
 )
-from oddtwin.core.effects.linear import LinearModel, Row
+from oddtwin.core.effects.fitting import Row
+from oddtwin.core.effects.linear import LinearModel
 from oddtwin.core.judgement import analyse, contrasts
 from oddtwin.core.outlook import Aim, power_of_plan
 from oddtwin.core.readings import ResponseKind

@@ -18,10 +18,10 @@ from .comparison import Comparison as Comparison
 from .comparison import compare as compare
 from .comparison import compare_prints as compare_prints
 from .family import holm as holm
+from .fitting import Row as Row
 from .gather import step_of as step_of
 from .linear import LinearModel as LinearModel
 from .linear import Modelled as Modelled
-from .linear import Row as Row
 from .linear import Solved as Solved
 from .linear import many_modelled as many_modelled
 from .looks import level_for_looks as level_for_looks

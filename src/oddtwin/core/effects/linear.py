@@ -7,52 +7,23 @@ tells how far the machine has drifted meanwhile.
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from typing import Final, NamedTuple
+from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.fitting import Row, Space, decomposed
 from oddtwin.core.effects.gather import step_of
 from oddtwin.core.effects.method import Data, Fitted, Measure, Shape, Studies
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor, pool
 from oddtwin.core.effects.small_effects import pseudo_df, pseudo_error
 from oddtwin.core.readings import ResponseKind
 
-RANK: Final = 1e-9
-"""Share of the largest singular value below which one counts as zero."""
-
-
 FEWEST_LEFT: Final = 3
 """Degrees of freedom that must be left for a slope to be taken out."""
-
-
-class Row(NamedTuple):
-    """Where one print of a design stands.
-
-    Parameters
-    ----------
-    arm : str
-        Its arm.
-    block : hashable
-        What it shares with the prints of its block: pair, machine and piece.
-    line : str
-        The machine, along whose prints a drift runs.
-    order : float
-        Its place in the printed order on that machine.
-    along : tuple of float
-        What each covariate was.
-    """
-
-    arm: str
-    block: Hashable
-    line: str = ""
-    order: float = 0.0
-    along: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +90,7 @@ class LinearModel:
             return None
         coding = tuple(self.coding.items())
         used = tuple(row if along else row._replace(along=()) for row in rows)
-        whole = _decomposed(coding, used, drift)
+        whole = decomposed(coding, used, drift)
         asked = np.zeros(whole.inverse.shape[0])
         asked[: len(self.weights)] = self.weights
         weights = asked @ whole.inverse
@@ -132,7 +103,7 @@ class LinearModel:
         if self.alone:
             both = self.sides[0] | self.sides[1]
             there = [place for place, row in enumerate(used) if row.arm in both]
-            inside = _decomposed(coding, tuple(used[place] for place in there), drift)
+            inside = decomposed(coding, tuple(used[place] for place in there), drift)
             own = Space(np.array(there), inside.basis)
         blocks = len({row.block for row in rows})
         every = Space(np.arange(len(rows)), whole.basis)
@@ -147,35 +118,6 @@ class LinearModel:
             return None
         signs = np.array([self.effects[row.arm] for row in rows]).T
         return signs * (2 / len(rows))
-
-
-@dataclass(frozen=True, slots=True)
-class Space:
-    """What a model can follow of some prints; what it cannot is scatter.
-
-    Parameters
-    ----------
-    there : array of shape (some,)
-        Which prints.
-    basis : array of shape (some, rank)
-        Orthonormal.
-    """
-
-    there: NDArray[np.int64]
-    basis: Floats
-
-    @property
-    def df(self) -> int:
-        """Degrees of freedom of the scatter."""
-        return int(self.basis.shape[0] - self.basis.shape[1])
-
-    def squares(self, values: Floats) -> Floats:
-        """Return the sum of squares of the scatter of many studies, of shape (studies,)."""
-        part = values[:, self.there]
-        # About the mean first: large readings would leave no digits for what is small about them.
-        part = part - part.mean(axis=1, keepdims=True)
-        found: Floats = ((part - (part @ self.basis) @ self.basis.T) ** 2).sum(axis=1)
-        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -368,44 +310,3 @@ def many_modelled(solved: Solved, values: Floats, kind: ResponseKind, known: Noi
 def _nothing(values: Floats) -> float:
     """Scatter that is no more than the rounding of the arithmetic, in the values' unit."""
     return max(1e-12 * float(np.abs(values).max(initial=0.0)), SMALLEST)
-
-
-class _Decomposed(NamedTuple):
-    """A design's columns, an orthonormal basis of them, and their pseudo-inverse."""
-
-    matrix: Floats
-    basis: Floats
-    inverse: Floats
-
-
-@lru_cache(maxsize=64)
-def _decomposed(
-    coding: tuple[tuple[str, tuple[float, ...]], ...], rows: tuple[Row, ...], drift: bool
-) -> _Decomposed:
-    """Take the columns of some prints apart; comparisons and responses of one design share it."""
-    by_arm = dict(coding)
-    columns = [
-        np.array([by_arm[row.arm] for row in rows], dtype=np.float64),
-        _one_hot([row.block for row in rows]),
-    ]
-    if drift:
-        order = np.array([row.order for row in rows], dtype=np.float64)
-        # About the middle, so that large numbers of prints cost no digits.
-        columns.append(_one_hot([row.line for row in rows]) * (order - order.mean())[:, None])
-    if rows and rows[0].along:
-        along = np.array([row.along for row in rows], dtype=np.float64)
-        # In their own spreads about their means, so that degrees and hours weigh alike in the rank.
-        spread = along.std(axis=0)
-        columns.append((along - along.mean(axis=0)) / np.where(spread > 0, spread, 1.0))
-    matrix = np.concatenate(columns, axis=1)
-    left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
-    rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())
-    left, sizes, right = left[:, :rank], sizes[:rank], right[:rank]
-    return _Decomposed(matrix, left, (right.T / sizes) @ left.T)
-
-
-def _one_hot(labels: Sequence[Hashable]) -> Floats:
-    number = {label: place for place, label in enumerate(dict.fromkeys(labels))}
-    found = np.zeros((len(labels), len(number)))
-    found[np.arange(len(labels)), [number[label] for label in labels]] = 1.0
-    return found
