@@ -525,6 +525,35 @@ class Ahead(Command):
             self.assertIn(words if name == "key.json" else "column", err)
             key.write_text('{"A": "old", "B": "new"}') if name == "votes.csv" else None
 
+    def test_photo(self):
+        out = self.folder / "wall.png"
+        status, told, _ = self.run_cli("photo", "render", "ringing", "--seed", 3, "--contrast=2", "-o", out)
+        self.assertEqual(status, 0)
+        truth = json.loads(out.with_suffix(".json").read_text())
+        self.assertEqual((truth["contrast"], truth["px_per_mm"]), (2.0, 20.0))
+        asked = ("--what", "ringing", "--region", "0,0,480,320", "--layer-height", 0.2)
+        status, told, _ = self.run_cli("photo", "measure", out, *asked, "--px-per-mm", 20, "--json")
+        (found,) = json.loads(told)
+        self.assertEqual((status, found["refused"], found["unit"]), (0, None, "%"))
+        self.assertAlmostEqual(found["value"], 2.0, delta=0.3)
+        self.assertAlmostEqual(found["detail"]["wavelength_mm"], truth["wavelength_mm"], delta=0.06)
+        # What cannot be told is no failure of the command, and what is no picture is one.
+        status, told, _ = self.run_cli("photo", "measure", out, *asked)
+        self.assertEqual(status, 0)
+        self.assertIn("cannot be told: its scale is not known", told)
+        for arguments, words in (
+            (("measure", key := self.folder / "k.png", *asked), "cannot be read"),
+            (("measure", out, "--what", "size", "--region", "1,2"), "left, top"),
+            (("measure", out, *asked, "--px-per-mm", 0), "above zero"),
+            (("measure", out, *asked, "--gaps", "1,1,9,9"), "goes with"),
+            (("render", "ringing", "--contrast=x", "-o", key), "no number"),
+            (("render", "ringing", "--seed=-1", "-o", key), "zero or more"),
+            (("render", "ringing", "-o", self.folder / "no" / "k.png"), "cannot be written"),
+        ):
+            status, told, err = self.run_cli("photo", *arguments)
+            self.assertEqual((status, told, err.count("\n")), (2, "", 1), err)
+            self.assertIn(words, err)
+
     def test_wrong_figures_are_one_sentence(self):
         for arguments, words in (
             (("power", "--sd", "0", "--margin", "1", "--pairs", "3"), "above zero"),

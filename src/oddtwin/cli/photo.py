@@ -1,0 +1,153 @@
+"""The command ``photo``: measure photographs, and render some whose truth is known."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from oddtwin.cli.errors import InputError
+
+if TYPE_CHECKING:
+    from oddtwin.core.photo import Region
+    from oddtwin.work.photos import Photo
+
+WHATS = ("ringing", "banding", "layers", "strings", "bleed", "droop", "radius", "size", "gaps")
+
+
+def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the parser."""
+    photo = commands.add_parser("photo", help="measure photographs of prints")
+    doing = photo.add_subparsers(title="what to do", required=True)
+    measure = doing.add_parser("measure", help="measure one thing in photographs of one view")
+    measure.set_defaults(run=run_measure)
+    measure.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    measure.add_argument("--what", required=True, choices=WHATS)
+    measure.add_argument("--region", required=True, metavar="X,Y,W,H", help="where to look, in pixels")
+    measure.add_argument("--px-per-mm", type=float, metavar="P", help="pixels of a millimetre")
+    measure.add_argument("--speed", type=float, metavar="V", help="of the wall, mm/s")
+    measure.add_argument("--accel", type=float, metavar="A", help="of the wall, mm/s²")
+    measure.add_argument("--corner", choices=("left", "right"), default="left", help="where ringing begins")
+    measure.add_argument("--layer-height", type=float, metavar="H", help="of a layer, mm")
+    measure.add_argument(
+        "--elevation", type=float, default=30.0, metavar="DEG", help="of the lamp above the face (default 30)"
+    )
+    measure.add_argument("--gaps", metavar="X,Y,W,H;…", help="of strings: several gaps instead of the region")
+    measure.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    render = doing.add_parser("render", help="render a photograph whose truth is known")
+    render.set_defaults(run=run_render)
+    render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, or wall")
+    render.add_argument("--seed", type=int, default=1, metavar="N")
+    render.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.png")
+    render.add_argument(
+        "--set", action="append", default=[], metavar="KEY=VALUE", help="a setting; also as --KEY=VALUE"
+    )
+
+
+def run_measure(arguments: argparse.Namespace) -> int:
+    """Measure every photograph, and print what was found or why it cannot be told."""
+    from oddtwin.core.photo import Asked, Motion, What, as_json, measure
+
+    for name in ("px_per_mm", "speed", "accel", "layer_height"):
+        value = getattr(arguments, name)
+        if value is not None and not 0 < value < 1e7:
+            raise InputError(f"--{name.replace('_', '-')}: give a number above zero")
+    if not 0 < arguments.elevation < 90:
+        raise InputError("--elevation: give degrees between 0 and 90")
+    what = What(arguments.what)
+    if arguments.gaps and what is not What.STRINGS:
+        raise InputError("--gaps goes with --what strings")
+    regions = [_region(text) for text in (arguments.gaps or arguments.region).split(";") if text.strip()]
+    motion = Motion(arguments.speed, arguments.accel)
+    found = []
+    for path in arguments.files:
+        photo = _read(path)
+        for region in regions:
+            asked = Asked(
+                region,
+                arguments.px_per_mm,
+                motion,
+                arguments.corner,
+                arguments.layer_height,
+                arguments.elevation,
+            )
+            figures = as_json(measure(photo.pixels, what, asked))
+            found.append({"file": str(path), "photo": photo.sha256, **figures})
+    if arguments.json:
+        print(json.dumps(found, indent=2, ensure_ascii=False, allow_nan=False))
+        return 0
+    for one in found:
+        print(f"{one['file']}: {one['sentence']}")
+    return 0
+
+
+def run_render(arguments: argparse.Namespace) -> int:
+    """Render, and write the truth beside the picture."""
+    from oddtwin.core.render import render, whole
+    from oddtwin.work.photos import write_png
+
+    settings = {}
+    for text in arguments.set:
+        name, equals, value = text.partition("=")
+        if not equals:
+            raise InputError(f"“{text}” is no setting; write it as name=value")
+        settings[name] = value
+    if arguments.seed < 0:
+        raise InputError("--seed: give a whole number of zero or more")
+    try:
+        pixels, truth = render(arguments.kind, arguments.seed, settings)
+    except ValueError as error:
+        raise InputError(str(error)) from None
+    beside = arguments.output.with_suffix(".json")
+    told: dict[str, Any] = {"kind": arguments.kind, "seed": arguments.seed, **whole(truth)}
+    try:
+        write_png(arguments.output, pixels)
+        beside.write_text(json.dumps(told, indent=2) + "\n", encoding="utf-8")
+    except OSError as error:
+        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
+    print(f"{arguments.output}: {pixels.shape[1]} × {pixels.shape[0]} pixels; its truth is in {beside}")
+    return 0
+
+
+def _region(text: str) -> Region:
+    from oddtwin.core.photo import Region
+
+    try:
+        numbers = [int(part) for part in text.split(",")]
+    except ValueError:
+        numbers = []
+    if len(numbers) != 4:
+        raise InputError(f"--region {text}: give left, top, width, height in whole pixels, as 100,80,400,300")
+    return Region(*numbers)
+
+
+def _read(path: Path) -> Photo:
+    from oddtwin.work.photos import PhotoError, read_photo
+
+    try:
+        return read_photo(path)
+    except PhotoError as error:
+        raise InputError(f"{path}: {error}") from None
+
+
+def with_settings(argv: Sequence[str]) -> list[str]:
+    """Return arguments with every ``--key=value`` behind ``photo render`` as a setting.
+
+    The settings of a rendered face are many and its own, so that they are not options of the command.
+
+    Parameters
+    ----------
+    argv : sequence of str
+        As they were typed.
+    """
+    known = ("--seed", "--output", "--set")
+    if list(argv[:2]) != ["photo", "render"]:
+        return list(argv)
+    return [
+        f"--set={part[2:]}"
+        if part.startswith("--") and "=" in part and part.partition("=")[0] not in known
+        else part
+        for part in argv
+    ]

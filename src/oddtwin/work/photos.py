@@ -1,0 +1,193 @@
+"""Photographs as they come from cameras and phones: decoded within limits, turned upright, as sRGB."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+
+MOST_BYTES: Final = 200_000_000
+MOST_PIXELS: Final = 110_000_000
+"""More than any camera of this trade has; each takes three bytes, and more while the picture is turned."""
+TAKEN, EXPOSURE, ORIENTATION = 36867, 33434, 274
+
+
+class PhotoError(ValueError):
+    """A file is no picture that can be read; the message is one sentence for the user."""
+
+
+@dataclass(frozen=True, slots=True)
+class Photo:
+    """A photograph.
+
+    Parameters
+    ----------
+    pixels : array of shape (height, width, 3)
+        sRGB.
+    sha256 : str
+        Of the file, as it lies on the disk.
+    taken : datetime or None
+        By the camera's own clock, without a zone.
+    exposure_s : float or None
+    """
+
+    pixels: NDArray[np.uint8]
+    sha256: str
+    taken: datetime | None = None
+    exposure_s: float | None = None
+
+
+def read_photo(path: Path) -> Photo:
+    """Read a photograph: JPEG, PNG, TIFF, WebP or HEIC, whatever its name ends with.
+
+    Parameters
+    ----------
+    path : Path
+        Of the file.
+
+    Raises
+    ------
+    PhotoError
+        It cannot be read, is no picture, or is too large.
+    """
+    from PIL import Image, UnidentifiedImageError
+
+    _with_heif()
+    try:
+        size = path.stat().st_size
+        if size > MOST_BYTES:
+            raise PhotoError(f"it is larger than {MOST_BYTES // 1_000_000} MB; save a smaller copy")
+        data = path.read_bytes()
+    except OSError as error:
+        raise PhotoError(f"it cannot be read ({error.strerror or error})") from None
+    if not data:
+        raise PhotoError("it is empty")
+    with warnings.catch_warnings():
+        # The limit is our own, and held before anything is decoded; what decoders complain of ends in a
+        # sentence, or does no harm.
+        warnings.simplefilter("ignore")
+        Image.MAX_IMAGE_PIXELS = None
+        try:
+            image = Image.open(io.BytesIO(data))
+            _check(image)
+            taken, exposure = _told(image)
+            pixels = np.asarray(_upright(_rgb(image)), dtype=np.uint8)
+        except PhotoError:
+            raise
+        except UnidentifiedImageError:
+            raise PhotoError("it is no picture; JPEG, PNG, TIFF, WebP and HEIC can be read") from None
+        except Exception as error:  # noqa: BLE001 - decoders of hostile files raise anything
+            raise PhotoError(f"it is damaged, or cut off ({type(error).__name__}); copy it again") from None
+    return Photo(pixels, hashlib.sha256(data).hexdigest(), taken, exposure)
+
+
+def _with_heif() -> None:
+    from pillow_heif import register_heif_opener
+
+    register_heif_opener()
+
+
+def _upright(image: Image) -> Image:
+    """Turn a picture as the camera was held; junk in place of that says nothing."""
+    from PIL import ImageOps
+
+    try:
+        return ImageOps.exif_transpose(image)
+    except Exception:  # noqa: BLE001 - what is beside the picture may be anything
+        return image
+
+
+def _check(image: Image) -> None:
+    width, height = image.size
+    if width < 1 or height < 1:
+        raise PhotoError("it has no pixels")
+    if width * height > MOST_PIXELS:
+        most = f"save it with at most {MOST_PIXELS // 1_000_000}"
+        raise PhotoError(f"it has {width * height / 1e6:.0f} million pixels; {most}")
+    if getattr(image, "n_frames", 1) > 1:
+        raise PhotoError("it holds several pictures; save the one that counts by itself")
+    if image.mode == "CMYK":
+        raise PhotoError("its colours are those of a printing press (CMYK); save it as RGB")
+
+
+def _rgb(image: Image) -> Image:
+    """Return a picture in sRGB of eight bits."""
+    from PIL import Image as Images
+
+    if image.mode.startswith("I") or image.mode == "F":
+        values = np.asarray(image, dtype=np.float64)
+        most = 65535.0 if values.max(initial=0.0) > 255 else 255.0
+        grey = np.clip(np.round(values / most * 255), 0, 255).astype(np.uint8)
+        made = Images.fromarray(np.repeat(grey[:, :, None], 3, axis=2))
+        exif = image.getexif()
+        if ORIENTATION in exif:
+            made.getexif()[ORIENTATION] = exif[ORIENTATION]
+        return made
+    return _managed(image).convert("RGB") if image.mode != "RGBA" else image.convert("RGB")
+
+
+def _managed(image: Image) -> Image:
+    """Bring the colours of another profile to sRGB; junk in its place says nothing."""
+    from PIL import ImageCms
+
+    profile = image.info.get("icc_profile")
+    if not profile or image.mode != "RGB":
+        return image
+    try:
+        own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        if "srgb" in (ImageCms.getProfileDescription(own) or "").lower():
+            return image
+        turned = ImageCms.profileToProfile(image, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError, TypeError, ValueError):
+        return image
+    return turned or image
+
+
+def _told(image: Image) -> tuple[datetime | None, float | None]:
+    """When it was taken and how long exposed, as the camera says; where it was taken is nobody's business."""
+    try:
+        inner = image.getexif().get_ifd(34665)
+        text, exposure = inner.get(TAKEN), inner.get(EXPOSURE)
+    except Exception:  # noqa: BLE001 - what is beside the picture may be anything, and is not needed
+        return None, None
+    taken = None
+    if isinstance(text, str):
+        try:
+            taken = datetime.strptime(text.strip("\0 "), "%Y:%m:%d %H:%M:%S")
+        except ValueError:
+            taken = None
+    try:
+        seconds = float(exposure) if exposure else None
+    except (TypeError, ValueError, ZeroDivisionError):
+        seconds = None
+    return taken, seconds if seconds and 0 < seconds < 1e5 else None
+
+
+def write_png(path: Path, pixels: NDArray[np.uint8]) -> None:
+    """Write a picture as PNG, with nothing beside it.
+
+    Parameters
+    ----------
+    path : Path
+        Where to.
+    pixels : array of shape (height, width, 3)
+        sRGB.
+
+    Raises
+    ------
+    OSError
+        It cannot be written.
+    """
+    from PIL import Image
+
+    Image.fromarray(pixels).save(path, format="PNG")
