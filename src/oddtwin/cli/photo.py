@@ -36,9 +36,14 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     measure.add_argument("--gaps", metavar="X,Y,W,H;…", help="of strings: several gaps instead of the region")
     measure.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    align = doing.add_parser("align", help="lay a second photograph of a view over a first one")
+    align.set_defaults(run=run_align)
+    align.add_argument("first", type=Path, metavar="A")
+    align.add_argument("second", type=Path, metavar="B")
+    align.add_argument("--json", action="store_true", help="print figures instead of a sentence")
     render = doing.add_parser("render", help="render a photograph whose truth is known")
     render.set_defaults(run=run_render)
-    render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, or wall")
+    render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, view, or wall")
     render.add_argument("--seed", type=int, default=1, metavar="N")
     render.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.png")
     render.add_argument(
@@ -80,6 +85,15 @@ def run_measure(arguments: argparse.Namespace) -> int:
         return 0
     for one in found:
         print(f"{one['file']}: {one['sentence']}")
+    return 0
+
+
+def run_align(arguments: argparse.Namespace) -> int:
+    """Lay B over A, and print how it lies."""
+    from oddtwin.core.photo import align, aligned_json
+
+    found = align(_read(arguments.first).pixels, _read(arguments.second).pixels)
+    print(json.dumps(aligned_json(found), indent=2, ensure_ascii=False) if arguments.json else found.sentence)
     return 0
 
 

@@ -1,3 +1,6 @@
+from .aligning import Aligned as Aligned
+from .aligning import align as align
+from .aligning import aligned_json as aligned_json
 from .bleed import Bleed as Bleed
 from .bleed import find_bleed as find_bleed
 from .colour import ciede2000 as ciede2000

@@ -18,6 +18,7 @@ from oddtwin.core.render.faces import (
     render_strings,
 )
 from oddtwin.core.render.light import Picture
+from oddtwin.core.render.views import View, render_view
 from oddtwin.core.render.walls import Wall, render_wall
 
 Made = tuple[Picture, dict[str, Any]]
@@ -36,7 +37,7 @@ FACES: Final[Mapping[str, tuple[Callable[[Face, np.random.Generator], Made], dic
     "size": (render_size, {}),
     "gaps": (render_gaps, {"gaps": 3}),
 }
-RENDERED: Final = (*WALLS, *FACES)
+RENDERED: Final = (*WALLS, *FACES, "view")
 LARGEST_PX: Final = 40_000_000
 
 
@@ -67,6 +68,10 @@ def render(kind: str, seed: int, settings: Mapping[str, str]) -> Made:
         wall = Wall(**{**WALLS[kind], **_typed(Wall, settings)})
         _check_size(wall.width_mm, wall.height_mm, wall.px_per_mm)
         return render_wall(wall, rng)
+    if kind == "view":
+        view = View(**_typed(View, settings))
+        _check_size(view.width_px, view.height_px, 1.0)
+        return render_view(view, rng)
     if kind not in FACES:
         raise ValueError(f"“{kind}” cannot be rendered; choose one of {', '.join(RENDERED)}")
     make, usual = FACES[kind]
