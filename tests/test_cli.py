@@ -4,6 +4,7 @@ import contextlib
 import gzip
 import io
 import json
+import math
 import os
 import random
 import shutil
@@ -537,6 +538,22 @@ class Ahead(Command):
         self.assertEqual((status, found["refused"], found["unit"]), (0, None, "%"))
         self.assertAlmostEqual(found["value"], 2.0, delta=0.3)
         self.assertAlmostEqual(found["detail"]["wavelength_mm"], truth["wavelength_mm"], delta=0.06)
+        for name, more in (("a", ("--print-seed=1",)), ("b", ("--print-seed=2", "--turn-deg=1.5"))):
+            self.run_cli("photo", "render", "view", *more, "-o", self.folder / f"{name}.png")
+        views = (self.folder / "a.png", self.folder / "b.png")
+        laid = json.loads(self.run_cli("photo", "align", *views, "--json")[1])
+        self.assertTrue(laid["accepted"])
+        self.assertAlmostEqual(math.degrees(math.asin(laid["matrix"][0][1])), 1.5, delta=0.1)
+        self.assertIn("lies on the first", self.run_cli("photo", "align", *views)[1])
+        mat = self.folder / "mat.png"
+        self.run_cli("photo", "render", "mat", "--px-per-mm=4", "-o", mat)
+        scale = json.loads(
+            self.run_cli("photo", "scale", mat, "--check-x", 150, "--check-y", 200, "--json")[1]
+        )
+        self.assertAlmostEqual(scale["px_per_mm"], 4.0, delta=0.004)
+        self.assertEqual((scale["markers"], scale["warnings"], scale["refused"]), (16, [], None))
+        self.assertIn("Nobody has measured", self.run_cli("photo", "scale", mat)[1])
+        self.assertIn("only 0 markers", self.run_cli("photo", "scale", out)[1])
         # What cannot be told is no failure of the command, and what is no picture is one.
         status, told, _ = self.run_cli("photo", "measure", out, *asked)
         self.assertEqual(status, 0)
@@ -547,6 +564,9 @@ class Ahead(Command):
             (("measure", out, *asked, "--px-per-mm", 0), "above zero"),
             (("measure", out, *asked, "--gaps", "1,1,9,9"), "goes with"),
             (("render", "ringing", "--contrast=x", "-o", key), "no number"),
+            (("render", "mat", "--page=a0", "-o", key), "choose one of"),
+            (("scale", out, "--check-x", 15), "between 100"),
+            (("scale", out, "--height=-1"), "zero or more"),
             (("render", "ringing", "--seed=-1", "-o", key), "zero or more"),
             (("render", "ringing", "-o", self.folder / "no" / "k.png"), "cannot be written"),
         ):

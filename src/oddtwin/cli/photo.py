@@ -19,6 +19,10 @@ WHATS = ("ringing", "banding", "layers", "strings", "bleed", "droop", "radius", 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
+    mat = commands.add_parser("mat", help="write the photo mat as a PDF")
+    mat.set_defaults(run=run_mat)
+    mat.add_argument("--size", choices=("a4", "letter"), default="a4")
+    mat.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf")
     photo = commands.add_parser("photo", help="measure photographs of prints")
     doing = photo.add_subparsers(title="what to do", required=True)
     measure = doing.add_parser("measure", help="measure one thing in photographs of one view")
@@ -36,6 +40,19 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     measure.add_argument("--gaps", metavar="X,Y,W,H;…", help="of strings: several gaps instead of the region")
     measure.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    _add_others(doing)
+
+
+def _add_others(doing: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    scale = doing.add_parser("scale", help="read the scale of a photograph from the mat in it")
+    scale.set_defaults(run=run_scale)
+    scale.add_argument("file", type=Path, metavar="FILE")
+    scale.add_argument("--mat", choices=("a4", "letter"), default="a4")
+    scale.add_argument("--check-x", type=float, metavar="MM", help="length of the bar across, as measured")
+    scale.add_argument("--check-y", type=float, metavar="MM", help="length of the bar along, as measured")
+    scale.add_argument("--height", type=float, default=0.0, metavar="MM", help="of the face above the mat")
+    scale.add_argument("--camera", type=float, metavar="MM", help="height of the camera above the mat")
+    scale.add_argument("--json", action="store_true", help="print figures instead of sentences")
     align = doing.add_parser("align", help="lay a second photograph of a view over a first one")
     align.set_defaults(run=run_align)
     align.add_argument("first", type=Path, metavar="A")
@@ -43,7 +60,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     align.add_argument("--json", action="store_true", help="print figures instead of a sentence")
     render = doing.add_parser("render", help="render a photograph whose truth is known")
     render.set_defaults(run=run_render)
-    render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, view, or wall")
+    render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, view, mat, or wall")
     render.add_argument("--seed", type=int, default=1, metavar="N")
     render.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.png")
     render.add_argument(
@@ -85,6 +102,47 @@ def run_measure(arguments: argparse.Namespace) -> int:
         return 0
     for one in found:
         print(f"{one['file']}: {one['sentence']}")
+    return 0
+
+
+def run_scale(arguments: argparse.Namespace) -> int:
+    """Read the scale from the mat, and print what it tells."""
+    from oddtwin.core.photo import mat_json, mat_scale
+
+    for name, low, high in (("check_x", 100, 200), ("check_y", 150, 250), ("camera", 50, 5000)):
+        value = getattr(arguments, name)
+        if value is not None and not low < value < high:
+            raise InputError(f"--{name.replace('_', '-')}: give millimetres between {low} and {high}")
+    if not 0 <= arguments.height < 1000:
+        raise InputError("--height: give millimetres of zero or more")
+    checks = (arguments.check_x, arguments.check_y)
+    found = mat_scale(_read(arguments.file).pixels, arguments.mat, checks, arguments.height, arguments.camera)
+    told = mat_json(found)
+    if arguments.json:
+        print(json.dumps(told, indent=2, ensure_ascii=False))
+        return 0
+    for line in (told["sentence"], *told["warnings"]):
+        print(line)
+    return 0
+
+
+def run_mat(arguments: argparse.Namespace) -> int:
+    """Write the mat as a PDF."""
+    import os
+
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from oddtwin.core.picture import mat_page
+    from oddtwin.ui.app import make_application
+    from oddtwin.ui.plan.paper import pdf_of
+
+    # Letters on paper are drawn by Qt, which wants an application for its fonts.
+    held = make_application()
+    try:
+        arguments.output.write_bytes(pdf_of([mat_page(arguments.size)], "Odd Twin photo mat"))
+    except OSError as error:
+        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
+    del held
+    print(f"{arguments.output}: print it at 100 %, then measure its two bars")
     return 0
 
 

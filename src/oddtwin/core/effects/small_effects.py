@@ -107,6 +107,7 @@ def chances_by_effects(
         That it differs, lies beyond the margin, and lies inside it; from 20 000 simulated designs, for the
         pseudo standard error has no distribution that is known.
     """
+    # A seed of the design alone: the same plan always promises the same.
     drawn = np.random.default_rng(effects).normal(0.0, 1.0, (SIMULATED, effects))
     drawn[:, 0] += size
     error = pseudo_error(drawn)

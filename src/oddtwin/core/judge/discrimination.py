@@ -157,6 +157,7 @@ def d_prime_of(test: BlindTest, right: float) -> float:
 
     if right <= float(GUESSING[test]):
         return 0.0
+    # Beyond, the curve is one to all digits, and has no way back.
     if right >= share_right(test, FARTHEST):
         return math.inf
     return float(brentq(lambda d: share_right(test, d) - right, 0.0, FARTHEST, xtol=1e-10))

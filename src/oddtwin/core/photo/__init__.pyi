@@ -19,6 +19,10 @@ from .edges import droop_of as droop_of
 from .edges import size_of as size_of
 from .gaps import Gaps as Gaps
 from .gaps import find_gaps as find_gaps
+from .mat import PAGES as PAGES
+from .mat import MatSeen as MatSeen
+from .mat import mat_json as mat_json
+from .mat import mat_scale as mat_scale
 from .measuring import Asked as Asked
 from .measuring import Measured as Measured
 from .measuring import What as What

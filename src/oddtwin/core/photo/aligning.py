@@ -78,6 +78,7 @@ def align(first: Picture, second: Picture) -> Aligned:
     """
     rough, rough_factors = _pair(first, second, ROUGH_PX)
     fine, factors = _pair(first, second, FINE_PX)
+    # Rough first: the fine relief has many places where it nearly fits.
     start = _ecc(rough[0].relief, rough[1].relief, rough[1].mask, _coarse(rough[0], rough[1]))
     one, two = fine
     moved = _rescaled(start, rough_factors, factors)
@@ -193,6 +194,7 @@ def _ecc(
     import cv2
 
     criteria = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 60, 1e-6)
+    # The outline takes part in the fit, though not in whether to believe it.
     wide = cv2.dilate(mask, np.ones((5, 5), np.uint8)) * 255
     found: Matrix = start.copy()
     for kind in (cv2.MOTION_EUCLIDEAN, cv2.MOTION_AFFINE) if affine else (cv2.MOTION_EUCLIDEAN,):

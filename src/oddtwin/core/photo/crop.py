@@ -92,6 +92,7 @@ def crop(picture: Picture, region: Region, px_per_mm: float | None) -> Crop:
             "smaller than 8 × 8"
         )
     part = picture[y : y + high, x : x + wide]
+    # What is as bright as can be has lost its differences, whatever else is fine.
     clipped = float((part.max(axis=2) >= CLIPPED).mean())
     if clipped > MOST_CLIPPED:
         raise RefusedError(f"{100 * clipped:.1f} % of the region is as bright as can be; expose it less")

@@ -132,6 +132,7 @@ def corner_radius(crop: Crop) -> Radius:
     if near.sum() < 2:
         raise RefusedError("the outline of the corner is broken in this region")
     away = float(np.median((off @ bisector)[near]))
+    # A circle between two sides keeps r·(1/sin(θ/2) − 1) from where they would meet.
     raw = max(away, 0.0) / (1 / math.sin(angle / 2) - 1)
     blur = _blur(grey)
     if raw < SHARP * blur:
@@ -208,6 +209,7 @@ def droop_of(crop: Crop) -> Droop:
     sound = (x < ends) | (x >= len(y) - ends)
     line = np.polyfit(x[sound], y[sound], 1)
     below = y - np.polyval(line, x)
+    # A single layer that stands out is no droop: over 0.4 mm.
     wide = max(3, round(0.4 * scale))
     smooth = np.convolve(below, np.ones(wide) / wide, "same")
     smooth[: wide // 2], smooth[-(wide // 2) :] = 0.0, 0.0

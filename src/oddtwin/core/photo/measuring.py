@@ -157,6 +157,7 @@ def _ringing(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture
     found = find_ringing(part, asked.motion, asked.layer_mm, asked.corner)
     made = _of_wave(What.RINGING, found, "Ringing 2 mm from the corner")
+    # v/λ would be wrong by a factor of two and more where the machine was still speeding up.
     if isinstance(found, Wave) and found.frequency_hz is None:
         why = "give speed and acceleration: while the machine speeds up, its way says nothing of its time"
         return Measured(
@@ -223,6 +224,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
 
 def _colour_beside(picture: Picture, region: Region) -> Floats | None:
     """Light of the print left and right of a gap; None where the picture ends there."""
+    # A little away from the gap: its very edge is half print and half cloth.
     near, far = BESIDE
     rows = slice(region.y, region.y + region.height)
     sides = []

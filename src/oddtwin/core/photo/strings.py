@@ -68,6 +68,7 @@ def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
         raise RefusedError("the gap is smaller than a millimetre; mark a larger one")
     colour = None if beside is None else float(beside @ np.array([0.2126, 0.7152, 0.0722]))
     cloth = float(np.median(grey))
+    # Strings lighter than the cloth are ridges of light, darker ones of shade.
     sign = 1.0 if colour is None or colour >= cloth else -1.0
     flat = sign * (grey - np.median(grey, axis=0, keepdims=True))
     mask = _ridges(flat)
@@ -112,6 +113,7 @@ def _ridges(flat: Floats) -> NDArray[np.bool_]:
     answers = np.max([fftconvolve(flat, kernel[::-1, ::-1], "same") for kernel in _kernels()], axis=0)
     middle = float(np.median(answers))
     spread = 1.4826 * float(np.median(np.abs(answers - middle)))
+    # In units of what the cloth itself does.
     score = (answers - middle) / max(spread, 1e-9)
     parts, count = label(score > LOW, structure=np.ones((3, 3)))
     if not count:

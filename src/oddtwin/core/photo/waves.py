@@ -115,13 +115,9 @@ def find_ringing(
         The region is too small.
     """
     strips = strips_of(crop, layer_mm, corner)
+    # On the ramp of the acceleration the same time takes less way: in time the wave is even.
     way = motion.travelled(strips.way)
-    length = float(way[-1])
-    waves = np.geomspace(0.35, min(LONGEST_WAVE, length / LEAST_WAVES), 44)
-    if length < LEAST_WAVES * 0.5:
-        raise RefusedError("the region is too short for three waves; mark a longer one")
-    damps = np.geomspace(0.8, LONGEST_DAMPING, 9)
-    shapes = [(wave, damp) for wave in waves.tolist() for damp in damps.tolist() if damp >= 0.5 * wave]
+    shapes = _shapes(float(way[-1]))
     strips, band = _without_band(strips, seed)
     templates = np.stack([_damped(way, wave, damp) for wave, damp in shapes])
     best, p = searched(strips, templates, np.random.default_rng(seed))
@@ -156,6 +152,16 @@ def find_ringing(
         motion.speed / wave if known and motion.speed else None,
         p,
     )
+
+
+def _shapes(length: float) -> list[tuple[float, float]]:
+    """Wavelengths and dampings that are tried on a wall of a length, mm."""
+    if length < LEAST_WAVES * 0.5:
+        raise RefusedError("the region is too short for three waves; mark a longer one")
+    waves = np.geomspace(0.35, min(LONGEST_WAVE, length / LEAST_WAVES), 44).tolist()
+    damps = np.geomspace(0.8, LONGEST_DAMPING, 9).tolist()
+    # What dies away within half a wave is a bump.
+    return [(wave, damp) for wave in waves for damp in damps if damp >= 0.5 * wave]
 
 
 def find_bands(crop: Crop, layer_mm: float | None = None, seed: int = 1) -> Wave | NoWave:

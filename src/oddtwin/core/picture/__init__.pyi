@@ -11,6 +11,7 @@ from .labels import label_sheets as label_sheets
 from .labels import run_sheet as run_sheet
 from .map import CellMap as CellMap
 from .mark import twin_mark as twin_mark
+from .mat import mat_page as mat_page
 from .overview import Picture as Picture
 from .overview import below as below
 from .overview import overview as overview

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 import numpy as np
 
+from oddtwin.core.photo.mat import PAGES
 from oddtwin.core.render.faces import (
     Face,
     render_bleed,
@@ -18,6 +19,7 @@ from oddtwin.core.render.faces import (
     render_strings,
 )
 from oddtwin.core.render.light import Picture
+from oddtwin.core.render.sheet import Sheet, render_sheet
 from oddtwin.core.render.views import View, render_view
 from oddtwin.core.render.walls import Wall, render_wall
 
@@ -37,7 +39,7 @@ FACES: Final[Mapping[str, tuple[Callable[[Face, np.random.Generator], Made], dic
     "size": (render_size, {}),
     "gaps": (render_gaps, {"gaps": 3}),
 }
-RENDERED: Final = (*WALLS, *FACES, "view")
+RENDERED: Final = (*WALLS, *FACES, "view", "mat")
 LARGEST_PX: Final = 40_000_000
 
 
@@ -72,6 +74,12 @@ def render(kind: str, seed: int, settings: Mapping[str, str]) -> Made:
         view = View(**_typed(View, settings))
         _check_size(view.width_px, view.height_px, 1.0)
         return render_view(view, rng)
+    if kind == "mat":
+        sheet = Sheet(**_typed(Sheet, settings))
+        if sheet.page not in PAGES:
+            raise ValueError(f"page: choose one of {', '.join(PAGES)}")
+        _check_size(*PAGES[sheet.page], sheet.px_per_mm)
+        return render_sheet(sheet, rng)
     if kind not in FACES:
         raise ValueError(f"“{kind}” cannot be rendered; choose one of {', '.join(RENDERED)}")
     make, usual = FACES[kind]
