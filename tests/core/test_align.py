@@ -36,7 +36,7 @@ class Views(unittest.TestCase):
 
     def test_genuine_pairs_lie_within_a_third_of_a_pixel(self):
         errors = []
-        for seed in range(5):
+        for seed in range(3):
             found, error = self.pair(seed)
             self.assertTrue(found.accepted)
             self.assertGreater(found.score, 0.84)
@@ -45,20 +45,20 @@ class Views(unittest.TestCase):
         self.assertLess(max(errors), 1.0)
 
     def test_the_same_outline_with_other_letters_is_not_accepted(self):
-        for seed in range(5):
+        for seed in range(3):
             found, _ = self.pair(seed, letters=50 + seed)
             self.assertFalse(found.accepted)
             self.assertLess(found.score, 0.4)
             self.assertIn("not the same view", found.sentence)
 
     def test_blank_faces_lie_by_their_outline(self):
-        for seed in range(2):
+        for seed in range(1):
             found, error = self.pair(seed, View(piece=seed, blank=1))
             self.assertTrue(found.accepted and found.by_outline)
             self.assertLess(error, 1.0)
 
     def test_a_lamp_that_moved_is_told_and_one_that_stayed_is_not(self):
-        for seed in range(3):
+        for seed in range(2):
             self.assertNotIn("lamp", self.pair(seed)[0].sentence)
             self.assertIn("lamp has moved", self.pair(seed, lamp_deg=40.0)[0].sentence)
 

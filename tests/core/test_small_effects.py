@@ -103,12 +103,12 @@ class WholePath(unittest.TestCase):
         self.assertEqual(found.verdict.value, "undecided")
 
     def test_no_effect_differs_in_five_of_a_hundred_studies(self):
-        value, rng, false = self.planned(), np.random.default_rng(3), 0
+        value, rng, false = self.planned(3), np.random.default_rng(3), 0
         for _ in range(70):
             false += any(
                 one.verdict.leaning or one.verdict.odd for one in self.read(value, 0.0, rng).findings
             )
-        # Ten comparisons judged together; binomial, three standard deviations up.
+        # Six comparisons judged together; binomial, three standard deviations up.
         self.assertLess(false, 3.5 + 3 * math.sqrt(70 * 0.05 * 0.95))
 
     def test_plan_rehearsal_and_verdict_agree(self):
@@ -119,8 +119,8 @@ class WholePath(unittest.TestCase):
         shares = made.rehearsed[0].shares
         rehearsed = sum(share for verdict, share in shares.items() if verdict.leaning or verdict.odd)
         self.assertAlmostEqual(rehearsed, promised, delta=0.03)
-        seen = sum(self.read(value, 2.6, rng).findings[0].verdict.leaning for _ in range(80)) / 80
-        self.assertAlmostEqual(seen, promised, delta=0.16)
+        seen = sum(self.read(value, 2.6, rng).findings[0].verdict.leaning for _ in range(50)) / 50
+        self.assertAlmostEqual(seen, promised, delta=0.2)
 
 
 if __name__ == "__main__":

@@ -125,6 +125,7 @@ def _rgb(image: Image) -> Image:
     from PIL import Image as Images
 
     if image.mode.startswith("I") or image.mode == "F":
+        # Pillow itself would cut sixteen bits off at 255.
         values = np.asarray(image, dtype=np.float64)
         most = 65535.0 if values.max(initial=0.0) > 255 else 255.0
         grey = np.clip(np.round(values / most * 255), 0, 255).astype(np.uint8)

@@ -108,6 +108,7 @@ def decomposed(
         spread = along.std(axis=0)
         columns.append((along - along.mean(axis=0)) / np.where(spread > 0, spread, 1.0))
     matrix = np.concatenate(columns, axis=1)
+    # By singular values: arms, blocks and slopes are seldom of full rank together.
     left, sizes, right = np.linalg.svd(matrix, full_matrices=False)
     rank = int((sizes > RANK * sizes.max(initial=SMALLEST)).sum())
     left, sizes, right = left[:, :rank], sizes[:rank], right[:rank]

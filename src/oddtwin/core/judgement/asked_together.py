@@ -51,6 +51,7 @@ def planned_level(study: Study, response: Response, comparison: int = 0) -> floa
     if contrasts(study)[comparison].positive:
         # What is made bad on purpose asks nothing of the change, and is judged by itself.
         return 0.05
+    # Looks first: what is adjusted for questions is then spent over the looks.
     level, many = look_level(study), asked_together(study, response)
     if response.primary and many > 1 and response.kind not in IN_STEPS:
         shared = _shared_error(study)

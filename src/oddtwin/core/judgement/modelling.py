@@ -112,6 +112,7 @@ def usable_covariates(study: Study) -> tuple[Response, ...]:
     study : Study
         Whole.
     """
+    # One print without it would fall out of the model, and its block with it.
     made = [run.id for run in study.runs if run.finished and not run.set_aside]
     read = {(item.run_id, item.response_id) for item in study.readings}
     return tuple(one for one in study.covariates if all((run, one.id) in read for run in made))

@@ -135,6 +135,7 @@ def _side(
     rows, columns = part.shape[0] // tile, part.shape[1] // tile
     if not rows or columns < 3:
         raise RefusedError("too little of both colours is in view; mark a wider region")
+    # Tiles of 0.2 mm: what bled is a film, and single pixels are mostly noise.
     tiles = part[: rows * tile, : columns * tile].reshape(rows, tile, columns, tile, 3).mean(axis=(1, 3))
     # Differences are never below zero: the mean colour of a column first, so that noise does not add up.
     profile = ciede2000(lab_of(tiles.mean(axis=0)), lab_of(clean))

@@ -60,6 +60,7 @@ def find_gaps(crop: Crop) -> Gaps:
     logs = np.log(np.maximum(grey, 1e-4))
     # Across the lines the light changes more than along them.
     fine = gaussian_filter(logs, 1.0)
+    # The mean of the steps, whichever way the lamp stands.
     rows, columns = (float(np.abs(np.diff(fine, axis=axis)).mean()) for axis in (0, 1))
     along = "x" if rows > columns else "y"
     image = logs if along == "x" else logs.T

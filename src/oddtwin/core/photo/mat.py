@@ -261,6 +261,7 @@ def _fitted(world: Floats, seen: Floats, size: tuple[int, int]) -> tuple[Floats,
     found = least_squares(off, start, x_scale=unit, loss="soft_l1", f_scale=0.3)
     left = _projected(found.x, world, size) - seen
     # Of a corner in both directions, over what the fit leaves free.
+    # Ten parameters are fitted to two figures of each corner.
     free = max(2 * len(world) - 10, 1)
     return found.x, math.sqrt(float((left**2).sum()) / free)
 

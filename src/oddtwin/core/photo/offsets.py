@@ -70,6 +70,7 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     grey = crop.grey
     if grey.shape[0] / period < FEWEST:
         raise RefusedError(f"fewer than {FEWEST} layers are in view; mark a higher region")
+    # Two halves of one wall are two looks at the same layers.
     middle = grey.shape[1] // 2
     halves = [grey[:, :middle].mean(axis=1), grey[:, middle:].mean(axis=1)]
     # Where a layer begins nobody knows: where the two halves agree most.

@@ -138,6 +138,7 @@ def searched(strips: Strips, templates: Floats, rng: np.random.Generator) -> tup
     second = white[:, 1] - (white[:, 1] * first).sum(axis=1, keepdims=True) * first
     second /= np.maximum(np.linalg.norm(second, axis=1, keepdims=True), 1e-12)
     rows = strips.whitened(strips.profiles)
+    # A strip without a wave is as likely upside down.
     signs = rng.choice([-1.0, 1.0], (FLIPS, len(rows)))
     means = np.concatenate([rows.mean(axis=0)[None, :], signs @ rows / len(rows)])
     scores = (means @ first.T) ** 2 + (means @ second.T) ** 2

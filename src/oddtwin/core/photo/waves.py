@@ -271,6 +271,7 @@ def _why_not(
 
 def _coherent(strips: Strips, template: Floats) -> float:
     """Share of what the fit leaves that both halves of the strips have in common."""
+    # Every other strip, so that neither half has a part of the wall for itself.
     halves = [strips.profiles[place::2].mean(axis=0) for place in (0, 1)]
     left = [half - _fitted(strips, template, half) for half in halves]
     both = float(left[0] @ left[1])

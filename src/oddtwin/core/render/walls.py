@@ -148,6 +148,7 @@ def _layers(wall: Wall, y: Floats, rng: np.random.Generator) -> Floats:
         return np.zeros_like(y)
     number = np.floor(y / wall.layer_mm).astype(int)
     out = rng.normal(0, wall.offset_um / 1000, number.max() + 2)
+    # The lean of a layer against the next one, which is what a lamp above shows.
     slope = np.diff(out)[number] / wall.layer_mm
     found: Floats = slope / math.tan(math.radians(wall.elevation_deg))
     return found
