@@ -141,6 +141,13 @@ class Strings(unittest.TestCase):
                     self.assertAlmostEqual(found.area_mm2 / truth["area_mm2"], 1.0, delta=0.1)
                 self.assertLess(found.smallest_mm, 0.1)
 
+    def test_a_gap_between_above_and_below(self):
+        picture, truth = render("strings", 5, {"strings": "5"})
+        x, y, width, height = truth["region"]
+        turned = np.ascontiguousarray(np.rot90(picture))
+        region = Region(0, turned.shape[0] - x - width, height, width)
+        self.assertEqual(measure(turned, What.STRINGS, Asked(region, 20.0)).value, 5)
+
     def test_none_on_cloth_of_the_same_tone_is_no_finding(self):
         part, beside, _ = self.gap(1, strings=0, print_grey=0.081)
         with self.assertRaisesRegex(RefusedError, "another one"):

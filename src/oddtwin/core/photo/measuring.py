@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any, Final
 
@@ -191,7 +191,17 @@ def _layers(part: Crop, picture: Picture, asked: Asked) -> Measured:
 
 
 def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
-    found = find_strings(part, _colour_beside(picture, asked.region))
+    x, y, width, height = asked.region
+    turned = Region(y, x, height, width)
+    level = _colour_beside(picture, asked.region)
+    upright = _colour_beside(picture.transpose(1, 0, 2), turned)
+    gap = np.median(part.light.reshape(-1, 3), axis=0)
+    off = [0.0 if one is None else float(np.abs(one - gap).sum()) for one in (level, upright)]
+    # The print stands where what lies beside the gap is least like the gap: strings run from there to there.
+    if off[1] > off[0]:
+        found = find_strings(replace(part, light=part.light.transpose(1, 0, 2)), upright)
+    else:
+        found = find_strings(part, level)
     detail = {"length_mm": found.length_mm, "area_mm2": found.area_mm2, "smallest_mm": found.smallest_mm}
     if not found.count:
         if found.smallest_mm is None:
