@@ -526,6 +526,50 @@ class Ahead(Command):
             self.assertIn(words if name == "key.json" else "column", err)
             key.write_text('{"A": "old", "B": "new"}') if name == "votes.csv" else None
 
+    def test_a_ballot_and_its_votes(self):
+        for name in ("a", "b"):
+            self.run_cli(
+                "photo",
+                "render",
+                "view",
+                "--width-px=200",
+                "--height-px=150",
+                "-o",
+                self.folder / f"{name}.png",
+            )
+        pairs = self.folder / "pairs.csv"
+        pairs.write_text("one,other,one_arm,other_arm\na.png,b.png,old,new\n")
+        out = self.folder / "ballot"
+        status, told, _ = self.run_cli("ballot", pairs, "--seed", 5, "-o", out)
+        self.assertEqual(status, 0)
+        key = json.loads((out / "key.json").read_text())
+        self.assertIn(key["commitment"], told)
+        letters = key["trials"][0]["letters"]
+        cast = {"ballot": key["commitment"], "voter": "v", "at": "2026-11-27T12:00:00+00:00", "answers": [
+            {"trial": "t1", "left": letters[0], "right": letters[1], "answer": "left"}]}  # fmt: skip
+        (self.folder / "v.json").write_text(json.dumps(cast))
+        (self.folder / "w.json").write_text("hello")
+        votes = self.folder / "votes.csv"
+        files = (self.folder / "v.json", self.folder / "v.json", self.folder / "w.json")
+        status, told, _ = self.run_cli("votes", *files, "--key", out / "key.json", "-o", votes)
+        self.assertEqual(status, 0)
+        self.assertIn("1 answer of 1 voter", told)
+        self.assertIn("second time: 1", told)
+        self.assertIn("no vote in it", told)
+        self.assertEqual(self.run_cli("judge", votes, "--design", "pair", "--key", out / "key.json")[0], 0)
+        asked = ("--key", out / "key.json", "-o", votes)
+        for arguments, words in (
+            (("votes", files[2], *asked), "no vote that counts"),
+            (("votes", files[0], *asked, "--closed", "soon"), "give a time"),
+            (("votes", files[0], *asked, "--closed", "2026-11-27T11:00+00:00"), "no vote that counts"),
+            (("votes", files[0], "--key", pairs, "-o", votes), "no JSON"),
+            (("ballot", pairs, "--seed=-1", "-o", out), "zero or more"),
+            (("ballot", votes, "-o", out), "no column"),
+        ):
+            status, told, err = self.run_cli(*arguments)
+            self.assertEqual((status, told, err.count("\n")), (2, "", 1), err)
+            self.assertIn(words, err)
+
     def test_photo(self):
         out = self.folder / "wall.png"
         status, told, _ = self.run_cli("photo", "render", "ringing", "--seed", 3, "--contrast=2", "-o", out)

@@ -143,7 +143,7 @@ class Strings(unittest.TestCase):
 
     def test_a_gap_between_above_and_below(self):
         picture, truth = render("strings", 5, {"strings": "5"})
-        x, y, width, height = truth["region"]
+        x, _, width, height = truth["region"]
         turned = np.ascontiguousarray(np.rot90(picture))
         region = Region(0, turned.shape[0] - x - width, height, width)
         self.assertEqual(measure(turned, What.STRINGS, Asked(region, 20.0)).value, 5)

@@ -24,6 +24,90 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     parser.add_argument("--key", type=Path, metavar="KEY.json", help="which letter is which arm and print")
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    ballot = commands.add_parser("ballot", help="write a ballot for an audience: one HTML page and its key")
+    ballot.set_defaults(run=run_ballot)
+    ballot.add_argument("file", type=Path, metavar="PAIRS.csv", help="pictures side by side, and their arms")
+    ballot.add_argument("--title", default="Which is better?")
+    ballot.add_argument("--question", default="Which of the two looks better to you?")
+    ballot.add_argument("--seed", type=int, metavar="N", help="of the letters; drawn where it is not given")
+    ballot.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
+    votes = commands.add_parser("votes", help="gather the votes of a ballot into a table for judge")
+    votes.set_defaults(run=run_votes)
+    votes.add_argument("files", type=Path, nargs="+", metavar="FILE", help="votes that were saved or pasted")
+    votes.add_argument("--key", type=Path, required=True, metavar="KEY.json", help="as the ballot wrote it")
+    votes.add_argument("--closed", metavar="TIME", help="when the key was opened, such as 2026-12-01T20:00")
+    votes.add_argument("-o", "--output", type=Path, required=True, metavar="VOTES.csv")
+
+
+def run_ballot(arguments: argparse.Namespace) -> int:
+    """Write the page and the key."""
+    import secrets
+
+    import numpy as np
+
+    from oddtwin.core.judge import make_ballot
+    from oddtwin.work.ballots import Words, ballot_page, key_text, read_pairs
+
+    if arguments.seed is not None and arguments.seed < 0:
+        raise InputError("--seed: give a whole number of zero or more")
+    seed = secrets.randbits(64) if arguments.seed is None else arguments.seed
+    try:
+        pairs = read_pairs(read_text(arguments.file), arguments.file.parent)
+        ballot = make_ballot(pairs, np.random.default_rng(seed))
+        page = ballot_page(ballot, Words(arguments.title, arguments.question))
+    except ValueError as error:
+        raise InputError(f"{arguments.file}: {error}") from None
+    try:
+        arguments.output.mkdir(parents=True, exist_ok=True)
+        (arguments.output / "ballot.html").write_text(page, encoding="utf-8")
+        (arguments.output / "key.json").write_text(key_text(ballot), encoding="utf-8")
+    except OSError as error:
+        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
+    print(f"{arguments.output / 'ballot.html'}: send this; {len(ballot.trials)} trials, no network is needed")
+    print(f"{arguments.output / 'key.json'}: keep this to yourself until all have voted")
+    print(f"Committed to as {ballot.key.commitment}")
+    return 0
+
+
+def run_votes(arguments: argparse.Namespace) -> int:
+    """Gather votes, and say how many were set apart."""
+    from datetime import datetime
+
+    from oddtwin.core.judge import HEAD, collect, read_casts, read_key, trials_of
+    from oddtwin.work.ballots import votes_table
+
+    text = read_text(arguments.key)
+    try:
+        key, kept = read_key(text)
+        trials = trials_of(text)
+    except ValueError as error:
+        raise InputError(f"{arguments.key}: {error}") from None
+    if kept is False:
+        raise InputError(f"{arguments.key}: this key is not the one that was committed to")
+    try:
+        closed = datetime.fromisoformat(arguments.closed).astimezone() if arguments.closed else None
+    except ValueError:
+        raise InputError(f"--closed {arguments.closed}: give a time such as 2026-12-01T20:00") from None
+    casts, unread = [], []
+    for path in arguments.files:
+        try:
+            casts += read_casts(read_text(path))
+        except ValueError as error:
+            unread.append(f"{path}: {error}")
+    found = collect(casts, key.commitment, trials, closed)
+    if not found.rows:
+        raise InputError("there is no vote that counts" + (f"; {unread[0]}" if unread else ""))
+    try:
+        arguments.output.write_text(votes_table(HEAD, found.rows), encoding="utf-8")
+    except OSError as error:
+        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
+    answers = "1 answer" if len(found.rows) == 1 else f"{len(found.rows)} answers"
+    print(f"{arguments.output}: {answers} of {found.voters} {'voter' if found.voters == 1 else 'voters'}")
+    for why, count in found.apart.items():
+        print(f"  set apart, {why}: {count}")
+    for line in unread[:MOST_TOLD]:
+        print(f"  set apart, {line}")
+    return 0
 
 
 def run(arguments: argparse.Namespace) -> int:

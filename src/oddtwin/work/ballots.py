@@ -1,0 +1,144 @@
+"""Ballots as files: pictures encoded anew, one page without a network, and the key that stays at home."""
+
+from __future__ import annotations
+
+import base64
+import csv
+import io
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Final
+
+from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
+from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
+from oddtwin.work.photos import PhotoError, read_photo
+
+COLUMNS: Final = ("one", "other", "one_arm", "other_arm", "one_print", "other_print", "control")
+NEEDED: Final = COLUMNS[:4]
+LONGEST_PX: Final = 1400
+QUALITY: Final = 88
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """What a ballot says above its pictures."""
+
+    title: str
+    question: str
+
+
+def read_pairs(text: str, folder: Path) -> list[Pair]:
+    """Read what a ballot shows.
+
+    Parameters
+    ----------
+    text : str
+        A header and one row a pair: two picture files, their arms, and maybe their prints; ``control`` where
+        the difference is known to be there.
+    folder : Path
+        That the names of files start from.
+
+    Raises
+    ------
+    TableError
+        Naming line and column.
+    """
+    rows = table_rows(text)
+    line, header = next(rows, (1, []))
+    names = plain_names(header)
+    for column in NEEDED:
+        if column not in names:
+            raise TableError(f"the header has no column “{column}”; add it", line, column)
+    places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
+    found = []
+    for line, cells in rows:
+        if not any(cell.strip() for cell in cells):
+            continue
+        row = {
+            name: unguarded(cells[at].strip(BLANK)) if at < len(cells) else "" for name, at in places.items()
+        }
+        for column in NEEDED:
+            if not row[column]:
+                raise TableError(f"the {column.replace('_', ' ')} is missing", line, column)
+        one, other = (
+            Shown(str(folder / row[side]), row[f"{side}_arm"], row.get(f"{side}_print", ""))
+            for side in ("one", "other")
+        )
+        found.append(
+            Pair(one, other, row.get("control", "").casefold() in ("yes", "1", "true", "x", "control"))
+        )
+    return found
+
+
+def ballot_page(ballot: Ballot, words: Words) -> str:
+    """Return the page of a ballot, with its pictures inside.
+
+    Parameters
+    ----------
+    ballot : Ballot
+        With its letters drawn.
+    words : Words
+        Title and question.
+
+    Raises
+    ------
+    PhotoError
+        A picture cannot be read; the sentence names it.
+    """
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined
+    from markupsafe import Markup
+
+    pictures = {letter: _encoded(Path(name)) for letter, name in sorted(ballot.pictures.items())}
+    told = {
+        "commitment": ballot.key.commitment,
+        # A catch must not be known by anything that the page holds.
+        "trials": [{"trial": one.name, "letters": list(one.letters)} for one in ballot.trials],
+        "pictures": pictures,
+    }
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent), undefined=StrictUndefined, autoescape=True
+    )
+    # Inside a script only the end of the script itself could break out of the text.
+    data = Markup(json.dumps(told).replace("<", "\\u003c"))
+    return environment.get_template("ballot.html").render(
+        title=words.title, question=words.question, commitment=ballot.key.commitment, data=data
+    )
+
+
+def _encoded(path: Path) -> str:
+    """Return a picture as text: decoded and encoded anew, so that nothing of the camera is left beside it."""
+    from PIL import Image
+
+    try:
+        pixels = read_photo(path).pixels
+    except PhotoError as error:
+        raise PhotoError(f"{path}: {error}") from None
+    image = Image.fromarray(pixels)
+    image.thumbnail((LONGEST_PX, LONGEST_PX))
+    out = io.BytesIO()
+    image.save(out, format="JPEG", quality=QUALITY)
+    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
+
+
+def key_text(ballot: Ballot) -> str:
+    """Return what stays at home."""
+    return json.dumps(ballot_json(ballot), indent=2, ensure_ascii=False) + "\n"
+
+
+def votes_table(head: Sequence[str], rows: Sequence[Sequence[Any]]) -> str:
+    """Return votes as comma-separated text that ``judge`` reads.
+
+    Parameters
+    ----------
+    head : sequence of str
+        Names of the columns.
+    rows : sequence of sequences
+        One for each answer.
+    """
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(head)
+    writer.writerows(rows)
+    return out.getvalue()
