@@ -94,6 +94,8 @@ class Others(unittest.TestCase):
         self.assertEqual((found["result"]["odd"], found["result"]["twins"]), (9, 9))
         self.assertIn("can tell them apart", found["sentence"])
         self.assertEqual((found["controls"]["seen"], found["controls"]["of"]), (1, 1))
+        told, _ = judged("same", "odd,answer", "same,same", "different,different", "Same,different")
+        self.assertEqual((told["result"]["twins"], told["result"]["twins_different"]), (2, 1))
         none, _ = judged("same", "answer", "different", "same")
         self.assertIn("Without twin pairs", none["sentence"])
 

@@ -212,6 +212,10 @@ def _vote(row: Mapping[str, str], line: int, design: JudgeDesign) -> Vote:
         answer = raw
     else:
         answer = _number(raw, design)
+    catch = _TWIN[twin]
+    if design is JudgeDesign.SAME and odd and catch is Catch.QUESTION:
+        # The right answer may be told as such.
+        catch = Catch.TWIN if _same(odd) == SAME else catch
     return Vote(
         line,
         row.get("judge", ""),
@@ -220,7 +224,7 @@ def _vote(row: Mapping[str, str], line: int, design: JudgeDesign) -> Vote:
         right,
         odd,
         answer,
-        _TWIN[twin],
+        catch,
         row.get("repeat", ""),
     )
 
