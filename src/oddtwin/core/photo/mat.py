@@ -28,6 +28,8 @@ BARS_MM: Final = (150.0, 200.0)
 """Nominal lengths of the two scale bars, across and along the page."""
 FEWEST: Final = 6
 MOST_RESIDUAL_MM: Final = 0.03
+MOST_RESIDUAL_PX: Final = 0.25
+"""What corners of a coarse picture disagree by, however flat the sheet lies."""
 SHEET_U: Final = 0.006
 """Standard uncertainty of a sheet's scale whose bars nobody has measured: printers stretch it."""
 BAR_U_MM: Final = 0.1
@@ -130,9 +132,9 @@ def mat_scale(
         )  # fmt: skip
     # A printer stretches a sheet by up to a percent, and not alike both ways.
     stretch = tuple((check or bar) / bar for check, bar in zip(check_mm, BARS_MM, strict=True))
-    world, seen = _points(corners, page, (stretch[0], stretch[1]))
+    world, ways, seen = _points(corners, page, (stretch[0], stretch[1]))
     size = (picture.shape[1], picture.shape[0])
-    fit, residual_px = _fitted(world, seen, size)
+    fit, residual_px = _fitted(world, ways, seen, size)
     across, along, scale = _scale_at(fit, np.array(PAGES[page]) / 2 * np.array(stretch), size)
     residual = residual_px / scale
     warnings = []
@@ -145,7 +147,7 @@ def mat_scale(
         warnings.append("The camera is not straight above the mat: scales differ across and along.")
     if exposure != "good":
         warnings.append(f"The white of the mat is {exposure}.")
-    if residual > MOST_RESIDUAL_MM:
+    if residual > max(MOST_RESIDUAL_MM, MOST_RESIDUAL_PX / scale):
         told = with_unit(format_number(residual, 3), "mm")
         return MatSeen(
             None, math.nan, residual, len(corners), exposure, tuple(warnings),
@@ -235,34 +237,43 @@ def _sharpened(light: NDArray[Any], corners: Floats) -> Floats:
     return found
 
 
-def _points(corners: Mapping[int, Floats], page: str, stretch: tuple[float, float]) -> tuple[Floats, Floats]:
-    """Places on the mat, mm, and in the picture, px, of all corners."""
+def _points(
+    corners: Mapping[int, Floats], page: str, stretch: tuple[float, float]
+) -> tuple[Floats, Floats, Floats]:
+    """Places of corners on the mat, mm, the way of each from its middle, and places in the picture, px."""
     half = MARKER_MM / 2
     square = np.array([[-half, -half], [half, -half], [half, half], [-half, half]])
     centres = mat_centres(page)
     world = np.concatenate([(np.array(centres[number]) + square) * stretch for number in corners])
-    return world, np.concatenate(list(corners.values()))
+    ways = np.tile(np.sign(square), (len(corners), 1))
+    return world, ways, np.concatenate(list(corners.values()))
 
 
-def _fitted(world: Floats, seen: Floats, size: tuple[int, int]) -> tuple[Floats, float]:
-    """Return homography (8) and lens (2), and the root mean square of what is left, px."""
+def _fitted(world: Floats, ways: Floats, seen: Floats, size: tuple[int, int]) -> tuple[Floats, float]:
+    """Return homography (8), lens (2) and how far the ink has spread (mm), and what is left, px.
+
+    Ink runs, and a camera's curve makes black wider or narrower: that is alike on all sides of all markers,
+    and no curl of the sheet.
+    """
     import cv2
     from scipy.optimize import least_squares
 
     first, _ = cv2.findHomography(world, seen, cv2.RANSAC, 4.0)
-    start = np.append((np.asarray(first, np.float64) / first[2, 2]).ravel()[:8], [0.0, 0.0])
+    start = np.append((np.asarray(first, np.float64) / first[2, 2]).ravel()[:8], [0.0, 0.0, 0.0])
     unit = np.maximum(np.abs(start), 1e-6)
     unit[8:] = 0.05
 
-    def off(some: Floats) -> Floats:
-        away: Floats = (_projected(some, world, size) - seen).ravel()
+    def left_of(some: Floats) -> Floats:
+        away: Floats = _projected(some, world + some[10] * ways, size) - seen
         return away
 
+    def off(some: Floats) -> Floats:
+        return left_of(some).ravel()
+
     found = least_squares(off, start, x_scale=unit, loss="soft_l1", f_scale=0.3)
-    left = _projected(found.x, world, size) - seen
-    # Of a corner in both directions, over what the fit leaves free.
-    # Ten parameters are fitted to two figures of each corner.
-    free = max(2 * len(world) - 10, 1)
+    left = left_of(found.x)
+    # Eleven parameters are fitted to two figures of each corner.
+    free = max(2 * len(world) - 11, 1)
     return found.x, math.sqrt(float((left**2).sum()) / free)
 
 

@@ -13,7 +13,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.mat import MARKER_MM, PAGES, marker_bits, mat_centres
 from oddtwin.core.render.light import Picture, photographed
 
-FINE = 16
+FINE = 20
 """Points of a millimetre that the sheet itself is drawn with."""
 
 
