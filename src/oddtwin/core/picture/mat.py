@@ -49,7 +49,7 @@ def mat_page(page: str) -> Drawing:
         _text(
             width / 2,
             height - 26,
-            f"Odd Twin photo mat, {page.upper()}: print it at 100 %, lay it flat",
+            f"Odd Twin photo mat, {page.capitalize()}: print it at 100 %, lay it flat",
             "middle",
         ),
     ]
@@ -83,7 +83,7 @@ def _bar(one: tuple[float, float], two: tuple[float, float], text: str) -> list[
     words = (
         _text(middle[0], middle[1] - 2, text, "middle")
         if level
-        else _text(middle[0] - 2, middle[1], text, "end")
+        else _text(middle[0] + 2, middle[1], text, "start")
     )
     return [_line(*one, *two, "ink", 0.25), *ticks, words]
 
