@@ -1,6 +1,7 @@
 """From a table of answers to what it says: every design, its catches, and rows that cannot count."""
 
 import json
+import math
 import random
 import unittest
 
@@ -66,6 +67,10 @@ class Pairs(unittest.TestCase):
         found, _ = judged("pair", self.HEAD, *rows)
         self.assertEqual(found["ladder"]["steps"][0]["name"], "y")
         self.assertIsNotNone(found["ladder"]["log_tie"])
+        y, z, _ = (step["log_worth"] for step in found["ladder"]["steps"])
+        # Worths of e^1.7955 and e^1.6274: odds of 1.183 to 1.
+        self.assertAlmostEqual(y - z, math.log(1.1831), places=4)
+        self.assertIn("y is preferred to z in 54 % of the looks that decide.", found["sentences"])
 
     def test_mixed_questions_and_unknown_letters_are_refused(self):
         with self.assertRaisesRegex(ValueError, "ask one thing"):
@@ -82,6 +87,13 @@ class Others(unittest.TestCase):
         found, _ = judged("triangle", "judge,trial,odd,answer", *rows)
         self.assertEqual((found["result"]["correct"], found["result"]["cannot_tell"]), (3, 1))
         self.assertEqual([one["correct"] for one in found["by_judge"]], [2, 1])
+
+    def test_the_fewest_right_show_it_and_one_less_does_not(self):
+        for right, shown in ((4, True), (3, False)):
+            found, _ = judged("triangle", "odd,answer", *["left,left"] * right, *["left,right"] * (5 - right))
+            # 4 or 5 of 5 by luck at one third: 11/243.
+            self.assertEqual((found["luck"]["fewest_correct"], found["result"]["shown"]), (4, shown))
+            self.assertEqual("can tell them apart" in found["sentence"], shown)
 
     def test_duo_trio(self):
         found, _ = judged("duo-trio", "odd,answer", *["left,left"] * 12)
