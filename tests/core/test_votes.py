@@ -42,7 +42,10 @@ class Pairs(unittest.TestCase):
         rows = [f"j{n},{p},{p[n % 2]},{p[1 - n % 2]},,{p[1]},," for p in ("AB", "CD", "EF") for n in range(6)]
         found, _ = judged("pair", self.HEAD, *rows, key=KEY)
         self.assertEqual(found["result"]["preferred"], "new")
-        self.assertEqual(found["prints"], {"pairs": 3, "same_way": 3, "chance": 0.125, "shown": False})
+        # Either way would have counted: 2 of 2³ ways.
+        self.assertEqual(
+            found["prints"], {"pairs": 3, "apart": 3, "same_way": 3, "chance": 0.25, "shown": False}
+        )
         # Eighteen looks are sure of these prints; three pairs of prints are not yet of the change.
         self.assertIn("whether the change itself does so is open", " ".join(found["sentences"]))
         one, _ = judged("pair", self.HEAD, *rows[:6], key=KEY)
@@ -142,6 +145,66 @@ class Others(unittest.TestCase):
         self.assertAlmostEqual(found["result"]["mean"], -8 / 6)
         self.assertEqual(found["agreement"]["scale"], "ordinal")
         self.assertIn("no grade from", apart[0].reason)
+
+
+class LooksAndPrints(unittest.TestCase):
+    """A hundred looks at prints that differ by chance must not become a finding on the change."""
+
+    HEAD = "judge,trial,left,right,odd,answer"
+
+    def told(self, pairs, chosen, *, design="pair", known=False, looks=4):
+        """Judges who all see the same; ``chosen`` says which letter of a pair they take."""
+        prints = {letter: letter.lower() for pair in pairs for letter in pair}
+        key = json.dumps(
+            {one: {"arm": "old" if one < "M" else "new", "print": print_} for one, print_ in prints.items()}
+        )
+        rows = [
+            f"j{n},{a}{b},{a},{b},{'right' if known else ''},{'right' if chosen(a, b) == b else 'left'}"
+            for a, b in pairs
+            for n in range(looks)
+        ]
+        return judged(design, self.HEAD, *rows, key=key)[0]
+
+    def test_pairs_that_share_a_print_count_once(self):
+        crossed = [(a, b) for a in "ABC" for b in "MNO"]
+        found = self.told(crossed, lambda a, b: b)
+        self.assertEqual(
+            (found["prints"]["pairs"], found["prints"]["apart"], found["prints"]["same_way"]), (9, 3, 3)
+        )
+        self.assertEqual(found["prints"]["chance"], 0.25)
+        self.assertIn(
+            "3 of the 3 that share no print, out of 9 pairs of prints,", " ".join(found["sentences"])
+        )
+
+    def test_six_pairs_of_their_own_show_it_and_five_do_not(self):
+        for count, chance, shown in ((5, 0.0625, False), (6, 0.03125, True)):
+            found = self.told(list(zip("ABCDEF", "MNOPQR", strict=True))[:count], lambda a, b: b)
+            self.assertAlmostEqual(found["prints"]["chance"], chance)
+            self.assertEqual(found["prints"]["shown"], shown)
+        # Which one is the change stands before anybody looks: one way only, and five are enough.
+        found = self.told(list(zip("ABCDE", "MNOPQ", strict=True)), lambda a, b: b, known=True)
+        self.assertAlmostEqual(found["prints"]["chance"], 0.03125)
+        self.assertTrue(found["prints"]["shown"])
+
+    def test_odd_ones_point_nowhere(self):
+        pairs = list(zip("ABCDEFGH", "MNOPQRST", strict=True))
+        found = self.told(pairs, lambda a, b: b, design="triangle", known=True)
+        self.assertTrue(found["result"]["shown"])
+        self.assertEqual((found["prints"]["chance"], found["prints"]["shown"]), (None, False))
+        self.assertIn("Any two prints may differ", " ".join(found["sentences"]))
+
+    def test_prints_that_differ_by_chance_are_no_change(self):
+        dice = random.Random(5)
+        wrong = 0
+        for _ in range(300):
+            worth = {letter: dice.gauss(0, 1) for letter in "ABCDEFMNOPQR"}
+            own = list(zip("ABCDEF", "MNOPQR", strict=True))
+            pairs = own + [(a, b) for a, b in zip("ABCDEF", "NOPQRM", strict=True)]
+            found = self.told(pairs, lambda a, b, worth=worth: max(a, b, key=worth.get), looks=2)
+            wrong += found["prints"]["shown"]
+        # At most 5 %, and three standard errors of 300.
+        self.assertLessEqual(wrong / 300, 0.05 + 3 * math.sqrt(0.05 * 0.95 / 300))
+        self.assertGreater(wrong, 0)
 
 
 class Apart(unittest.TestCase):

@@ -15,7 +15,7 @@ from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judge.luck import LEVEL, once_in
 from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.preference import Look, ladder
-from oddtwin.core.judge.units import prints_told
+from oddtwin.core.judge.units import Way, prints_told
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Vote
 from oddtwin.core.quantities import format_list, format_number
 
@@ -72,7 +72,7 @@ def _of_two(
     shares = [
         (vote, opened.arm(opened.chosen(vote)) == first) for vote in votes if vote.answer in (LEFT, RIGHT)
     ]
-    words, units = prints_told(shares, opened.print_of, 0.5)
+    words, units = prints_told(shares, opened.print_of, Way.FOUND)
     d = [math.sqrt(2) * float(ndtri(one)) for one in (share, low, high)]
     return [finding, luck, words, _side_words(looks)], {
         "result": {
@@ -204,7 +204,7 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
     shares = [
         (vote, (vote.number > 0) == (opened.arm(vote.right) == better)) for vote in votes if vote.number
     ]
-    words, units = prints_told(shares, opened.print_of, 0.5)
+    words, units = prints_told(shares, opened.print_of, Way.FOUND)
     return [finding, f"Luck does that {once_in(found.p)}.", words], {
         "result": {
             "better": better if found.p <= LEVEL else None,

@@ -9,7 +9,7 @@ from oddtwin.core.judge.luck import LEVEL, BlindTest, once_in
 from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.same_different import same_different
 from oddtwin.core.judge.sorting import sorting_tail
-from oddtwin.core.judge.units import prints_told
+from oddtwin.core.judge.units import Way, prints_told
 from oddtwin.core.judge.votes import NONE, Catch, Vote, judges_of
 from oddtwin.core.quantities import format_list
 
@@ -33,7 +33,8 @@ def told_apart(votes: Sequence[Vote], opened: Opened, test: BlindTest) -> Told:
     if none:
         sentences.append(f"{none} said that they cannot tell, which counts as not right.")
     shares = [(vote, vote.answer == vote.odd) for vote in votes]
-    words, units = prints_told(shares, opened.print_of, float(1 / 3 if test is BlindTest.TRIANGLE else 1 / 2))
+    way = Way.KNOWN if test is BlindTest.PAIR else Way.NONE
+    words, units = prints_told(shares, opened.print_of, way, 1 / 3 if test is BlindTest.TRIANGLE else 1 / 2)
     sentences.append(words)
     judges = [
         {

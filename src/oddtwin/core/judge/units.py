@@ -2,15 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections import Counter
+from collections.abc import Callable, Iterable, Sequence
+from enum import Enum
+from typing import Any, Final
 
 from oddtwin.core.judge.luck import LEVEL, once_in
 from oddtwin.core.judge.votes import Vote
 
+FINE: Final = 1e-9
+
+
+class Way(Enum):
+    """How a question points from one arm to the other."""
+
+    KNOWN = "known"
+    """Which is the change: right or wrong stands before anybody looks."""
+    FOUND = "found"
+    """Which is better: the looks themselves say which way to count."""
+    NONE = "none"
+    """Which is the odd one: that two prints can be told apart points nowhere."""
+
 
 def prints_told(
-    right: Sequence[tuple[Vote, bool]], print_of: Callable[[str], str], guessing: float
+    right: Sequence[tuple[Vote, bool]], print_of: Callable[[str], str], way: Way, guessing: float = 0.5
 ) -> tuple[str, dict[str, Any] | None]:
     """Say what the looks show of the change, apart from the very prints that were looked at.
 
@@ -20,40 +35,69 @@ def prints_told(
         Looks that decide, and whether each was right, or for the arm that is preferred.
     print_of : callable
         Print of what lay there; empty where nobody tells it.
+    way : Way
+        What pairs of prints can have in common.
     guessing : float
         Share that guessing gets right.
 
     Returns
     -------
     (str, dict or None)
-        A sentence, and how many pairs of prints there are and how many point the same way; None where
-        the prints are not told.
+        A sentence, and how many pairs of prints there are, how many of them share no print, how many of those
+        point the same way, and how often luck does that; None where the prints are not told.
     """
-    from scipy.special import bdtrc
-
-    pairs: dict[frozenset[str], list[bool]] = {}
+    looks: dict[tuple[str, str], list[bool]] = {}
     for vote, is_right in right:
-        both = frozenset((print_of(vote.left), print_of(vote.right)))
-        if "" in both or len(both) < 2:
+        one, other = sorted((print_of(vote.left), print_of(vote.right)))
+        if not one or one == other:
             return _unknown(), None
-        pairs.setdefault(both, []).append(is_right)
-    if not pairs:
+        looks.setdefault((one, other), []).append(is_right)
+    if not looks:
         return _unknown(), None
-    count = len(pairs)
-    shares = [sum(own) / len(own) for own in pairs.values()]
-    up = sum(share > guessing + 1e-9 for share in shares)
+    apart = _sharing_none(looks)
+    above = [sum(looks[pair]) / len(looks[pair]) - guessing for pair in apart]
+    same = sum(share > FINE for share in above)
     # A pair of prints that points neither way says nothing, as in any sign test.
-    ties = sum(abs(share - guessing) <= 1e-9 for share in shares)
-    p = float(bdtrc(up - 1, count - ties, 0.5)) if up else 1.0
-    figures = {"pairs": count, "same_way": up, "chance": p, "shown": p <= LEVEL}
-    if count == 1:
+    p = None if way is Way.NONE else _luck(same, sum(abs(share) > FINE for share in above), way)
+    shown = p is not None and p <= LEVEL
+    figures = {"pairs": len(looks), "apart": len(apart), "same_way": same, "chance": p, "shown": shown}
+    if len(looks) == 1:
         return (
             "All looks were at one pair of prints: they show what these two do. Whether the change does "
             "so needs further prints of each arm.",
             figures,
         )
-    shown = "the change itself does so" if p <= LEVEL else "whether the change itself does so is open"
-    return f"{up} of {count} pairs of prints point the same way (luck: {once_in(p)}): {shown}.", figures
+    pairs = f"{len(looks)} pairs of prints"
+    if len(apart) < len(looks):
+        pairs = f"the {len(apart)} that share no print, out of {pairs},"
+    if p is None:
+        return (
+            f"{same} of {pairs} were told apart more often than by guessing. Any two prints may differ a "
+            "little: whether the change does it needs the question which is the change, or which is better.",
+            figures,
+        )
+    told = "the change itself does so" if shown else "whether the change itself does so is open"
+    return f"{same} of {pairs} point the same way (luck: {once_in(p)}): {told}.", figures
+
+
+def _sharing_none(pairs: Iterable[tuple[str, str]]) -> list[tuple[str, str]]:
+    """Choose pairs that share no print, whatever was answered: of three by three prints they are three."""
+    found: list[tuple[str, str]] = []
+    every = list(pairs)
+    often = Counter(name for pair in every for name in pair)
+    # Prints of few pairs first, so that the prints of many are left for others.
+    for pair in sorted(every, key=lambda pair: (often[pair[0]] + often[pair[1]], pair)):
+        if not any(name in chosen for chosen in found for name in pair):
+            found.append(pair)
+    return found
+
+
+def _luck(same: int, of: int, way: Way) -> float:
+    """Chance that so many pairs point the same way; either way, where the looks chose it."""
+    from scipy.special import bdtrc
+
+    p = float(bdtrc(same - 1, of, 0.5)) if same else 1.0
+    return min(1.0, 2 * p) if way is Way.FOUND else p
 
 
 def _unknown() -> str:
