@@ -7,6 +7,7 @@ import unittest
 from fractions import Fraction
 
 import numpy as np
+from scipy import stats
 
 from oddtwin.core.judge import (
     BlindTest,
@@ -244,6 +245,10 @@ class Agreeing(unittest.TestCase):
         found = concordance(np.arange(9) + rng.normal(0, 0.1, (5, 9)))
         self.assertFalse(found.exact)
         self.assertLess(found.p, 1e-6)
+        # Iman and Davenport 1980 (from memory): F = (b − 1)Q / (b(k − 1) − Q) on k − 1 and (b − 1)(k − 1).
+        mixed = rng.normal(np.arange(8) / 3, 1, (6, 8))
+        q = stats.friedmanchisquare(*mixed.T).statistic
+        self.assertAlmostEqual(concordance(mixed).p, stats.f.sf(5 * q / (6 * 7 - q), 7, 35), 12)
         self.assertRaises(ValueError, concordance, np.ones((3, 3)))
         self.assertRaises(ValueError, concordance, np.ones((1, 3)))
 

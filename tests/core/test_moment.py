@@ -26,6 +26,12 @@ class Moments(unittest.TestCase):
         self.assertEqual(minutes_between(first, second), 30)
         self.assertLess(seconds_of(None), seconds_of(first))
 
+    def test_minutes_pass_whatever_the_clock_on_the_wall_does(self):
+        begun = read_moment("2026-10-25T02:30:00+02:00")
+        ended = read_moment("2026-10-25T02:45:00+01:00")
+        self.assertEqual(minutes_between(begun, ended), 75)
+        self.assertEqual(minutes_between(ended, begun), -75)
+
     def test_what_lies_beyond_the_calendar_is_refused(self):
         for odd in (datetime(1, 1, 1, tzinfo=timezone(timedelta(hours=14))), datetime(9999, 12, 31, 23, 59)):
             with self.subTest(odd), self.assertRaisesRegex(ValueError, "beyond the calendar"):

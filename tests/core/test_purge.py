@@ -60,6 +60,12 @@ class Ledger(unittest.TestCase):
         ledger = purge_ledger(analyse(read_gcode(["\n".join([*into, ""]).encode()])))
         self.assertAlmostEqual(ledger.changes[0].volume_mm3, 1 * area, 6)
         self.assertAlmostEqual(ledger.tower_mm3, 5 * area, 6)
+        # What oozes beside the tower, a sixtieth here, does not make a frame of it; a ninth of all does.
+        for beside, purged, frame in ((0.1, 1 + 0.1, 5), (0.75, 0.75, 6)):
+            text = "\n".join([f"G1 E{beside}" if line == "G1 E12" else line for line in lines] + [""])
+            ledger = purge_ledger(analyse(read_gcode([text.encode()])))
+            self.assertAlmostEqual(ledger.changes[0].volume_mm3, purged * area, 6)
+            self.assertAlmostEqual(ledger.tower_mm3, frame * area, 6)
 
 
 class Outlook(unittest.TestCase):
@@ -88,13 +94,15 @@ class Outlook(unittest.TestCase):
         self.assertEqual(purge_outlook(self.PAIRS, self.MATRIX, 1.0, limits).volume_mm3, 10 * 90 + 10 * 35)
         # Every change is held below the smaller of 70/100 and 30/40.
         self.assertEqual(minimum_multiplier(self.MATRIX, limits), 0.7)
+        self.assertEqual(PurgeLimits(0, 90, {(0, 1): 0.5}).least((0, 1)), 0.5)
         with self.assertRaisesRegex(ValueError, "tool 1 to tool 0"):
             PurgeLimits(30, 90, {}, {(1, 0): 20.0})
 
     def test_the_file_s_own_multiplier_and_matrix(self):
         self.assertEqual(multiplier_said({"flush_multiplier": "0.5"}), 0.5)
         self.assertEqual(multiplier_said({"Purge volume multiplier": "50 %"}), 0.5)
-        self.assertEqual((multiplier_said({}), multiplier_said({"flush_multiplier": "none"})), (1.0, 1.0))
+        for silent in ({}, {"flush_multiplier": "none"}, {"layer_height": "0.2"}):
+            self.assertEqual(multiplier_said(silent), 1.0)
         # Sliced at a half: what is laid is half of what the matrix says, and row 0.5 is what is laid.
         at_one = matrix_of(self.PAIRS, {"flush_multiplier": "0.5"})
         self.assertEqual(at_one, {(0, 1): 200.0, (1, 0): 80.0})
@@ -148,4 +156,6 @@ class Order(unittest.TestCase):
         self.assertEqual(best_order(range(9), volume)[1], 8)
         for colours in (range(10), []):
             self.assertRaises(ValueError, best_order, colours, volume)
-        self.assertRaisesRegex(ValueError, "not known", best_order, [0, 1], {})
+        self.assertRaisesRegex(
+            ValueError, "from colour 0 to 1 is not known", best_order, [0, 1], {(1, 0): 1.0}
+        )

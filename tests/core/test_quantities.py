@@ -3,6 +3,7 @@ import unittest
 
 from oddtwin.core.quantities import (
     QuantityError,
+    capitalized,
     convert,
     decimals_for,
     format_clock,
@@ -48,6 +49,7 @@ class TypedQuantities(unittest.TestCase):
             ("3 oz", "g", 3 * 28.349523125),
             ("3 lb", "g", 3 * 453.59237),
             ("1.2 kg", "g", 1200),
+            ("1.2 KG", "G", 1200),
             ("250 mg", "g", 0.25),
             ("1 in", "mm", 25.4),
             ("20 µm", "mm", 0.02),
@@ -122,11 +124,20 @@ class WrittenNumbers(unittest.TestCase):
         self.assertEqual(format_signed(-0.001, 1), "0.0")
         self.assertEqual(format_signed(0.001, 1), "0.0")
         self.assertEqual(format_signed(math.inf, 1), "+∞")
+        self.assertEqual(format_signed(0.5, 1), "+0.5")
+        self.assertEqual((format_number(math.inf), format_number(-math.inf)), ("∞", "−∞"))
 
     def test_numbers_without_trailing_noise(self):
         self.assertEqual(format_number(12.50), "12.5")
         self.assertEqual(format_number(123456.7), "123457")
+        # Four digits below ten thousand, every whole one above.
+        self.assertEqual((format_number(9876.5), format_number(12345.6)), ("9876", "12346"))
         self.assertEqual(format_number(-3), "−3")
+
+    def test_a_sentence_begins_with_a_large_letter(self):
+        self.assertEqual(
+            [capitalized(text) for text in ("layer height", "aB", "")], ["Layer height", "AB", ""]
+        )
 
     def test_readings_come_back_as_they_were_typed(self):
         for text in ("123.456", "0.0125", "1234567", "19.98", "0", "12345678"):

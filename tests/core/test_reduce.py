@@ -97,6 +97,8 @@ class PairsAndTwins(unittest.TestCase):
         ]
         prints = reduced(rows)
         self.assertEqual([block.difference for block in prints.pairs], [9.0])
+        # Made one after the other were the first of each; the twin has no partner.
+        self.assertEqual(prints.pairs[0].matched, [10.0])
         self.assertEqual(prints.twin_groups(), [[10.0, 12.0]])
 
     def test_twins_of_the_change_count_too_and_alone(self):

@@ -197,6 +197,7 @@ class AsTyped(unittest.TestCase):
             ("No", K.YES_NO, Typed(0.0), "0"),
             ("5 of 7", K.YES_NO, Typed(5.0, out_of=7), "5 of 7"),
             ("12", K.COUNT, Typed(12.0), "12"),
+            ("0", K.COUNT, Typed(0.0), "0"),
             ("2", K.WORD, Typed(0.0, word="satin"), "satin"),
             ("MATT", K.WORD, Typed(0.0, word="matt"), "matt"),
             ("bad", K.GRADE, Typed(3.0), "3"),

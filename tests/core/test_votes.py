@@ -97,6 +97,9 @@ class Others(unittest.TestCase):
             # 4 or 5 of 5 by luck at one third: 11/243.
             self.assertEqual((found["luck"]["fewest_correct"], found["result"]["shown"]), (4, shown))
             self.assertEqual("can tell them apart" in found["sentence"], shown)
+        # To show it, at least 4 of 5 must be right; with three in four of the looks seen that is 5/6 a look:
+        # (5/6)⁵ + 5 (5/6)⁴ (1/6) = .804.
+        self.assertIn("with 80 % chance if 75 % did", found["sentence"])
 
     def test_duo_trio(self):
         found, _ = judged("duo-trio", "odd,answer", *["left,left"] * 12)
@@ -144,6 +147,7 @@ class Others(unittest.TestCase):
         self.assertEqual(found["result"]["of"], "old")
         self.assertAlmostEqual(found["result"]["mean"], -8 / 6)
         self.assertEqual(found["agreement"]["scale"], "ordinal")
+        self.assertEqual([one.line for one in apart], [8])
         self.assertIn("no grade from", apart[0].reason)
 
 
@@ -185,6 +189,13 @@ class LooksAndPrints(unittest.TestCase):
         found = self.told(list(zip("ABCDE", "MNOPQ", strict=True)), lambda a, b: b, known=True)
         self.assertAlmostEqual(found["prints"]["chance"], 0.03125)
         self.assertTrue(found["prints"]["shown"])
+
+    def test_comparative_grades_count_prints_by_their_arm(self):
+        key = json.dumps({one: {"arm": "old" if one < "M" else "new", "print": one} for one in "ABCMNO"})
+        # The grade is of the right one against the left one; the third pair finds the old one better.
+        rows = ["j,1,A,M,2", "j,2,N,B,-1", "j,3,C,O,-1", "j,4,A,M,1"]
+        found, _ = judged("compare", "judge,trial,left,right,answer", *rows, key=key)
+        self.assertEqual((found["prints"]["apart"], found["prints"]["same_way"]), (3, 2))
 
     def test_odd_ones_point_nowhere(self):
         pairs = list(zip("ABCDEFGH", "MNOPQRST", strict=True))
