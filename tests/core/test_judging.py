@@ -203,6 +203,13 @@ class Comparing(unittest.TestCase):
         self.assertLess(false, 8)
         self.assertLess(missed, 8)
 
+    def test_its_interval_is_what_its_test_does_not_refuse(self):
+        # Drawn so that p lies just above or just below .05.
+        for seed, low, high in ((5, 0.03, 0.05), (13, 0.03, 0.05), (9, 0.05, 0.08)):
+            found = comparative(self.drawn(0.9, 0.3, 24, seed))
+            self.assertTrue(low < found.p < high, found.p)
+            self.assertEqual(found.ci95[0] <= 0.0 <= found.ci95[1], found.p > 0.05)
+
     def test_all_say_the_same(self):
         found = comparative([Grade(0, 1, 2)] * 8)
         self.assertEqual(found.better, math.inf)
