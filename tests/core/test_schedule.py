@@ -118,6 +118,14 @@ class Timetables(unittest.TestCase):
             with self.subTest(number):
                 self.assertEqual(broken_rules(workload, make_timetable(workload, seconds=0.4)), [])
 
+    def test_no_rule_is_broken_where_the_solver_has_no_time(self):
+        rng = random.Random(3)
+        for number in range(40):
+            workload = random_work(rng)
+            made = make_timetable(workload, seconds=1e-6)
+            with self.subTest(number):
+                self.assertEqual((made.proven, made.bound_min, broken_rules(workload, made)), (False, 0, []))
+
     def test_the_checker_sees_broken_rules(self):
         workload = work([PlatePrint(1, 1, 0, 100, 0), PlatePrint(2, 1, 1, 100, 1)])
         made = make_timetable(workload, 1.0)
