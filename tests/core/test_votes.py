@@ -120,6 +120,8 @@ class Others(unittest.TestCase):
     def test_sorted_back_by_the_key(self):
         rows = [f"a,1,{letter},{'old' if letter in 'ACE' else 'new'}" for letter in "ABCDEF"]
         found, _ = judged("sort", "judge,trial,left,answer", *rows, key=KEY)
+        # One sitting of six prints: both ways of counting are one.
+        self.assertEqual(found["prints"], {"prints": 6, "chance": 1 / 20, "shown": True})
         # Three each of two arms: 1 of C(6, 3) = 20, and all right is the fewest that shows anything.
         self.assertAlmostEqual(found["luck"]["chance"], 1 / 20)
         self.assertEqual(found["luck"]["fewest_correct"], 6)
@@ -203,6 +205,21 @@ class LooksAndPrints(unittest.TestCase):
         self.assertTrue(found["result"]["shown"])
         self.assertEqual((found["prints"]["chance"], found["prints"]["shown"]), (None, False))
         self.assertIn("Any two prints may differ", " ".join(found["sentences"]))
+
+    def test_judges_who_sort_alike_are_no_further_prints(self):
+        rows = [
+            f"j{n},1,{letter},{'old' if letter in 'ACF' else 'new'}" for n in range(10) for letter in "ABCDEF"
+        ]
+        found, _ = judged("sort", "judge,trial,left,answer", *rows, key=KEY)
+        self.assertTrue(found["result"]["shown"])
+        # Two of three each are right in 9 of the 20 ways to share them out, all in one.
+        self.assertEqual(found["prints"], {"prints": 6, "chance": 10 / 20, "shown": False})
+        self.assertIn("whether the change itself does so is open", " ".join(found["sentences"]))
+        dealt, _ = judged("sort", "judge,trial,left,odd,answer", "a,1,A,x,x", "a,1,B,y,y", "a,2,A,y,y")
+        self.assertIsNone(dealt["prints"])
+        many = [f"a,1,{n},arm{n},arm{n}" for n in range(18)]
+        many, _ = judged("sort", "judge,trial,left,odd,answer", *many)
+        self.assertIn("too many ways", " ".join(many["sentences"]))
 
     def test_prints_that_differ_by_chance_are_no_change(self):
         dice = random.Random(5)

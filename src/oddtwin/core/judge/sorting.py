@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from fractions import Fraction
+from typing import Final
+
+MOST_STATES: Final = 200_000
 
 
 def sorting_chances(truth: Sequence[str], answers: Sequence[str]) -> list[Fraction]:
@@ -70,6 +73,47 @@ def sorting_tail(sittings: Sequence[tuple[Sequence[str], Sequence[str]]], right:
                 found[one + two] += share * other
         together = found
     return min(1.0, math.fsum(together[right:]))
+
+
+def labelling_tail(arms: Sequence[str], answers: Sequence[Mapping[str, int]]) -> float | None:
+    """Return how often so many answers are right when the prints had been shared out among the arms by luck.
+
+    Parameters
+    ----------
+    arms : sequence of str
+        True arm of every print.
+    answers : sequence of mapping of str to int
+        How often each print, in the same order, was sorted to each arm, by whatever judges.
+
+    Returns
+    -------
+    float or None
+        None where there are too many ways to share them out.
+
+    Notes
+    -----
+    A permutation test with the print as its unit: judges who agree in what they see of a print add no prints.
+    """
+    counts = Counter(arms)
+    names = sorted(counts)
+    if math.prod(count + 1 for count in counts.values()) * (1 + sum(map(_most, answers))) > MOST_STATES:
+        return None
+    # Ways by how many prints each arm has been given, and by how many answers are right so far.
+    ways: Counter[tuple[tuple[int, ...], int]] = Counter({((0,) * len(names), 0): 1})
+    for said in answers:
+        after: Counter[tuple[tuple[int, ...], int]] = Counter()
+        for (given, right), count in ways.items():
+            for place, name in enumerate(names):
+                if given[place] < counts[name]:
+                    more = (*given[:place], given[place] + 1, *given[place + 1 :])
+                    after[more, right + said.get(name, 0)] += count
+        ways = after
+    seen = sum(said.get(arm, 0) for arm, said in zip(arms, answers, strict=True))
+    return float(Fraction(sum(count for (_, right), count in ways.items() if right >= seen), ways.total()))
+
+
+def _most(said: Mapping[str, int]) -> int:
+    return max(said.values(), default=0)
 
 
 def _times(one: Sequence[int], two: Sequence[int]) -> list[int]:

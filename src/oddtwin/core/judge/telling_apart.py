@@ -9,7 +9,7 @@ from oddtwin.core.judge.luck import LEVEL, BlindTest, once_in
 from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.same_different import same_different
 from oddtwin.core.judge.sorting import sorting_tail
-from oddtwin.core.judge.units import Way, prints_told
+from oddtwin.core.judge.units import Way, prints_told, sorted_told
 from oddtwin.core.judge.votes import NONE, Catch, Vote, judges_of
 from oddtwin.core.quantities import format_list
 
@@ -143,14 +143,20 @@ def sorted_back(votes: Sequence[Vote], opened: Opened) -> Told:
         if chance <= LEVEL
         else f"Nobody has shown to tell them apart: {told}."
     )
-    return [finding, f"Luck does that {once_in(chance)}."], {
+    named = [
+        # A letter stands for its print where the key names none; without a key what lay there is the arm.
+        (opened.print_of(vote.left) or (vote.left if vote.left != arm else ""), arm, vote.answer)
+        for vote, arm in zip(votes, truth, strict=True)
+    ]
+    words, units = sorted_told(named)
+    return [finding, f"Luck does that {once_in(chance)}.", words], {
         "result": {"correct": right, "of": len(votes), "shown": chance <= LEVEL},
-        "luck": {"chance": chance, "fewest_correct": _fewestsorted_back(list(sittings.values()), len(votes))},
-        "bounds": {"at_least": None},
+        "luck": {"chance": chance, "fewest_correct": _fewest(list(sittings.values()), len(votes))},
+        "prints": units,
     }
 
 
-def _fewestsorted_back(sittings: Sequence[tuple[Sequence[str], Sequence[str]]], most: int) -> int | None:
+def _fewest(sittings: Sequence[tuple[Sequence[str], Sequence[str]]], most: int) -> int | None:
     low, high = 0, most + 1
     while low < high:
         middle = (low + high) // 2

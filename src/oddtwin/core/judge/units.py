@@ -8,6 +8,7 @@ from enum import Enum
 from typing import Any, Final
 
 from oddtwin.core.judge.luck import LEVEL, once_in
+from oddtwin.core.judge.sorting import labelling_tail
 from oddtwin.core.judge.votes import Vote
 
 FINE: Final = 1e-9
@@ -98,6 +99,40 @@ def _luck(same: int, of: int, way: Way) -> float:
 
     p = float(bdtrc(same - 1, of, 0.5)) if same else 1.0
     return min(1.0, 2 * p) if way is Way.FOUND else p
+
+
+def sorted_told(votes: Sequence[tuple[str, str, str]]) -> tuple[str, dict[str, Any] | None]:
+    """Say what prints that were sorted back show of the change, apart from these very prints.
+
+    Parameters
+    ----------
+    votes : sequence of (str, str, str)
+        Print (empty where nobody tells it), its arm, and the arm that it was sorted to.
+
+    Returns
+    -------
+    (str, dict or None)
+        A sentence, and how many prints there are and how often luck shares them out as well; None where the
+        prints are not told.
+    """
+    arm_of: dict[str, str] = {}
+    said: dict[str, Counter[str]] = {}
+    for name, arm, answer in votes:
+        # A letter that is dealt anew in each sitting is no print.
+        if not name or arm_of.setdefault(name, arm) != arm:
+            return _unknown(), None
+        said.setdefault(name, Counter())[answer] += 1
+    p = labelling_tail(list(arm_of.values()), list(said.values()))
+    shown = p is not None and p <= LEVEL
+    figures = {"prints": len(said), "chance": p, "shown": shown}
+    if p is None:
+        return "There are too many ways to share these prints out to count what luck does.", figures
+    told = "the change itself does so" if shown else "whether the change itself does so is open"
+    return (
+        f"Were these {len(said)} prints shared out between the arms by luck, as many would be right "
+        f"{once_in(p)}: {told}.",
+        figures,
+    )
 
 
 def _unknown() -> str:
