@@ -221,6 +221,30 @@ class LooksAndPrints(unittest.TestCase):
         many, _ = judged("sort", "judge,trial,left,odd,answer", *many)
         self.assertIn("too many ways", " ".join(many["sentences"]))
 
+    def test_odd_pairs_are_held_against_twin_pairs_of_prints(self):
+        key = json.dumps(
+            {one: {"arm": "old" if one < "M" else "new", "print": one} for one in "ABCDEFGHIMNOPQ"}
+        )
+        odd, twins = ("AM", "BN", "CO"), ("DE", "FG", "PQ")
+        answers = dict.fromkeys(odd, "different") | dict.fromkeys(twins, "same")
+
+        def told(answers):
+            rows = [f"j{n},{a}{b},{a},{b},{said}" for (a, b), said in answers.items() for n in range(8)]
+            return judged("same", "judge,trial,left,right,answer", *rows, key=key)[0]
+
+        # Three and three: 1 of C(6, 3) = 20 ways, whatever the number of looks.
+        self.assertEqual(
+            told(answers)["prints"], {"odd_pairs": 3, "twin_pairs": 3, "chance": 1 / 20, "shown": True}
+        )
+        # One twin pair that is called different as well: 4 of the 20.
+        mixed = told(answers | {"DE": "different"})
+        self.assertTrue(mixed["result"]["shown"])
+        self.assertEqual((mixed["prints"]["chance"], mixed["prints"]["shown"]), (4 / 20, False))
+        # A print beside itself is no twin pair of prints.
+        self.assertEqual(told(answers | {"II": "same"})["prints"]["twin_pairs"], 3)
+        one = told({"AM": "different", "BN": "different", "CC": "same"})
+        self.assertEqual((one["prints"]["twin_pairs"], one["prints"]["chance"]), (0, None))
+
     def test_prints_that_differ_by_chance_are_no_change(self):
         dice = random.Random(5)
         wrong = 0

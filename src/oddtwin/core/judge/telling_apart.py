@@ -9,7 +9,7 @@ from oddtwin.core.judge.luck import LEVEL, BlindTest, once_in
 from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.same_different import same_different
 from oddtwin.core.judge.sorting import sorting_tail
-from oddtwin.core.judge.units import Way, prints_told, sorted_told
+from oddtwin.core.judge.units import Way, alike_told, prints_told, sorted_told
 from oddtwin.core.judge.votes import NONE, Catch, Vote, judges_of
 from oddtwin.core.quantities import format_list
 
@@ -94,7 +94,8 @@ def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
     else:
         finding = f"Nobody has shown to tell them apart: {told}."
     luck = "" if found.chance is None else f"Luck does that {once_in(found.chance)}."
-    return [finding, luck], {
+    words, units = alike_told(list(zip(votes, twin, different, strict=True)), opened.print_of)
+    return [finding, luck, words], {
         "result": {
             "odd": found.odd,
             "odd_different": found.odd_different,
@@ -109,6 +110,7 @@ def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
         "luck": {"chance": found.chance, "fewest_correct": None},
         "d_prime": {"value": None if found.d_prime is None else finite(found.d_prime), "ci95": None},
         "bounds": {"at_most95": exact_share(found.odd_different, found.odd, 0.90)[1]},
+        "prints": units,
     }
 
 

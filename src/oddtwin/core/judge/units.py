@@ -101,6 +101,49 @@ def _luck(same: int, of: int, way: Way) -> float:
     return min(1.0, 2 * p) if way is Way.FOUND else p
 
 
+def alike_told(
+    looks: Sequence[tuple[Vote, bool, bool]], print_of: Callable[[str], str]
+) -> tuple[str, dict[str, Any] | None]:
+    """Say what “different” of odd and of twin pairs shows of the change, apart from these very prints.
+
+    Parameters
+    ----------
+    looks : sequence of (Vote, bool, bool)
+        Each with whether it was at a twin pair, and whether it was called different.
+    print_of : callable
+        Print of what lay there; empty where nobody tells it.
+
+    Returns
+    -------
+    (str, dict or None)
+        A sentence, and how many odd and twin pairs there are that share no print and how often luck makes as
+        much of a difference between them (rank sum, exact); None where the prints are not told.
+    """
+    from scipy.stats import rankdata
+
+    said: dict[tuple[str, str], list[bool]] = {}
+    twin_of: dict[tuple[str, str], bool] = {}
+    for vote, is_twin, different in looks:
+        one, other = sorted((print_of(vote.left), print_of(vote.right)))
+        if not one or twin_of.setdefault((one, other), is_twin) != is_twin:
+            return _unknown(), None
+        said.setdefault((one, other), []).append(different)
+    # A print beside itself is no twin: it tells of the eyes, and nothing of how far prints differ.
+    apart = _sharing_none([pair for pair in said if pair[0] != pair[1]])
+    kinds = ["twin" if twin_of[pair] else "odd" for pair in apart]
+    odd, twins = kinds.count("odd"), kinds.count("twin")
+    # Doubled mid-ranks are whole numbers.
+    ranks = (2 * rankdata([sum(said[pair]) / len(said[pair]) for pair in apart])).astype(int).tolist()
+    p = labelling_tail(kinds, [{"odd": rank} for rank in ranks]) if odd and twins else None
+    shown = p is not None and p <= LEVEL
+    figures = {"odd_pairs": odd, "twin_pairs": twins, "chance": p, "shown": shown}
+    pairs = f"{odd} odd and {twins} twin pairs of prints that share no print"
+    if p is None:
+        return f"There were {pairs}: whether the change itself does so is open.", figures
+    told = "the change itself does so" if shown else "whether the change itself does so is open"
+    return f"Over {pairs} luck does as much {once_in(p)}: {told}.", figures
+
+
 def sorted_told(votes: Sequence[tuple[str, str, str]]) -> tuple[str, dict[str, Any] | None]:
     """Say what prints that were sorted back show of the change, apart from these very prints.
 
