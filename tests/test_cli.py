@@ -602,6 +602,10 @@ class Ahead(Command):
         status, told, _ = self.run_cli("photo", "measure", out, *asked)
         self.assertEqual(status, 0)
         self.assertIn("cannot be told: its scale is not known", told)
+        status, told, err = self.run_cli("photo", "measure", views[0].parent / "gone.png", out, *asked)
+        self.assertEqual((status, err.count("\n")), (2, 1))
+        self.assertIn("gone.png", err)
+        self.assertIn("wall.png: ", told)
         for arguments, words in (
             (("measure", key := self.folder / "k.png", *asked), "cannot be read"),
             (("measure", out, "--what", "size", "--region", "1,2"), "left, top"),

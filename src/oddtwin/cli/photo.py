@@ -83,9 +83,15 @@ def run_measure(arguments: argparse.Namespace) -> int:
         raise InputError("--gaps goes with --what strings")
     regions = [_region(text) for text in (arguments.gaps or arguments.region).split(";") if text.strip()]
     motion = Motion(arguments.speed, arguments.accel)
-    found = []
+    found: list[dict[str, Any]] = []
+    unread: list[str] = []
     for path in arguments.files:
-        photo = _read(path)
+        try:
+            photo = _read(path)
+        except InputError as error:
+            # One file that is no picture must not take the figures of ninety-nine with it.
+            unread.append(str(error))
+            continue
         for region in regions:
             asked = Asked(
                 region,
@@ -97,11 +103,12 @@ def run_measure(arguments: argparse.Namespace) -> int:
             )
             figures = as_json(measure(photo.pixels, what, asked))
             found.append({"file": str(path), "photo": photo.sha256, **figures})
-    if arguments.json:
+    if arguments.json and found:
         print(json.dumps(found, indent=2, ensure_ascii=False, allow_nan=False))
-        return 0
-    for one in found:
-        print(f"{one['file']}: {one['sentence']}")
+    elif found:
+        print(*(f"{one['file']}: {one['sentence']}" for one in found), sep="\n")
+    if unread:
+        raise InputError("; ".join(unread))
     return 0
 
 
