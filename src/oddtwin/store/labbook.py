@@ -356,7 +356,7 @@ class LabBook:
         log = wal_of(self._access.database)
         if self._made is None:
             return
-        if self.read_only or identity(log) != self._log:
+        if self.read_only or self._log is None or identity(log) != self._log:
             for raw in self._connections:
                 # Closing a connection writes its log into whatever file lies there now. One that is never
                 # let go of closes with the process, which SQLite takes for a kill.

@@ -65,6 +65,7 @@ class Workbench(QObject):
         self._study: Study | None = None
         self._seen: tuple[Study, Study] | None = None
         self._storing = False
+        self._edit_refused = False
         self._wanted: object | None = None
         self._analysis: Analysis | None = None
         self._earlier: dict[int, EarlierNoise] | None = None
@@ -269,7 +270,7 @@ class Workbench(QObject):
         try:
             return self._book.titles()
         except StoreError as error:
-            self.failed.emit(str(error))
+            self._tell_of_reading(str(error))
             return None, None
 
     def summaries(self, before: int | None, most: int) -> list[StudySummary]:
@@ -302,10 +303,16 @@ class Workbench(QObject):
         return record
 
     def _refuse(self, error: StoreError) -> None:
+        self._edit_refused = True
         UNSAVED.refuse(str(error))
         # What a control shows goes back to what is stored, before the reason is told.
         self.study_changed.emit(None)
         self.failed.emit(str(error))
+
+    def _tell_of_reading(self, text: str) -> None:
+        """Tell what went wrong beside the window; of a book that is gone a refused edit has told more."""
+        if not (self._edit_refused and self._book is not None and not self._book.folder.exists()):
+            self.failed.emit(text)
 
     def _follow(self, study: Study, record: Record) -> Study | None:
         """Return the study in hand as an edit left it; None where it is gone."""
@@ -332,6 +339,7 @@ class Workbench(QObject):
             return False
         self.close_book()
         self._book = book
+        self._edit_refused = False
         if remember:
             remember_book(book.folder)
         self.book_changed.emit()
@@ -375,12 +383,12 @@ class Workbench(QObject):
         gc.collect()
         gc.freeze()
         if damage:
-            self.failed.emit(damage)
+            self._tell_of_reading(damage)
         self.warmed.emit()
 
     def _on_work_failed(self, error: BaseException) -> None:
         if isinstance(error, StoreError):
-            self.failed.emit(str(error))
+            self._tell_of_reading(str(error))
         elif isinstance(error, ValueError) and str(error)[:1].isupper():
             # What the core refuses in a whole sentence is meant for the user.
             self.failed.emit(str(error))
