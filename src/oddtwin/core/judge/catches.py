@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from oddtwin.core.judge.agreement import Scale, krippendorff, table_of, weighted_kappa
 from oddtwin.core.judge.discrimination import exact_share
-from oddtwin.core.judge.luck import LEVEL
+from oddtwin.core.judge.luck import LEVEL, uneven
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Catch, JudgeDesign, Vote, judges_of
 from oddtwin.core.quantities import format_number
 
@@ -80,8 +80,6 @@ def _alarm(vote: Vote, design: JudgeDesign) -> bool:
 
 
 def _sides(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any] | None:
-    from scipy.special import bdtr
-
     if design not in TWO_SIDED:
         return None
     if design is JudgeDesign.COMPARE:
@@ -91,7 +89,7 @@ def _sides(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any] | None:
     decided = left + right
     if not decided:
         return None
-    p = min(1.0, 2 * float(bdtr(min(left, right), decided, 0.5)))
+    p = uneven(left, decided)
     more = "left" if left > right else "right"
     told = (
         f"The {more} side was chosen in {max(left, right)} of {decided} looks, more than luck would"

@@ -61,6 +61,19 @@ class Luck:
     sentence: str
 
 
+def uneven(one: int, of: int) -> float:
+    """Return how often luck parts some answers as unevenly between two sides, whichever is the larger.
+
+    Parameters
+    ----------
+    one, of : int
+        Answers for one side, and for both; 1 where there are none.
+    """
+    from scipy.special import bdtr
+
+    return min(1.0, 2 * float(bdtr(min(one, of - one), of, 0.5))) if of else 1.0
+
+
 def luck(test: BlindTest, trials: int, correct: int) -> Luck:
     """Work out the chance of so many right answers by pure guessing.
 

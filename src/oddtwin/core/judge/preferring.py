@@ -12,7 +12,7 @@ import numpy as np
 from oddtwin.core.judge.agreement import concordance
 from oddtwin.core.judge.comparative import Grade, comparative
 from oddtwin.core.judge.discrimination import exact_share
-from oddtwin.core.judge.luck import LEVEL, once_in
+from oddtwin.core.judge.luck import LEVEL, once_in, uneven
 from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.preference import Look, ladder
 from oddtwin.core.judge.units import Way, prints_told
@@ -30,13 +30,9 @@ def preferred(votes: Sequence[Vote], opened: Opened) -> Told:
     opened : Opened
         The key.
     """
-    arms = sorted({opened.arm(text) for vote in votes for text in (vote.left, vote.right)})
-    place = {arm: number for number, arm in enumerate(arms)}
+    arms, sides = _lying(votes, opened)
     answer = {LEFT: -1, NONE: 0, RIGHT: 1}
-    looks = [
-        Look(place[opened.arm(vote.left)], place[opened.arm(vote.right)], answer[vote.answer])
-        for vote in votes
-    ]
+    looks = [Look(*side, answer[vote.answer]) for side, vote in zip(sides, votes, strict=True)]
     if len(arms) < 2 or not looks:
         raise ValueError("there is one arm alone, so nothing is compared")
     wins = Counter(arms[look.left if look.answer < 0 else look.right] for look in looks if look.answer)
@@ -44,6 +40,14 @@ def preferred(votes: Sequence[Vote], opened: Opened) -> Told:
     if len(arms) == 2:
         return _of_two(votes, opened, arms, wins, ties, looks)
     return _of_many(arms, wins, ties, looks)
+
+
+def _lying(votes: Sequence[Vote], opened: Opened) -> tuple[list[str], list[tuple[int, int]]]:
+    """Arms, and the place among them of what lay left and right in each vote."""
+    lay = [(opened.arm(vote.left), opened.arm(vote.right)) for vote in votes]
+    arms = sorted({arm for both in lay for arm in both})
+    place = {arm: number for number, arm in enumerate(arms)}
+    return arms, [(place[left], place[right]) for left, right in lay]
 
 
 def _of_two(
@@ -54,12 +58,12 @@ def _of_two(
     ties: int,
     looks: Sequence[Look],
 ) -> Told:
-    from scipy.special import bdtr, ndtri
+    from scipy.special import ndtri
 
     decided = sum(wins.values())
     first, second = sorted(arms, key=lambda arm: -wins.get(arm, 0))
     most = wins.get(first, 0)
-    p = min(1.0, 2 * float(bdtr(decided - most, decided, 0.5))) if decided else 1.0
+    p = uneven(most, decided)
     share = most / decided if decided else 0.5
     low, high = exact_share(most, decided, 0.95) if decided else (0.0, 1.0)
     told = f"{most} of {decided} that decide prefer {first} to {second}"
@@ -186,13 +190,10 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
     opened : Opened
         The key.
     """
-    arms = sorted({opened.arm(text) for vote in votes for text in (vote.left, vote.right)})
+    arms, sides = _lying(votes, opened)
     if len(arms) != 2:
         raise ValueError("comparative grades are of two arms; give those of two")
-    place = {arm: number for number, arm in enumerate(arms)}
-    grades = [
-        Grade(place[opened.arm(vote.left)], place[opened.arm(vote.right)], int(vote.number)) for vote in votes
-    ]
+    grades = [Grade(*side, int(vote.number)) for side, vote in zip(sides, votes, strict=True)]
     found = comparative(grades)
     better, worse = (arms[1], arms[0]) if found.mean >= 0 else (arms[0], arms[1])
     told = f"{format_number(abs(found.mean), 2)} grades on average over {len(grades)} looks"

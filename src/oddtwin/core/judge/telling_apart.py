@@ -78,23 +78,20 @@ def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
     opened : Opened
         The key.
     """
-    twin = [vote.catch is Catch.TWIN for vote in votes]
-    different = [vote.answer == "different" for vote in votes]
-    odd_pairs = [said for said, is_twin in zip(different, twin, strict=True) if not is_twin]
-    twins = [said for said, is_twin in zip(different, twin, strict=True) if is_twin]
-    found = same_different(len(odd_pairs), sum(odd_pairs), len(twins), sum(twins))
+    odd_pairs = [(vote, vote.answer == "different") for vote in votes if vote.catch is not Catch.TWIN]
+    twins = [(vote, vote.answer == "different") for vote in votes if vote.catch is Catch.TWIN]
+    called, alarms = (sum(different for _, different in looks) for looks in (odd_pairs, twins))
+    found = same_different(len(odd_pairs), called, len(twins), alarms)
     told = (
         f"“different” of {found.odd_different} of {found.odd} odd pairs and of "
         f"{found.twins_different} of {found.twins} twin pairs"
     )
     if found.chance is None:
         finding = f"Without twin pairs nothing tells how often these eyes say “different” of twins: {told}."
-    elif found.chance <= LEVEL:
-        finding = f"These eyes can tell them apart: {told}."
     else:
-        finding = f"Nobody has shown to tell them apart: {told}."
+        finding = _apart_words(found.chance, told)
     luck = "" if found.chance is None else f"Luck does that {once_in(found.chance)}."
-    words, units = alike_told(list(zip(votes, twin, different, strict=True)), opened.print_of)
+    words, units = alike_told(odd_pairs, twins, opened.print_of)
     return [finding, luck, words], {
         "result": {
             "odd": found.odd,
@@ -137,25 +134,26 @@ def sorted_back(votes: Sequence[Vote], opened: Opened) -> Told:
             f"“{strange[0]}” is no arm that a print is of; the arms are {format_list(sorted(arms))}"
         )
     right = sum(arm == vote.answer for arm, vote in zip(truth, votes, strict=True))
-    chance = sorting_tail(list(sittings.values()), right)
-    noun = "sitting" if len(sittings) == 1 else "sittings"
-    told = f"{right} of {len(votes)} prints sorted back right, in {len(sittings)} {noun}"
-    finding = (
-        f"These eyes can tell them apart: {told}."
-        if chance <= LEVEL
-        else f"Nobody has shown to tell them apart: {told}."
-    )
+    every = list(sittings.values())
+    chance = sorting_tail(every, right)
+    noun = "sitting" if len(every) == 1 else "sittings"
+    told = f"{right} of {len(votes)} prints sorted back right, in {len(every)} {noun}"
     named = [
         # A letter stands for its print where the key names none; without a key what lay there is the arm.
         (opened.print_of(vote.left) or (vote.left if vote.left != arm else ""), arm, vote.answer)
         for vote, arm in zip(votes, truth, strict=True)
     ]
     words, units = sorted_told(named)
-    return [finding, f"Luck does that {once_in(chance)}.", words], {
+    return [_apart_words(chance, told), f"Luck does that {once_in(chance)}.", words], {
         "result": {"correct": right, "of": len(votes), "shown": chance <= LEVEL},
-        "luck": {"chance": chance, "fewest_correct": _fewest(list(sittings.values()), len(votes))},
+        "luck": {"chance": chance, "fewest_correct": _fewest(every, len(votes))},
         "prints": units,
     }
+
+
+def _apart_words(chance: float, told: str) -> str:
+    shown = "These eyes can tell them apart" if chance <= LEVEL else "Nobody has shown to tell them apart"
+    return f"{shown}: {told}."
 
 
 def _fewest(sittings: Sequence[tuple[Sequence[str], Sequence[str]]], most: int) -> int | None:

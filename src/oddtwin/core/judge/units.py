@@ -12,6 +12,10 @@ from oddtwin.core.judge.sorting import labelling_tail
 from oddtwin.core.judge.votes import Vote
 
 FINE: Final = 1e-9
+UNKNOWN: Final = (
+    "Which prints were looked at is not told, so this says something of those prints and nothing of the "
+    "change: give a key with the print of each letter."
+)
 
 
 class Way(Enum):
@@ -47,21 +51,15 @@ def prints_told(
         A sentence, and how many pairs of prints there are, how many of them share no print, how many of those
         point the same way, and how often luck does that; None where the prints are not told.
     """
-    looks: dict[tuple[str, str], list[bool]] = {}
-    for vote, is_right in right:
-        one, other = sorted((print_of(vote.left), print_of(vote.right)))
-        if not one or one == other:
-            return _unknown(), None
-        looks.setdefault((one, other), []).append(is_right)
-    if not looks:
-        return _unknown(), None
+    looks = _by_pair(right, print_of)
+    if not looks or any(one == other for one, other in looks):
+        return UNKNOWN, None
     apart = _sharing_none(looks)
     above = [sum(looks[pair]) / len(looks[pair]) - guessing for pair in apart]
     same = sum(share > FINE for share in above)
     # A pair of prints that points neither way says nothing, as in any sign test.
     p = None if way is Way.NONE else _luck(same, sum(abs(share) > FINE for share in above), way)
-    shown = p is not None and p <= LEVEL
-    figures = {"pairs": len(looks), "apart": len(apart), "same_way": same, "chance": p, "shown": shown}
+    figures = {"pairs": len(looks), "apart": len(apart), "same_way": same, **_chance(p)}
     if len(looks) == 1:
         return (
             "All looks were at one pair of prints: they show what these two do. Whether the change does "
@@ -77,8 +75,30 @@ def prints_told(
             "little: whether the change does it needs the question which is the change, or which is better.",
             figures,
         )
-    told = "the change itself does so" if shown else "whether the change itself does so is open"
-    return f"{same} of {pairs} point the same way (luck: {once_in(p)}): {told}.", figures
+    return f"{same} of {pairs} point the same way (luck: {once_in(p)}): {_change_words(p)}.", figures
+
+
+def _by_pair(
+    looks: Iterable[tuple[Vote, bool]], print_of: Callable[[str], str]
+) -> dict[tuple[str, str], list[bool]]:
+    """Gather what was said of each pair of prints, either way round; nothing where a print is not told."""
+    found: dict[tuple[str, str], list[bool]] = {}
+    for vote, said in looks:
+        one, other = sorted((print_of(vote.left), print_of(vote.right)))
+        if not one:
+            return {}
+        found.setdefault((one, other), []).append(said)
+    return found
+
+
+def _chance(p: float | None) -> dict[str, Any]:
+    return {"chance": p, "shown": p is not None and p <= LEVEL}
+
+
+def _change_words(p: float | None) -> str:
+    if p is not None and p <= LEVEL:
+        return "the change itself does so"
+    return "whether the change itself does so is open"
 
 
 def _sharing_none(pairs: Iterable[tuple[str, str]]) -> list[tuple[str, str]]:
@@ -102,14 +122,14 @@ def _luck(same: int, of: int, way: Way) -> float:
 
 
 def alike_told(
-    looks: Sequence[tuple[Vote, bool, bool]], print_of: Callable[[str], str]
+    odd: Sequence[tuple[Vote, bool]], twins: Sequence[tuple[Vote, bool]], print_of: Callable[[str], str]
 ) -> tuple[str, dict[str, Any] | None]:
     """Say what “different” of odd and of twin pairs shows of the change, apart from these very prints.
 
     Parameters
     ----------
-    looks : sequence of (Vote, bool, bool)
-        Each with whether it was at a twin pair, and whether it was called different.
+    odd, twins : sequence of (Vote, bool)
+        Looks at odd and at twin pairs, and whether each was called different.
     print_of : callable
         Print of what lay there; empty where nobody tells it.
 
@@ -121,27 +141,20 @@ def alike_told(
     """
     from scipy.stats import rankdata
 
-    said: dict[tuple[str, str], list[bool]] = {}
-    twin_of: dict[tuple[str, str], bool] = {}
-    for vote, is_twin, different in looks:
-        one, other = sorted((print_of(vote.left), print_of(vote.right)))
-        if not one or twin_of.setdefault((one, other), is_twin) != is_twin:
-            return _unknown(), None
-        said.setdefault((one, other), []).append(different)
+    of_odd, of_twins = _by_pair(odd, print_of), _by_pair(twins, print_of)
+    if (odd and not of_odd) or (twins and not of_twins) or of_odd.keys() & of_twins.keys():
+        return UNKNOWN, None
+    said = of_odd | of_twins
     # A print beside itself is no twin: it tells of the eyes, and nothing of how far prints differ.
     apart = _sharing_none([pair for pair in said if pair[0] != pair[1]])
-    kinds = ["twin" if twin_of[pair] else "odd" for pair in apart]
-    odd, twins = kinds.count("odd"), kinds.count("twin")
+    kinds = ["odd" if pair in of_odd else "twin" for pair in apart]
+    counts = {"odd_pairs": kinds.count("odd"), "twin_pairs": kinds.count("twin")}
     # Doubled mid-ranks are whole numbers.
     ranks = (2 * rankdata([sum(said[pair]) / len(said[pair]) for pair in apart])).astype(int).tolist()
-    p = labelling_tail(kinds, [{"odd": rank} for rank in ranks]) if odd and twins else None
-    shown = p is not None and p <= LEVEL
-    figures = {"odd_pairs": odd, "twin_pairs": twins, "chance": p, "shown": shown}
-    pairs = f"{odd} odd and {twins} twin pairs of prints that share no print"
-    if p is None:
-        return f"There were {pairs}: whether the change itself does so is open.", figures
-    told = "the change itself does so" if shown else "whether the change itself does so is open"
-    return f"Over {pairs} luck does as much {once_in(p)}: {told}.", figures
+    p = labelling_tail(kinds, [{"odd": rank} for rank in ranks]) if all(counts.values()) else None
+    pairs = "{odd_pairs} odd and {twin_pairs} twin pairs of prints that share no print".format(**counts)
+    luck = f"There were {pairs}" if p is None else f"Over {pairs} luck does as much {once_in(p)}"
+    return f"{luck}: {_change_words(p)}.", {**counts, **_chance(p)}
 
 
 def sorted_told(votes: Sequence[tuple[str, str, str]]) -> tuple[str, dict[str, Any] | None]:
@@ -163,23 +176,14 @@ def sorted_told(votes: Sequence[tuple[str, str, str]]) -> tuple[str, dict[str, A
     for name, arm, answer in votes:
         # A letter that is dealt anew in each sitting is no print.
         if not name or arm_of.setdefault(name, arm) != arm:
-            return _unknown(), None
+            return UNKNOWN, None
         said.setdefault(name, Counter())[answer] += 1
     p = labelling_tail(list(arm_of.values()), list(said.values()))
-    shown = p is not None and p <= LEVEL
-    figures = {"prints": len(said), "chance": p, "shown": shown}
+    figures = {"prints": len(said), **_chance(p)}
     if p is None:
         return "There are too many ways to share these prints out to count what luck does.", figures
-    told = "the change itself does so" if shown else "whether the change itself does so is open"
     return (
         f"Were these {len(said)} prints shared out between the arms by luck, as many would be right "
-        f"{once_in(p)}: {told}.",
+        f"{once_in(p)}: {_change_words(p)}.",
         figures,
-    )
-
-
-def _unknown() -> str:
-    return (
-        "Which prints were looked at is not told, so this says something of those prints and nothing of the "
-        "change: give a key with the print of each letter."
     )
