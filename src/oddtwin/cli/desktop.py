@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Final
 
 import oddtwin
-from oddtwin.cli.errors import InputError
+from oddtwin.cli.errors import InputError, writing
 
 SHIPPED: Final = Path(oddtwin.__file__).parent / "ui" / "assets" / "desktop"
 PLACES: Final = {
@@ -38,12 +38,10 @@ def install_desktop() -> int:
         )
     command = _quoted(str(Path(launcher).absolute()))
     for name, target in _targets():
-        try:
+        with writing(target):
             target.parent.mkdir(parents=True, exist_ok=True)
             text = (SHIPPED / name).read_text(encoding="utf-8")
             target.write_text(text.replace("Exec=odd-twin\n", f"Exec={command}\n"), encoding="utf-8")
-        except OSError as error:
-            raise InputError(f"{target}: it cannot be written ({error.strerror})") from None
         print(target)
     print("Odd Twin is in the menus now; take it out again with --remove-desktop.")
     return 0

@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any, Final
 
-from oddtwin.cli.errors import InputError, read_text
+from oddtwin.cli.errors import InputError, read_text, writing
 
 MOST_TOLD: Final = 100
 
@@ -57,12 +57,10 @@ def run_ballot(arguments: argparse.Namespace) -> int:
         page = ballot_page(ballot, Words(arguments.title, arguments.question))
     except ValueError as error:
         raise InputError(f"{arguments.file}: {error}") from None
-    try:
+    with writing(arguments.output):
         arguments.output.mkdir(parents=True, exist_ok=True)
         (arguments.output / "ballot.html").write_text(page, encoding="utf-8")
         (arguments.output / "key.json").write_text(key_text(ballot), encoding="utf-8")
-    except OSError as error:
-        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
     print(f"{arguments.output / 'ballot.html'}: send this; {len(ballot.trials)} trials, no network is needed")
     print(f"{arguments.output / 'key.json'}: keep this to yourself until all have voted")
     print(f"Committed to as {ballot.key.commitment}")
@@ -74,7 +72,7 @@ def run_votes(arguments: argparse.Namespace) -> int:
     from datetime import datetime
 
     from oddtwin.core.judge import HEAD, collect, read_casts, read_key, trials_of
-    from oddtwin.work.ballots import votes_table
+    from oddtwin.core.readings import table_text
 
     text = read_text(arguments.key)
     try:
@@ -97,10 +95,8 @@ def run_votes(arguments: argparse.Namespace) -> int:
     found = collect(casts, key.commitment, trials, closed)
     if not found.rows:
         raise InputError("there is no vote that counts" + (f"; {unread[0]}" if unread else ""))
-    try:
-        arguments.output.write_text(votes_table(HEAD, found.rows), encoding="utf-8")
-    except OSError as error:
-        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
+    with writing(arguments.output):
+        arguments.output.write_text(table_text([HEAD, *found.rows]), encoding="utf-8")
     answers = "1 answer" if len(found.rows) == 1 else f"{len(found.rows)} answers"
     print(f"{arguments.output}: {answers} of {found.voters} {'voter' if found.voters == 1 else 'voters'}")
     for why, count in found.apart.items():

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from oddtwin.cli.errors import InputError
+from oddtwin.cli.errors import InputError, writing
 
 if TYPE_CHECKING:
     from oddtwin.core.photo import Region
@@ -144,10 +144,8 @@ def run_mat(arguments: argparse.Namespace) -> int:
 
     # Letters on paper are drawn by Qt, which wants an application for its fonts.
     held = make_application()
-    try:
+    with writing(arguments.output):
         arguments.output.write_bytes(pdf_of([mat_page(arguments.size)], "Odd Twin photo mat"))
-    except OSError as error:
-        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
     del held
     print(f"{arguments.output}: print it at 100 %, then measure its two bars")
     return 0
@@ -181,11 +179,9 @@ def run_render(arguments: argparse.Namespace) -> int:
         raise InputError(str(error)) from None
     beside = arguments.output.with_suffix(".json")
     told: dict[str, Any] = {"kind": arguments.kind, "seed": arguments.seed, **whole(truth)}
-    try:
+    with writing(arguments.output):
         write_png(arguments.output, pixels)
         beside.write_text(json.dumps(told, indent=2) + "\n", encoding="utf-8")
-    except OSError as error:
-        raise InputError(f"{arguments.output}: it cannot be written ({error.strerror or error})") from None
     print(f"{arguments.output}: {pixels.shape[1]} × {pixels.shape[0]} pixels; its truth is in {beside}")
     return 0
 

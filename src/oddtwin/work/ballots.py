@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import base64
-import csv
 import io
 import json
-from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
 from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
@@ -125,20 +123,3 @@ def _encoded(path: Path) -> str:
 def key_text(ballot: Ballot) -> str:
     """Return what stays at home."""
     return json.dumps(ballot_json(ballot), indent=2, ensure_ascii=False) + "\n"
-
-
-def votes_table(head: Sequence[str], rows: Sequence[Sequence[Any]]) -> str:
-    """Return votes as comma-separated text that ``judge`` reads.
-
-    Parameters
-    ----------
-    head : sequence of str
-        Names of the columns.
-    rows : sequence of sequences
-        One for each answer.
-    """
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(head)
-    writer.writerows(rows)
-    return out.getvalue()

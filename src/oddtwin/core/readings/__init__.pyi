@@ -2,6 +2,7 @@ from .cells import BLANK as BLANK
 from .cells import TableError as TableError
 from .cells import plain_names as plain_names
 from .cells import table_rows as table_rows
+from .cells import table_text as table_text
 from .cells import unguarded as unguarded
 from .failing import FAILURES as FAILURES
 from .failing import with_failures as with_failures

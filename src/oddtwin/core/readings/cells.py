@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Final
 
 FORMULA: Final = frozenset("=+-@\t\r")
@@ -57,6 +57,19 @@ def table_rows(text: str) -> Iterator[tuple[int, list[str]]]:
             line = reader.line_num + 1
     except csv.Error as error:
         raise TableError(f"the cells cannot be separated ({error})", line) from None
+
+
+def table_text(rows: Iterable[Iterable[object]]) -> str:
+    """Return rows as comma-separated text that ``table_rows`` reads back.
+
+    Parameters
+    ----------
+    rows : iterable of iterables
+        The header first; texts that others wrote are ``guarded`` already.
+    """
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(rows)
+    return out.getvalue()
 
 
 def delimiter(text: str) -> str:

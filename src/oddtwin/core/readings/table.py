@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date, datetime
@@ -17,6 +15,7 @@ from oddtwin.core.readings.cells import (
     guarded,
     plain_names,
     table_rows,
+    table_text,
     unguarded,
 )
 from oddtwin.core.readings.model import Combine, Reading, ResponseKind, Source
@@ -108,13 +107,8 @@ def write_table(readings: Iterable[Reading]) -> str:
     readings : iterable of Reading
         Values are written with as many digits as they need to come back unchanged.
     """
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
     columns = [name for name in COLUMNS if name not in _READ_ONLY]
-    writer.writerow(columns)
-    for item in readings:
-        writer.writerow(_written(item, name) for name in columns)
-    return out.getvalue()
+    return table_text([columns, *([_written(item, name) for name in columns] for item in readings)])
 
 
 def _written(item: Reading, column: str) -> str:
