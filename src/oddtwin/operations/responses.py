@@ -189,7 +189,7 @@ def _covariate(row: Row, name: str, covariate: bool) -> str:
         raise StoreError(f"{name} decides, so it is judged; mark another response first.")
     if covariate and row["role"] not in ("", Role.COVARIATE):
         raise StoreError(f"{name} is what a print takes, and is judged.")
-    if covariate and row["kind"] not in (ResponseKind.QUANTITY, ResponseKind.DEVIATION):
+    if covariate and not ResponseKind(row["kind"]).measured:
         raise StoreError(f"{name} is no measured figure; only a figure can be taken out of others.")
     return Role.COVARIATE.value if covariate else ""
 

@@ -10,7 +10,7 @@ from typing import Any, Final
 from sqlalchemy import Connection, RowMapping, delete, func, insert, select
 
 from oddtwin.core.effects import NoiseFloor
-from oddtwin.core.readings import ResponseKind, value_of
+from oddtwin.core.readings import value_of
 from oddtwin.core.study import Response, RunReading, Study
 from oddtwin.store.codec import value_of as read_row
 from oddtwin.store.record import RowChange
@@ -18,9 +18,6 @@ from oddtwin.store.schema import BLOCK, NOISE, READING, RESPONSE, RUN
 
 _OF_VALUES: Final = frozenset({"set_aside", "arm_id", "block_id", "machine_id"})
 """Columns of a run that decide whether and where its values count."""
-
-_BORROWED: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION)
-"""Kinds whose scatter one study can lend another."""
 
 
 def keep_noise(connection: Connection, changes: Iterable[RowChange]) -> None:
@@ -78,7 +75,8 @@ def known_noise(connection: Connection, study: Study, anywhere: bool = False) ->
 
 
 def _lends(response: Response) -> bool:
-    return response.kind in _BORROWED and response.target is None
+    # Of what is measured alone can one study lend another its scatter.
+    return response.kind.measured and response.target is None
 
 
 def _touched(connection: Connection, changes: Iterable[RowChange]) -> set[int]:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects import IN_STEPS, level_of_all, pseudo_df
+from oddtwin.core.effects import IN_STEPS, LOOKED_AT_ONCE, level_of_all, pseudo_df
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.listing import contrasts
 from oddtwin.core.judgement.modelling import model_of, planned_rows
@@ -50,7 +50,7 @@ def planned_level(study: Study, response: Response, comparison: int = 0) -> floa
     """
     if contrasts(study)[comparison].positive:
         # What is made bad on purpose asks nothing of the change, and is judged by itself.
-        return 0.05
+        return LOOKED_AT_ONCE
     # Looks first: what is adjusted for questions is then spent over the looks.
     level, many = look_level(study), asked_together(study, response)
     if response.primary and many > 1 and response.kind not in IN_STEPS:

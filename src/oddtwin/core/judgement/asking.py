@@ -7,6 +7,7 @@ from dataclasses import replace
 from oddtwin.core.decide import NO_MARGIN
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import price_of_looks
+from oddtwin.core.judgement.modelling import unread_of
 from oddtwin.core.judgement.planned_looks import unplanned
 from oddtwin.core.quantities import format_list, seconds_of
 from oddtwin.core.readings import ResponseKind
@@ -101,11 +102,9 @@ def looked(study: Study) -> list[Threat]:
 
 def covariates(study: Study) -> list[Threat]:
     """Find covariates that some prints were not read of, and that are therefore taken out of nothing."""
-    made = [run for run in study.runs if run.finished and not run.set_aside]
-    read = {(item.run_id, item.response_id) for item in study.readings}
     found = []
     for one in study.covariates:
-        without = [run.code for run in made if (run.id, one.id) not in read]
+        without = unread_of(study)[one.id]
         if without:
             count = f"{len(without)} {'print' if len(without) == 1 else 'prints'}"
             found.append(
@@ -114,7 +113,7 @@ def covariates(study: Study) -> list[Threat]:
                     f"{one.name} was not read at {count}, so it is taken out of nothing.",
                     f"Type what it was at {format_list(without[:5])}, or stop measuring it.",
                     cause=f"covariate {one.id}",
-                    runs=tuple(without),
+                    runs=without,
                 )
             )
     return found

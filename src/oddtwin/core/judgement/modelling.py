@@ -43,24 +43,23 @@ def model_of(study: Study, contrast: Contrast) -> LinearModel | None:
     """
     if study.plan is None or contrast.plots:
         return None
-    kind, more = study.plan.design.kind, len(study.covariates)
+    kind, weights = study.plan.design.kind, _weights(contrast)
     arms = [arm.name for arm in study.arms]
-    weights = _weights(contrast)
-    if kind is DesignKind.FRACTION and not contrast.paired and set(weights) <= set(arms):
-        return _by_factors(study, contrast)
-    apart = kind in ARM_BY_ARM and len(weights) == 2
+    if not set(weights) <= set(arms):
+        return None
     drift = kind is DesignKind.CHAIN or study.plan.design.drift
     # Two arms alone pair by themselves, unless something is to be taken out of them.
-    few = len(arms) < 3 and not (drift or more)
-    if few or not set(weights) <= set(arms) or not (apart or kind in CROSSED_WHOLE):
+    few = len(arms) < 3 and not (drift or study.covariates)
+    if kind is DesignKind.FRACTION and not contrast.paired:
+        model = _by_factors(study, contrast)
+    elif few or not (kind in CROSSED_WHOLE or (kind in ARM_BY_ARM and len(weights) == 2)):
+        model = None
+    else:
+        model = _by_arms(arms, weights)
+    if model is None:
         return None
-    if not any(share > 0 for share in weights.values()) or not any(share < 0 for share in weights.values()):
-        return None
-    coding = {name: tuple(float(name == other) for other in arms) for name in arms}
-    asked = tuple(weights.get(name, 0.0) for name in arms)
     named = tuple(one.name for one in usable_covariates(study))
-    effects = _every_effect(study)
-    return LinearModel(coding, asked, _sides(weights), drift, covariates=named, effects=effects)
+    return replace(model, drift=drift, covariates=named, effects=_every_effect(study))
 
 
 def _weights(contrast: Contrast) -> dict[str, float]:
@@ -83,6 +82,15 @@ def _sides(weights: Mapping[str, float]) -> tuple[frozenset[str], frozenset[str]
     )
 
 
+def _by_arms(arms: Sequence[str], weights: Mapping[str, float]) -> LinearModel | None:
+    """Every arm by itself; None where a side has none."""
+    sides = _sides(weights)
+    if not all(sides):
+        return None
+    coding = {name: tuple(float(name == other) for other in arms) for name in arms}
+    return LinearModel(coding, tuple(weights.get(name, 0.0) for name in arms), sides)
+
+
 def _by_factors(study: Study, contrast: Contrast) -> LinearModel | None:
     """The effects of all factors at once: what the others do is then no scatter of this one."""
     crossed = [arm for arm in study.arms if arm.name in contrast.sides]
@@ -97,10 +105,7 @@ def _by_factors(study: Study, contrast: Contrast) -> LinearModel | None:
     if asked not in columns:
         return None
     weights = tuple(float(place == columns.index(asked)) for place in range(len(columns)))
-    named = tuple(one.name for one in usable_covariates(study))
-    drift = study.plan is not None and study.plan.design.drift
-    effects, sides = _every_effect(study), _sides(_weights(contrast))
-    return LinearModel(coding, weights, sides, drift, alone=False, covariates=named, effects=effects)
+    return LinearModel(coding, weights, _sides(_weights(contrast)), alone=False)
 
 
 @derived
@@ -113,9 +118,24 @@ def usable_covariates(study: Study) -> tuple[Response, ...]:
         Whole.
     """
     # One print without it would fall out of the model, and its block with it.
-    made = [run.id for run in study.runs if run.finished and not run.set_aside]
+    unread = unread_of(study)
+    return tuple(one for one in study.covariates if not unread[one.id])
+
+
+@derived
+def unread_of(study: Study) -> dict[int, tuple[str, ...]]:
+    """Return the codes of the prints that each covariate was not read of, by the covariate's id.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    """
+    made = [run for run in study.runs if run.finished and not run.set_aside]
     read = {(item.run_id, item.response_id) for item in study.readings}
-    return tuple(one for one in study.covariates if all((run, one.id) in read for run in made))
+    return {
+        one.id: tuple(run.code for run in made if (run.id, one.id) not in read) for one in study.covariates
+    }
 
 
 @derived_from("arms", "factors", "plan")

@@ -11,7 +11,7 @@ from oddtwin.core.decide import Finding, as_json
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement.analysis import Analysis, analyse
 from oddtwin.core.judgement.overall import LevelCurve
-from oddtwin.core.readings import Reading, ResponseKind
+from oddtwin.core.readings import Reading
 from oddtwin.core.study import Plan, Role, Study, study_from_readings
 
 NEVER: Final = datetime(2000, 1, 1, tzinfo=UTC)
@@ -98,7 +98,7 @@ def _with_covariates(study: Study, names: Sequence[str]) -> Study:
     for name in names:
         if name not in known:
             raise ValueError(f"there is no response “{name}” that could go along")
-        if known[name].kind not in (ResponseKind.QUANTITY, ResponseKind.DEVIATION):
+        if not known[name].kind.measured:
             raise ValueError(f"“{name}” is no measured figure; only a figure can be taken out of others")
     if len(set(names)) == len(known):
         raise ValueError("every response goes along, so that nothing is left to judge")

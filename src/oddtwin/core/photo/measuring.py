@@ -83,9 +83,9 @@ class Measured:
     ci95 : tuple of float or None
     detail : mapping
         Further figures, by name.
+    sentence : str
     refused : str
         Why it cannot be told; empty where it can.
-    sentence : str
     """
 
     what: What
@@ -93,8 +93,8 @@ class Measured:
     u: float | None
     ci95: Interval | None
     detail: Mapping[str, Any] = field(default_factory=dict)
-    refused: str = ""
     sentence: str = ""
+    refused: str = ""
 
     @property
     def unit(self) -> str:
@@ -124,7 +124,7 @@ def measure(picture: Picture, what: What, asked: Asked) -> Measured:
         return MEASURES[what](part, picture, asked)
     except RefusedError as error:
         return Measured(
-            what, None, None, None, {}, str(error), f"{what.value.capitalize()} cannot be told: {error}."
+            what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {error}.", str(error)
         )
 
 
@@ -133,9 +133,7 @@ def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
         smallest = 100 * found.smallest
         seen = f"{told} of {with_unit(format_number(smallest, 2), '%')} or more would have been seen"
         detail = {"p": found.p, "smallest_seen": smallest, "reason": found.reason}
-        return Measured(
-            what, 0.0, smallest / 4, None, detail, "", f"No {what.value}: {found.reason}; {seen}."
-        )
+        return Measured(what, 0.0, smallest / 4, None, detail, f"No {what.value}: {found.reason}; {seen}.")
     low, high = (100 * end for end in found.contrast_ci95)
     value = 100 * found.contrast
     named = "wavelength_mm" if what is What.RINGING else "period_mm"
@@ -150,7 +148,7 @@ def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
     said = f"{told} of {with_unit(format_number(value, 2), '%')}, {long} long"
     if found.frequency_hz:
         said += f", {with_unit(format_number(found.frequency_hz, 1), 'Hz')}"
-    return Measured(what, value, 100 * found.u, (low, high), more, "", f"{said}.")
+    return Measured(what, value, 100 * found.u, (low, high), more, f"{said}.")
 
 
 def _ringing(part: Crop, picture: Picture, asked: Asked) -> Measured:
@@ -160,15 +158,7 @@ def _ringing(part: Crop, picture: Picture, asked: Asked) -> Measured:
     # v/λ would be wrong by a factor of two and more where the machine was still speeding up.
     if isinstance(found, Wave) and found.frequency_hz is None:
         why = "give speed and acceleration: while the machine speeds up, its way says nothing of its time"
-        return Measured(
-            made.what,
-            made.value,
-            made.u,
-            made.ci95,
-            made.detail,
-            "",
-            f"{made.sentence} No frequency is told; {why}.",
-        )
+        return replace(made, sentence=f"{made.sentence} No frequency is told; {why}.")
     return made
 
 
@@ -186,7 +176,7 @@ def _layers(part: Crop, picture: Picture, asked: Asked) -> Measured:
     said = f"Layers are out of line by {with_unit(format_number(found.um, 1), 'µm')}"
     lamp = f"under a lamp {with_unit(format_number(asked.elevation_deg, 0), '°')} above the face"
     return Measured(
-        What.LAYERS, found.um, found.u, found.ci95, detail, "", f"{said} (standard deviation, {lamp})."
+        What.LAYERS, found.um, found.u, found.ci95, detail, f"{said} (standard deviation, {lamp})."
     )
 
 
@@ -216,7 +206,6 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
             0.0,
             None,
             detail,
-            "",
             f"No strings; one of {thinnest} or more would have been seen.",
         )
     noun = "string" if found.count == 1 else "strings"
@@ -227,7 +216,6 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         None,
         detail,
-        "",
         f"{found.count:g} {noun} cross the gap, {area} in all.",
     )
 
@@ -268,7 +256,6 @@ def _bleed(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         (max(0.0, found.delta_e - reach), found.delta_e + reach),
         detail,
-        "",
         f"{said}, as this camera sees colour."
         if found.depth_mm
         else "No colour bled over the edge that this picture shows.",
@@ -299,7 +286,6 @@ def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
             None,
             None,
             {"sharper_than_mm": found.mm},
-            "",
             f"The corner is sharper than {size}.",
         )
     return _plain(What.RADIUS, found.mm, found.u, {}, f"The corner has a radius of {size}.")
@@ -337,14 +323,13 @@ def _gaps(part: Crop, picture: Picture, asked: Asked) -> Measured:
         None,
         None,
         detail,
-        "",
         f"{said}: {format_number(100 * found.share, 2)} % of the face.",
     )
 
 
 def _plain(what: What, value: float, u: float, detail: Mapping[str, Any], sentence: str) -> Measured:
     reach = 1.96 * u
-    return Measured(what, value, u, (value - reach, value + reach), detail, "", sentence)
+    return Measured(what, value, u, (value - reach, value + reach), detail, sentence)
 
 
 MEASURES: Final[Mapping[What, Callable[[Crop, Picture, Asked], Measured]]] = {

@@ -54,6 +54,11 @@ class ResponseKind(StrEnum):
         )
 
     @property
+    def measured(self) -> bool:
+        """Whether it is a plain figure on a scale, with or without a true zero."""
+        return self in (ResponseKind.QUANTITY, ResponseKind.DEVIATION)
+
+    @property
     def has_percent(self) -> bool:
         """Whether a difference can be told as a share of the baseline."""
         return self is ResponseKind.QUANTITY

@@ -60,7 +60,6 @@ _SUBJECTS: Final = (
 _WAYS: Final = (("Mean of its zones", Combine.MEAN), ("Worst of its zones", Combine.WORST))
 _HEAD: Final = ("Decides", "Response", "Unit", "Better is", "Target", "Margin", "Instrument’s step", "", "")
 _STRETCH: Final = (0, 3, 0, 0, 1, 1, 1, 0, 0)
-_ON_TARGET: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION)
 
 
 class ResponsesCard(Card):
@@ -244,7 +243,7 @@ class ResponseRow(FieldRow[Response]):
     def _directions(self) -> tuple[tuple[str, str], ...]:
         if self._kind is ResponseKind.WORD:
             return _DIRECTIONS[3:]
-        return _DIRECTIONS if self._kind in _ON_TARGET else _DIRECTIONS[:2]
+        return _DIRECTIONS if self._kind.measured else _DIRECTIONS[:2]
 
     def _on_more_clicked(self) -> None:
         """Offer what is seldom changed: of what it is read, on which pieces, and how a print is told."""
@@ -274,7 +273,7 @@ class ResponseRow(FieldRow[Response]):
             percent.setCheckable(True)
             percent.setChecked(value.percent)
             percent.triggered.connect(lambda ticked: self._edit(percent=ticked))
-        if self._kind in _ON_TARGET and value.role in (None, Role.COVARIATE):
+        if self._kind.measured and value.role in (None, Role.COVARIATE):
             along = menu.addAction("Goes along: read, not judged")
             along.setCheckable(True)
             along.setChecked(value.role is Role.COVARIATE)
