@@ -558,6 +558,11 @@ class Ahead(Command):
         self.assertIn("no vote in it", told)
         self.assertEqual(self.run_cli("judge", votes, "--design", "pair", "--key", out / "key.json")[0], 0)
         asked = ("--key", out / "key.json", "-o", votes)
+        (self.folder / "v.json").write_text(json.dumps(cast | {"voter": "=1+1"}))
+        self.assertEqual(self.run_cli("votes", files[0], *asked)[0], 0)
+        self.assertIn("\n'=1+1,t1,", votes.read_text())
+        told = self.run_cli("judge", votes, "--design", "pair", "--key", out / "key.json", "--json")[1]
+        self.assertEqual(json.loads(told)["judges"], 1)
         for arguments, words in (
             (("votes", files[2], *asked), "no vote that counts"),
             (("votes", files[0], *asked, "--closed", "soon"), "give a time"),

@@ -72,7 +72,7 @@ def run_votes(arguments: argparse.Namespace) -> int:
     from datetime import datetime
 
     from oddtwin.core.judge import HEAD, collect, read_casts, read_key, trials_of
-    from oddtwin.core.readings import table_text
+    from oddtwin.core.readings import guarded, table_text
 
     text = read_text(arguments.key)
     try:
@@ -95,8 +95,10 @@ def run_votes(arguments: argparse.Namespace) -> int:
     found = collect(casts, key.commitment, trials, closed)
     if not found.rows:
         raise InputError("there is no vote that counts" + (f"; {unread[0]}" if unread else ""))
+    # A voter calls itself what it likes, and a spreadsheet may open the table.
+    rows = [[guarded(cell) for cell in row] for row in found.rows]
     with writing(arguments.output):
-        arguments.output.write_text(table_text([HEAD, *found.rows]), encoding="utf-8")
+        arguments.output.write_text(table_text([HEAD, *rows]), encoding="utf-8")
     answers = "1 answer" if len(found.rows) == 1 else f"{len(found.rows)} answers"
     print(f"{arguments.output}: {answers} of {found.voters} {'voter' if found.voters == 1 else 'voters'}")
     for why, count in found.apart.items():
