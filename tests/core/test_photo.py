@@ -41,6 +41,41 @@ def walls(times, seed=0, **settings):
         yield whole(render("ringing", seed + number, told)[0])
 
 
+class BoxesByHand(unittest.TestCase):
+    """A box drawn by hand reaches over the edge of the wall, or begins a little inside it."""
+
+    def measured(self, begin, corner="left", contrast="3"):
+        wall, _ = render("ringing", 12, {"contrast": contrast, "px_per_mm": "12", "corner": corner})
+        # Dark cloth on both sides; the wall is 24 mm wide.
+        rows, columns = wall.shape[:2]
+        beside = np.full((rows, 40, 3), 55, dtype=np.uint8)
+        picture = np.concatenate([beside, wall, beside], axis=1)
+        at = round(40 + begin * 12) if corner == "left" else 40
+        width = columns - 60 if corner == "left" else columns - round(begin * 12)
+        region = Region(at, 0, width, rows)
+        return measure(picture, What.RINGING, Asked(region, 12.0, corner=corner, layer_mm=0.2))
+
+    def test_wherever_the_box_begins_the_contrast_is_told_2_mm_from_the_edge(self):
+        for begin in (-0.4, 0.0, 0.2, 0.5):
+            for corner in ("left", "right"):
+                with self.subTest(begin=begin, corner=corner):
+                    found = self.measured(begin, corner)
+                    self.assertEqual(found.refused, "")
+                    self.assertAlmostEqual(found.value, 3.0, delta=0.5)
+
+    def test_none_found_says_what_a_usual_wave_would_have_had_to_be(self):
+        found = self.measured(0.0, contrast="0")
+        self.assertEqual(found.value, 0.0)
+        self.assertGreater(found.detail["smallest_seen"], 0.02)
+
+    def test_a_box_beside_the_wall_is_refused(self):
+        wall, _ = render("ringing", 12, {"px_per_mm": "12"})
+        picture = np.concatenate([np.full((wall.shape[0], 200, 3), 30, np.uint8), wall[:, :30]], axis=1)
+        region = Region(0, 0, picture.shape[1], picture.shape[0])
+        found = measure(picture, What.RINGING, Asked(region, 12.0, layer_mm=0.2))
+        self.assertTrue(found.refused or not found.value, found.sentence)
+
+
 class Ringing(unittest.TestCase):
     def test_one_percent_is_found_and_measured(self):
         found = [find_ringing(one) for one in walls(5, contrast="1", wavelength_mm="2", damping_mm="4")]

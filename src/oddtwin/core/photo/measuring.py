@@ -22,6 +22,8 @@ from oddtwin.core.quantities import format_number, with_unit
 
 VERSION: Final = 1
 """Of the methods: figures of another version are not compared with these."""
+LEAD_MM: Final = 1.0
+"""Millimetres before a region in which the edge of its wall is looked for."""
 BESIDE: Final = (3, 12)
 """Pixels beside a gap that show what colour the print has: from and to."""
 
@@ -152,14 +154,33 @@ def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
 
 
 def _ringing(part: Crop, picture: Picture, asked: Asked) -> Measured:
-    del picture
-    found = find_ringing(part, asked.motion, asked.layer_mm, asked.corner)
+    part, lead = with_lead(part, picture, asked)
+    found = find_ringing(part, asked.motion, asked.layer_mm, asked.corner, lead=lead)
     made = _of_wave(What.RINGING, found, "Ringing 2 mm from the corner")
     # v/λ would be wrong by a factor of two and more where the machine was still speeding up.
     if isinstance(found, Wave) and found.frequency_hz is None:
         why = "give speed and acceleration: while the machine speeds up, its way says nothing of its time"
         return replace(made, sentence=f"{made.sentence} No frequency is told; {why}.")
     return made
+
+
+def with_lead(part: Crop, picture: Picture, asked: Asked) -> tuple[Crop, int]:
+    """Return a wall with what lies before its corner, and how many columns that is.
+
+    Parameters
+    ----------
+    part : Crop
+        The region.
+    picture : array of shape (height, width, 3)
+        The whole photograph, sRGB.
+    asked : Asked
+        Where the region lies, and on which side the corner.
+    """
+    x, y, width, height = asked.region
+    room = x if asked.corner == "left" else picture.shape[1] - x - width
+    lead = min(room, round(LEAD_MM * part.scale()))
+    wider = Region(x - lead if asked.corner == "left" else x, y, width + lead, height)
+    return crop(picture, wider, asked.px_per_mm), lead
 
 
 def _banding(part: Crop, picture: Picture, asked: Asked) -> Measured:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import Crop, RefusedError
@@ -19,6 +20,11 @@ FINEST: Final = 16.0
 """Points of a millimetre that profiles keep: more say nothing of waves of a millimetre."""
 USUAL_LAYER: Final = 0.2
 FLIPS: Final = 199
+EDGE: Final = 0.25
+"""Logarithm of light by which what lies beside a wall differs from it at least."""
+ROUNDED_MM: Final = 0.35
+"""Beside an edge, what its rounding and the lens take away from the wall."""
+MOST_SHORT_MM: Final = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,12 +41,15 @@ class Strips:
         Orthonormal: what counts as changing slowly.
     white : array of shape (frequencies,)
         What each frequency is divided by, so that the scatter is alike at all of them.
+    origin_mm : float
+        Where the way begins, in mm from the end of the region on the side of the corner.
     """
 
     way: Floats
     profiles: Floats
     slow: Floats
     white: Floats
+    origin_mm: float = 0.0
 
     @property
     def mean(self) -> Floats:
@@ -55,7 +64,7 @@ class Strips:
         return found
 
 
-def strips_of(crop: Crop, layer_mm: float | None, corner: str = "left") -> Strips:
+def strips_of(crop: Crop, layer_mm: float | None, corner: str = "left", lead: int = 0) -> Strips:
     """Return the profiles of a wall.
 
     Parameters
@@ -66,6 +75,8 @@ def strips_of(crop: Crop, layer_mm: float | None, corner: str = "left") -> Strip
         Height of a layer; 0.2 where it is not said.
     corner : str
         ``left`` or ``right``: from where the way is counted.
+    lead : int
+        Columns before the wall on that side, where only its edge is looked for.
 
     Raises
     ------
@@ -81,14 +92,41 @@ def strips_of(crop: Crop, layer_mm: float | None, corner: str = "left") -> Strip
             f"the region holds {count} strips of {LAYERS} layers, and {FEWEST} are needed; mark a higher one"
         )
     means = np.maximum(grey[: count * high].reshape(count, high, -1).mean(axis=1), 1e-4)
+    edge, begin, end = _ends(means, scale, lead)
+    means = means[:, begin:end]
+    if means.shape[1] < MOST_SHORT_MM * scale:
+        raise RefusedError(
+            "hardly any of the region lies on the wall; draw it from the corner along the wall"
+        )
     every = max(1, round(scale / FINEST))
     points = means.shape[1] // every
     logs = np.log(means[:, : points * every].reshape(count, points, every).mean(axis=2))
-    way = (np.arange(points) + 0.5) * every / scale
+    # From the edge itself, where it lies in the region: a box is drawn by hand.
+    way = (np.arange(points) + 0.5) * every / scale + (begin - edge) / scale
     logs = _without_surface(logs)
     slow = _slow(points)
     profiles = logs - (logs @ slow) @ slow.T
-    return Strips(way, profiles, slow, _white(profiles))
+    return Strips(way, profiles, slow, _white(profiles), (edge - lead) / scale)
+
+
+def _ends(means: Floats, scale: float, lead: int) -> tuple[int, int, int]:
+    """Where the wall begins: at its edge, from where it is lit as a wall, and to where; columns.
+
+    A box that reaches over the edge begins with a step, beside which no wave is seen.
+    """
+    profile = np.median(np.log(means), axis=0)
+    columns = len(profile)
+    level = float(np.median(profile[columns // 4 : columns - columns // 4]))
+    off = np.abs(profile - level) > EDGE
+    first, last = (_leading(side[: columns // 3]) for side in (off, off[::-1]))
+    rounded = round(ROUNDED_MM * scale)
+    begin = max(lead, first + rounded) if first else lead
+    return first or lead, begin, columns - (last + rounded if last else 0)
+
+
+def _leading(off: NDArray[np.bool_]) -> int:
+    """How many columns from the end on are not lit as the wall is."""
+    return int(np.argmin(off)) if off[0] and not off.all() else len(off) if off.all() else 0
 
 
 def _without_surface(logs: Floats) -> Floats:

@@ -23,6 +23,8 @@ AT_MM: Final = 2.0
 LEVEL: Final = 0.01
 LEAST_CONTRAST: Final = 0.003
 LONGEST_WAVE: Final = 5.0
+USUAL_SHAPE: Final = (2.0, 4.0)
+"""Wavelength and damping, mm, of the ringing whose smallest size is told where none was found."""
 LONGEST_DAMPING: Final = 10.0
 LEAST_WAVES: Final = 3.0
 MOST_UNEVEN: Final = 2.0
@@ -92,7 +94,12 @@ class Motion:
 
 
 def find_ringing(
-    crop: Crop, motion: Motion = Motion(), layer_mm: float | None = None, corner: str = "left", seed: int = 1
+    crop: Crop,
+    motion: Motion = Motion(),
+    layer_mm: float | None = None,
+    corner: str = "left",
+    seed: int = 1,
+    lead: int = 0,
 ) -> Wave | NoWave:
     """Look for ringing behind a corner.
 
@@ -108,13 +115,15 @@ def find_ringing(
         Side of the region on which the corner lies.
     seed : int
         Of the sign flips.
+    lead : int
+        Columns before the corner, where only its edge is looked for.
 
     Raises
     ------
     RefusedError
         The region is too small.
     """
-    strips = strips_of(crop, layer_mm, corner)
+    strips = strips_of(crop, layer_mm, corner, lead)
     # On the ramp of the acceleration the same time takes less way: in time the wave is even.
     way = motion.travelled(strips.way)
     shapes = _shapes(float(way[-1]))
@@ -125,7 +134,8 @@ def find_ringing(
     amplitude = _amplitude(strips, _damped(way, wave, damp), strips.mean)
     at = float(Motion.travelled(motion, np.array([AT_MM]))[0])
     contrast = amplitude * math.exp(-at / damp)
-    smallest = _smallest(strips, _damped(way, wave, damp)) * math.exp(-at / damp)
+    # Of a usual wave, not of whatever fitted the surface best.
+    smallest = _smallest(strips, _damped(way, *USUAL_SHAPE)) * math.exp(-at / USUAL_SHAPE[1])
     failed = _why_not(strips, _damped(way, wave, damp), contrast, wave, damp, p)
     if failed is None and band is not None and contrast < band.contrast:
         # What is left of a band whose period is not known to all digits looks like a weak wave of its own.
