@@ -44,7 +44,7 @@ class Cells(InWindow):
     def setUp(self):
         super().setUp()
         self.new_study("Trial", one_zone_ruined)
-        self.stage(5)
+        self.stage(6)
         self.settle()
 
     def shown(self):

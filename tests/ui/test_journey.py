@@ -150,7 +150,7 @@ class Journey(InWindow):
 
     def look_at_the_verdict(self):
         self.assertEqual(self.find("next").text(), "Look at the verdict")
-        self.stage(5)
+        self.stage(6)
         self.settle()
         _, low, high, _ = self.expected()
         text = self.sentence("Force")
@@ -161,7 +161,7 @@ class Journey(InWindow):
         self.assertFalse(self.is_shown("threat-no-twins"))
 
     def settle_it(self, folder):
-        self.stage(6)
+        self.stage(7)
         self.click("decide-adopt")
         self.type_into("decisionReason", "A fifth less force for nothing.", enter=False)
         self.click("settle")

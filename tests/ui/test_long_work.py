@@ -187,7 +187,7 @@ class PlanWork(InWindow):
                 values=[60.0 + gain + 0.1 * (number % 4)],
                 title="time",
             )
-        self.stage(5)
+        self.stage(6)
         sentence = self.sentence("Print time-Interaction of lid and speed")
         # The gain of 12 min shows only with both.
         self.assertRegex(sentence, r"^Interaction of lid and speed: Print time: −1[12]\.\d+ min")

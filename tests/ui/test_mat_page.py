@@ -10,8 +10,8 @@ from oddtwin.cli import main
 from oddtwin.core.photo import PAGES, mat_scale
 from oddtwin.core.picture import POINTS_PER_MM, mat_page
 from oddtwin.ui.app import make_application
-from oddtwin.ui.plan.paper import OnPaper
 from oddtwin.ui.widgets import paint
+from oddtwin.ui.widgets.paper import OnPaper
 from tests.cases import InFolder
 
 

@@ -135,7 +135,7 @@ class Imported(InWindow):
         self.type_into("margin-Roughness", "3")
         self.find("better-Roughness").setCurrentIndex(self.find("better-Roughness").findData("lower"))
         self.settle()
-        self.stage(5)
+        self.stage(6)
         self.assertIn("It rises along the levels", self.texts())
         self.assertIn("As seen, the edge lies between 80 mm/s and 100 mm/s", self.texts())
         self.assertTrue(self.is_shown("picture-Roughness along level"))
@@ -154,7 +154,7 @@ class Imported(InWindow):
         self.stage(1)
         self.find("better-Noise").setCurrentIndex(self.find("better-Noise").findData("lower"))
         self.settle()
-        self.stage(5)
+        self.stage(6)
         self.assertTrue(self.is_shown("picture-All arms against the baseline"))
         self.assertIn("Noise: cork is the best", self.texts())
 
@@ -164,7 +164,7 @@ class Imported(InWindow):
             rows += [f"A,1{pair}.5,Mass,g,{pair},a{pair},", f"B,,Mass,g,{pair},b{pair},broke"]
         self.bring("failed.csv", rows)
         self.assertEqual(sum(bool(run.failed) for run in self.bench.study.runs), 6)
-        self.stage(5)
+        self.stage(6)
         self.assertIn("yes in 6 of 6", self.texts())
 
 

@@ -443,7 +443,7 @@ class Printing(Planned):
         run = self.study.runs[0]
         self.bench.do(operations.start_run, run_id=run.id, code=run.code)
         self.bench.do(operations.finish_run, run_id=run.id, code=run.code)
-        self.stage(6)
+        self.stage(7)
         self.choose("adoptArm", "second on")
         self.click("decide-adopt")
         self.type_into("decisionReason", "It holds", enter=False)

@@ -183,7 +183,7 @@ class Importing(InWindow):
         self.settle()
         self.assertEqual((self.bench.study.name, self.bench.study.baseline.name), ("shoes", "A"))
         self.assertEqual(write_table(tidy_readings(self.bench.study)), text)
-        self.stage(5)
+        self.stage(6)
         self.assertIn("+0.41 mm", self.sentence("Wear"))
 
     def test_a_study_that_is_no_longer_wanted_does_not_come_after_one(self):
@@ -495,14 +495,14 @@ class PressScreen(WithPlan):
 
 class EmptyVerdict(WithPlan):
     def test_before_any_print_it_says_so(self):
-        self.stage(5)
+        self.stage(6)
         self.assertIn("No print is measured yet", self.texts())
         self.assertIsNone(self.bench.study.verdict_seen)
 
 
 class VerdictScreen(WithPrints):
     def test_looking_is_marked_and_a_margin_moved_later_is_a_threat(self):
-        self.stage(5)
+        self.stage(6)
         self.settle()
         self.assertIsNotNone(self.bench.study.verdict_seen)
         self.assertIn("enough to matter", self.sentence("Print time"))
@@ -510,12 +510,12 @@ class VerdictScreen(WithPrints):
         self.type_into("margin-Print time", "30")
         self.settle()
         self.assertTrue(self.is_shown("threat-margin-moved"))
-        self.stage(5)
+        self.stage(6)
         self.settle()
         self.assertIn("too small to matter", self.sentence("Print time"))
 
     def test_the_figures_follow_an_undo_made_on_this_screen(self):
-        self.stage(5)
+        self.stage(6)
         self.settle()
         before = self.sentence("Print time")
         run = self.bench.study.runs[0]
@@ -527,7 +527,7 @@ class VerdictScreen(WithPrints):
         self.assertEqual(self.sentence("Print time"), before)
 
     def test_a_sentence_that_cannot_stand_is_struck_with_its_reason(self):
-        self.stage(5)
+        self.stage(6)
         self.settle()
         sentence = self.find("finding-Print time").findChild(QLabel, "sentence")
         self.assertFalse(sentence.font().strikeOut())
@@ -544,7 +544,7 @@ class VerdictScreen(WithPrints):
         self.assertIn("This cannot stand. ", page)
 
     def test_light_and_dark_paint_differently(self):
-        self.stage(5)
+        self.stage(6)
         self.settle()
         card = self.find("finding-Print time")
         light = card.grab().toImage()
@@ -557,7 +557,7 @@ class VerdictScreen(WithPrints):
 class SettleScreen(WithPrints):
     def setUp(self):
         super().setUp()
-        self.stage(6)
+        self.stage(7)
 
     def test_a_choice_and_a_reason_are_needed(self):
         self.click("settle")

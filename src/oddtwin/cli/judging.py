@@ -20,7 +20,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     parser.add_argument(
         "--design",
         required=True,
-        choices=("pair", "triangle", "duo-trio", "same", "sort", "rank", "compare"),
+        choices=("pair", "triangle", "duo-trio", "same", "sort", "rank", "compare", "grade"),
     )
     parser.add_argument("--key", type=Path, metavar="KEY.json", help="which letter is which arm and print")
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")

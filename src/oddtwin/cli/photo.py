@@ -140,7 +140,7 @@ def run_mat(arguments: argparse.Namespace) -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from oddtwin.core.picture import mat_page
     from oddtwin.ui.app import make_application
-    from oddtwin.ui.plan.paper import pdf_of
+    from oddtwin.ui.widgets.paper import pdf_of
 
     # Letters on paper are drawn by Qt, which wants an application for its fonts.
     held = make_application()

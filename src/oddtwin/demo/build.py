@@ -11,7 +11,17 @@ import numpy as np
 from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.readings import ResponseKind
+from oddtwin.core.render import PieceFace
 from oddtwin.core.study import DecisionKind, LookAt
+from oddtwin.demo.photographs import (
+    CHALK,
+    SLATE,
+    add_view,
+    furnish_looking,
+    judge_blind,
+    measure_ringing,
+    photograph_prints,
+)
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.sliced import (
     CASE_RECIPE,
@@ -50,7 +60,26 @@ def build_demo(folder: Path, name: str) -> LabBook:
     _plates(book, shop)
     _tags(book, shop)
     _widths(book, shop, rng)
+    _photographs(book, shop)
     return book
+
+
+def _photographs(book: LabBook, shop: dict[str, int]) -> None:
+    """The seam study photographed and judged blind; the divider's faces wait to be measured."""
+    rng = np.random.default_rng(SEED)
+    furnish_looking(book)
+    studies = {item.name: item.id for item in book.summaries()}
+    lid = add_view(book, shop["Spectacle case"], "lid", "lamp right", "lid")
+    seam = studies["Seam scattered or in line"]
+    plain = PieceFace(colour=CHALK, layer_mm=0.3, width_px=660, height_px=440, px_per_mm=9.0)
+    faces = {False: replace(plain, seam=14.0), True: replace(plain, seam=14.0, scattered=True)}
+    photograph_prints(book, seam, lid, faces, rng)
+    judge_blind(book, seam, lid, rng)
+    divider = studies["Thicker layers for the drawer divider"]
+    face = add_view(book, shop["Drawer divider"], "face", "lamp left", "face")
+    faces = {False: PieceFace(colour=SLATE, ringing=3.2), True: PieceFace(colour=SLATE, ringing=1.6)}
+    photograph_prints(book, divider, face, faces, rng, leave=1)
+    measure_ringing(book, divider, face)
 
 
 def _widths(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:

@@ -40,7 +40,7 @@ def furnish(book: LabBook) -> dict[str, int]:
     """Add machines and pieces; returns their ids by name."""
     ids = {}
     for machine, overhead_min, power_w in (("Marlow", 7.0, 130.0), ("Tessel", 9.0, 165.0)):
-        ids[machine] = _new(operations.add_machine(book, name=machine), "machine")
+        ids[machine] = new_id(operations.add_machine(book, name=machine), "machine")
         operations.edit_machine(
             book,
             machine_id=ids[machine],
@@ -60,7 +60,7 @@ def furnish(book: LabBook) -> dict[str, int]:
         record = operations.add_piece(
             book, name=name, zones=zones, minutes=minutes, part_g=part_g, waste_g=waste_g, faults=faults
         )
-        ids[name] = _new(record, "piece")
+        ids[name] = new_id(record, "piece")
     operations.edit_piece(
         book,
         piece_id=ids["Drawer divider"],
@@ -98,7 +98,7 @@ def _stock(book: LabBook) -> None:
         material = spool.split()[0]
         operations.edit_spool(
             book,
-            spool_id=_new(record, "spool"),
+            spool_id=new_id(record, "spool"),
             name=spool,
             price_per_kg=price,
             left_g=left_g,
@@ -108,7 +108,7 @@ def _stock(book: LabBook) -> None:
 
 def ask(book: LabBook, asked: Question) -> int:
     """Carry one question through Ask; returns the study's id."""
-    study_id = _new(operations.add_study(book, name=asked.name), "study")
+    study_id = new_id(operations.add_study(book, name=asked.name), "study")
     operations.edit_study(book, study_id=study_id, question=asked.question)
     kind, name, *levels = asked.factor
     operations.add_factor(book, study_id=study_id, kind=kind, name=name, levels=levels)
@@ -118,7 +118,7 @@ def ask(book: LabBook, asked: Question) -> int:
         )
         operations.edit_response(
             book,
-            response_id=_new(record, "response"),
+            response_id=new_id(record, "response"),
             name=number,
             better=better,
             target=0.0 if better == "target" else None,
@@ -129,7 +129,7 @@ def ask(book: LabBook, asked: Question) -> int:
         record = operations.add_response(
             book, study_id=study_id, name=grade, unit="", kind=ResponseKind.GRADE
         )
-        operations.edit_response(book, response_id=_new(record, "response"), name=grade, margin=margin)
+        operations.edit_response(book, response_id=new_id(record, "response"), name=grade, margin=margin)
     for other, kind_of, words in asked.others:
         operations.add_response(
             book, study_id=study_id, name=other, unit="", kind=kind_of, better="higher", words=words
@@ -147,7 +147,8 @@ def _margins(book: LabBook, study_id: int, asked: Question) -> None:
         operations.edit_response(book, response_id=responses[asked.primary], name=asked.primary, primary=True)
 
 
-def _new(record: Record | None, table: str) -> int:
+def new_id(record: Record | None, table: str) -> int:
+    """Return the id of what an operation added; it is sure to have added something."""
     if record is None:
         raise RuntimeError(f"no {table} was added")
     return record.new_id(table)

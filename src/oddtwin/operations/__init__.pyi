@@ -14,6 +14,14 @@ from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
 from .matching import set_motion as set_motion
 from .matching import take_estimates as take_estimates
+from .photographs import Figure as Figure
+from .photographs import Flag as Flag
+from .photographs import add_photographs as add_photographs
+from .photographs import enter_measured as enter_measured
+from .photographs import mark_fault as mark_fault
+from .photographs import move_photograph as move_photograph
+from .photographs import remove_mark as remove_mark
+from .photographs import remove_photograph as remove_photograph
 from .plans import add_repeats as add_repeats
 from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
@@ -23,6 +31,7 @@ from .responses import ResponseParts as ResponseParts
 from .responses import add_response as add_response
 from .responses import edit_response as edit_response
 from .responses import remove_response as remove_response
+from .runs import Measured as Measured
 from .runs import (
     add_deviation as add_deviation,
 )
@@ -58,6 +67,15 @@ from .runs import (
 from .runs import (
     start_run as start_run,
 )
+from .sessions import NewSession as NewSession
+from .sessions import answer_trial as answer_trial
+from .sessions import begin_session as begin_session
+from .sessions import close_session as close_session
+from .sessions import enter_grades as enter_grades
+from .sessions import key_kept as key_kept
+from .sessions import letters_of as letters_of
+from .sessions import open_key as open_key
+from .sessions import remove_session as remove_session
 from .settling import reopen as reopen
 from .settling import settle as settle
 from .studies import add_held as add_held
@@ -66,6 +84,16 @@ from .studies import edit_held as edit_held
 from .studies import edit_study as edit_study
 from .studies import remove_held as remove_held
 from .studies import remove_study as remove_study
+from .views import RigDetails as RigDetails
+from .views import Seen as Seen
+from .views import add_fault as add_fault
+from .views import add_view as add_view
+from .views import edit_rig as edit_rig
+from .views import keep_threshold as keep_threshold
+from .views import remove_fault as remove_fault
+from .views import remove_threshold as remove_threshold
+from .views import remove_view as remove_view
+from .views import set_regions as set_regions
 from .whole_study import add_whole_study as add_whole_study
 from .workshop import RatesDetails as RatesDetails
 from .workshop import (

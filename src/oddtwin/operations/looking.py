@@ -40,7 +40,7 @@ def reveal(book: LabBook, *, study_id: int, what: LookAt, who: str = "") -> Reco
             LOOK,
             study_id=study_id,
             at=write_moment(now()),
-            who=who.strip() or _login(),
+            who=who.strip() or login(),
             what=what.value,
             advised=advised_look(study),
         )
@@ -48,7 +48,8 @@ def reveal(book: LabBook, *, study_id: int, what: LookAt, who: str = "") -> Reco
     return book.edit(f"look at the {what.value}", change, Kind.MARK)
 
 
-def _login() -> str:
+def login() -> str:
+    """Return who is logged in; empty where nobody can tell."""
     try:
         return getpass.getuser()
     except (KeyError, OSError):

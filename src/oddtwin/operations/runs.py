@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Final, TypedDict, Unpack
+from typing import Any, Final, NamedTuple, TypedDict, Unpack
 
 from oddtwin.core.design import SeededOrder
 from oddtwin.core.quantities import now, read_moment, seconds_of, write_moment
@@ -124,36 +124,61 @@ def enter_readings(
     typed = [value if isinstance(value, Typed) else Typed(float(value)) for value in values]
 
     def change(edit: Edit) -> None:
-        response, run = edit.get(RESPONSE, response_id), edit.get(RUN, run_id)
-        keeper = _keeper(edit, response, run)
-        known = {"by": by or run["operator"], "instrument": response["instrument"]}
-        rows = [
-            {
-                **row_of(
-                    RunReading(
-                        0, keeper, response_id, item.value, **_told(item), **spot._asdict(), retake=number
-                    )
-                ),
-                "source": source.value,
-                "at": _stamp(None),
-                **known,
-            }
-            for number, item in enumerate(typed)
-        ]
-        old = [
-            row
-            for row in edit.rows(READING, "run_id", keeper)
-            if row["response_id"] == response_id and (row["zone"], row["waste"]) == (spot.zone, spot.waste)
-        ]
-        for row, new in zip(old, rows, strict=False):
-            # A value that was there is no news: who read it, and when, stays.
-            if any(row[name] != new[name] for name in ("value", "bound", "high", "out_of", "word")):
-                edit.update(READING, row["id"], **new)
-        for row in old[len(rows) :]:
-            edit.delete(READING, row["id"])
-        edit.insert_all(READING, rows[len(old) :])
+        put_readings(edit, run_id, response_id, spot, typed, source=source, by=by)
 
     return edit_open(book, f"enter {title}" if typed else f"clear {title}", change)
+
+
+class Measured(NamedTuple):
+    """What a figure was measured from: its own standard uncertainty, and photograph, region and method."""
+
+    u: float | None = None
+    evidence: str = ""
+
+
+def put_readings(
+    edit: Edit,
+    run_id: int,
+    response_id: int,
+    spot: Spot,
+    typed: Sequence[Typed],
+    *,
+    source: Source = Source.TYPED,
+    by: str | Sequence[str] = "",
+    measured: Sequence[Measured] = (),
+) -> None:
+    """Put the readings of one response and spot of a run in place of earlier ones, inside a larger edit.
+
+    ``by`` names one reader of all, or the reader of each.
+    """
+    response, run = edit.get(RESPONSE, response_id), edit.get(RUN, run_id)
+    keeper = _keeper(edit, response, run)
+    readers = [by or run["operator"]] * len(typed) if isinstance(by, str) else list(by)
+    rows = [
+        {
+            **row_of(
+                RunReading(0, keeper, response_id, item.value, **_told(item), **spot._asdict(), retake=number)
+            ),
+            "source": source.value,
+            "at": _stamp(None),
+            "by": readers[number],
+            "instrument": response["instrument"],
+            **(measured[number] if measured else Measured())._asdict(),
+        }
+        for number, item in enumerate(typed)
+    ]
+    old = [
+        row
+        for row in edit.rows(READING, "run_id", keeper)
+        if row["response_id"] == response_id and (row["zone"], row["waste"]) == (spot.zone, spot.waste)
+    ]
+    for row, new in zip(old, rows, strict=False):
+        # A value that was there is no news: who read it, and when, stays.
+        if any(row[name] != new[name] for name in ("value", "bound", "high", "out_of", "word", "evidence")):
+            edit.update(READING, row["id"], **new)
+    for row in old[len(rows) :]:
+        edit.delete(READING, row["id"])
+    edit.insert_all(READING, rows[len(old) :])
 
 
 def _told(item: Typed) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from oddtwin.store.record import Row
 from oddtwin.store.schema import STUDY, TABLES
 
 SETTLED: Final = tuple(kind.value for kind in DecisionKind if kind.settles)
-_NEAREST: Final = ("study", "run", "plate", "factor", "arm", "plan", "arm_file", "response")
+_NEAREST: Final = ("study", "run", "session", "plate", "factor", "arm", "plan", "arm_file", "response")
 
 
 def edit_open(book: LabBook, title: str, change: Callable[[Edit], None]) -> Record | None:

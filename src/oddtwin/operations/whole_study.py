@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Final
 
 from sqlalchemy import Table
@@ -15,6 +15,7 @@ from oddtwin.operations.plans import insert_arm, insert_plan, insert_runs
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.codec import row_of
 from oddtwin.store.schema import (
+    ANSWER,
     ARM_FILE,
     BLOCK,
     DEVIATION,
@@ -24,14 +25,18 @@ from oddtwin.store.schema import (
     LEVEL,
     LOOK,
     MACHINE,
+    MARK,
+    PHOTOGRAPH,
     PIECE,
     READING,
     RECHECK,
     RESPONSE,
     RESPONSE_PIECE,
+    SESSION,
     SPOOL,
     STUDY,
     TWIN_CHECK,
+    VIEW,
 )
 
 Ids = dict[int, int]
@@ -97,6 +102,7 @@ def add_whole_study(
         _insert_files(edit, study, new, arms, machines, pieces)
         for table, items in ((DEVIATION, study.deviations), (RECHECK, study.rechecks)):
             edit.insert_all(table, [{**row_of(item), "run_id": runs[item.run_id]} for item in items])
+        _insert_looked(edit, study, new, runs, responses, pieces)
 
     return book.edit(f"import study {study.name}", change)
 
@@ -186,6 +192,43 @@ def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, 
     edit.insert_all(TWIN_CHECK, checks)
 
 
+def _insert_looked(edit: Edit, study: Study, new: int, runs: Ids, responses: Ids, pieces: Ids) -> None:
+    """Insert photographs, marks and blind sessions; views are those of the pieces, by their names."""
+    views = {
+        view.id: row["id"]
+        for key, piece in study.pieces.items()
+        for row in edit.rows(VIEW, "piece_id", pieces[key])
+        for view in piece.views
+        if (view.face, view.lamp) == (row["face"], row["lamp"])
+    }
+    rows = [
+        {**row_of(item), "run_id": runs[item.run_id], "view_id": views.get(item.view_id or 0)}
+        for item in study.photographs
+    ]
+    photographs = dict(
+        zip((item.id for item in study.photographs), edit.insert_all(PHOTOGRAPH, rows), strict=True)
+    )
+    marks = [
+        {**row_of(item), "run_id": runs[item.run_id], "photograph_id": photographs[item.photograph_id]}
+        for item in study.marks
+    ]
+    edit.insert_all(MARK, marks)
+    for session in study.sessions:
+        letters = [{**asdict(one), "run_id": runs.get(one.run_id, 0)} for one in session.letters]
+        key = edit.insert(
+            SESSION,
+            **{
+                **row_of(session),
+                "study_id": new,
+                "letters": letters,
+                "view_id": views.get(session.view_id or 0),
+                "response_id": responses.get(session.response_id or 0),
+            },
+        )
+        own = [item for item in study.answers if item.session_id == session.id]
+        edit.insert_all(ANSWER, [{**row_of(item), "session_id": key} for item in own])
+
+
 def _machine(edit: Edit, machine: Machine) -> int:
     return _known(edit, MACHINE, machine.name) or edit.insert(MACHINE, **row_of(machine))
 
@@ -201,6 +244,7 @@ def _piece(edit: Edit, study: Study, key: int, machines: Ids) -> int:
     if known is not None:
         return known
     new = edit.insert(PIECE, **row_of(piece))
+    edit.insert_all(VIEW, [{**row_of(view), "piece_id": new} for view in piece.views])
     for machine, takes in piece.on_machines.items():
         edit.insert(ESTIMATE, piece_id=new, machine_id=machines[machine], **row_of(takes))
     return new

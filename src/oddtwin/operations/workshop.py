@@ -88,7 +88,7 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
     StoreError
         The name is missing or taken.
     """
-    cleaned = _named(name, "machine")
+    cleaned = named(name, "machine")
 
     def change(edit: Edit) -> None:
         if edit.ids(MACHINE, "name", cleaned):
@@ -146,7 +146,7 @@ def log_machine_change(
     StoreError
         What was changed is missing.
     """
-    cleaned = _named(what, "change")
+    cleaned = named(what, "change")
 
     def change(edit: Edit) -> None:
         insert_machine_change(
@@ -178,7 +178,7 @@ def add_piece(
     StoreError
         The name is missing or taken.
     """
-    cleaned = _named(name, "piece")
+    cleaned = named(name, "piece")
 
     def change(edit: Edit) -> None:
         if edit.ids(PIECE, "name", cleaned):
@@ -251,7 +251,7 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
     StoreError
         The name is missing or taken.
     """
-    cleaned = _named(name, "spool")
+    cleaned = named(name, "spool")
 
     def change(edit: Edit) -> None:
         if edit.ids(SPOOL, "name", cleaned):
@@ -339,7 +339,14 @@ def check_figures(name: str, values: Mapping[str, Any]) -> None:
         raise StoreError(f"{name}: a figure is too large; check the unit.")
 
 
-def _named(text: str, noun: str) -> str:
+def named(text: str, noun: str) -> str:
+    """Return a name without needless blanks.
+
+    Raises
+    ------
+    StoreError
+        There is none.
+    """
     # Blanks only: a line break is refused where it is stored, and not taken for one.
     cleaned = " ".join(part for part in text.strip().split(" ") if part)
     if not cleaned:

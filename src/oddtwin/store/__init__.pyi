@@ -24,19 +24,16 @@ from .load import (
     load_log as load_log,
 )
 from .load import (
-    load_machine_changes as load_machine_changes,
-)
-from .load import (
-    load_machines as load_machines,
-)
-from .load import (
-    load_pieces as load_pieces,
-)
-from .load import load_rates as load_rates
-from .load import load_spools as load_spools
-from .load import (
     load_study as load_study,
 )
+from .load_workshop import load_faults as load_faults
+from .load_workshop import load_machine_changes as load_machine_changes
+from .load_workshop import load_machines as load_machines
+from .load_workshop import load_pieces as load_pieces
+from .load_workshop import load_rates as load_rates
+from .load_workshop import load_rig as load_rig
+from .load_workshop import load_spools as load_spools
+from .load_workshop import load_thresholds as load_thresholds
 from .noise import known_noise as known_noise
 from .predictions import load_predictions as load_predictions
 from .recent import recent_books as recent_books

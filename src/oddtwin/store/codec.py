@@ -56,6 +56,17 @@ def value_of(kind: type[T], row: RowMapping | Mapping[str, Any], **given: Any) -
     return kind(**found, **given)
 
 
+def reader(kind: type[T]) -> Callable[[RowMapping], T]:
+    """Return what makes a value of a row that holds all of it.
+
+    Parameters
+    ----------
+    kind : type
+        A dataclass of the core.
+    """
+    return lambda row: value_of(kind, row)
+
+
 def values_of(kind: type[T], rows: Sequence[RowMapping]) -> tuple[T, ...]:
     """Make values of many rows at once; their columns are decoded one by one, not their cells.
 

@@ -9,23 +9,27 @@ from typing import Any, Final, TypeVar
 
 from sqlalchemy import Connection, Table, select
 
-from oddtwin.core.study import Deviation, Look, Plate, Recheck, Run, RunReading, Slot, Study
+from oddtwin.core.study import Deviation, Look, Mark, Photograph, Plate, Recheck, Run, RunReading, Slot, Study
 from oddtwin.store.border import check_links, made, telling
 from oddtwin.store.codec import value_of
-from oddtwin.store.load import load_study
+from oddtwin.store.load import load_answers, load_study
 from oddtwin.store.record import Record, RowChange
-from oddtwin.store.schema import DEVIATION, LOOK, PLATE, READING, RECHECK, RUN, SLOT
+from oddtwin.store.schema import DEVIATION, LOOK, MARK, PHOTOGRAPH, PLATE, READING, RECHECK, RUN, SLOT
 
-T = TypeVar("T", RunReading, Deviation, Recheck)
+T = TypeVar("T", RunReading, Deviation, Recheck, Photograph, Mark)
 
 OF_RUNS: Final[tuple[tuple[Table, type[Any], str], ...]] = (
     (READING, RunReading, "readings"),
     (DEVIATION, Deviation, "deviations"),
     (RECHECK, Recheck, "rechecks"),
+    (PHOTOGRAPH, Photograph, "photographs"),
+    (MARK, Mark, "marks"),
 )
 """Tables whose rows belong to runs and come in the order of their ids, with their field of a study."""
 
-FOLLOWED: Final = frozenset({"reading", "deviation", "recheck", "look", "run", "plate", "slot"})
+FOLLOWED: Final = frozenset(
+    {"reading", "deviation", "recheck", "look", "run", "plate", "slot", "photograph", "mark", "answer"}
+)
 """Tables that work at the machine touches; an edit of others reads the study whole."""
 
 
@@ -65,6 +69,8 @@ def followed(connection: Connection, study: Study, record: Record) -> Study:
             query = select(LOOK).where(LOOK.c.study_id == study.id).order_by(LOOK.c.id)
             found = connection.execute(query).mappings()
             parts["looks"] = tuple(made(LOOK, row, lambda row: value_of(Look, row)) for row in found)
+        if rows["answer"]:
+            parts["answers"] = load_answers(connection, study.id)
         study = study.changed(**parts)
         if rows.keys() & {"run", "plate", "slot"}:
             check_links(study)

@@ -255,6 +255,8 @@ class LabBook:
                 (
                     "SELECT sha256 FROM arm_file",
                     "SELECT sha256 FROM plate",
+                    "SELECT sha256 FROM photograph",
+                    "SELECT regions FROM view",
                     "SELECT changes FROM log WHERE changes LIKE '%sha256%'",
                 )
             )

@@ -3,72 +3,79 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
-from sqlalchemy import Connection, RowMapping, Select, Table, func, select
+from sqlalchemy import Connection, RowMapping, Table, select
 
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.study import (
     Arm,
     ArmFile,
+    BlindSession,
     Decision,
     DecisionKind,
     Deviation,
-    Estimate,
     Factor,
     HeldItem,
     Level,
     Look,
-    Machine,
     MachineChange,
-    Piece,
+    Mark,
+    Photograph,
     Plan,
     Plate,
-    Rates,
     Recheck,
     Response,
     Run,
     RunReading,
+    SessionAnswer,
     Slot,
-    Spool,
     Study,
     StudyBlock,
     TwinCheckResult,
 )
-from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.border import check_links, made, made_all, telling
-from oddtwin.store.codec import value_of
+from oddtwin.store.codec import reader, value_of
 from oddtwin.store.columns import checked_result
 from oddtwin.store.errors import StoreError
+from oddtwin.store.load_workshop import (
+    changes_of,
+    load_faults,
+    load_machines,
+    load_pieces,
+    load_rates,
+    load_rig,
+    load_spools,
+    load_thresholds,
+)
 from oddtwin.store.schema import (
+    ANSWER,
     ARM,
     ARM_FILE,
     ARM_LEVEL,
     BLOCK,
     DEVIATION,
-    ESTIMATE,
     FACTOR,
     HELD,
     LEVEL,
     LOG,
     LOOK,
-    MACHINE,
     MACHINE_CHANGE,
-    PIECE,
+    MARK,
+    PHOTOGRAPH,
     PLAN,
     PLAN_MACHINE,
     PLAN_PIECE,
     PLATE,
     PREDICTION,
-    RATES,
     READING,
     RECHECK,
     RESPONSE,
     RESPONSE_PIECE,
     RUN,
+    SESSION,
     SLOT,
-    SPOOL,
     STUDY,
     TWIN_CHECK,
 )
@@ -122,43 +129,21 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         changes=_changes_since(connection, plan) if plan else (),
         files=_files(connection, study_id),
         checks=tuple(made(TWIN_CHECK, row, _check) for row in mine(TWIN_CHECK)),
+        photographs=made_all(PHOTOGRAPH, Photograph, _of_runs(connection, PHOTOGRAPH, study_id)),
+        marks=made_all(MARK, Mark, _of_runs(connection, MARK, study_id)),
+        sessions=made_all(SESSION, BlindSession, mine(SESSION)),
+        answers=load_answers(connection, study_id),
+        rig=load_rig(connection),
+        faults=load_faults(connection),
+        thresholds=load_thresholds(connection),
     )
 
 
-def load_machines(connection: Connection) -> list[Machine]:
-    """Read all machines by name."""
-    query = select(MACHINE).order_by(MACHINE.c.name, MACHINE.c.id)
-    return [made(MACHINE, row, _machine) for row in connection.execute(query).mappings()]
-
-
-def load_pieces(connection: Connection) -> list[Piece]:
-    """Read all pieces by name."""
-    on_machines: dict[int, dict[int, Estimate]] = defaultdict(dict)
-    # All at once: a query for each piece would take longer than the rest of the study.
-    for row in connection.execute(select(ESTIMATE)).mappings():
-        on_machines[row["piece_id"]][row["machine_id"]] = made(ESTIMATE, row, _reader(Estimate))
-    query = select(PIECE).order_by(PIECE.c.name, PIECE.c.id)
-    return [
-        made(PIECE, row, lambda row: value_of(Piece, row, on_machines=on_machines[row["id"]]))
-        for row in connection.execute(query).mappings()
-    ]
-
-
-def load_spools(connection: Connection) -> tuple[Spool, ...]:
-    """Read all spools by name."""
-    query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
-    return made_all(SPOOL, Spool, list(connection.execute(query).mappings()))
-
-
-def load_rates(connection: Connection) -> Rates:
-    """Read what the workshop pays and when somebody is there; the usual values where nothing is set."""
-    row = connection.execute(select(RATES)).mappings().first()
-    return made(RATES, row, _reader(Rates)) if row else Rates()
-
-
-def load_machine_changes(connection: Connection) -> list[MachineChange]:
-    """Read the change logs of all machines, newest first."""
-    return _changes(connection, select(MACHINE_CHANGE))
+def load_answers(connection: Connection, study_id: int) -> tuple[SessionAnswer, ...]:
+    """Read the answers of all blind sessions of a study, oldest first."""
+    query = select(ANSWER).join(SESSION, SESSION.c.id == ANSWER.c.session_id)
+    found = connection.execute(query.where(SESSION.c.study_id == study_id).order_by(ANSWER.c.id))
+    return made_all(ANSWER, SessionAnswer, list(found.mappings()))
 
 
 def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, str]]:
@@ -172,14 +157,9 @@ def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, .
     if plan.frozen is None:
         return ()
     of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
-    made = _changes(connection, select(MACHINE_CHANGE).where(of_plan))
+    made = changes_of(connection, select(MACHINE_CHANGE).where(of_plan))
     # Earlier changes belong to the make-up that was frozen; only what came after it can disturb the study.
     return tuple(change for change in made if change.at > plan.frozen)
-
-
-def _changes(connection: Connection, query: Select[Any]) -> list[MachineChange]:
-    newest = query.order_by(func.julianday(MACHINE_CHANGE.c.at).desc(), MACHINE_CHANGE.c.id.desc())
-    return list(made_all(MACHINE_CHANGE, MachineChange, list(connection.execute(newest).mappings())))
 
 
 def decision_of(head: RowMapping) -> Decision | None:
@@ -187,12 +167,6 @@ def decision_of(head: RowMapping) -> Decision | None:
     if not head["decision"]:
         return None
     return Decision(DecisionKind(head["decision"]), head["decision_reason"], read_moment(head["decided"]))
-
-
-def _machine(row: RowMapping) -> Machine:
-    machine = value_of(Machine, row)
-    limits_from(machine.motion)
-    return machine
 
 
 def _check(row: RowMapping) -> TwinCheckResult:
@@ -210,7 +184,7 @@ def _factors(connection: Connection, rows: list[RowMapping]) -> tuple[Factor, ..
     levels: dict[int, list[Level]] = defaultdict(list)
     of_factors = LEVEL.c.factor_id.in_([row["id"] for row in rows])
     for row in _rows(connection, LEVEL, of_factors):
-        levels[row["factor_id"]].append(made(LEVEL, row, _reader(Level)))
+        levels[row["factor_id"]].append(made(LEVEL, row, reader(Level)))
     return tuple(
         made(FACTOR, row, lambda row: value_of(Factor, row, levels=tuple(levels[row["id"]]))) for row in rows
     )
@@ -227,7 +201,7 @@ def _responses(connection: Connection, rows: list[RowMapping]) -> tuple[Response
 def _runs(connection: Connection, study_id: int, rows: list[RowMapping]) -> tuple[Run, ...]:
     in_study = PLATE.c.study_id == study_id
     slots = {
-        row["plate_id"]: made(SLOT, row, _reader(Slot))
+        row["plate_id"]: made(SLOT, row, reader(Slot))
         for row in connection.execute(
             select(SLOT).join(PLATE, PLATE.c.id == SLOT.c.plate_id).where(in_study)
         ).mappings()
@@ -267,11 +241,6 @@ def _plan(connection: Connection, row: RowMapping) -> Plan:
         machine_ids=tuple(item["machine_id"] for item in machines),
         piece_ids=tuple(item["piece_id"] for item in pieces),
     )
-
-
-def _reader(kind: type[T]) -> Callable[[RowMapping], T]:
-    """Return what makes a value of a row that holds all of it."""
-    return lambda row: value_of(kind, row)
 
 
 def _links(

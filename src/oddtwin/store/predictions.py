@@ -13,7 +13,8 @@ from oddtwin.core.quantities import convert
 from oddtwin.core.readings import value_of as print_value
 from oddtwin.core.study import Response, Role, RunReading, Spool
 from oddtwin.store.codec import value_of
-from oddtwin.store.load import load_machines, load_seconds, load_spools
+from oddtwin.store.load import load_seconds
+from oddtwin.store.load_workshop import load_machines, load_spools
 from oddtwin.store.schema import ARM, ARM_FILE, BLOCK, LOOK, PLATE, READING, RESPONSE, RUN, STUDY
 
 

@@ -144,6 +144,18 @@ PIECE = Table(
     Column("sizes", JSON, nullable=False, server_default="[]"),
 )
 
+# What is photographed of a piece: a face under a lamp, and what is measured of it.
+VIEW = Table(
+    "view",
+    _key(),
+    _of("piece"),
+    _position(),
+    _text("face"),
+    _text("lamp"),
+    _text("zone"),
+    Column("regions", JSON, nullable=False, server_default="[]"),
+)
+
 ESTIMATE = Table(
     "estimate",
     _key(),
@@ -333,6 +345,9 @@ READING = Table(
     _text("instrument"),
     _text("at"),
     Column("source", String, nullable=False, server_default="typed"),
+    # Standard uncertainty, and photograph, region and method, where a reading was measured from one.
+    Column("u", Float),
+    _text("evidence"),
     Index("ix_reading_run_response", "run_id", "response_id"),
 )
 
@@ -375,6 +390,103 @@ TWIN_CHECK = Table(
     _of("piece", nullable=True),
     _text("at"),
     Column("result", JSON, nullable=False, server_default="{}"),
+)
+
+# A photograph of a print; its content lies under its hash in the folder of photographs.
+PHOTOGRAPH = Table(
+    "photograph",
+    _key(),
+    _of("run"),
+    _outlives("view_id", "view"),
+    _text("sha256"),
+    _text("name"),
+    Column("retake", Integer, nullable=False, server_default="0"),
+    _text("taken"),
+    Column("exposure_s", Float),
+    Column("width", Integer, nullable=False, server_default="0"),
+    Column("height", Integer, nullable=False, server_default="0"),
+    Column("hdr", Boolean, nullable=False, server_default="0"),
+)
+
+MARK = Table(
+    "mark",
+    _key(),
+    _of("run"),
+    _of("photograph"),
+    _amount("x"),
+    _amount("y"),
+    _text("fault"),
+    Column("grade", Integer, nullable=False, server_default="0"),
+    _text("zone"),
+    _text("note"),
+    _text("by"),
+    _text("at"),
+)
+
+# A sitting of blind judging, with its trials and the key that it was committed to.
+SESSION = Table(
+    "session",
+    _key(),
+    _of("study"),
+    _text("design"),
+    _outlives("view_id", "view"),
+    _outlives("response_id", "response"),
+    _text("zone"),
+    Column("judges", JSON, nullable=False, server_default="[]"),
+    Column("seed", Integer, nullable=False, server_default="0"),
+    _text("question"),
+    Column("break_after", Integer, nullable=False, server_default="0"),
+    Column("trials", JSON, nullable=False, server_default="[]"),
+    Column("letters", JSON, nullable=False, server_default="[]"),
+    _text("nonce"),
+    _text("commitment"),
+    _text("locked"),
+    _text("mixed_by"),
+    _text("created"),
+    _text("closed"),
+    _text("opened"),
+    _text("opened_by"),
+)
+
+ANSWER = Table(
+    "answer",
+    _key(),
+    _of("session"),
+    _text("judge"),
+    Column("number", Integer, nullable=False),
+    _text("answer"),
+    _text("at"),
+)
+
+# The smallest fault that a judge sees at their screen, by fault.
+THRESHOLD = Table(
+    "threshold",
+    _key(),
+    _text("judge"),
+    _text("fault"),
+    _text("unit"),
+    _amount("value"),
+    Column("low", Float),
+    Column("high", Float),
+    _amount("lapse"),
+    Column("trials", Integer, nullable=False, server_default="0"),
+    _text("screen"),
+    _text("at"),
+)
+
+# What the workshop calls its faults, by which code, and which light shows them.
+FAULT = Table("fault", _key(), _position(), _text("name"), _text("code"), _text("light"))
+
+# How photographs are taken: over which sheet, from how far, how long, with the lamp where.
+RIG = Table(
+    "rig",
+    _key(),
+    Column("page", String, nullable=False, server_default="a4"),
+    Column("check_x_mm", Float),
+    Column("check_y_mm", Float),
+    Column("camera_mm", Float),
+    Column("exposure_s", Float),
+    _text("lamps"),
 )
 
 # What twins of one response differed on one machine and piece. It follows from the readings, goes

@@ -10,7 +10,7 @@ from oddtwin.ui.workbench import Workbench
 
 _KEYS = (
     ("Ctrl+Enter", "go to the next step"),
-    ("Alt+1 … Alt+6", "go to a stage"),
+    ("Alt+1 … Alt+7", "go to a stage"),
     ("Alt+Home", "all studies"),
     ("Ctrl+O", "make or open another lab book"),
     ("Enter", "start, finish, take the reading and go on"),

@@ -22,6 +22,7 @@ SCREENS: Final[Mapping[str, tuple[str, str]]] = {
     Stage.PLAN.name: ("oddtwin.ui.plan", "PlanView"),
     Stage.MATCH.name: ("oddtwin.ui.match", "MatchView"),
     Stage.PRINT.name: ("oddtwin.ui.press", "PressView"),
+    Stage.LOOK.name: ("oddtwin.ui.look", "LookView"),
     Stage.VERDICT.name: ("oddtwin.ui.verdict", "VerdictView"),
     Stage.SETTLE.name: ("oddtwin.ui.settle", "SettleView"),
 }

@@ -1,4 +1,4 @@
-"""Files and streams in, figures out: sliced files now; photographs and devices' readings to come."""
+"""Files and streams in, figures out: sliced files, photographs, ballots."""
 
 import lazy_loader
 

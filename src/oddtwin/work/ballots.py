@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import io
 import json
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,12 +9,10 @@ from typing import Final
 
 from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
 from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
-from oddtwin.work.photos import PhotoError, read_photo
+from oddtwin.work.photos import PhotoError, encoded, read_photo
 
 COLUMNS: Final = ("one", "other", "one_arm", "other_arm", "one_print", "other_print", "control")
 NEEDED: Final = COLUMNS[:4]
-LONGEST_PX: Final = 1400
-QUALITY: Final = 88
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,18 +102,10 @@ def ballot_page(ballot: Ballot, words: Words) -> str:
 
 
 def _encoded(path: Path) -> str:
-    """Return a picture as text: decoded and encoded anew, so that nothing of the camera is left beside it."""
-    from PIL import Image
-
     try:
-        pixels = read_photo(path).pixels
+        return encoded(read_photo(path).pixels)
     except PhotoError as error:
         raise PhotoError(f"{path}: {error}") from None
-    image = Image.fromarray(pixels)
-    image.thumbnail((LONGEST_PX, LONGEST_PX))
-    out = io.BytesIO()
-    image.save(out, format="JPEG", quality=QUALITY)
-    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
 
 
 def key_text(ballot: Ballot) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import hashlib
 import io
 import warnings
@@ -19,7 +20,12 @@ if TYPE_CHECKING:
 MOST_BYTES: Final = 200_000_000
 MOST_PIXELS: Final = 110_000_000
 """More than any camera of this trade has; each takes three bytes, and more while the picture is turned."""
-TAKEN, EXPOSURE, ORIENTATION = 36867, 33434, 274
+LONGEST_PX: Final = 1400
+QUALITY: Final = 88
+"""Of pictures inside a page."""
+TAKEN, EXPOSURE, ORIENTATION, RENDERED = 36867, 33434, 274, 41985
+PLAIN: Final = (0, None)
+"""What cameras write that did nothing but take the picture (Exif 2.3, CustomRendered; from memory)."""
 
 
 class PhotoError(ValueError):
@@ -39,12 +45,15 @@ class Photo:
     taken : datetime or None
         By the camera's own clock, without a zone.
     exposure_s : float or None
+    hdr : bool
+        Whether the camera says that it made the picture of more than one exposure.
     """
 
     pixels: NDArray[np.uint8]
     sha256: str
     taken: datetime | None = None
     exposure_s: float | None = None
+    hdr: bool = False
 
 
 def read_photo(path: Path) -> Photo:
@@ -80,7 +89,7 @@ def read_photo(path: Path) -> Photo:
         try:
             image = Image.open(io.BytesIO(data))
             _check(image)
-            taken, exposure = _told(image)
+            told = _told(image)
             pixels = np.asarray(_upright(_rgb(image)), dtype=np.uint8)
         except PhotoError:
             raise
@@ -88,7 +97,7 @@ def read_photo(path: Path) -> Photo:
             raise PhotoError("it is no picture; JPEG, PNG, TIFF, WebP and HEIC can be read") from None
         except Exception as error:  # noqa: BLE001 - decoders of hostile files raise anything
             raise PhotoError(f"it is damaged, or cut off ({type(error).__name__}); copy it again") from None
-    return Photo(pixels, hashlib.sha256(data).hexdigest(), taken, exposure)
+    return Photo(pixels, hashlib.sha256(data).hexdigest(), *told)
 
 
 def _with_heif() -> None:
@@ -154,13 +163,13 @@ def _managed(image: Image) -> Image:
     return turned or image
 
 
-def _told(image: Image) -> tuple[datetime | None, float | None]:
+def _told(image: Image) -> tuple[datetime | None, float | None, bool]:
     """When it was taken and how long exposed, as the camera says; where it was taken is nobody's business."""
     try:
         inner = image.getexif().get_ifd(34665)
-        text, exposure = inner.get(TAKEN), inner.get(EXPOSURE)
+        text, exposure, rendered = (inner.get(tag) for tag in (TAKEN, EXPOSURE, RENDERED))
     except Exception:  # noqa: BLE001 - what is beside the picture may be anything, and is not needed
-        return None, None
+        return None, None, False
     taken = None
     if isinstance(text, str):
         try:
@@ -171,7 +180,24 @@ def _told(image: Image) -> tuple[datetime | None, float | None]:
         seconds = float(exposure) if exposure else None
     except (TypeError, ValueError, ZeroDivisionError):
         seconds = None
-    return taken, seconds if seconds and 0 < seconds < 1e5 else None
+    return taken, seconds if seconds and 0 < seconds < 1e5 else None, rendered not in PLAIN
+
+
+def encoded(pixels: NDArray[np.uint8]) -> str:
+    """Return a picture as text for a page: encoded anew, so that nothing of the camera is left beside it.
+
+    Parameters
+    ----------
+    pixels : array of shape (height, width, 3)
+        sRGB; a large one is made smaller.
+    """
+    from PIL import Image
+
+    image = Image.fromarray(pixels)
+    image.thumbnail((LONGEST_PX, LONGEST_PX))
+    out = io.BytesIO()
+    image.save(out, format="JPEG", quality=QUALITY)
+    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
 
 
 def write_png(path: Path, pixels: NDArray[np.uint8]) -> None:

@@ -92,7 +92,7 @@ def make_ballot(pairs: Sequence[Pair], rng: np.random.Generator) -> Ballot:
         raise ValueError(f"a ballot shows at most {MOST_PICTURES} pictures")
     # The letters say nothing of the order in which pictures were listed.
     drawn = rng.permutation(len(shown)).tolist()
-    letters = {name: _letter(place) for name, place in zip(shown, drawn, strict=True)}
+    letters = {name: letter_at(place) for name, place in zip(shown, drawn, strict=True)}
     key = SealedKey(
         {letters[name]: Lettered(one.arm, one.print) for name, one in shown.items()}, rng.bytes(16).hex()
     )
@@ -107,7 +107,7 @@ def make_ballot(pairs: Sequence[Pair], rng: np.random.Generator) -> Ballot:
     return Ballot({letters[name]: name for name in shown}, tuple(trials), key)
 
 
-def _letter(place: int) -> str:
+def letter_at(place: int) -> str:
     """Return the name of a place: A to Z, then AA, AB and so on."""
     first, last = divmod(place, len(LETTERS))
     return (LETTERS[first - 1] if first else "") + LETTERS[last]

@@ -149,7 +149,7 @@ def _agreement(
     shared = {trial: own for trial, own in units.items() if len(own) > 1}
     if not shared:
         return None
-    ordered = design is JudgeDesign.COMPARE
+    ordered = design in (JudgeDesign.COMPARE, JudgeDesign.GRADE)
     # Names stand for themselves; comparative grades keep their distances.
     names = sorted({answer for own in shared.values() for answer in own.values()})
     number = {name: float(name) if ordered else float(place) for place, name in enumerate(names)}
@@ -157,7 +157,7 @@ def _agreement(
     alpha = krippendorff([[number[answer] for answer in own.values()] for own in shared.values()], scale)
     found: dict[str, Any] = {"alpha": alpha, "scale": scale.value, "units": len(shared)}
     if ordered and len(judges) == 2:
-        found["weighted_kappa"] = _kappa(list(judges), shared)
+        found["weighted_kappa"] = _kappa(list(judges), shared, GRADED[design])
     if alpha is None:
         found["sentence"] = f"All judges gave the same answer in all of {len(shared)} trials."
     else:
@@ -168,9 +168,12 @@ def _agreement(
     return found
 
 
-def _kappa(judges: Sequence[str], shared: dict[str, dict[str, str]]) -> dict[str, Any] | None:
+GRADED: Final = {JudgeDesign.COMPARE: range(-2, 3), JudgeDesign.GRADE: range(5)}
+
+
+def _kappa(judges: Sequence[str], shared: dict[str, dict[str, str]], steps: range) -> dict[str, Any] | None:
     grades = [tuple(round(float(own[name])) for name in judges) for own in shared.values()]
-    levels = {grade: place for place, grade in enumerate(range(-2, 3))}
+    levels = {grade: place for place, grade in enumerate(steps)}
     try:
         kappa = weighted_kappa(table_of([(one, two) for one, two in grades], levels))
     except ValueError:

@@ -220,3 +220,29 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
         "luck": {"chance": found.p, "fewest_correct": None},
         "prints": units,
     }
+
+
+def graded(votes: Sequence[Vote], opened: Opened) -> Told:
+    """Say what grades of single prints come to; the study's verdict judges them as readings.
+
+    Parameters
+    ----------
+    votes : sequence of Vote
+        Questions only.
+    opened : Opened
+        The key.
+    """
+    by_arm: dict[str, dict[str, list[float]]] = {}
+    for vote in votes:
+        by_arm.setdefault(opened.arm(vote.left), {}).setdefault(vote.left, []).append(vote.number)
+    # Looks at one print are averaged first: a judge more is no print more.
+    means = {
+        arm: math.fsum(math.fsum(some) / len(some) for some in own.values()) / len(own)
+        for arm, own in sorted(by_arm.items())
+    }
+    prints = sum(len(own) for own in by_arm.values())
+    told = format_list([f"{arm} {format_number(mean, 1)}" for arm, mean in means.items()])
+    noun = "print" if prints == 1 else "prints"
+    said = f"{prints} {noun} were graded in {len(votes)} looks; mean grade of a print: {told}."
+    figures = {"prints": prints, "mean_grade": means}
+    return [f"{said} Whether that is more than twins differ is for the verdict to say."], figures

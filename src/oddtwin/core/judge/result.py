@@ -11,7 +11,7 @@ from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judge.key import Lettered
 from oddtwin.core.judge.luck import BlindTest
 from oddtwin.core.judge.opened import Opened, Told
-from oddtwin.core.judge.preferring import compared, preferred, ranked
+from oddtwin.core.judge.preferring import compared, graded, preferred, ranked
 from oddtwin.core.judge.telling_apart import called_different, sorted_back, told_apart
 from oddtwin.core.judge.votes import Catch, JudgeDesign, Vote, judges_of
 
@@ -98,6 +98,7 @@ JUDGED: Final[Mapping[JudgeDesign, Callable[[Sequence[Vote], Opened], Told]]] = 
     JudgeDesign.SORT: sorted_back,
     JudgeDesign.RANK: ranked,
     JudgeDesign.COMPARE: compared,
+    JudgeDesign.GRADE: graded,
 }
 
 

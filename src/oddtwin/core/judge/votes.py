@@ -24,6 +24,7 @@ class JudgeDesign(StrEnum):
     SORT = "sort"
     RANK = "rank"
     COMPARE = "compare"
+    GRADE = "grade"
 
 
 class Catch(StrEnum):
@@ -44,7 +45,10 @@ NEEDED: Final[Mapping[JudgeDesign, tuple[str, ...]]] = {
     JudgeDesign.SORT: ("left", "answer"),
     JudgeDesign.RANK: ("left", "answer"),
     JudgeDesign.COMPARE: ("left", "right", "answer"),
+    JudgeDesign.GRADE: ("left", "answer"),
 }
+ONE_BY_ONE: Final = (JudgeDesign.SORT, JudgeDesign.RANK, JudgeDesign.GRADE)
+"""Designs whose rows are prints, and not looks at two or three of them."""
 _SIDES: Final = {
     "l": LEFT,
     "left": LEFT,
@@ -188,7 +192,7 @@ def _once(vote: Vote, design: JudgeDesign) -> tuple[str, ...]:
     """What a judge can answer only once; nothing where the trials are not told apart."""
     if not vote.trial or not vote.judge:
         return ()
-    if design in (JudgeDesign.SORT, JudgeDesign.RANK):
+    if design in ONE_BY_ONE:
         return (vote.judge, vote.trial, vote.left)
     return (vote.judge, vote.trial)
 
@@ -279,6 +283,8 @@ def _number(text: str, design: JudgeDesign) -> str:
         raise ValueError(f"“{text}” is no number") from None
     if design is JudgeDesign.COMPARE and value not in (-2, -1, 0, 1, 2):
         raise ValueError(f"“{text}” is no grade from −2 to +2")
+    if design is JudgeDesign.GRADE and value not in (0, 1, 2, 3, 4):
+        raise ValueError(f"“{text}” is no grade from 0 to 4")
     return f"{value:g}"
 
 

@@ -10,6 +10,7 @@ from .contrast import Contrast as Contrast
 from .contrast import PlannedPrint as PlannedPrint
 from .listing import contrasts as contrasts
 from .listing import whole_plots as whole_plots
+from .looking import session_result as session_result
 from .mixing import study_columns as study_columns
 from .mixing import study_confounding as study_confounding
 from .modelling import model_of as model_of

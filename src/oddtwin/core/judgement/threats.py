@@ -17,6 +17,7 @@ from oddtwin.core.judgement.logged import (
     other_files,
     out_of_order,
 )
+from oddtwin.core.judgement.looking import eyes, judges_who_knew, unlike_photographs
 from oddtwin.core.judgement.planning import carried, many, mixed, twins_planned
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, merged
@@ -37,6 +38,9 @@ FINDERS: Final[tuple[Callable[[Study], Iterable[Threat]], ...]] = (
     other_files,
     mixed,
     many,
+    judges_who_knew,
+    unlike_photographs,
+    eyes,
 )
 """Everything that looks for threats in the question, the plan and the log of a study."""
 

@@ -104,6 +104,7 @@ class Source(StrEnum):
     DEVICE = "device"
     PHOTOGRAPH = "photograph"
     IMPORT = "import"
+    SESSION = "blind session"
 
 
 class Spot(NamedTuple):
@@ -167,6 +168,10 @@ class Taken:
         When, with its offset from UTC.
     source : Source
         Where it came from.
+    u : float or None
+        Its own standard uncertainty, in the response's unit, where the way of measuring tells one.
+    evidence : str
+        What it was measured from, and how: hash of the photograph, region and method.
     """
 
     zone: str = ""
@@ -181,6 +186,8 @@ class Taken:
     instrument: str = ""
     at: datetime | None = None
     source: Source = Source.TYPED
+    u: float | None = None
+    evidence: str = ""
 
     @property
     def spot(self) -> Spot:

@@ -26,7 +26,7 @@ T = TypeVar("T", ResponseKind, Combine, Source)
 COLUMNS: Final = (
     "arm", "value", "response", "unit", "pair", "machine", "piece", "run", "plate", "zone", "waste",
     "nominal", "kind", "set_aside", "combine", "spool", "day", "retake", "by", "instrument", "at", "source",
-    "failed", "level", "order", "resolution", "low", "high", "position",
+    "failed", "level", "order", "resolution", "low", "high", "position", "u", "evidence",
 )  # fmt: skip
 REQUIRED: Final = ("arm", "value")
 
@@ -44,6 +44,7 @@ OLD_KINDS: Final[Mapping[str, str]] = {"number": "quantity"}
 
 _TEXTS: Final = (
     "pair", "machine", "piece", "run", "plate", "zone", "waste", "spool", "by", "instrument", "level",
+    "evidence",
 )  # fmt: skip
 
 _NOT_ASIDE: Final = frozenset({"", "0", "false", "no", "n"})
@@ -193,6 +194,7 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         source=_one_of(Source, row, "source", line, Source.IMPORT),
         failed=_failed(row.get("failed", "")),
         order=_plain(row, "order", line),
+        u=_above_zero(row, "u", line),
         step=_above_zero(row, "resolution", line) or (before.step if before else None),
         **cast(dict[str, Any], texts | typed),
     )

@@ -1,8 +1,15 @@
 from .faces import Face as Face
+from .faults import FAULTS as FAULTS
+from .faults import TrainedFault as TrainedFault
+from .faults import control_text as control_text
+from .faults import fault_pair as fault_pair
+from .faults import rendered_control as rendered_control
 from .kinds import RENDERED as RENDERED
 from .kinds import render as render
 from .light import Picture as Picture
 from .light import photographed as photographed
 from .light import whole as whole
+from .pieces import PieceFace as PieceFace
+from .pieces import render_piece as render_piece
 from .walls import Wall as Wall
 from .walls import render_wall as render_wall

@@ -12,5 +12,6 @@ class Stage(StrEnum):
     PLAN = "Plan"
     MATCH = "Match"
     PRINT = "Print and measure"
+    LOOK = "Look"
     VERDICT = "Verdict"
     SETTLE = "Settle"

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from oddtwin.core.standing.stages import Stage
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.question import Role
+from oddtwin.core.study.shot_list import wanted_shots
 from oddtwin.core.study.tidy import is_missed
 from oddtwin.core.study.whole import Study, derived
 
@@ -57,12 +58,18 @@ def standing_of(study: Study) -> Standing:
                 done.add(Stage.VERDICT)
     if matched(study):
         done.add(Stage.MATCH)
+    if looked_at(study):
+        done.add(Stage.LOOK)
     if study.decision and study.decision.kind.settles:
         done.add(Stage.SETTLE)
     proposed = _proposed(study) if Stage.PRINT in done and Stage.SETTLE not in done else ""
     if proposed:
         done -= {Stage.PLAN, Stage.PRINT, Stage.VERDICT}
-    passed = done if wants_match(study) else done | {Stage.MATCH}
+    passed = set(done)
+    if not wants_match(study):
+        passed.add(Stage.MATCH)
+    if not wants_look(study):
+        passed.add(Stage.LOOK)
     stage = next((item for item in Stage if item not in passed), Stage.SETTLE)
     if Stage.SETTLE in done:
         stage = Stage.SETTLE
@@ -92,6 +99,22 @@ def wants_match(study: Study) -> bool:
     """
     sliced = any(factor.kind.sliced for factor in study.factors)
     return sliced and bool(study.runs) and not any(run.started for run in study.runs)
+
+
+def looked_at(study: Study) -> bool:
+    """Return whether something was photographed or judged by eye, and nothing of it is left open."""
+    begun = bool(study.photographs or study.sessions)
+    return begun and not wanted_shots(study) and all(one.opened for one in study.sessions)
+
+
+def wants_look(study: Study) -> bool:
+    """Return whether Look is the next step: photographs are taken, or judging began, and it is not done.
+
+    Nobody is asked to photograph who never began to: views are made once with a piece, and another study may
+    do without.
+    """
+    begun = bool(study.photographs or study.sessions)
+    return begun and study.verdict_seen is None and not looked_at(study)
 
 
 def ask_gaps(study: Study) -> list[str]:
@@ -152,6 +175,11 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
         run = next_run(study)
         words = {RunState.PLANNED: "Print", RunState.PRINTING: "Finish"}
         return f"{words.get(run.state, 'Measure')} run {run.code}" if run else "Print and measure"
+    if stage is Stage.LOOK:
+        wanted = wanted_shots(study)
+        if wanted:
+            return f"Photograph run {wanted[0].run.code}"
+        return "Go on with the blind session"
     if stage is Stage.VERDICT:
         return "Look at the verdict"
     return "Settled" if Stage.SETTLE in done else "Adopt the change, or keep the baseline"

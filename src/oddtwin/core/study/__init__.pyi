@@ -5,6 +5,13 @@ from .blinding import revealed as revealed
 from .files import ArmFile as ArmFile
 from .files import TwinCheckResult as TwinCheckResult
 from .from_readings import study_from_readings as study_from_readings
+from .looked import BlindSession as BlindSession
+from .looked import KeyLetter as KeyLetter
+from .looked import Mark as Mark
+from .looked import MeasuredRegion as MeasuredRegion
+from .looked import Photograph as Photograph
+from .looked import SessionAnswer as SessionAnswer
+from .looked import View as View
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up
@@ -36,6 +43,13 @@ from .settled import Decision as Decision
 from .settled import DecisionKind as DecisionKind
 from .settled import Look as Look
 from .settled import LookAt as LookAt
+from .shot_list import WantedShot as WantedShot
+from .shot_list import departures as departures
+from .shot_list import exposure_words as exposure_words
+from .shot_list import photographs_of_view as photographs_of_view
+from .shot_list import place_shot as place_shot
+from .shot_list import views_of_run as views_of_run
+from .shot_list import wanted_shots as wanted_shots
 from .tidy import TAKEN as TAKEN
 from .tidy import is_missed as is_missed
 from .tidy import plate_name as plate_name
@@ -54,4 +68,7 @@ from .workshop import MachineChange as MachineChange
 from .workshop import NominalSize as NominalSize
 from .workshop import Piece as Piece
 from .workshop import Rates as Rates
+from .workshop import Rig as Rig
 from .workshop import Spool as Spool
+from .workshop import Threshold as Threshold
+from .workshop import WorkshopFault as WorkshopFault

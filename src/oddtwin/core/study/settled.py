@@ -37,6 +37,7 @@ class LookAt(StrEnum):
     ARMS = "arms"
     REPORT = "report"
     EXPORT = "export"
+    SESSION = "key of a blind session"
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,11 +13,21 @@ from oddtwin.core.customs.lists import WASTE_KINDS
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.readings import ResponseKind, Spot, position_of
 from oddtwin.core.study.files import ArmFile, TwinCheckResult
+from oddtwin.core.study.looked import BlindSession, Mark, Photograph, SessionAnswer, View
 from oddtwin.core.study.planned import Plan, StudyBlock
 from oddtwin.core.study.printed import Deviation, Recheck, Run, RunReading
 from oddtwin.core.study.question import Arm, ArmRole, Factor, HeldItem, Level, Response, Role, can_show
 from oddtwin.core.study.settled import Decision, Look, LookAt
-from oddtwin.core.study.workshop import Machine, MachineChange, Piece, Rates, Spool
+from oddtwin.core.study.workshop import (
+    Machine,
+    MachineChange,
+    Piece,
+    Rates,
+    Rig,
+    Spool,
+    Threshold,
+    WorkshopFault,
+)
 
 T = TypeVar("T")
 
@@ -91,6 +101,21 @@ class Index:
         """Departures from what must stay the same, by the id of their run."""
         return _by_run(self._study.deviations)
 
+    @cached_property
+    def photographs(self) -> Mapping[int, tuple[Photograph, ...]]:
+        """Photographs by the id of their run."""
+        return _by_run(self._study.photographs)
+
+    @cached_property
+    def marks(self) -> Mapping[int, tuple[Mark, ...]]:
+        """Marks on photographs by the id of their run."""
+        return _by_run(self._study.marks)
+
+    @cached_property
+    def views(self) -> Mapping[int, View]:
+        """Views of the pieces by their id."""
+        return {view.id: view for piece in self._study.pieces.values() for view in piece.views}
+
 
 @dataclass(frozen=True)
 class Study:
@@ -123,6 +148,13 @@ class Study:
     changes: tuple[MachineChange, ...] = ()
     files: tuple[ArmFile, ...] = ()
     checks: tuple[TwinCheckResult, ...] = ()
+    photographs: tuple[Photograph, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    sessions: tuple[BlindSession, ...] = ()
+    answers: tuple[SessionAnswer, ...] = ()
+    rig: Rig = field(default_factory=Rig)
+    faults: tuple[WorkshopFault, ...] = ()
+    thresholds: tuple[Threshold, ...] = ()
 
     @cached_property
     def index(self) -> Index:

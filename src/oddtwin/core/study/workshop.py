@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from oddtwin.core.study.looked import View
+
 
 @dataclass(frozen=True, slots=True)
 class Machine:
@@ -107,6 +109,81 @@ class MachineChange:
 
 
 @dataclass(frozen=True, slots=True)
+class Rig:
+    """How photographs are taken in this workshop.
+
+    Parameters
+    ----------
+    page : str
+        Size of the photo mat, as ``core.photo.PAGES`` names it.
+    check_x_mm, check_y_mm : float or None
+        Lengths of its two bars, as measured with a rule; None where nobody did.
+    camera_mm : float or None
+        Height of the camera above the mat.
+    exposure_s : float or None
+        That every photograph should have, in seconds.
+    lamps : str
+        Where the lamps stand, in words.
+    """
+
+    page: str = "a4"
+    check_x_mm: float | None = None
+    check_y_mm: float | None = None
+    camera_mm: float | None = None
+    exposure_s: float | None = None
+    lamps: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkshopFault:
+    """A fault as the workshop calls it, its short code, and which light shows it."""
+
+    id: int
+    name: str
+    code: str = ""
+    light: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """The smallest fault that a judge sees at their screen.
+
+    Parameters
+    ----------
+    id : int
+        In the lab book.
+    judge, fault : str
+        Whose eyes, and of which fault.
+    unit : str
+        Of the figures.
+    value : float
+        Size of the fault that is seen in three of four looks, in ``unit``.
+    low, high : float or None
+        95 % interval of it; an end is None where the looks do not tell it.
+    lapse : float
+        Share of looks that miss even a large fault.
+    trials : int
+        Looks behind it.
+    screen : str
+        At which screen and distance.
+    at : datetime
+        When.
+    """
+
+    id: int
+    judge: str
+    fault: str
+    unit: str
+    value: float
+    low: float | None
+    high: float | None
+    lapse: float
+    trials: int
+    screen: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class NominalSize:
     """A size that a piece should have, in millimetres."""
 
@@ -128,7 +205,7 @@ class Piece:
     """A test object: its zones, the faults it can show, and what one print of it takes.
 
     ``minutes``, ``part_g`` and ``waste_g`` hold wherever ``on_machines`` has no estimate of
-    its own for a machine id.
+    its own for a machine id. ``views`` are what is photographed of it, in their order.
     """
 
     id: int
@@ -139,6 +216,7 @@ class Piece:
     waste_g: float
     faults: tuple[str, ...] = ()
     sizes: tuple[NominalSize, ...] = ()
+    views: tuple[View, ...] = ()
     on_machines: Mapping[int, Estimate] = field(default_factory=dict)
 
     def on(self, machine_id: int | None) -> Estimate:

@@ -68,6 +68,9 @@ class ThreatCode(StrEnum):
     UNDECLARED_COMMAND = "undeclared-command"
     CANNOT_SHOW = "cannot-show"
     PATHS_DIFFER = "paths-differ"
+    JUDGE_KNEW = "judge-knew"
+    PHOTOGRAPHS_UNALIKE = "photographs-unalike"
+    EYES = "eyes"
 
     @property
     def weight(self) -> Weight:
@@ -97,6 +100,7 @@ _TOLD: Final = frozenset(
         ThreatCode.RECALIBRATION_WAIVED,
         ThreatCode.MACHINE_CARRIES,
         ThreatCode.PLATE_TIME,
+        ThreatCode.EYES,
     }
 )
 

@@ -40,6 +40,36 @@ class ReadingPart(Part):
     instrument: str = ""
     at: Moment | None = None
     source: Source = Source.TYPED
+    u: Finite | None = Field(default=None, description="its own standard uncertainty, in the unit")
+    evidence: str = Field(default="", description="photograph, region and method it was measured by")
+
+
+class MarkPart(Part):
+    """A fault flagged at its place on a photograph; x and y are shares of its width and height."""
+
+    x: Annotated[float, Field(ge=0, le=1)]
+    y: Annotated[float, Field(ge=0, le=1)]
+    fault: Name
+    grade: Annotated[int, Field(ge=0, le=4)]
+    zone: str = ""
+    note: str = ""
+    by: str = ""
+    at: Moment | None = None
+
+
+class PhotographPart(Part):
+    """A photograph of a print; its content is not in this file."""
+
+    view: str = Field(default="", description="name of the view of the piece: face, or “face, lamp”")
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    name: str = ""
+    retake: Annotated[int, Field(ge=0, le=1000)] = 0
+    taken: Moment | None = None
+    exposure_s: Annotated[float, Field(gt=0, lt=1e5)] | None = None
+    width: Annotated[int, Field(ge=0, le=10**6)] = 0
+    height: Annotated[int, Field(ge=0, le=10**6)] = 0
+    hdr: bool = Field(default=False, description="whether the camera mixed several exposures")
+    marks: list[MarkPart] = Field(default=[])
 
 
 class SlotPart(Part):
@@ -89,3 +119,4 @@ class RunPart(Part):
     rechecks: list[RecheckPart] = Field(default=[])
     readings: list[ReadingPart] = Field(default=[])
     departures: list[str] = Field(default=[])
+    photographs: list[PhotographPart] = Field(default=[])

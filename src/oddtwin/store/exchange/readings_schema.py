@@ -46,3 +46,5 @@ class ReadingRow(BaseModel):
     instrument: str = Field("", description="with what")
     at: datetime | None = Field(None, description="when")
     source: Source = Field(Source.IMPORT, description="where it came from")
+    u: float | None = Field(None, description="its own standard uncertainty, in the unit")
+    evidence: str = Field("", description="photograph, region and method it was measured by")

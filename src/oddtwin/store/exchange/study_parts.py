@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, field_validator, model_validator
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
+from oddtwin.core.judge import SessionDesign
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
@@ -193,6 +194,61 @@ class DecisionPart(Part):
     at: Moment
 
 
+class TrialPart(Part):
+    """One trial of one judge of a blind session."""
+
+    judge: Name
+    number: Annotated[int, Field(ge=1, le=10**6)]
+    letters: Annotated[list[str], Field(min_length=1, max_length=3)]
+    odd: str = Field(default="", description="the right answer, where there is one")
+    catch: Literal["", "twin", "control"] = ""
+    repeat: str = ""
+
+
+class KeyLetterPart(Part):
+    """What a letter of a blind session stands for."""
+
+    letter: Name
+    run: str = Field(default="", description="code of the print; empty for a control")
+    arm: str
+    print: str
+    rendered: str = ""
+
+
+class AnswerPart(Part):
+    """What a judge answered to one trial."""
+
+    judge: Name
+    number: Annotated[int, Field(ge=1, le=10**6)]
+    answer: str
+    at: Moment
+
+
+class SessionPart(Part):
+    """A sitting of blind judging with its key and its answers."""
+
+    design: SessionDesign
+    piece: str = Field(default="", description="of the view; empty where the prints were in the hand")
+    view: str = ""
+    response: str = Field(default="", description="of grades: what they are readings of")
+    zone: str = ""
+    judges: list[str]
+    seed: Annotated[int, Field(ge=0, le=2**53)] = 0
+    question: str = ""
+    break_after: Annotated[int, Field(ge=0, le=10**6)] = 0
+    trials: list[TrialPart] = Field(default=[])
+    letters: list[KeyLetterPart] = Field(default=[], description="the key; none while it is locked")
+    nonce: str = ""
+    commitment: str = ""
+    locked: str = Field(default="", description="the key, encrypted with a second person’s passphrase")
+    mixed_by: str = ""
+    created: Moment
+    closed: Moment | None = None
+    opened: Moment | None = None
+    opened_by: str = ""
+    answers: list[AnswerPart] = Field(default=[])
+
+
 class LookPart(Part):
     """Somebody looked at the verdict, the arms, a report or an export."""
 
@@ -206,7 +262,7 @@ class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4, 5, 6, 7] = 7
+    version: Literal[1, 2, 3, 4, 5, 6, 7, 8] = 8
     name: Name
     question: str = ""
     created: Moment = Field(default_factory=now)
@@ -224,6 +280,7 @@ class StudyFile(Part):
     twin_checks: list[TwinCheckPart] = Field(default=[])
     decision: DecisionPart | None = None
     looks: list[LookPart] = Field(default=[], description="looks at what gives the verdict away")
+    sessions: list[SessionPart] = Field(default=[], description="sittings of blind judging")
 
     @model_validator(mode="before")
     @classmethod

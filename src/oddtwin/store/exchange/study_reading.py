@@ -31,6 +31,7 @@ from oddtwin.core.study import (
     StudyBlock,
     TwinCheckResult,
 )
+from oddtwin.store.exchange.looked_reading import photographs_of, sessions_of, view_ids, views_of
 from oddtwin.store.exchange.part import value_of_part
 from oddtwin.store.exchange.print_parts import PlatePart, RunPart
 from oddtwin.store.exchange.study_parts import FactorPart, LevelPart, ResponsePart, StudyFile
@@ -67,6 +68,7 @@ class _Numbers:
         self.arms = _ids([arm.name for arm in file.arms])
         self.responses = _ids([item.name for item in file.responses])
         self.runs = _ids([run.code for run in file.runs])
+        self.views = view_ids(file)
         self.blocks = {
             place: number
             for number, place in enumerate(dict.fromkeys(self.block(run) for run in file.runs), 1)
@@ -99,6 +101,8 @@ def _with_factor(file: StudyFile) -> StudyFile:
 
 def _study(file: StudyFile) -> Study:
     numbers = _Numbers(file)
+    photographs, marks = photographs_of(file, numbers.runs, numbers.views)
+    sessions, answers = sessions_of(file, numbers.runs, numbers.responses, numbers.views)
     return Study(
         id=0,
         name=file.name,
@@ -144,6 +148,10 @@ def _study(file: StudyFile) -> Study:
             value_of_part(TwinCheckResult, item, id=0, piece_id=numbers.pieces.get(item.piece))
             for item in file.twin_checks
         ),
+        photographs=photographs,
+        marks=marks,
+        sessions=sessions,
+        answers=answers,
     )
 
 
@@ -236,6 +244,7 @@ def _pieces(file: StudyFile, numbers: _Numbers) -> dict[int, Piece]:
             part,
             id=key,
             sizes=tuple(value_of_part(NominalSize, size) for size in part.sizes),
+            views=views_of(part, key, numbers.views),
             on_machines={
                 numbers.machines[item.machine]: value_of_part(Estimate, item) for item in part.on_machines
             },

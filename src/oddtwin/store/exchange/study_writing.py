@@ -5,20 +5,43 @@ from __future__ import annotations
 from dataclasses import replace
 
 from oddtwin.core.design import Design, DesignKind, design_values
-from oddtwin.core.study import Arm, ArmFile, Factor, Piece, Plate, Response, Run, Study, plate_key
+from oddtwin.core.study import (
+    Arm,
+    ArmFile,
+    BlindSession,
+    Factor,
+    Piece,
+    Plate,
+    Response,
+    Run,
+    Study,
+    plate_key,
+)
 from oddtwin.store.exchange.part import part_of
-from oddtwin.store.exchange.print_parts import PlatePart, ReadingPart, RecheckPart, RunPart, SlotPart
+from oddtwin.store.exchange.print_parts import (
+    MarkPart,
+    PhotographPart,
+    PlatePart,
+    ReadingPart,
+    RecheckPart,
+    RunPart,
+    SlotPart,
+)
 from oddtwin.store.exchange.study_parts import (
+    AnswerPart,
     ArmFilePart,
     ArmPart,
     DecisionPart,
     DesignPart,
     FactorPart,
+    KeyLetterPart,
     LevelPart,
     LookPart,
     PlanPart,
     ResponsePart,
+    SessionPart,
     StudyFile,
+    TrialPart,
     TwinCheckPart,
 )
 from oddtwin.store.exchange.workshop_parts import (
@@ -26,8 +49,10 @@ from oddtwin.store.exchange.workshop_parts import (
     MachinePart,
     PiecePart,
     RatesPart,
+    RegionPart,
     SizePart,
     SpoolPart,
+    ViewPart,
 )
 
 
@@ -65,6 +90,7 @@ def file_of(study: Study) -> StudyFile:
         ],
         decision=part_of(DecisionPart, study.decision) if study.decision else None,
         looks=[part_of(LookPart, look) for look in study.looks],
+        sessions=[_session_part(study, session) for session in study.sessions],
     )
 
 
@@ -110,6 +136,10 @@ def _piece_part(study: Study, piece: Piece) -> PiecePart:
         PiecePart,
         piece,
         sizes=[part_of(SizePart, size) for size in piece.sizes],
+        views=[
+            part_of(ViewPart, view, regions=[part_of(RegionPart, region) for region in view.regions])
+            for view in piece.views
+        ],
         on_machines=[
             part_of(EstimatePart, takes, machine=study.machines[key].name)
             for key, takes in piece.on_machines.items()
@@ -158,4 +188,41 @@ def _run_part(study: Study, run: Run, plate: int) -> RunPart:
         ],
         rechecks=[part_of(RecheckPart, item) for item in index.rechecks[run.id]],
         departures=[item.text for item in index.deviations[run.id]],
+        photographs=[
+            part_of(
+                PhotographPart,
+                photograph,
+                view=_view_name(study, photograph.view_id),
+                marks=[
+                    part_of(MarkPart, mark)
+                    for mark in index.marks[run.id]
+                    if mark.photograph_id == photograph.id
+                ],
+            )
+            for photograph in index.photographs[run.id]
+        ],
+    )
+
+
+def _view_name(study: Study, view_id: int | None) -> str:
+    view = study.index.views.get(view_id or 0)
+    return view.name if view else ""
+
+
+def _session_part(study: Study, session: BlindSession) -> SessionPart:
+    index = study.index
+    view = index.views.get(session.view_id or 0)
+    response = index.responses.get(session.response_id or 0)
+    return part_of(
+        SessionPart,
+        session,
+        piece=study.pieces[view.piece_id].name if view else "",
+        view=view.name if view else "",
+        response=response.name if response else "",
+        trials=[part_of(TrialPart, trial) for trial in session.trials],
+        letters=[
+            part_of(KeyLetterPart, one, run=index.runs[one.run_id].code if one.run_id in index.runs else "")
+            for one in session.letters
+        ],
+        answers=[part_of(AnswerPart, one) for one in study.answers if one.session_id == session.id],
     )

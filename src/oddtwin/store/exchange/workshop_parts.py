@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
+from oddtwin.core.photo import What
+from oddtwin.core.study.looked import USUAL_ELEVATION_DEG
 from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.columns import Finite
-from oddtwin.store.exchange.part import Name, NotNegative, Part
+from oddtwin.store.exchange.part import Name, NotNegative, Part, Positive
+
+Pixels = Annotated[int, Field(ge=0, le=10**6)]
 
 
 class SizePart(Part):
@@ -27,6 +31,33 @@ class EstimatePart(Part):
     waste_g: NotNegative = 0.0
 
 
+class RegionPart(Part):
+    """What is measured of a view, and where, in pixels of the photograph that it was drawn on."""
+
+    name: Name = Field(description="of the response that its figures are readings of")
+    what: What
+    left: Pixels
+    top: Pixels
+    width: Pixels
+    height: Pixels
+    reference: Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="hash of that photograph")]
+    px_per_mm: Positive | None = None
+    corner: Literal["left", "right"] = "left"
+    layer_mm: Positive | None = None
+    speed_mm_s: Positive | None = None
+    accel_mm_s2: Positive | None = None
+    elevation_deg: Annotated[float, Field(gt=0, lt=90)] = USUAL_ELEVATION_DEG
+
+
+class ViewPart(Part):
+    """What is photographed of a piece: a face under a lamp."""
+
+    face: Name
+    lamp: str = ""
+    zone: str = ""
+    regions: list[RegionPart] = Field(default=[])
+
+
 class PiecePart(Part):
     """A test object; minutes and grams are estimates for one print."""
 
@@ -37,6 +68,7 @@ class PiecePart(Part):
     waste_g: NotNegative = 0.0
     faults: list[str] = Field(default=[], description="faults that it can show")
     sizes: list[SizePart] = Field(default=[])
+    views: list[ViewPart] = Field(default=[], description="what is photographed of it, in order")
     on_machines: list[EstimatePart] = Field(default=[], description="where a machine takes something else")
 
 

@@ -6,13 +6,11 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import pairwise
 from typing import Final
 
-from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
-from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
-from PySide6.QtWidgets import QComboBox, QLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.job import Job
 from oddtwin.core.outlook import labels_of, sheet_rows
-from oddtwin.core.picture import GRIDS, LIGHT, POINTS_PER_MM, Drawing, label_sheets, run_sheet
+from oddtwin.core.picture import GRIDS, Drawing, label_sheets, run_sheet
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import (
     Card,
@@ -22,22 +20,15 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
-    paint,
     proposed_path,
     row,
     spin_box,
     write_typed,
 )
+from oddtwin.ui.widgets.paper import PageView, pdf_of
 from oddtwin.ui.workbench import Workbench
 
 _PAGES: Final = (("A4", (210.0, 297.0)), ("Letter", (215.9, 279.4)))
-
-
-class OnPaper:
-    """The colours of paper, light whatever the screen has."""
-
-    def colour(self, role: str) -> QColor:
-        return QColor(LIGHT.of(role))
 
 
 class PaperPanel(QWidget):
@@ -195,57 +186,3 @@ def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card
     body = row(preview, spacing=18)
     body.addLayout(side, 1)
     return Card(heading(title), body)
-
-
-def pdf_of(pages: Sequence[Drawing], title: str) -> bytes:
-    """Return drawings, whose lengths are points, as the pages of a PDF."""
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setTitle(title)
-    first = pages[0]
-    size = QSizeF(first.width / POINTS_PER_MM, first.height / POINTS_PER_MM)
-    layout = QPageLayout(
-        QPageSize(size, QPageSize.Unit.Millimeter), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)
-    )
-    writer.setPageLayout(layout)
-    writer.setResolution(720)
-    painter = QPainter(writer)
-    painter.scale(10, 10)
-    for number, page in enumerate(pages):
-        if number:
-            writer.newPage()
-        paint(painter, page, OnPaper())
-    painter.end()
-    return bytes(buffer.data().data())
-
-
-class PageView(QWidget):
-    """A small picture of a page."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self._page: Drawing | None = None
-        self.setObjectName(name)
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-
-    def show_page(self, page: Drawing) -> None:
-        self._page = page
-        self.setAccessibleName(page.description)
-        self.updateGeometry()
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(280, round(280 * self._page.height / self._page.width) if self._page else 424)
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        if self._page is None:
-            return
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(LIGHT.surface))
-        painter.setPen(QColor(LIGHT.line))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        share = self.width() / self._page.width
-        painter.scale(share, share)
-        paint(painter, self._page, OnPaper())
-        painter.end()

@@ -10,7 +10,7 @@ from PySide6.QtCore import QUrl
 from oddtwin.store import StoreError, fitting_name, write_file
 from oddtwin.ui.widgets.fields import LineField
 
-ENDINGS: Final = (".html", ".csv", ".json", ".pdf", ".ics")
+ENDINGS: Final = (".html", ".csv", ".json", ".pdf", ".ics", ".png")
 """Of what this program writes; any other dot belongs to the name."""
 
 

@@ -19,3 +19,4 @@ from .said import said_words as said_words
 from .shape import Shape as Shape
 from .shape import shape_of as shape_of
 from .summary import summary as summary
+from .walls import outer_wall_motion as outer_wall_motion

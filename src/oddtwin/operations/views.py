@@ -1,0 +1,177 @@
+"""Edits of how things are looked at: views of a piece, what is measured of them, the rig, faults, eyes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any, TypedDict, Unpack
+
+from oddtwin.core.quantities import now, write_moment
+from oddtwin.core.study import MeasuredRegion, Rig
+from oddtwin.operations.workshop import named
+from oddtwin.store import Edit, LabBook, Record, StoreError
+from oddtwin.store.schema import FAULT, PHOTOGRAPH, RIG, THRESHOLD, VIEW
+
+
+class RigDetails(TypedDict, total=False):
+    """How photographs are taken; lengths in mm, the exposure in seconds."""
+
+    page: str
+    check_x_mm: float | None
+    check_y_mm: float | None
+    camera_mm: float | None
+    exposure_s: float | None
+    lamps: str
+
+
+def add_view(book: LabBook, *, piece_id: int, face: str, lamp: str = "", zone: str = "") -> Record | None:
+    """Add a view of a piece, photographed after those that there are.
+
+    Raises
+    ------
+    StoreError
+        The face is not named, or the view is there already.
+    """
+    cleaned, light = named(face, "face"), lamp.strip()
+
+    def change(edit: Edit) -> None:
+        there = edit.rows(VIEW, "piece_id", piece_id)
+        if any((row["face"], row["lamp"]) == (cleaned, light) for row in there):
+            raise StoreError(f"There is a view “{cleaned}” under that lamp already.")
+        last = max((row["position"] for row in there), default=-1)
+        edit.insert(VIEW, piece_id=piece_id, position=last + 1, face=cleaned, lamp=light, zone=zone.strip())
+
+    return book.edit(f"add view {cleaned}", change)
+
+
+def remove_view(book: LabBook, *, view_id: int, name: str) -> Record | None:
+    """Take out a view that was never photographed.
+
+    Raises
+    ------
+    StoreError
+        There are photographs of it.
+    """
+
+    def change(edit: Edit) -> None:
+        if edit.ids(PHOTOGRAPH, "view_id", view_id):
+            raise StoreError(
+                f"There are photographs of {name}, so the view stays; move or remove them first."
+            )
+        edit.delete(VIEW, view_id)
+
+    return book.edit(f"remove view {name}", change)
+
+
+def set_regions(
+    book: LabBook, *, view_id: int, name: str, regions: Sequence[MeasuredRegion]
+) -> Record | None:
+    """Say what is measured of a view, in place of what was measured before.
+
+    Raises
+    ------
+    StoreError
+        Two regions have one name: their figures would be taken for retakes.
+    """
+    names = [one.name for one in regions]
+    for one in names:
+        if names.count(one) > 1:
+            raise StoreError(f"“{one}” is measured in this view already; give the region another name.")
+    return book.edit(
+        f"edit what is measured of {name}",
+        lambda edit: edit.update(VIEW, view_id, regions=[asdict(one) for one in regions]),
+    )
+
+
+def edit_rig(book: LabBook, **values: Unpack[RigDetails]) -> Record | None:
+    """Change how photographs are taken.
+
+    Raises
+    ------
+    StoreError
+        A length that cannot be that of a mat, a camera or an exposure.
+    """
+    for name, low, high, noun in (
+        ("check_x_mm", 100.0, 200.0, "the bar across"),
+        ("check_y_mm", 150.0, 250.0, "the bar along"),
+        ("camera_mm", 50.0, 5000.0, "the camera’s height"),
+        ("exposure_s", 0.0, 600.0, "the exposure"),
+    ):
+        value: Any = values.get(name)
+        if value is not None and not low < value < high:
+            unit = "s" if name == "exposure_s" else "mm"
+            raise StoreError(f"Give {noun} between {low:g} and {high:g} {unit}.")
+
+    def change(edit: Edit) -> None:
+        row = next(iter(edit.rows(RIG, "id", 1)), None)
+        if row is None:
+            edit.insert(RIG, **{**asdict(Rig()), **values})
+        else:
+            edit.update(RIG, row["id"], **values)
+
+    return book.edit("edit how photographs are taken", change)
+
+
+def add_fault(book: LabBook, *, name: str, code: str = "", light: str = "") -> Record | None:
+    """Add a fault to the workshop's own list.
+
+    Raises
+    ------
+    StoreError
+        The name is missing, or name or code are taken.
+    """
+    cleaned = named(name, "fault")
+
+    def change(edit: Edit) -> None:
+        rows = list(edit.connection.execute(FAULT.select()).mappings())
+        if any(row["name"].casefold() == cleaned.casefold() for row in rows):
+            raise StoreError(f"There is a fault called “{cleaned}” already.")
+        if code.strip() and any(row["code"].casefold() == code.strip().casefold() for row in rows):
+            raise StoreError(f"The code “{code.strip()}” is taken; give the fault another.")
+        last = max((row["position"] for row in rows), default=-1)
+        edit.insert(FAULT, position=last + 1, name=cleaned, code=code.strip(), light=light.strip())
+
+    return book.edit(f"add fault {cleaned}", change)
+
+
+def remove_fault(book: LabBook, *, fault_id: int, name: str) -> Record | None:
+    """Take a fault out of the workshop's list; marks keep its name."""
+    return book.edit(f"remove fault {name}", lambda edit: edit.delete(FAULT, fault_id))
+
+
+class Seen(TypedDict):
+    """What the looks of one judge at faults of known size came to."""
+
+    judge: str
+    fault: str
+    unit: str
+    value: float
+    low: float | None
+    high: float | None
+    lapse: float
+    trials: int
+    screen: str
+
+
+def keep_threshold(book: LabBook, **values: Unpack[Seen]) -> Record | None:
+    """Keep the smallest fault that a judge sees, in place of an earlier one.
+
+    Raises
+    ------
+    StoreError
+        Nobody says who judges.
+    """
+    judge = named(values["judge"], "judge")
+
+    def change(edit: Edit) -> None:
+        for row in edit.rows(THRESHOLD, "judge", judge):
+            if row["fault"] == values["fault"]:
+                edit.delete(THRESHOLD, row["id"])
+        edit.insert(THRESHOLD, **{**values, "judge": judge, "at": write_moment(now())})
+
+    return book.edit(f"keep what {judge} sees of {values['fault']}", change)
+
+
+def remove_threshold(book: LabBook, *, threshold_id: int, judge: str) -> Record | None:
+    """Forget what a judge sees."""
+    return book.edit(f"forget what {judge} sees", lambda edit: edit.delete(THRESHOLD, threshold_id))

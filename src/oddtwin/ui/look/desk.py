@@ -1,0 +1,76 @@
+"""What all tabs of Look share: the study as it may be seen, the piece and the view in hand."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+from PySide6.QtCore import QObject, Signal
+
+from oddtwin.core.study import HIDDEN, Photograph, Piece, Run, Study, View, photographs_of_view
+from oddtwin.ui.workbench import Workbench
+
+
+class Desk(QObject):
+    """The photographs in hand.
+
+    ``stepped`` is emitted with +1 or -1 when the next or the last view is asked for.
+    """
+
+    stepped = Signal(int)
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__(workbench)
+        self.workbench = workbench
+        self._study: Study | None = None
+        self.piece: Piece | None = None
+        self.view: View | None = None
+
+    @property
+    def study(self) -> Study:
+        """As it may be seen: prints that are to be judged have no arm."""
+        if self._study is None:
+            raise RuntimeError("no study is in hand")
+        return self._study
+
+    @property
+    def can_edit(self) -> bool:
+        """Whether the study in hand may be edited."""
+        return self.workbench.can_edit_study
+
+    def take(self, study: Study, piece_id: int | None, view_id: int | None) -> None:
+        """Take a study, piece and view in hand."""
+        self._study = study
+        self.piece = study.pieces.get(piece_id or 0)
+        self.view = study.index.views.get(view_id or 0)
+
+    def shots(self) -> list[tuple[Run, Photograph]]:
+        """Photographs of the view in hand that count, the baseline's first where the arms may be known."""
+        if self.view is None:
+            return []
+        return [
+            (run, shot) for run, shot in photographs_of_view(self.study, self.view.id) if not run.set_aside
+        ]
+
+    def arm_name(self, run: Run) -> str:
+        """Name of the arm of a run; empty while it is not to be told."""
+        return "" if run.arm_id == HIDDEN else self.study.arm_of(run).name
+
+    def label(self, run: Run) -> str:
+        """What a print is called on the screen: its code, and its arm where that may be known."""
+        arm = self.arm_name(run)
+        return f"{run.code} – {arm}" if arm else run.code
+
+    def pairs(self) -> list[tuple[tuple[Run, Photograph], tuple[Run, Photograph]]]:
+        """Two photographs of the view each: of one block, else one after the other as they are listed."""
+        shots = [(run, shot) for run, shot in self.shots() if not shot.retake]
+        inside = [
+            (one, two)
+            for at, one in enumerate(shots)
+            for two in shots[at + 1 :]
+            if one[0].block_id == two[0].block_id and (one[0].arm_id != two[0].arm_id or self._sealed(one[0]))
+        ]
+        return inside or list(pairwise(shots))
+
+    @staticmethod
+    def _sealed(run: Run) -> bool:
+        return run.arm_id == HIDDEN

@@ -1,0 +1,248 @@
+"""The form of a new blind session."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QListWidget, QListWidgetItem, QWidget
+
+from oddtwin import operations
+from oddtwin.core.judge import ASKING, SessionDesign
+from oddtwin.core.render import FAULTS, control_text
+from oddtwin.core.study import RunState
+from oddtwin.operations import NewSession
+from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    QuantityField,
+    button,
+    choose,
+    column_label,
+    heading,
+    label,
+    row,
+    spin_box,
+)
+
+IN_HAND: Final = 0
+"""In place of a view: the prints themselves are judged."""
+WORDS: Final = {
+    SessionDesign.BETTER: "Which is better: left, right, or cannot tell",
+    SessionDesign.CHANGE: "Which is the change: left, right, or cannot tell",
+    SessionDesign.COMPARE: "How much better: −2 to +2",
+    SessionDesign.SAME: "Same or different",
+    SessionDesign.TRIANGLE: "The odd one of three",
+    SessionDesign.DUO_TRIO: "Which is unlike the first",
+    SessionDesign.GRADE: "Grade each by itself, 0 to 4",
+    SessionDesign.SORT: "Sort the prints back to their arms",
+    SessionDesign.RANK: "Rank the prints",
+    SessionDesign.OPEN: "Open, side by side (kept as not blind)",
+}
+
+
+class NewSessionCard(Card):
+    """What is asked, of whom, of which prints; then the session is drawn and its key sealed."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._design, self._view = QComboBox(), QComboBox()
+        self._response, self._zone, self._fault = QComboBox(), QComboBox(), QComboBox()
+        for box, name, said in (
+            (self._design, "sessionDesign", "What is asked"),
+            (self._view, "sessionView", "What is judged"),
+            (self._response, "sessionResponse", "Fault that is graded"),
+            (self._zone, "sessionZone", "Zone that is graded"),
+            (self._fault, "controlFault", "Fault of the controls"),
+        ):
+            box.setObjectName(name)
+            box.setAccessibleName(said)
+        choose(self._design, [(WORDS[one], one) for one in SessionDesign], SessionDesign.BETTER)
+        choose(self._fault, [(fault.name, place) for place, fault in enumerate(FAULTS)], 0)
+        self._design.currentIndexChanged.connect(self._show_parts)
+        self._view.currentIndexChanged.connect(self._show_prints)
+        self._fault.currentIndexChanged.connect(self._show_unit)
+        self._judges = LineField("sessionJudges", "names, apart by commas", width=260)
+        self._question = LineField("sessionQuestion", "as it is put; empty for the usual words", width=420)
+        self._mixed = LineField("sessionMixed", "who knows which is which", width=180)
+        self._repeats = spin_box("sessionRepeats", 1, 10)
+        self._break = spin_box("sessionBreak", 0, 200)
+        self._break.setSpecialValueText("none")
+        self._break.setValue(20)
+        self._twins = QCheckBox("Mix twins in")
+        self._twins.setObjectName("sessionTwins")
+        self._twins.setChecked(True)
+        self._controls = spin_box("sessionControls", 0, 10)
+        self._size = QuantityField("controlSize", "", "size", 90)
+        self._unit = column_label("")
+        self._passphrase = QLineEdit()
+        self._passphrase.setObjectName("sessionPassphrase")
+        self._passphrase.setAccessibleName("Passphrase of a second person")
+        self._passphrase.setPlaceholderText("a second person’s passphrase; may stay empty")
+        self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
+        self._passphrase.setFixedWidth(330)
+        self._prints = QListWidget()
+        self._prints.setObjectName("sessionPrints")
+        self._prints.setAccessibleName("Prints that are shown")
+        self._prints.setFlow(QListWidget.Flow.LeftToRight)
+        self._prints.setWrapping(True)
+        self._prints.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self._prints.setFixedHeight(84)
+        self._grades, self._control_row, self._locks = QWidget(), QWidget(), QWidget()
+        self._begin = button("Draw and seal", self._on_begin_clicked, main=True, name="beginSession")
+        self._told = label("", "error")
+        self._told.setObjectName("sessionTold")
+        self._told.hide()
+        self.first = self._design
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        for widget, parts in (
+            (self._grades, (column_label("Grades of"), self._response, self._zone, None)),
+            (
+                self._control_row,
+                (
+                    column_label("Rendered faults of known size, mixed in"),
+                    self._controls,
+                    self._fault,
+                    self._size,
+                    self._unit,
+                    None,
+                ),
+            ),
+            (self._locks, (column_label("Key locked with"), self._passphrase, None)),
+        ):
+            line = row(*parts)
+            line.setContentsMargins(0, 0, 0, 0)
+            widget.setLayout(line)
+        self.add(
+            heading("A new session"),
+            row(column_label("Asked"), self._design, column_label("of"), self._view, None),
+            self._grades,
+            row(column_label("Judges"), self._judges, self._twins, None),
+            row(
+                column_label("Each question"), self._repeats, column_label("times, a break after"),
+                self._break, column_label("trials"), None,
+            ),
+            self._control_row,
+            row(column_label("Question"), self._question, None),
+            row(column_label("Mixed by"), self._mixed, None),
+            self._locks,
+            column_label("Prints"),
+            self._prints,
+            row(self._begin, None),
+            self._told,
+        )  # fmt: skip
+
+    def refresh(self) -> None:
+        """Show what can be judged in the study in hand."""
+        study = self._desk.study
+        photographed = {item.view_id for item in study.photographs}
+        views = [
+            (f"photographs: {view.name}", view.id)
+            for view in study.index.views.values()
+            if view.id in photographed
+        ]
+        choose(self._view, [*views, ("the prints in the hand", IN_HAND)], self._view.currentData())
+        graded = [(item.name, item.id) for item in study.judged if item.kind.graded]
+        choose(self._response, graded, self._response.currentData())
+        self.setEnabled(self._desk.can_edit)
+        self._show_parts()
+        self._show_prints()
+
+    def _show_parts(self) -> None:
+        design = SessionDesign(self._design.currentData())
+        in_hand = self._view.currentData() == IN_HAND
+        two = ASKING[design].shown == 2
+        self._grades.setVisible(design is SessionDesign.GRADE)
+        self._control_row.setVisible(two and not in_hand)
+        self._twins.setVisible(two and design is not SessionDesign.SAME)
+        self._locks.setVisible(in_hand)
+        self._show_unit()
+        piece = self._desk.piece if self._desk.workbench.study is not None else None
+        zones = piece.zones if piece else ()
+        choose(self._zone, [(zone, zone) for zone in zones], self._zone.currentData())
+        self._zone.setVisible(bool(zones))
+
+    def _show_unit(self) -> None:
+        fault = FAULTS[self._fault.currentData() or 0]
+        self._unit.setText(fault.unit)
+        known = [one for one in self._desk.study.thresholds if one.fault == fault.name] if self._ready else []
+        # The control that tells most is one that these eyes just see.
+        if known:
+            self._size.edit.setPlaceholderText(f"{1.5 * max(one.value for one in known):.2g}")
+        else:
+            self._size.edit.setPlaceholderText(f"{fault.start / 4:g}")
+
+    @property
+    def _ready(self) -> bool:
+        return self._desk.workbench.study is not None
+
+    def _show_prints(self) -> None:
+        study, view = self._desk.study, self._view.currentData()
+        in_hand = view == IN_HAND
+        self._show_parts()
+        seen = {item.run_id for item in study.photographs if item.view_id == view}
+        runs = [run for run in study.runs if run.state is RunState.PRINTED and (in_hand or run.id in seen)]
+        key = [run.id for run in runs]
+        there = [self._prints.item(place) for place in range(self._prints.count())]
+        if key == [item.data(Qt.ItemDataRole.UserRole) for item in there]:
+            return
+        self._prints.clear()
+        for run in runs:
+            item = QListWidgetItem(run.code)
+            item.setData(Qt.ItemDataRole.UserRole, run.id)
+            item.setCheckState(Qt.CheckState.Checked)
+            self._prints.addItem(item)
+
+    def _chosen(self) -> tuple[int, ...]:
+        items = [self._prints.item(place) for place in range(self._prints.count())]
+        return tuple(
+            int(item.data(Qt.ItemDataRole.UserRole))
+            for item in items
+            if item.checkState() is Qt.CheckState.Checked
+        )
+
+    def _on_begin_clicked(self) -> None:
+        study = self._desk.workbench.study
+        if study is None:
+            return
+        design = SessionDesign(self._design.currentData())
+        view = self._view.currentData() or None
+        judges = tuple(name.strip() for name in self._judges.text().split(",") if name.strip())
+        try:
+            controls = self._wanted_controls() if not self._control_row.isHidden() else ()
+        except ValueError:
+            return
+        grading = design is SessionDesign.GRADE
+        session = NewSession(
+            design=design,
+            run_ids=self._chosen(),
+            judges=judges,
+            view_id=view,
+            response_id=self._response.currentData() if grading else None,
+            zone=self._zone.currentData() or "" if grading else "",
+            repeats=self._repeats.value(),
+            twins=self._twins.isChecked(),
+            controls=controls,
+            question=self._question.text(),
+            break_after=self._break.value(),
+            mixed_by=self._mixed.text(),
+            passphrase=self._passphrase.text() if view is None else "",
+        )
+        record = self._desk.workbench.do(operations.begin_session, study_id=study.id, session=session)
+        if record is not None:
+            self._judges.clear()
+            self._question.clear()
+            self._passphrase.clear()
+
+    def _wanted_controls(self) -> tuple[str, ...]:
+        fault = FAULTS[self._fault.currentData()]
+        usual = float(self._size.edit.placeholderText())
+        size = self._size.value(usual)
+        if not fault.least <= size <= fault.most:
+            self._size.show_error(f"{fault.least:g} to {fault.most:g} {fault.unit}")
+            raise ValueError
+        return tuple(control_text(fault, size, 100 + 7 * number) for number in range(self._controls.value()))

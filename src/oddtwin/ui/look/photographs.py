@@ -1,0 +1,196 @@
+"""The shot list, the photographs that fill it, and how they are taken."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.study import Photograph, wanted_shots
+from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.look.filed import FiledCard
+from oddtwin.ui.look.rig import FaultsCard, RigCard
+from oddtwin.ui.look.shot_table import ShotTable
+from oddtwin.ui.look.views import ViewsCard
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_label, heading, label, row
+from oddtwin.work.shots import ENDINGS, Arrived, keep_shots
+
+KINDS: Final = "Photographs (*.jpg *.jpeg *.png *.tif *.tiff *.webp *.heic *.heif);;All files (*)"
+WATCH_MS: Final = 2000
+"""A watched folder is looked at so often; a file is taken when it has not grown since the last time."""
+
+
+class PhotographsPanel(QWidget):
+    """What to photograph next; files are dropped, chosen, or come from a watched folder."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self._desk = desk
+        self.setAcceptDrops(True)
+        self._next = label("", "lead")
+        self._next.setObjectName("nextShot")
+        self._told = label("", "quiet")
+        self._told.setObjectName("shotsTold")
+        self._told.hide()
+        self._choose = button("Choose photographs…", self._on_choose_clicked, main=True, name="chooseShots")
+        self._watch = LineField("watchFolder", "folder that the camera or phone writes to", width=420)
+        self._watch.committed.connect(self._on_watch_committed)
+        self._progress = ProgressRow("shotsProgress", lambda: desk.workbench.lanes.cancel(self))
+        self._table = ShotTable(desk)
+        self._table.moved.connect(self._on_moved)
+        self._table.chosen.connect(self._on_chosen)
+        self._filed = FiledCard(desk, theme)
+        self._views = ViewsCard(desk, theme)
+        beside = QHBoxLayout()
+        beside.setSpacing(18)
+        beside.addWidget(self._table, 1, Qt.AlignmentFlag.AlignTop)
+        beside.addWidget(self._filed, 1, Qt.AlignmentFlag.AlignTop)
+        self._list = Card(
+            heading("Shot list"),
+            self._next,
+            label(
+                "Drop photographs here, or choose them: the QR label in the picture names the print, else "
+                "they fill the list in turn. What came to the wrong place is dragged to the right one.",
+                "quiet",
+            ),
+            row(self._choose, 12, column_label("Watch"), self._watch, None),
+            self._progress,
+            self._told,
+            beside,
+        )
+        self._sides = (RigCard(desk), FaultsCard(desk, theme))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(12)
+        for part in (self._list, self._views, *self._sides):
+            layout.addWidget(part)
+        self._timer = QTimer(self)
+        self._timer.setInterval(WATCH_MS)
+        self._timer.timeout.connect(self._on_watched)
+        self._known: dict[Path, int] = {}
+        self.first = self._choose
+
+    def refresh(self) -> None:
+        """Show the study in hand."""
+        study = self._desk.study
+        views = any(study.pieces[key].views for key in (study.plan.piece_ids if study.plan else ()))
+        wanted = wanted_shots(study)
+        if not views:
+            self._next.setText("Say first which faces of the piece are photographed, under Views.")
+        elif wanted:
+            run, view = wanted[0]
+            self._next.setText(f"Next: {run.code} – {view.name}")
+        elif study.photographs:
+            self._next.setText("All prints that are made are photographed.")
+        else:
+            self._next.setText("The first print to be made is photographed first.")
+        self._choose.setEnabled(self._desk.can_edit and views)
+        self._watch.setEnabled(self._desk.can_edit and views)
+        self._table.show_study(study)
+        self._filed.show_photograph(self._table.photograph())
+        self._views.refresh()
+        for card in self._sides:
+            card.refresh()
+
+    # ------------------------------------------------------------ files that come
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() and self._choose.isEnabled():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            event.acceptProposedAction()
+            self.take(paths)
+
+    def _say(self, text: str) -> None:
+        self._told.setText(text)
+        self._told.setVisible(bool(text))
+
+    def take(self, paths: Sequence[Path], to: tuple[int, int] | None = None) -> None:
+        """Read photographs and file them; what has no place is told."""
+        study, book = self._desk.study, self._desk.workbench.book
+        noun = "photograph" if len(paths) == 1 else "photographs"
+        self._say(f"Reading {len(paths)} {noun} …")
+        running = self._desk.workbench.figure(
+            self, lambda job: keep_shots(book, study, sorted(paths), to=to, job=job), self._on_arrived
+        )
+        self._progress.follow(running)
+
+    def _on_arrived(self, arrived: Arrived) -> None:
+        told = list(arrived.apart)
+        if arrived.filed:
+            record = self._desk.workbench.do(operations.add_photographs, filed=arrived.filed)
+            runs = self._desk.study.index.runs
+            if record is not None:
+                told.insert(0, f"Filed: {', '.join(runs[one.run_id].code for one in arrived.filed)}.")
+        self._say(" ".join(told))
+
+    def _on_choose_clicked(self) -> None:
+        paths, _ = QFileDialog.getOpenFileNames(self, "Photographs", str(Path.home()), KINDS)
+        if paths:
+            self.take([Path(path) for path in paths])
+
+    def _on_watch_committed(self, text: str) -> None:
+        self._timer.stop()
+        if not text.strip():
+            return
+        folder = Path(text.strip()).expanduser()
+        if not folder.is_dir():
+            self._watch.show_error(f"{folder} is no folder.")
+            return
+        # What lies there already was not taken for this list.
+        self._known = dict.fromkeys(_pictures(folder), -1)
+        self._folder = folder
+        self._timer.start()
+        self._say(f"Watching {folder}: new photographs are filed as they come.")
+
+    def _on_watched(self) -> None:
+        if not self._desk.can_edit or not self.isVisible():
+            return
+        ready = []
+        for path in _pictures(self._folder):
+            try:
+                size = path.stat().st_size
+            except OSError:
+                continue
+            last = self._known.get(path, 0)
+            if last == -1:
+                continue
+            # A file that still grows is being written: taken now it would be cut off.
+            if size and size == last:
+                ready.append(path)
+                self._known[path] = -1
+            else:
+                self._known[path] = size
+        if ready:
+            self.take(ready)
+
+    # ------------------------------------------------------------ the list
+
+    def _on_moved(self, photograph: Photograph, run_id: int, view_id: int) -> None:
+        code = self._desk.study.index.runs[run_id].code
+        self._desk.workbench.do(
+            operations.move_photograph,
+            photograph_id=photograph.id,
+            run_id=run_id,
+            view_id=view_id,
+            code=code,
+        )
+
+    def _on_chosen(self) -> None:
+        self._filed.show_photograph(self._table.photograph())
+
+
+def _pictures(folder: Path) -> list[Path]:
+    try:
+        return [path for path in sorted(folder.iterdir()) if path.suffix.lower() in ENDINGS]
+    except OSError:
+        return []

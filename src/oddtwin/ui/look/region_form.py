@@ -1,0 +1,251 @@
+"""The form of a region: what is measured, where, and what is known of the face."""
+
+from __future__ import annotations
+
+import math
+from functools import partial
+from typing import Final
+
+from PySide6.QtCore import QRect, Signal
+from PySide6.QtWidgets import QComboBox, QLabel, QWidget
+
+from oddtwin.core.photo import What
+from oddtwin.core.quantities import QuantityError, capitalized, format_number
+from oddtwin.core.study import MeasuredRegion, View
+from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    QuantityField,
+    button,
+    choose,
+    column_label,
+    heading,
+    label,
+    row,
+)
+from oddtwin.work.measured import mat_of
+from oddtwin.work.photos import PhotoError
+from oddtwin.work.shots import kept_pixels
+
+WORDS: Final = {
+    What.RINGING: "Ringing",
+    What.BANDING: "Vertical banding",
+    What.LAYERS: "Layer inconsistency",
+    What.STRINGS: "Strings",
+    What.BLEED: "Colour bleed",
+    What.DROOP: "Droop",
+    What.RADIUS: "Corner radius",
+    What.SIZE: "Size",
+    What.GAPS: "Gaps on top",
+}
+ASKED: Final = {
+    What.RINGING: ("corner", "layer_mm", "speed_mm_s", "accel_mm_s2"),
+    What.BANDING: ("layer_mm",),
+    What.LAYERS: ("layer_mm", "elevation_deg"),
+}
+_FIELDS: Final = (
+    ("layer_mm", "Layer", "mm"),
+    ("speed_mm_s", "Wall speed", "mm/s"),
+    ("accel_mm_s2", "Acceleration", "mm/s²"),
+    ("elevation_deg", "Lamp above normal", "°"),
+)
+EDGES: Final = ("left", "top", "width", "height")
+
+
+class RegionForm(Card):
+    """``added`` is emitted with a new region, ``boxed`` with its box as it is typed."""
+
+    added = Signal(object)
+    boxed = Signal(QRect)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._reference = ""
+        self._view: View | None = None
+        self._points: list[tuple[float, float]] | None = None
+        self._what, self._corner = QComboBox(), QComboBox()
+        self._what.setObjectName("regionWhat")
+        self._what.setAccessibleName("What is measured in it")
+        choose(self._what, [(WORDS[what], what) for what in What], What.RINGING)
+        self._what.currentIndexChanged.connect(self._on_what_chosen)
+        self._corner.setObjectName("regionCorner")
+        self._corner.setAccessibleName("Where the corner is")
+        choose(self._corner, [("corner at the left", "left"), ("corner at the right", "right")], "left")
+        self._name = LineField("regionName", "what its figures are readings of", width=220)
+        self._edges = {name: QuantityField(f"region-{name}", "", name, 86) for name in EDGES}
+        for name, field in self._edges.items():
+            field.quantity_committed.connect(partial(self._on_edge_committed, name))
+        self._scale = QuantityField("regionScale", "", "px per mm", 110)
+        self._figures: dict[str, tuple[QLabel, QuantityField]] = {}
+        known: list[QWidget] = []
+        for name, text, unit in _FIELDS:
+            shown = column_label(text)
+            field = QuantityField(f"region-{name}", unit, unit, 96)
+            self._figures[name] = (shown, field)
+            known += [shown, field]
+        self._knowns = QWidget()
+        line = row(*known, None)
+        line.setContentsMargins(0, 0, 0, 0)
+        self._knowns.setLayout(line)
+        self._length = QuantityField("regionLength", "mm", "known mm", 110)
+        self._told = label("", "quiet")
+        self._told.setObjectName("regionTold")
+        self._add = button("Measure this in all prints", self._on_add_clicked, name="addRegion")
+        self.add(
+            heading("A region"),
+            row(self._what, column_label("as"), self._name, self._corner, None, self._add),
+            self._knowns,
+            row(column_label("Box, px"), *self._edges.values(), None),
+            row(
+                column_label("Scale"),
+                self._scale,
+                button("from the mat", self._on_mat_clicked, name="scaleFromMat"),
+                12,
+                self._length,
+                button("by two clicks", self._on_clicks_clicked, name="scaleByClicks"),
+                None,
+            ),
+            self._told,
+        )
+        self._on_what_chosen()
+
+    def show_view(self, view: View, reference: str) -> None:
+        """Show the form for a view; regions are drawn on the photograph with that hash."""
+        if self._view is None or view.id != self._view.id:
+            self._view = view
+            self._propose_name()
+            same = next((one.px_per_mm for one in view.regions if one.px_per_mm), None)
+            self._scale.show_text("" if same is None else f"{same:.4g}")
+        self._view = view
+        self._reference = reference
+        self.setEnabled(self._desk.can_edit)
+
+    def show_box(self, box: QRect) -> None:
+        """Show a box that was drawn."""
+        for name, value in zip(EDGES, (box.left(), box.top(), box.width(), box.height()), strict=True):
+            self._edges[name].show_text(str(value))
+        self._told.setText("")
+
+    def clear_box(self) -> None:
+        """Begin another region."""
+        for field in self._edges.values():
+            field.clear()
+
+    def take_point(self, x: float, y: float) -> None:
+        """Take one of two clicks on a known length."""
+        if self._points is None:
+            return
+        shot = next((shot for _, shot in self._desk.shots() if shot.sha256 == self._reference), None)
+        if shot is None:
+            return
+        self._points.append((x * shot.width, y * shot.height))
+        if len(self._points) < 2:
+            self._told.setText("Click its other end.")
+            return
+        (x1, y1), (x2, y2) = self._points
+        self._points = None
+        try:
+            length = self._length.value(0.0)
+        except ValueError:
+            length = 0.0
+        pixels = math.hypot(x2 - x1, y2 - y1)
+        if length <= 0 or pixels < 20:
+            self._told.setText("Type how long it is in mm, and click two places that lie apart.")
+            return
+        self._scale.show_text(f"{pixels / length:.4g}")
+        share = 100 * 2 / pixels
+        self._told.setText(
+            f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about {share:.1f} %: worse "
+            "than the mat, which knows the lens as well."
+        )
+
+    def _what_chosen(self) -> What:
+        # Qt gives back the plain text of an enumeration.
+        return What(self._what.currentData())
+
+    def _propose_name(self) -> None:
+        if self._view is not None:
+            self._name.show_text(f"{WORDS[self._what_chosen()]}, {self._view.name}")
+
+    def _on_what_chosen(self) -> None:
+        asked = ASKED.get(self._what_chosen(), ())
+        self._corner.setVisible("corner" in asked)
+        for name, parts in self._figures.items():
+            for part in parts:
+                part.setVisible(name in asked)
+        self._knowns.setVisible(any(name in asked for name in self._figures))
+        self._propose_name()
+
+    def _on_edge_committed(self, name: str, values: list[float]) -> None:
+        del name, values
+        box = self._box()
+        if box is not None:
+            self.boxed.emit(box)
+
+    def _box(self) -> QRect | None:
+        try:
+            left, top, width, height = (round(self._edges[name].value(-1.0)) for name in EDGES)
+        except ValueError:
+            return None
+        return (
+            QRect(left, top, width, height) if left >= 0 and top >= 0 and width > 0 and height > 0 else None
+        )
+
+    def _on_clicks_clicked(self) -> None:
+        self._points = []
+        self._told.setText("Click one end of the known length on the photograph.")
+
+    def _on_mat_clicked(self) -> None:
+        book, rig, reference = self._desk.workbench.book, self._desk.study.rig, self._reference
+        self._told.setText("Looking for the mat …")
+
+        def done(seen: object) -> None:
+            from oddtwin.core.photo import MatSeen, mat_sentence
+
+            assert isinstance(seen, MatSeen)
+            if seen.px_per_mm is not None:
+                self._scale.show_text(f"{seen.px_per_mm:.5g}")
+            self._told.setText(" ".join((mat_sentence(seen), *seen.warnings)))
+
+        def refused(error: BaseException) -> bool:
+            self._told.setText(f"It cannot be read: {error}.")
+            return isinstance(error, PhotoError)
+
+        self._desk.workbench.figure(self, lambda _: mat_of(kept_pixels(book, reference), rig), done, refused)
+
+    def _on_add_clicked(self) -> None:
+        box = self._box()
+        if box is None or box.width() < 8 or box.height() < 8:
+            self._told.setText("Drag a box of at least 8 × 8 pixels over the photograph first.")
+            return
+        if not self._name.text().strip():
+            self._name.show_error("Please say what its figures are readings of.")
+            return
+        asked = ASKED.get(self._what_chosen(), ())
+        try:
+            figures = {name: self._figures[name][1].value(0.0) or None for name in asked if name != "corner"}
+            scale = self._scale.value(0.0) or None
+        except QuantityError as error:
+            self._told.setText(f"{capitalized(str(error))}.")
+            return
+        if any(value is not None and value <= 0 for value in (*figures.values(), scale)):
+            self._told.setText("Give figures above zero.")
+            return
+        if figures.get("elevation_deg") is None:
+            figures.pop("elevation_deg", None)
+        self.added.emit(
+            MeasuredRegion(
+                name=self._name.text().strip(),
+                what=self._what_chosen().value,
+                left=box.left(),
+                top=box.top(),
+                width=box.width(),
+                height=box.height(),
+                reference=self._reference,
+                px_per_mm=scale,
+                corner=self._corner.currentData() if "corner" in asked else "left",
+                **figures,  # type: ignore[arg-type]
+            )
+        )

@@ -1,0 +1,213 @@
+"""One blind session: where it stands, its sealed key, and what it says once that is open."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
+
+from oddtwin import operations
+from oddtwin.core.judge import ASKING, SessionDesign
+from oddtwin.core.judgement import session_result
+from oddtwin.core.picture import Drawing, TrayLine, tray_pages
+from oddtwin.core.study import BlindSession
+from oddtwin.store import StoreError
+from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import (
+    Card,
+    IconButton,
+    LineField,
+    button,
+    choose,
+    clear,
+    column_label,
+    heading,
+    label,
+    proposed_path,
+    row,
+    write_typed,
+)
+from oddtwin.ui.widgets.paper import pdf_of
+
+
+class SessionCard(Card):
+    """``judged`` is emitted with the session and the name of who judges now."""
+
+    judged = Signal(object, str)
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self._desk = desk
+        self._session: BlindSession | None = None
+        self._head, self._stands = heading(""), label("", "quiet")
+        self._seal = label("", "quiet")
+        self._judge = QComboBox()
+        self._judge.setAccessibleName("Who judges now")
+        self._go = button("Judge", self._on_judge_clicked, main=True, name="judgeNow")
+        self._close = button("Close judging", self._on_close_clicked, name="closeSession")
+        self._passphrase = QLineEdit()
+        self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
+        self._passphrase.setAccessibleName("Passphrase of the second person")
+        self._passphrase.setPlaceholderText("passphrase")
+        self._passphrase.setFixedWidth(200)
+        self._open = button("Open the key", self._on_open_clicked, main=True, name="openKey")
+        self._grades = button("Enter the grades as readings", self._on_grades_clicked, name="enterGrades")
+        self._tray = LineField("trayPath", width=380)
+        self._write = button("Write tray and answer sheets", self._on_tray_clicked, name="writeTray")
+        self._paper = QWidget()
+        paper = row(self._tray, self._write, None)
+        paper.setContentsMargins(0, 0, 0, 0)
+        self._paper.setLayout(paper)
+        self._asked_of = column_label("Judge")
+        self._steps = QWidget()
+        steps = row(
+            self._asked_of, self._judge, self._go, 12, self._close, self._passphrase, self._open,
+            self._grades, None,
+        )  # fmt: skip
+        steps.setContentsMargins(0, 0, 0, 0)
+        self._steps.setLayout(steps)
+        self._told = label("", "quiet")
+        self._told.hide()
+        self._sentences = QVBoxLayout()
+        self._sentences.setSpacing(4)
+        self._remove = IconButton(theme, "remove", "Take this session out", self._on_remove_clicked)
+        self.add(
+            row(self._head, None, self._remove),
+            self._stands,
+            self._seal,
+            self._steps,
+            self._paper,
+            self._told,
+            self._sentences,
+        )
+
+    def show_session(self, session: BlindSession) -> None:
+        """Show a session as it is now."""
+        first = self._session is None
+        self._session = session
+        study = self._desk.study
+        answered = Counter(one.judge for one in study.answers if one.session_id == session.id)
+        asked = Counter(trial.judge for trial in session.trials)
+        view = study.index.views.get(session.view_id or 0)
+        where = view.name if view else "prints in the hand"
+        self._head.setText(f"{session.design.value.capitalize()} – {where}")
+        counts = [f"{judge} {answered[judge]} of {asked[judge]}" for judge in session.judges]
+        self._stands.setText("Answered: " + "; ".join(counts))
+        self._seal.setText(_sealed_words(session))
+        choose(self._judge, [(judge, judge) for judge in session.judges], self._next_judge(answered, asked))
+        going, closed, opened = (
+            session.closed is None,
+            session.closed is not None and session.opened is None,
+            session.opened is not None,
+        )
+        grading = session.design is SessionDesign.GRADE and session.response_id is not None
+        edit = self._desk.can_edit
+        self._steps.setVisible(not opened or grading)
+        for part in (self._asked_of, self._judge, self._go, self._close):
+            part.setVisible(going)
+            part.setEnabled(edit)
+        self._close.setEnabled(edit and bool(answered))
+        self._open.setVisible(closed)
+        self._open.setEnabled(edit)
+        self._passphrase.setVisible(bool(session.locked) and (closed or session.in_hand))
+        self._grades.setVisible(opened and grading)
+        self._grades.setEnabled(edit)
+        self._remove.setVisible(not opened)
+        self._remove.setEnabled(edit)
+        self._paper.setVisible(session.in_hand and not opened)
+        if first:
+            self._tray.show_text(proposed_path(study.name, f"-tray-{session.id}.pdf"))
+        self._show_result(session)
+
+    @staticmethod
+    def _next_judge(answered: Counter[str], asked: Counter[str]) -> str | None:
+        return next((judge for judge in asked if answered[judge] < asked[judge]), None)
+
+    def _show_result(self, session: BlindSession) -> None:
+        clear(self._sentences)
+        if session.opened is None:
+            return
+        result = session_result(self._desk.workbench.study or self._desk.study, session)
+        kept = operations.key_kept(session)
+        if not kept:
+            self._sentences.addWidget(
+                label("This key is not the one that was committed to: it was changed since.", "warning")
+            )
+        if not session.blind:
+            told = "It was judged with open eyes, and is kept as not blind."
+            self._sentences.addWidget(label(told, "warning"))
+        for number, sentence in enumerate(result.sentences if result else ("Nothing was answered.",)):
+            self._sentences.addWidget(label(sentence, "lead" if number == 0 else ""))
+        letters = "; ".join(f"{one.letter} {one.print} ({one.arm})" for one in session.letters)
+        self._sentences.addWidget(
+            label(f"Key: {letters}. Order and sides from seed {session.seed}.", "quiet")
+        )
+
+    def _say(self, text: str) -> None:
+        self._told.setText(text)
+        self._told.setVisible(bool(text))
+
+    def _on_judge_clicked(self) -> None:
+        if self._session is not None:
+            self.judged.emit(self._session, self._judge.currentData())
+
+    def _on_close_clicked(self) -> None:
+        if self._session is not None:
+            self._desk.workbench.do(operations.close_session, session_id=self._session.id)
+
+    def _on_open_clicked(self) -> None:
+        if self._session is not None:
+            self._desk.workbench.do(
+                operations.open_key, session_id=self._session.id, passphrase=self._passphrase.text()
+            )
+            self._passphrase.clear()
+
+    def _on_grades_clicked(self) -> None:
+        if self._session is not None:
+            record = self._desk.workbench.do(operations.enter_grades, session_id=self._session.id)
+            self._say("Entered: each judge is a look at a print, and no print more." if record else "")
+
+    def _on_remove_clicked(self) -> None:
+        if self._session is not None:
+            self._desk.workbench.do(operations.remove_session, session_id=self._session.id)
+
+    def _on_tray_clicked(self) -> None:
+        session = self._session
+        if session is None:
+            return
+        try:
+            letters = operations.letters_of(session, self._passphrase.text())
+        except StoreError as error:
+            self._say(str(error))
+            return
+        path = write_typed(self._tray, ".pdf", pdf_of(_pages(replace(session, letters=letters)), "Tray"))
+        self._say(
+            f"Written: {path}. The first sheet is for who mixes the prints, and for nobody who judges."
+            if path
+            else ""
+        )
+
+
+def _sealed_words(session: BlindSession) -> str:
+    short = f"{session.commitment[:16]}…"
+    if session.opened is not None:
+        return f"Key {short} opened {session.opened:%Y-%m-%d %H:%M} by {session.opened_by or 'somebody'}."
+    locked = ", locked with a second person’s passphrase" if session.locked else ""
+    closed = " Judging is closed." if session.closed is not None else ""
+    return f"Key sealed as {short}{locked}.{closed}"
+
+
+def _pages(session: BlindSession) -> list[Drawing]:
+    foot = f"Committed to as {session.commitment}"
+    lines = [TrayLine(one.letter, one.print) for one in session.letters]
+    pages = tray_pages("Tray sheet: not for judges", "Lay each print under its letter.", lines, foot)
+    asking = ASKING[session.design]
+    keys = ", ".join(f"{choice.key} {choice.words}" for choice in asking.choices)
+    for judge in session.judges:
+        own = [trial for trial in session.trials if trial.judge == judge]
+        asked = [TrayLine(f"{trial.number}", "   ".join(trial.letters) + "    answer:") for trial in own]
+        pages += tray_pages(f"{judge}: {session.asked}", keys, asked, foot)
+    return pages

@@ -1,0 +1,222 @@
+"""Measuring what was drawn once on a view in all of its photographs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
+
+import numpy as np
+
+from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.photo import (
+    VERSION,
+    Asked,
+    Curves,
+    MatSeen,
+    Measured,
+    Motion,
+    Picture,
+    Region,
+    What,
+    align,
+    mat_scale,
+    measure,
+    wave_curves,
+)
+from oddtwin.core.study import ArmFile, MeasuredRegion, Photograph, Rig, Run, Study
+from oddtwin.core.toolpath.gcode import GcodeError
+from oddtwin.core.toolpath.sliced import outer_wall_motion
+from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
+from oddtwin.work.photos import PhotoError
+from oddtwin.work.shots import kept_pixels
+from oddtwin.work.sliced_file import SlicedFile
+
+AROUND_PX: Final = 48
+"""Pixels around a region that go along: strings are told from the print beside them."""
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredShot:
+    """What one photograph came to.
+
+    Parameters
+    ----------
+    run, photograph : Run and Photograph
+        Which.
+    measured : Measured
+        The figure, or why there is none.
+    evidence : str
+        Photograph, region and method, as a reading keeps them.
+    patch, curves : Patch and Curves or None
+        What it was measured in, and what was fitted; None where it was refused, or there are no curves.
+    """
+
+    run: Run
+    photograph: Photograph
+    measured: Measured
+    evidence: str
+    patch: Patch | None = None
+    curves: Curves | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Patch:
+    """The part of a photograph that a region lies in, brought onto the photograph that it was drawn on.
+
+    Parameters
+    ----------
+    picture : array of shape (height, width, 3)
+        With some of what lies around the region.
+    region : Region
+        In it, px.
+    """
+
+    picture: Picture
+    region: Region
+
+
+def measure_view(
+    book: LabBook,
+    study: Study,
+    region: MeasuredRegion,
+    shots: Sequence[tuple[Run, Photograph]],
+    job: Job = UNWATCHED,
+) -> list[MeasuredShot]:
+    """Measure a region in photographs of one view, one after another.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps them.
+    study : Study
+        For the rig, and for the sliced files that tell speed and acceleration.
+    region : MeasuredRegion
+        What, and where on its reference.
+    shots : sequence of (Run, Photograph)
+        Which.
+    job : Job
+        Told the share that is done; stops the work between photographs.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled; nothing was kept of it.
+    PhotoError
+        The photograph that the region was drawn on cannot be read.
+    """
+    reference = kept_pixels(book, region.reference)
+    scale = region.px_per_mm or mat_of(reference, study.rig).px_per_mm
+    motion = _motions(book, study, region)
+    found = []
+    for number, (run, photograph) in enumerate(shots):
+        job.check()
+        job.tell(number / len(shots))
+        asked = Asked(
+            Region(0, 0, 0, 0), scale, motion(run), region.corner, region.layer_mm, region.elevation_deg
+        )
+        measured, patch, curves = _measured(book, reference, region, photograph, asked)
+        where = f"{region.left},{region.top},{region.width},{region.height}"
+        evidence = f"photo:{photograph.sha256} region:{where} method:{region.what}/{VERSION}"
+        found.append(MeasuredShot(run, photograph, measured, evidence, patch, curves))
+    return found
+
+
+def mat_of(picture: Picture, rig: Rig) -> MatSeen:
+    """Read the scale of a photograph from the mat in it, as the workshop's rig has it."""
+    return mat_scale(picture, rig.page, (rig.check_x_mm, rig.check_y_mm), 0.0, rig.camera_mm)
+
+
+def _measured(
+    book: LabBook, reference: Picture, region: MeasuredRegion, photograph: Photograph, asked: Asked
+) -> tuple[Measured, Patch | None, Curves | None]:
+    what = What(region.what)
+    try:
+        patch = patch_of(book, reference, region, photograph)
+    except PhotoError as error:
+        return _refused(what, str(error)), None, None
+    here = replace(asked, region=patch.region)
+    measured = measure(patch.picture, what, here)
+    return measured, patch, wave_curves(patch.picture, here, measured)
+
+
+def _refused(what: What, why: str) -> Measured:
+    return Measured(
+        what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {why}.", why.rstrip(".")
+    )
+
+
+def patch_of(book: LabBook, reference: Picture, region: MeasuredRegion, photograph: Photograph) -> Patch:
+    """Cut the part of a photograph out that a region lies in, laid onto the reference.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps the photograph.
+    reference : array of shape (height, width, 3)
+        The photograph that the region was drawn on.
+    region : MeasuredRegion
+        Where.
+    photograph : Photograph
+        Which.
+
+    Raises
+    ------
+    PhotoError
+        It cannot be read, or cannot be laid onto the reference.
+    """
+    import cv2
+
+    left, top = max(0, region.left - AROUND_PX), max(0, region.top - AROUND_PX)
+    right = min(reference.shape[1], region.left + region.width + AROUND_PX)
+    bottom = min(reference.shape[0], region.top + region.height + AROUND_PX)
+    inside = Region(region.left - left, region.top - top, region.width, region.height)
+    if photograph.sha256 == region.reference:
+        return Patch(reference[top:bottom, left:right], inside)
+    picture = kept_pixels(book, photograph.sha256)
+    laid = align(reference, picture)
+    if not laid.accepted:
+        raise PhotoError(
+            f"it cannot be laid onto the photograph that the region was drawn on ({laid.sentence})"
+        )
+    matrix = np.asarray(laid.matrix, np.float64).copy()
+    matrix[:, 2] -= (left, top)
+    size = (right - left, bottom - top)
+    found = cv2.warpAffine(picture, matrix, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    return Patch(np.asarray(found, dtype=np.uint8), inside)
+
+
+def _motions(book: LabBook, study: Study, region: MeasuredRegion) -> Callable[[Run], Motion]:
+    """Return how the walls of each run were printed: as the region says, or as its sliced file does."""
+    known: dict[str, Motion] = {}
+
+    def motion(run: Run) -> Motion:
+        if region.speed_mm_s is not None or region.what != What.RINGING:
+            return Motion(region.speed_mm_s, region.accel_mm_s2)
+        # The run may come without its arm, where that is not to be told; what is measured tells it to nobody.
+        file = study.file_for(study.index.runs[run.id])
+        if file is None:
+            return Motion()
+        if file.sha256 not in known:
+            known[file.sha256] = file_motion(book, file)
+        return known[file.sha256]
+
+    return motion
+
+
+def file_motion(book: LabBook, file: ArmFile) -> Motion:
+    """Return the speed and acceleration of the outer walls of a kept sliced file; unknown where it is gone.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps the file.
+    file : ArmFile
+        Which.
+    """
+    try:
+        path = verified_file(book.kept(KeptKind.SLICED, file.sha256))
+        speed, accel = outer_wall_motion(SlicedFile(path).read())
+    except (StoreError, GcodeError):
+        return Motion()
+    return Motion(speed, accel if speed else None)
