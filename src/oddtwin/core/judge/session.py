@@ -8,113 +8,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from itertools import combinations, cycle, islice, pairwise
 from typing import Final, NamedTuple
 
 import numpy as np
 
+from oddtwin.core.judge.asking import ASKING, SessionDesign
 from oddtwin.core.judge.ballot import letter_at
-from oddtwin.core.judge.votes import DIFFERENT, LEFT, NONE, RIGHT, SAME, Catch, JudgeDesign, Vote
+from oddtwin.core.judge.votes import LEFT, RIGHT, Catch
 
 MOST_PAIRS: Final = 60
 """More pairs of prints than this are not shown to anybody in one session."""
 MOST_JUDGES: Final = 50
 CATCHES: Final = 3
 """One twin pair is mixed in for so many questions."""
-
-
-class SessionDesign(StrEnum):
-    """What a judge is asked."""
-
-    BETTER = "which is better"
-    CHANGE = "which is the change"
-    COMPARE = "how much better"
-    SAME = "same or different"
-    TRIANGLE = "odd one of three"
-    DUO_TRIO = "unlike the first"
-    GRADE = "grade each by itself"
-    SORT = "sort back"
-    RANK = "rank"
-    OPEN = "open side by side"
-
-
-class Choice(NamedTuple):
-    """One answer: the key that gives it, its value, and its words."""
-
-    key: str
-    value: str
-    words: str
-
-
-@dataclass(frozen=True, slots=True)
-class Asking:
-    """How a design asks.
-
-    Parameters
-    ----------
-    judged : JudgeDesign
-        By which its answers are judged.
-    shown : int
-        Prints in one trial.
-    question : str
-        As it is put to the judge.
-    choices : tuple of Choice
-        None where the answer is typed, or is an arm.
-    """
-
-    judged: JudgeDesign
-    shown: int
-    question: str
-    choices: tuple[Choice, ...] = ()
-
-
-_SIDES: Final = (
-    Choice("1", LEFT, "left"),
-    Choice("2", RIGHT, "right"),
-    Choice("0", NONE, "cannot tell"),
-)
-_DEGREES: Final = (
-    Choice("1", "-2", "left, much"),
-    Choice("2", "-1", "left, a little"),
-    Choice("3", NONE, "cannot tell"),
-    Choice("4", "1", "right, a little"),
-    Choice("5", "2", "right, much"),
-)
-_GRADES: Final = tuple(
-    Choice(str(grade), str(grade), word)
-    for grade, word in enumerate(("none", "trace", "clear", "bad", "ruined"))
-)
-
-ASKING: Final[Mapping[SessionDesign, Asking]] = {
-    SessionDesign.BETTER: Asking(JudgeDesign.PAIR, 2, "Which of the two is better?", _SIDES),
-    SessionDesign.CHANGE: Asking(JudgeDesign.PAIR, 2, "Which of the two is the change?", _SIDES),
-    SessionDesign.COMPARE: Asking(
-        JudgeDesign.COMPARE, 2, "Which of the two is better, and how much?", _DEGREES
-    ),
-    SessionDesign.SAME: Asking(
-        JudgeDesign.SAME,
-        2,
-        "Are the two alike, as twins are?",
-        (Choice("1", SAME, "same"), Choice("2", DIFFERENT, "different")),
-    ),
-    SessionDesign.TRIANGLE: Asking(
-        JudgeDesign.TRIANGLE,
-        3,
-        "Two of the three are twins. Which is the odd one?",
-        (Choice("1", LEFT, "left"), Choice("2", "middle", "middle"), Choice("3", RIGHT, "right")),
-    ),
-    SessionDesign.DUO_TRIO: Asking(
-        JudgeDesign.DUO_TRIO,
-        3,
-        "One of the two at the right is a twin of the first. Which is not?",
-        (Choice("1", LEFT, "middle"), Choice("2", RIGHT, "right")),
-    ),
-    SessionDesign.GRADE: Asking(JudgeDesign.GRADE, 1, "How bad is the fault?", _GRADES),
-    SessionDesign.SORT: Asking(JudgeDesign.SORT, 1, "Which arm does it belong to?"),
-    SessionDesign.RANK: Asking(JudgeDesign.RANK, 1, "Which place has it, 1 for the best?"),
-    SessionDesign.OPEN: Asking(JudgeDesign.PAIR, 2, "Which of the two is better?", _SIDES),
-}
 
 
 class Sample(NamedTuple):
@@ -383,98 +290,3 @@ def _right(trial: SessionTrial, shown: Sequence[str], design: SessionDesign) -> 
     if trial.catch == Catch.CONTROL and design is not SessionDesign.CHANGE:
         return RIGHT if last == LEFT else LEFT
     return last if design is SessionDesign.CHANGE and trial.catch != Catch.TWIN else ""
-
-
-@dataclass(frozen=True, slots=True)
-class TrialAnswer:
-    """What a judge answered to one trial."""
-
-    judge: str
-    number: int
-    answer: str
-
-
-def session_votes(
-    design: SessionDesign, trials: Sequence[SessionTrial], answers: Sequence[TrialAnswer]
-) -> list[Vote]:
-    """Return the answers of a session as votes.
-
-    Parameters
-    ----------
-    design : SessionDesign
-        What was asked.
-    trials : sequence of SessionTrial
-        Of all judges.
-    answers : sequence of TrialAnswer
-        One a trial at most; those of trials that there are not are passed over.
-    """
-    known = {(trial.judge, trial.number): trial for trial in trials}
-    return [
-        _vote(design, trial, one.answer)
-        for one in answers
-        if (trial := known.get((one.judge, one.number))) is not None
-    ]
-
-
-def _vote(design: SessionDesign, trial: SessionTrial, answer: str) -> Vote:
-    left = right = ""
-    odd = "" if design is SessionDesign.SAME else trial.odd
-    if len(trial.letters) == 3:
-        # Judges see three prints in different places: only the letters mean the same for all of them.
-        odd, answer = (_letter_there(design, trial, place) for place in (odd, answer))
-        left, right = odd, next(letter for letter in trial.letters if letter != odd)
-    else:
-        left, right = trial.letters[0], trial.letters[1] if len(trial.letters) > 1 else ""
-    return Vote(
-        trial.number,
-        trial.judge,
-        "1" if design in (SessionDesign.SORT, SessionDesign.RANK) else "+".join(sorted(trial.letters)),
-        left,
-        right,
-        odd,
-        answer,
-        Catch(trial.catch),
-        trial.repeat,
-    )
-
-
-def _letter_there(design: SessionDesign, trial: SessionTrial, place: str) -> str:
-    first = 1 if design is SessionDesign.DUO_TRIO else 0
-    places = (LEFT, RIGHT) if first else (LEFT, "middle", RIGHT)
-    return trial.letters[first + places.index(place)] if place in places else place
-
-
-def read_answer(design: SessionDesign, text: str, arms: Sequence[str], prints: int) -> str:
-    """Return an answer as it is kept.
-
-    Parameters
-    ----------
-    design : SessionDesign
-        What was asked.
-    text : str
-        A key or words of a choice; an arm's name or number; a rank.
-    arms : sequence of str
-        That can be sorted to.
-    prints : int
-        That are ranked.
-
-    Raises
-    ------
-    ValueError
-        It is none of the answers; a sentence.
-    """
-    plain = text.strip().casefold()
-    if design is SessionDesign.SORT:
-        names = {str(number): arm for number, arm in enumerate(arms, 1)}
-        names |= {arm.casefold(): arm for arm in arms}
-        if plain not in names:
-            raise ValueError(f"“{text}” is none of the arms.")
-        return names[plain]
-    if design is SessionDesign.RANK:
-        if not plain.isdecimal() or not 1 <= int(plain) <= prints:
-            raise ValueError(f"“{text}” is no place from 1 to {prints}.")
-        return str(int(plain))
-    for choice in ASKING[design].choices:
-        if plain in (choice.key, choice.value, choice.words.casefold()):
-            return choice.value
-    raise ValueError(f"“{text}” is no answer here.")

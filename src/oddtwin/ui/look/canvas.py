@@ -5,11 +5,9 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Final, NamedTuple
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFont,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -22,7 +20,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.look.painting import paint_box, paint_name, paint_ring, picture_image
+from oddtwin.ui.theme import Theme
 
 ZOOM: Final = 1.25
 STEP_PX: Final = 60
@@ -233,11 +232,11 @@ class PhotoCanvas(QWidget):
     def _paint_pane(self, painter: QPainter, pane: QRect, number: int) -> None:
         if self._way is Way.SIDE and not self._lone:
             painter.drawImage(pane.topLeft(), self._image(number, pane))
-            self._paint_name(painter, pane, self._names[number], number)
+            paint_name(painter, pane, self._names[number], self._mark(number))
             return
         if self._lone or self._way is Way.FLICK:
             painter.drawImage(pane.topLeft(), self._image(int(self._second), pane))
-            self._paint_name(painter, pane, self._names[self._second], int(self._second))
+            paint_name(painter, pane, self._names[self._second], self._mark(int(self._second)))
         elif self._way is Way.WIPE:
             at = round(self._wipe * pane.width())
             painter.drawImage(pane.topLeft(), self._image(0, pane))
@@ -246,10 +245,13 @@ class PhotoCanvas(QWidget):
             painter.setClipping(False)
             painter.setPen(QPen(self._theme.colour("change"), 2))
             painter.drawLine(at, 0, at, pane.height())
-            self._paint_name(painter, pane, f"{self._names[0]}  |  {self._names[1]}", 0)
+            paint_name(painter, pane, f"{self._names[0]}  |  {self._names[1]}", self._mark(0))
         else:
             painter.drawImage(pane.topLeft(), self._image(2, pane))
-            self._paint_name(painter, pane, f"{self._names[1]} minus {self._names[0]}", 0)
+            paint_name(painter, pane, f"{self._names[1]} minus {self._names[0]}", self._mark(0))
+
+    def _mark(self, number: int) -> bool | None:
+        return bool(number) if self._marked else None
 
     def _image(self, which: int, pane: QRect) -> QImage:
         """What a pane shows of the first (0), the second (1), or their difference (2)."""
@@ -272,35 +274,7 @@ class PhotoCanvas(QWidget):
 
         return difference(cut(0), cut(1)) if which == 2 else cut(which)
 
-    def _paint_name(self, painter: QPainter, pane: QRect, text: str, number: int) -> None:
-        if not text:
-            return
-        font = QFont(FAMILY)
-        font.setPixelSize(14)
-        font.setBold(True)
-        painter.setFont(font)
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, pane.width() - 60)
-        indent = 30 if self._marked else 10
-        wide = painter.fontMetrics().horizontalAdvance(shown) + indent + 10
-        box = QRectF(pane.left() + 10, 10, wide, 28)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(20, 20, 20, 210))
-        painter.drawRoundedRect(box, 4, 4)
-        # The mark of the product: the first is a ring, the second a disc.
-        if self._marked:
-            painter.setPen(QPen(QColor("#f4f4f4"), 2))
-            painter.setBrush(QColor("#f4f4f4") if number else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(box.left() + 16, box.center().y()), 6, 6)
-        painter.setPen(QColor("#f4f4f4"))
-        painter.drawText(box.adjusted(indent, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, shown)
-
     def _paint_marks(self, painter: QPainter) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont(FAMILY)
-        font.setPixelSize(12)
-        font.setBold(True)
-        painter.setFont(font)
         side = len(self._panes) > 1
         for dot in self._dots:
             if not side and dot.second != self._second and not self._lone:
@@ -308,19 +282,11 @@ class PhotoCanvas(QWidget):
             at = self.place_on_screen(dot.x, dot.y)
             if side and dot.second:
                 at += QPointF(self._panes[1].left(), 0)
-            for colour, width in ((QColor(20, 20, 20), 5), (QColor("#ffffff"), 2)):
-                painter.setPen(QPen(colour, width))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, 13, 13)
-            painter.drawText(QRectF(at.x() - 13, at.y() - 13, 26, 26), Qt.AlignmentFlag.AlignCenter, dot.text)
+            paint_ring(painter, at, dot.text)
         scale, corner = self._look()
         boxes = [QRectF(box) for box in self._boxes]
         for box in boxes + ([self._drawn] if self._drawn is not None else []):
-            shown = QRectF((box.topLeft() - corner) * scale, box.size() * scale)
-            for colour, width in ((QColor(20, 20, 20), 4), (QColor("#ffffff"), 2)):
-                painter.setPen(QPen(colour, width))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(shown)
+            paint_box(painter, QRectF((box.topLeft() - corner) * scale, box.size() * scale))
 
     # ------------------------------------------------------------ keys and mouse
 
@@ -403,16 +369,3 @@ class PhotoCanvas(QWidget):
     def _wipe_to(self, share: float) -> None:
         self._wipe = min(1.0, max(0.0, share))
         self.update()
-
-
-def picture_image(pixels: Picture) -> QImage:
-    """Return a picture as an image of its own.
-
-    Parameters
-    ----------
-    pixels : array of shape (height, width, 3)
-        sRGB.
-    """
-    whole = np.ascontiguousarray(pixels)
-    height, width = whole.shape[:2]
-    return QImage(whole.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Final
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
@@ -18,13 +18,13 @@ from oddtwin.ui.look.canvas import Dot, PhotoCanvas, Way
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.marks import MarksCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, ProgressRow, button, choose, column_label, heading, label, row
+from oddtwin.ui.widgets import Card, Page, ProgressRow, button, choose, column_label, heading, label, row
 from oddtwin.work.derived import ReadyPair, ready_pair
 from oddtwin.work.photos import PhotoError
 
 KEYS: Final = (
-    "Hold Space to flick. Left and right walk the views, up and down the pairs; plus, minus and 0 zoom, "
-    "Shift and the arrows move, [ and ] wipe."
+    "Hold Space to flick; left, right walk the views, up, down the pairs; + − 0 zoom, Shift and arrows move, "
+    "[ ] wipe."
 )
 POINTS: Final = 3
 
@@ -253,6 +253,15 @@ class ComparePanel(QWidget):
             shot = chosen[second][1]
             self._marks.begin(*self._own_place(x, y, shot, second), second)
             self._show_dots()
+            self._bring_into_sight()
+
+    def _bring_into_sight(self) -> None:
+        """Scroll to where the mark is graded: it has the keys now."""
+        above = self.parentWidget()
+        while above is not None and not isinstance(above, Page):
+            above = above.parentWidget()
+        if isinstance(above, Page):
+            QTimer.singleShot(0, above, lambda: above.ensureWidgetVisible(self._marks, 0, 12))
 
     def _take_point(self, x: float, y: float) -> None:
         assert self._points is not None and self._pair is not None

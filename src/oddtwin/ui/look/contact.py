@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from oddtwin.core.job import Job
 from oddtwin.core.photo import NEUTRAL
 from oddtwin.store import LabBook
-from oddtwin.ui.look.canvas import picture_image
 from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.look.painting import picture_image
 from oddtwin.ui.theme import FAMILY, Theme
 from oddtwin.ui.widgets import (
     Card,

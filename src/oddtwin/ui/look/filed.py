@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.photo import MatSeen, mat_sentence
 from oddtwin.core.study import Photograph, RunState, departures, exposure_words, views_of_run
-from oddtwin.ui.look.canvas import picture_image
 from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.look.painting import picture_image
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import IconButton, button, choose, column_label, heading, label, row
 from oddtwin.work.derived import small_copy

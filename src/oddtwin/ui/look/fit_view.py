@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL
-from oddtwin.ui.look.canvas import picture_image
+from oddtwin.ui.look.painting import picture_image
 from oddtwin.ui.theme import Theme
 from oddtwin.work.measured import MeasuredShot
 

@@ -79,9 +79,12 @@ class PhotographsPanel(QWidget):
     def refresh(self) -> None:
         """Show the study in hand."""
         study = self._desk.study
-        views = any(study.pieces[key].views for key in (study.plan.piece_ids if study.plan else ()))
+        planned = study.plan.piece_ids if study.plan else ()
+        views = any(study.pieces[key].views for key in planned)
         wanted = wanted_shots(study)
-        if not views:
+        if not planned:
+            self._next.setText("Draw the order under Plan first; every print has its code then.")
+        elif not views:
             self._next.setText("Say first which faces of the piece are photographed, under Views.")
         elif wanted:
             run, view = wanted[0]

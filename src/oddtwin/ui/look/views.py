@@ -37,6 +37,7 @@ class ViewsCard(Card):
         self._rows: Rows[View] = Rows(self._grid, self._make_row)
         self._piece, self._zone = QComboBox(), QComboBox()
         self._piece.setObjectName("viewPiece")
+        self._piece.setMinimumWidth(150)
         self._piece.setAccessibleName("Piece of the new view")
         self._zone.setObjectName("viewZone")
         self._zone.setAccessibleName("Zone that the new view shows")
@@ -60,7 +61,9 @@ class ViewsCard(Card):
     def refresh(self) -> None:
         """Show the views of the pieces of the study."""
         study = self._desk.study
-        pieces = [study.pieces[key] for key in (study.plan.piece_ids if study.plan else ())]
+        # Views belong to the piece: they can be made before anything is planned.
+        planned = study.plan.piece_ids if study.plan else tuple(study.pieces)
+        pieces = [study.pieces[key] for key in planned]
         self._rows.refresh([view for piece in pieces for view in piece.views])
         choose(self._piece, [(piece.name, piece.id) for piece in pieces], self._piece.currentData())
         self._show_zones()
