@@ -18,7 +18,7 @@ sys.path.insert(0, str(ROOT / "src"))
 
 from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
-from PySide6.QtWidgets import QApplication, QWidget  # noqa: E402
+from PySide6.QtWidgets import QApplication, QScrollArea, QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
 from oddtwin.core.standing import Stage, next_run  # noqa: E402
@@ -33,11 +33,13 @@ PICTURES = (
     ("plan", 5, Stage.PLAN, False),
     ("answer", 5, Stage.PLAN, False),
     ("timetable", 5, Stage.PLAN, False),
-    ("paper", 5, Stage.PLAN, False),
     ("match", 6, Stage.MATCH, False),
     ("match-layers", 3, Stage.MATCH, False),
-    ("predicted", 3, Stage.MATCH, False),
     ("print", 3, Stage.PRINT, False),
+    ("look", 2, Stage.LOOK, False),
+    ("look-compare", 2, Stage.LOOK, False),
+    ("look-blind", 2, Stage.LOOK, False),
+    ("look-measure", 3, Stage.LOOK, True),
     ("verdict-odd", 1, Stage.VERDICT, False),
     ("verdict-twin", 2, Stage.VERDICT, False),
     ("settle", 1, Stage.SETTLE, False),
@@ -49,10 +51,12 @@ PICTURES = (
 PRESSED = {
     "answer": ("planCan",),
     "timetable": ("planTimetable", "2026-12-01", "makeTimetable"),
-    "paper": ("planPaper",),
     "match": ("matchFiles",),
     "match-layers": ("matchLayers",),
-    "predicted": ("matchPredicted",),
+    "look": ("lookPhotographs",),
+    "look-compare": ("lookCompare", "waySide"),
+    "look-blind": ("lookJudge",),
+    "look-measure": ("lookMeasure", "measureAll"),
 }
 
 
@@ -81,6 +85,10 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
         window.theme.set_dark(dark)
         if name in PRESSED:
             press(window, PRESSED[name])
+        if name == "look":
+            visible(window, "shotTable").setCurrentCell(2, 1)  # type: ignore[attr-defined]
+        if name == "look-measure":
+            scroll_to(window, "fitView")
         if name == "measure":
             print_next(window)
             window.show_stage(Stage.PRINT)
@@ -92,11 +100,7 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
 
 def take_bench(window: MainWindow, folder: Path) -> None:
     """The tabs of the bench, and the question cards."""
-    for name, buttons in (
-        ("machines", ("home", "tabMachines")),
-        ("pieces", ("tabPieces",)),
-        ("cards", ("tabStudies", "questionCardsButton")),
-    ):
+    for name, buttons in (("cards", ("home", "questionCardsButton")),):
         press(window, buttons)
         take(window, folder / f"{name}.png")
 
@@ -110,6 +114,16 @@ def press(window: MainWindow, buttons: Sequence[str]) -> None:
         else:
             visible(window, name).click()  # type: ignore[attr-defined]
         settle(window)
+
+
+def scroll_to(window: MainWindow, name: str) -> None:
+    """Bring a part of the screen into sight."""
+    settle(window)
+    part = visible(window, name)
+    above = part.parentWidget()
+    while not isinstance(above, QScrollArea):
+        above = above.parentWidget()
+    above.ensureWidgetVisible(part, 0, 20)
 
 
 def visible(window: MainWindow, name: str) -> QWidget:

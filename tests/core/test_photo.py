@@ -56,7 +56,7 @@ class BoxesByHand(unittest.TestCase):
         return measure(picture, What.RINGING, Asked(region, 12.0, corner=corner, layer_mm=0.2))
 
     def test_wherever_the_box_begins_the_contrast_is_told_2_mm_from_the_edge(self):
-        for begin in (-0.4, 0.0, 0.2, 0.5):
+        for begin in (-0.4, 0.0, 0.2, 0.5, 1.5, 2.5):
             for corner in ("left", "right"):
                 with self.subTest(begin=begin, corner=corner):
                     found = self.measured(begin, corner)

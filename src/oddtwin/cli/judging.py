@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final, TypeVar
 
 from oddtwin.cli.errors import InputError, read_text, writing
 
+if TYPE_CHECKING:
+    from oddtwin.core.judge import Pair
+
 MOST_TOLD: Final = 100
+T = TypeVar("T")
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -26,7 +31,11 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     parser.add_argument("--json", action="store_true", help="print figures instead of sentences")
     ballot = commands.add_parser("ballot", help="write a ballot for an audience: one HTML page and its key")
     ballot.set_defaults(run=run_ballot)
-    ballot.add_argument("file", type=Path, metavar="PAIRS.csv", help="pictures side by side, and their arms")
+    ballot.add_argument(
+        "file", type=Path, metavar="PAIRS.csv", help="pictures side by side and their arms; or a lab book"
+    )
+    ballot.add_argument("--study", metavar="NAME", help="of a lab book: which study; its only one by default")
+    ballot.add_argument("--view", metavar="NAME", help="of a lab book: which view; its only one by default")
     ballot.add_argument("--title", default="Which is better?")
     ballot.add_argument("--question", default="Which of the two looks better to you?")
     ballot.add_argument("--seed", type=int, metavar="N", help="of the letters; drawn where it is not given")
@@ -48,11 +57,17 @@ def run_ballot(arguments: argparse.Namespace) -> int:
     from oddtwin.core.judge import make_ballot
     from oddtwin.work.ballots import Words, ballot_page, key_text, read_pairs
 
+    of_book = arguments.file.is_dir()
+    if not of_book and (arguments.study or arguments.view):
+        raise InputError("--study and --view go with a lab book; a table of pairs names its pictures itself")
     if arguments.seed is not None and arguments.seed < 0:
         raise InputError("--seed: give a whole number of zero or more")
     seed = secrets.randbits(64) if arguments.seed is None else arguments.seed
     try:
-        pairs = read_pairs(read_text(arguments.file), arguments.file.parent)
+        if of_book:
+            pairs = _pairs_of_book(arguments)
+        else:
+            pairs = read_pairs(read_text(arguments.file), arguments.file.parent)
         ballot = make_ballot(pairs, np.random.default_rng(seed))
         page = ballot_page(ballot, Words(arguments.title, arguments.question))
     except ValueError as error:
@@ -65,6 +80,37 @@ def run_ballot(arguments: argparse.Namespace) -> int:
     print(f"{arguments.output / 'key.json'}: keep this to yourself until all have voted")
     print(f"Committed to as {ballot.key.commitment}")
     return 0
+
+
+def _pairs_of_book(arguments: argparse.Namespace) -> list[Pair]:
+    """Return the pairs that a lab book has photographs of."""
+    from oddtwin.store import LabBook, StoreError, load_study
+    from oddtwin.work.ballots import pairs_of_view
+
+    try:
+        book = LabBook.open(arguments.file)
+        try:
+            studies = {item.name: item.id for item in book.summaries()}
+            with book.reading() as connection:
+                study = load_study(connection, _named(studies, arguments.study, "study"))
+            seen = {item.view_id for item in study.photographs}
+            views = {view.name: view for key, view in study.index.views.items() if key in seen}
+            return pairs_of_view(book, study, _named(views, arguments.view, "photographed view"))
+        finally:
+            book.close()
+    except StoreError as error:
+        raise InputError(str(error)) from None
+
+
+def _named(things: Mapping[str, T], name: str | None, noun: str) -> T:
+    """Return the thing of a name, or the only one."""
+    if name is None and len(things) == 1:
+        return next(iter(things.values()))
+    if name is None or name not in things:
+        listed = "; ".join(things) or "none"
+        wanted = f"there is no {noun} “{name}”" if name else f"say which {noun}"
+        raise InputError(f"{wanted}; there are: {listed}")
+    return things[name]
 
 
 def run_votes(arguments: argparse.Namespace) -> int:

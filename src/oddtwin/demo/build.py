@@ -77,7 +77,8 @@ def _photographs(book: LabBook, shop: dict[str, int]) -> None:
     judge_blind(book, seam, lid, rng)
     divider = studies["Thicker layers for the drawer divider"]
     face = add_view(book, shop["Drawer divider"], "face", "lamp left", "face")
-    faces = {False: PieceFace(colour=SLATE, ringing=3.2), True: PieceFace(colour=SLATE, ringing=1.6)}
+    slate = PieceFace(colour=SLATE, speed_mm_s=40.0, accel_mm_s2=1000.0)
+    faces = {False: replace(slate, ringing=3.2), True: replace(slate, ringing=1.6)}
     photograph_prints(book, divider, face, faces, rng, leave=1)
     measure_ringing(book, divider, face)
 

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Any, TypedDict, Unpack
 
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.study import MeasuredRegion, Rig
+from oddtwin.core.study import MeasuredRegion, Rig, view_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import FAULT, PHOTOGRAPH, RIG, THRESHOLD, VIEW
@@ -36,8 +36,10 @@ def add_view(book: LabBook, *, piece_id: int, face: str, lamp: str = "", zone: s
 
     def change(edit: Edit) -> None:
         there = edit.rows(VIEW, "piece_id", piece_id)
-        if any((row["face"], row["lamp"]) == (cleaned, light) for row in there):
-            raise StoreError(f"There is a view “{cleaned}” under that lamp already.")
+        # By the whole name: a study file tells views by nothing else.
+        name = view_name(cleaned, light)
+        if any(view_name(row["face"], row["lamp"]) == name for row in there):
+            raise StoreError(f"There is a view “{name}” already.")
         last = max((row["position"] for row in there), default=-1)
         edit.insert(VIEW, piece_id=piece_id, position=last + 1, face=cleaned, lamp=light, zone=zone.strip())
 

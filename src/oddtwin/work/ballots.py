@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from itertools import combinations
 from pathlib import Path
 from typing import Final
 
 from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
 from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
+from oddtwin.core.study import Study, View, photographs_of_view
+from oddtwin.store import KeptKind, LabBook
 from oddtwin.work.photos import PhotoError, encoded, read_photo
 
 COLUMNS: Final = ("one", "other", "one_arm", "other_arm", "one_print", "other_print", "control")
@@ -64,6 +67,42 @@ def read_pairs(text: str, folder: Path) -> list[Pair]:
             Pair(one, other, row.get("control", "").casefold() in ("yes", "1", "true", "x", "control"))
         )
     return found
+
+
+def pairs_of_view(book: LabBook, study: Study, view: View) -> list[Pair]:
+    """Return what a ballot shows of a study: pairs of baseline and change of each block, twins as catches.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps the photographs.
+    study : Study
+        With its photographs.
+    view : View
+        Which view is shown.
+
+    Raises
+    ------
+    ValueError
+        No block has a photograph of both arms; a sentence.
+    """
+    shots = [
+        (run, shot)
+        for run, shot in photographs_of_view(study, view.id)
+        if not run.set_aside and not shot.retake
+    ]
+    shown = {
+        run.id: Shown(str(book.kept(KeptKind.PHOTOGRAPH, shot.sha256)), study.arm_of(run).name, run.code)
+        for run, shot in shots
+    }
+    pairs = [
+        (one, two)
+        for (one, _), (two, _) in combinations(shots, 2)
+        if one.block_id == two.block_id and study.baseline.id in (one.arm_id, two.arm_id)
+    ]
+    if all(one.arm_id == two.arm_id for one, two in pairs):
+        raise ValueError(f"No block of “{study.name}” has a photograph of both arms in the view {view.name}.")
+    return [Pair(shown[one.id], shown[two.id]) for one, two in pairs]
 
 
 def ballot_page(ballot: Ballot, words: Words) -> str:

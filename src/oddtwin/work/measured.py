@@ -115,7 +115,7 @@ def measure_view(
         asked = Asked(
             Region(0, 0, 0, 0), scale, motion(run), region.corner, region.layer_mm, region.elevation_deg
         )
-        measured, patch, curves = _measured(book, reference, region, photograph, asked)
+        measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
         where = f"{region.left},{region.top},{region.width},{region.height}"
         evidence = f"photo:{photograph.sha256} region:{where} method:{region.what}/{VERSION}"
         found.append(MeasuredShot(run, photograph, measured, evidence, patch, curves))
@@ -128,13 +128,14 @@ def mat_of(picture: Picture, rig: Rig) -> MatSeen:
 
 
 def _measured(
-    book: LabBook, reference: Picture, region: MeasuredRegion, photograph: Photograph, asked: Asked
+    book: LabBook, reference: Picture, region: MeasuredRegion, photograph: Photograph, asked: Asked, job: Job
 ) -> tuple[Measured, Patch | None, Curves | None]:
     what = What(region.what)
     try:
-        patch = patch_of(book, reference, region, photograph)
+        patch = patch_of(book, reference, region, photograph, job)
     except PhotoError as error:
         return _refused(what, str(error)), None, None
+    job.check()
     here = replace(asked, region=patch.region)
     measured = measure(patch.picture, what, here)
     return measured, patch, wave_curves(patch.picture, here, measured)
@@ -146,7 +147,13 @@ def _refused(what: What, why: str) -> Measured:
     )
 
 
-def patch_of(book: LabBook, reference: Picture, region: MeasuredRegion, photograph: Photograph) -> Patch:
+def patch_of(
+    book: LabBook,
+    reference: Picture,
+    region: MeasuredRegion,
+    photograph: Photograph,
+    job: Job = UNWATCHED,
+) -> Patch:
     """Cut the part of a photograph out that a region lies in, laid onto the reference.
 
     Parameters
@@ -159,6 +166,8 @@ def patch_of(book: LabBook, reference: Picture, region: MeasuredRegion, photogra
         Where.
     photograph : Photograph
         Which.
+    job : Job
+        Stops the work once it is read.
 
     Raises
     ------
@@ -174,6 +183,7 @@ def patch_of(book: LabBook, reference: Picture, region: MeasuredRegion, photogra
     if photograph.sha256 == region.reference:
         return Patch(reference[top:bottom, left:right], inside)
     picture = kept_pixels(book, photograph.sha256)
+    job.check()
     laid = align(reference, picture)
     if not laid.accepted:
         raise PhotoError(

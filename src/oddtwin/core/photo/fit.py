@@ -22,11 +22,14 @@ class Curves:
         Pixels from the left of the region.
     seen, fitted : arrays of shape (points,)
         In % of the local light; ``fitted`` is zero where no wave was found.
+    px_per_mm : float
+        Of the picture.
     """
 
     x: Floats
     seen: Floats
     fitted: Floats
+    px_per_mm: float
 
 
 def wave_curves(picture: Picture, asked: Asked, measured: Measured) -> Curves | None:
@@ -69,4 +72,5 @@ def wave_curves(picture: Picture, asked: Asked, measured: Measured) -> Curves | 
     x = (strips.way + strips.origin_mm) * part.scale()
     if asked.corner == "right":
         x = asked.region.width - x
-    return Curves(np.asarray(x, np.float64), 100 * strips.mean, 100 * np.asarray(fitted, np.float64))
+    seen, wave_seen = 100 * strips.mean, 100 * np.asarray(fitted, np.float64)
+    return Curves(np.asarray(x, np.float64), seen, wave_seen, part.scale())

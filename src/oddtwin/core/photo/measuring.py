@@ -22,7 +22,7 @@ from oddtwin.core.quantities import format_number, with_unit
 
 VERSION: Final = 1
 """Of the methods: figures of another version are not compared with these."""
-LEAD_MM: Final = 1.0
+LEAD_MM: Final = 3.0
 """Millimetres before a region in which the edge of its wall is looked for."""
 BESIDE: Final = (3, 12)
 """Pixels beside a gap that show what colour the print has: from and to."""

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.photo.waves import Motion
 from oddtwin.core.render.light import Picture, photographed
 
 
@@ -30,6 +31,8 @@ class PieceFace:
         Light that leaves the plastic: red, green, blue, 0 to 1.
     ringing : float
         Contrast behind the left edge of a panel, in % 2 mm from it.
+    speed_mm_s, accel_mm_s2 : float
+        With both, the ringing goes in time: drawn out where the machine is still speeding up.
     seam, scattered : float and bool
         Contrast of the seam of a panel in %, and whether its points are scattered instead of in line.
     strings : int
@@ -47,6 +50,8 @@ class PieceFace:
     layer_mm: float = 0.28
     colour: tuple[float, float, float] = (0.46, 0.45, 0.43)
     ringing: float = 0.0
+    speed_mm_s: float = 0.0
+    accel_mm_s2: float = 0.0
     seam: float = 0.0
     scattered: bool = False
     strings: int = 0
@@ -109,8 +114,10 @@ def _panel(face: PieceFace, rng: np.random.Generator) -> tuple[Floats, Floats]:
         light = np.where(groove, 0.62 * light, light)
     from_middle = np.hypot(x - left - 0.80 * (right - left), y - top - 0.72 * (bottom - top))
     light = np.where(np.abs(from_middle - 4.2 * face.px_per_mm) < 0.5 * face.px_per_mm, 0.6 * light, light)
-    way = np.maximum(x - left, 0) / face.px_per_mm
-    wave = np.exp((2.0 - way) / 5.0) * np.cos(2 * math.pi * way / 2.4)
+    motion = Motion(face.speed_mm_s or None, face.accel_mm_s2 or None)
+    way = motion.travelled(np.maximum(x - left, 0) / face.px_per_mm)
+    at = float(motion.travelled(np.array([2.0]))[0])
+    wave = np.exp((at - way) / 5.0) * np.cos(2 * math.pi * way / 2.4)
     light = light * (1 + face.ringing / 100 * wave)
     return light * _seam(face, x, y, rng), inside
 

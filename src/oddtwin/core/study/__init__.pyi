@@ -12,6 +12,7 @@ from .looked import MeasuredRegion as MeasuredRegion
 from .looked import Photograph as Photograph
 from .looked import SessionAnswer as SessionAnswer
 from .looked import View as View
+from .looked import view_name as view_name
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up

@@ -80,7 +80,12 @@ class View:
     @property
     def name(self) -> str:
         """What a person calls it."""
-        return f"{self.face}, {self.lamp}" if self.lamp else self.face
+        return view_name(self.face, self.lamp)
+
+
+def view_name(face: str, lamp: str) -> str:
+    """Return what a person calls a face under a lamp."""
+    return f"{face}, {lamp}" if lamp else face
 
 
 @dataclass(frozen=True, slots=True)

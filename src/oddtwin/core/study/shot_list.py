@@ -69,6 +69,8 @@ def place_shot(
     run = next((run for run in study.runs if run.code == code), None)
     if run is None:
         return None, f"Its label names run {code}, which is not of this study."
+    if run.finished is None:
+        return None, f"Its label names run {code}, which is not printed yet."
     views = views_of_run(study, run)
     if not views:
         return None, f"Run {code} has no views yet; say which faces of its piece are photographed."

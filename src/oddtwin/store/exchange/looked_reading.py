@@ -14,6 +14,7 @@ from oddtwin.core.study import (
     Photograph,
     SessionAnswer,
     View,
+    view_name,
 )
 from oddtwin.store.exchange.part import value_of_part
 from oddtwin.store.exchange.study_parts import SessionPart, StudyFile
@@ -25,17 +26,17 @@ ViewIds = Mapping[tuple[str, str], int]
 
 def view_ids(file: StudyFile) -> dict[tuple[str, str], int]:
     """Return a number for every view, by the names of piece and view."""
-    named = [(piece.name, _name(view.face, view.lamp)) for piece in file.pieces for view in piece.views]
+    named = [(piece.name, view_name(view.face, view.lamp)) for piece in file.pieces for view in piece.views]
     return {key: number for number, key in enumerate(dict.fromkeys(named), 1)}
 
 
 def views_of(part: PiecePart, piece_id: int, views: ViewIds) -> tuple[View, ...]:
     """Return the views of a piece."""
     found = {
-        views[part.name, _name(view.face, view.lamp)]: value_of_part(
+        views[part.name, view_name(view.face, view.lamp)]: value_of_part(
             View,
             view,
-            id=views[part.name, _name(view.face, view.lamp)],
+            id=views[part.name, view_name(view.face, view.lamp)],
             piece_id=piece_id,
             position=position,
             regions=tuple(value_of_part(MeasuredRegion, one, what=one.what.value) for one in view.regions),
@@ -87,7 +88,3 @@ def sessions_of(
 
 def _answers(part: SessionPart, session_id: int) -> list[SessionAnswer]:
     return [value_of_part(SessionAnswer, one, id=0, session_id=session_id) for one in part.answers]
-
-
-def _name(face: str, lamp: str) -> str:
-    return f"{face}, {lamp}" if lamp else face

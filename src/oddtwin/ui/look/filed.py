@@ -71,7 +71,7 @@ class FiledCard(QWidget):
         told = departures(study, photograph)
         self._departures.setText(" ".join(told))
         self._departures.setVisible(bool(told))
-        runs = [one for one in study.runs if one.state is RunState.PRINTED]
+        runs = [one for one in study.runs if one.state is RunState.PRINTED or one.id == run.id]
         choose(self._run, [(one.code, one.id) for one in runs], run.id)
         choose(self._view, [(one.name, one.id) for one in views_of_run(study, run)], photograph.view_id)
         for part in (self._run, self._view):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from oddtwin.core.photo import NEUTRAL
-from oddtwin.ui.look.painting import picture_image
-from oddtwin.ui.theme import Theme
-from oddtwin.work.measured import MeasuredShot
+from oddtwin.core.photo import NEUTRAL, Curves
+from oddtwin.ui.look.painting import paint_box, picture_image
+from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.work.measured import MeasuredShot, Patch
 
 HEIGHT = 190
 
@@ -45,24 +45,53 @@ class FitView(QWidget):
         painter.fillRect(self.rect(), QColor(NEUTRAL, NEUTRAL, NEUTRAL))
         shot = self._shot
         if shot is not None and shot.patch is not None:
-            image = picture_image(shot.patch.picture)
-            room = QRectF(self.rect()).adjusted(6, 6, -6, -6)
-            scale = min(room.width() / image.width(), room.height() / image.height())
-            target = QRectF(room.left(), room.top(), image.width() * scale, image.height() * scale)
-            painter.drawImage(target, image)
-            x, y, width, height = shot.patch.region
-            box = QRectF(target.left() + x * scale, target.top() + y * scale, width * scale, height * scale)
-            painter.setPen(QPen(QColor("#ffffff"), 1.5, Qt.PenStyle.DashLine))
-            painter.drawRect(box)
-            self._paint_curves(painter, shot, box, scale)
+            room = QRectF(self.rect()).adjusted(8, 8, -8, -8)
+            right = self._paint_region(painter, shot.patch, room, shot.curves)
+            if shot.curves is not None and room.right() - right > 200:
+                self._paint_plot(painter, shot.curves, room.adjusted(right - room.left() + 64, 10, -10, -26))
         painter.end()
 
-    def _paint_curves(self, painter: QPainter, shot: MeasuredShot, box: QRectF, scale: float) -> None:
-        curves = shot.curves
-        if curves is None:
-            return
-        most = max(float(np.abs(curves.seen).max()), float(np.abs(curves.fitted).max()), 1e-6)
-        middle, reach = box.center().y(), box.height() * 0.42
+    def _paint_region(self, painter: QPainter, patch: Patch, room: QRectF, curves: Curves | None) -> float:
+        """Paint the patch with its region; returns where it ends at the right."""
+        image = picture_image(patch.picture)
+        scale = min(room.width() / image.width(), room.height() / image.height())
+        target = QRectF(room.left(), room.top(), image.width() * scale, image.height() * scale)
+        painter.drawImage(target, image)
+        x, y, width, height = patch.region
+        box = QRectF(target.left() + x * scale, target.top() + y * scale, width * scale, height * scale)
+        paint_box(painter, box)
+        if curves is not None:
+            self._paint_lines(painter, curves, box, scale)
+        return target.right()
+
+    def _paint_plot(self, painter: QPainter, curves: Curves, room: QRectF) -> None:
+        """Paint the profile along the wall, in millimetres and % of the local light."""
+        font = QFont(FAMILY)
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(QPen(QColor("#ffffff"), 1))
+        painter.drawLine(room.bottomLeft(), room.bottomRight())
+        most = _most(curves)
+        middle = room.center().y()
+        for value, level in ((most, room.top()), (0.0, middle), (-most, room.bottom())):
+            text = f"{value:+.1f} %" if value else "0 %"
+            where = QRectF(room.left() - 62, level - 9, 56, 18)
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        first, last = float(curves.x.min()), float(curves.x.max())
+        scale = room.width() / max(last - first, 1e-9)
+        step = next(size for size in (1, 2, 5, 10, 20, 50) if size * curves.px_per_mm * scale > 50)
+        for number in range(1, int((last - first) / curves.px_per_mm / step) + 1):
+            at = room.left() + number * step * curves.px_per_mm * scale
+            painter.drawLine(QPointF(at, room.bottom()), QPointF(at, room.bottom() + 4))
+            where = QRectF(at - 30, room.bottom() + 6, 60, 16)
+            painter.drawText(where, Qt.AlignmentFlag.AlignHCenter, f"{number * step} mm")
+        self._paint_lines(painter, curves, room.translated(-first * scale, 0), scale, 0.5)
+
+    def _paint_lines(
+        self, painter: QPainter, curves: Curves, box: QRectF, scale: float, reach: float = 0.42
+    ) -> None:
+        """Paint what was seen in white on black, and the fit over it."""
+        most, middle = _most(curves), box.center().y()
         for values, colour, width in (
             (curves.seen, QColor(20, 20, 20), 3.0),
             (curves.seen, QColor("#ffffff"), 1.4),
@@ -70,9 +99,13 @@ class FitView(QWidget):
         ):
             line = QPolygonF(
                 [
-                    QPointF(box.left() + x * scale, middle - value / most * reach)
+                    QPointF(box.left() + x * scale, middle - value / most * reach * box.height())
                     for x, value in zip(curves.x.tolist(), values.tolist(), strict=True)
                 ]
             )
             painter.setPen(QPen(colour, width))
             painter.drawPolyline(line)
+
+
+def _most(curves: Curves) -> float:
+    return max(float(np.abs(curves.seen).max()), float(np.abs(curves.fitted).max()), 1e-6)

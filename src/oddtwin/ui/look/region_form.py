@@ -92,6 +92,7 @@ class RegionForm(Card):
         self._length = QuantityField("regionLength", "mm", "known mm", 110)
         self._told = label("", "quiet")
         self._told.setObjectName("regionTold")
+        self._told.hide()
         self._add = button("Measure this in all prints", self._on_add_clicked, name="addRegion")
         self.add(
             heading("A region"),
@@ -126,7 +127,11 @@ class RegionForm(Card):
         """Show a box that was drawn."""
         for name, value in zip(EDGES, (box.left(), box.top(), box.width(), box.height()), strict=True):
             self._edges[name].show_text(str(value))
-        self._told.setText("")
+        self._say("")
+
+    def _say(self, text: str) -> None:
+        self._told.setText(text)
+        self._told.setVisible(bool(text))
 
     def clear_box(self) -> None:
         """Begin another region."""
@@ -142,7 +147,7 @@ class RegionForm(Card):
             return
         self._points.append((x * shot.width, y * shot.height))
         if len(self._points) < 2:
-            self._told.setText("Click its other end.")
+            self._say("Click its other end.")
             return
         (x1, y1), (x2, y2) = self._points
         self._points = None
@@ -152,11 +157,11 @@ class RegionForm(Card):
             length = 0.0
         pixels = math.hypot(x2 - x1, y2 - y1)
         if length <= 0 or pixels < 20:
-            self._told.setText("Type how long it is in mm, and click two places that lie apart.")
+            self._say("Type how long it is in mm, and click two places that lie apart.")
             return
         self._scale.show_text(f"{pixels / length:.4g}")
         share = 100 * 2 / pixels
-        self._told.setText(
+        self._say(
             f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about {share:.1f} %: worse "
             "than the mat, which knows the lens as well."
         )
@@ -195,11 +200,11 @@ class RegionForm(Card):
 
     def _on_clicks_clicked(self) -> None:
         self._points = []
-        self._told.setText("Click one end of the known length on the photograph.")
+        self._say("Click one end of the known length on the photograph.")
 
     def _on_mat_clicked(self) -> None:
         book, rig, reference = self._desk.workbench.book, self._desk.study.rig, self._reference
-        self._told.setText("Looking for the mat …")
+        self._say("Looking for the mat …")
 
         def done(seen: object) -> None:
             from oddtwin.core.photo import MatSeen, mat_sentence
@@ -207,10 +212,10 @@ class RegionForm(Card):
             assert isinstance(seen, MatSeen)
             if seen.px_per_mm is not None:
                 self._scale.show_text(f"{seen.px_per_mm:.5g}")
-            self._told.setText(" ".join((mat_sentence(seen), *seen.warnings)))
+            self._say(" ".join((mat_sentence(seen), *seen.warnings)))
 
         def refused(error: BaseException) -> bool:
-            self._told.setText(f"It cannot be read: {error}.")
+            self._say(f"It cannot be read: {error}.")
             return isinstance(error, PhotoError)
 
         self._desk.workbench.figure(self, lambda _: mat_of(kept_pixels(book, reference), rig), done, refused)
@@ -218,7 +223,7 @@ class RegionForm(Card):
     def _on_add_clicked(self) -> None:
         box = self._box()
         if box is None or box.width() < 8 or box.height() < 8:
-            self._told.setText("Drag a box of at least 8 × 8 pixels over the photograph first.")
+            self._say("Drag a box of at least 8 × 8 pixels over the photograph first.")
             return
         if not self._name.text().strip():
             self._name.show_error("Please say what its figures are readings of.")
@@ -228,10 +233,10 @@ class RegionForm(Card):
             figures = {name: self._figures[name][1].value(0.0) or None for name in asked if name != "corner"}
             scale = self._scale.value(0.0) or None
         except QuantityError as error:
-            self._told.setText(f"{capitalized(str(error))}.")
+            self._say(f"{capitalized(str(error))}.")
             return
         if any(value is not None and value <= 0 for value in (*figures.values(), scale)):
-            self._told.setText("Give figures above zero.")
+            self._say("Give figures above zero.")
             return
         if figures.get("elevation_deg") is None:
             figures.pop("elevation_deg", None)

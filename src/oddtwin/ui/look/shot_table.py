@@ -34,8 +34,9 @@ class ShotTable(QWidget):
         layout.addWidget(self._table)
 
     def show_study(self, study: Study) -> None:
-        """Show all prints that are made, in printed order, with the views of their piece."""
-        runs = [run for run in study.runs if run.state is RunState.PRINTED]
+        """Show all prints that are made, and what else was photographed, in printed order."""
+        seen = {item.run_id for item in study.photographs}
+        runs = [run for run in study.runs if run.state is RunState.PRINTED or run.id in seen]
         runs.sort(key=printed_order)
         names = list(dict.fromkeys(view.name for run in runs for view in views_of_run(study, run)))
         self._table.setVisible(bool(runs and names))
