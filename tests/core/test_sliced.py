@@ -7,7 +7,16 @@ import numpy as np
 
 from oddtwin.core.toolpath.gcode import Feature, read_gcode
 from oddtwin.core.toolpath.motion import Limits
-from oddtwin.core.toolpath.sliced import Filament, SpoolSays, analyse, layer_figures, reach, shape_of, summary
+from oddtwin.core.toolpath.sliced import (
+    Filament,
+    SpoolSays,
+    analyse,
+    layer_figures,
+    outer_wall_motion,
+    reach,
+    shape_of,
+    summary,
+)
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 
 
@@ -17,6 +26,21 @@ def sliced(text, limits=None, spool=None):
 
 def piece(solid=None, limits=None, **recipe):
     return sliced(slice_solid(solid or Solid(height=2), Recipe(**recipe)).text, limits)
+
+
+class Walls(unittest.TestCase):
+    def test_most_of_the_outer_walls_tell_speed_and_acceleration(self):
+        text = (
+            "M83\nM204 P1500\n;TYPE:Outer wall\nG1 X40 E1 F3600\nG1 Y40 E1\nG1 X30 E.2 F900\n"
+            ";TYPE:Inner wall\nM204 P4000\nG1 X0 E1 F9000\nG1 X90 E4\n"
+        )
+        self.assertEqual(outer_wall_motion(read_gcode([text.encode()])), (60.0, 1500.0))
+
+    def test_an_override_of_the_speed_counts_and_what_is_not_said_is_unknown(self):
+        text = "M83\nM220 S50\n;TYPE:Outer wall\nG1 X40 E1 F3600\n"
+        self.assertEqual(outer_wall_motion(read_gcode([text.encode()])), (30.0, None))
+        plain = "M83\nG1 X40 E1 F3600\n"
+        self.assertEqual(outer_wall_motion(read_gcode([plain.encode()])), (None, None))
 
 
 class Figures(unittest.TestCase):

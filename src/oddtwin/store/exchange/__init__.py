@@ -1,10 +1,11 @@
 """Open formats that leave and enter: study files, and reports."""
 
-from oddtwin.store.exchange.report import report_html
+from oddtwin.store.exchange.report import Looked, report_html
 from oddtwin.store.exchange.study_file import read_study, write_study
 from oddtwin.store.exchange.study_parts import schemas
 
 __all__ = [
+    "Looked",
     "read_study",
     "report_html",
     "schemas",

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row, voiding
-from oddtwin.core.judgement import Analysis
+from oddtwin.core.judgement import Analysis, session_result
 from oddtwin.core.picture import (
     LIGHT,
     CellMap,
@@ -24,8 +24,9 @@ from oddtwin.core.picture import (
     to_svg,
     twin_mark,
 )
+from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import write_typed
-from oddtwin.core.study import Run, RunReading, Study
+from oddtwin.core.study import BlindSession, Run, RunReading, Study
 
 WIDTH = 760.0
 
@@ -34,7 +35,14 @@ WIDTH = 760.0
 _NEUTRAL = dict.fromkeys((0, *range(0x202A, 0x202F), *range(0x2066, 0x206A)), "\N{REPLACEMENT CHARACTER}")
 
 
-def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
+class Looked(NamedTuple):
+    """A view of a piece as a report shows it: its name, and pictures as addresses with what stands below."""
+
+    title: str
+    pictures: tuple[tuple[str, str], ...]
+
+
+def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequence[Looked] = ()) -> str:
     """Write the report of a study.
 
     Parameters
@@ -45,6 +53,8 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         Of that study.
     now : datetime
         When the report is made.
+    looked : sequence of Looked
+        Photographs that stand beside the figures, with nothing of the camera in them.
 
     Returns
     -------
@@ -65,6 +75,8 @@ def report_html(study: Study, analysis: Analysis, now: datetime) -> str:
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
         runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
+        looked=looked,
+        judged=[_judged(study, session) for session in study.sessions if session.opened],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
         pieces={piece.id: piece.name for piece in study.pieces.values()},
@@ -87,6 +99,16 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
         "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",
         "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",
         "details": detail_lines(finding),
+    }
+
+
+def _judged(study: Study, session: BlindSession) -> dict[str, Any]:
+    result = session_result(study, session)
+    blind = "" if session.blind else "Judged with open eyes, not blind."
+    return {
+        "title": f"{session.design.value.capitalize()}, judged by {format_list(list(session.judges))}",
+        "said": [*((blind,) if blind else ()), *(result.sentences if result else ())],
+        "commitment": session.commitment,
     }
 
 

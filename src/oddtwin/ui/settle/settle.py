@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -223,10 +225,22 @@ class SettleView(Page):
         if study is None or analysis is None:
             self._written.setText("The figures are still being worked out; try again in a moment.")
             return
-        from oddtwin.store.exchange import report_html
+        from oddtwin.store.exchange import Looked, report_html
 
         self._workbench.reveal(LookAt.REPORT)
-        self._write(".html", report_html(self._workbench.study or study, analysis, now()))
+        told = self._workbench.study or study
+
+        def write(looked: Sequence[Looked]) -> None:
+            self._write(".html", report_html(told, analysis, now(), looked))
+
+        if not told.photographs:
+            write(())
+            return
+        from oddtwin.work.looked_at import looked_at
+
+        book = self._workbench.book
+        self._written.setText("Reading the photographs …")
+        self._workbench.figure(self, lambda job: looked_at(book, told, job), write)
 
     def _on_csv_clicked(self) -> None:
         self._workbench.reveal(LookAt.EXPORT)
