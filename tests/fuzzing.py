@@ -21,19 +21,24 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from oddtwin import operations
+from oddtwin.core.judge import SessionDesign
 from oddtwin.core.judgement import analyse as analyse_study
+from oddtwin.core.judgement import session_result
 from oddtwin.core.quantities import QuantityError, parse_quantity
 from oddtwin.core.readings import ResponseKind, TableError, read_table, read_typed, write_table, write_typed
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.standing import standing_of
-from oddtwin.core.study import study_from_readings
+from oddtwin.core.study import MeasuredRegion, departures, study_from_readings, wanted_shots
 from oddtwin.core.toolpath.gcode import GcodeError, read_gcode
 from oddtwin.core.toolpath.match import SettingsError, read_settings
 from oddtwin.core.toolpath.motion import LimitsError, limits_from
 from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.operations import Flag, NewSession
 from oddtwin.store import LabBook, StoreError, load_study
 from oddtwin.store.exchange import read_study, write_study
 from oddtwin.store.labbook import DATABASE
+from oddtwin.work.shots import Filed, Shot
 from tests.builders import NOON
 
 BOOKS = Path(__file__).parent / "store" / "books"
@@ -186,7 +191,11 @@ def _book(changes: object, folder: Path) -> object:
         book.summaries()
         with book.reading() as connection:
             study = load_study(connection, 1)
-        return standing_of(study), analyse_study(study)
+        for shot in study.photographs:
+            departures(study, shot)
+        for session in study.sessions:
+            session_result(study, session)
+        return standing_of(study), analyse_study(study), wanted_shots(study), write_study(study)
     finally:
         book.close()
 
@@ -200,9 +209,42 @@ def _fresh() -> bytes:
         with tempfile.TemporaryDirectory() as name:
             place = Path(name)
             (place / DATABASE).write_bytes((BOOKS / "0004.sqlite").read_bytes())
-            LabBook.open(place).close()
+            book = LabBook.open(place)
+            look(book, 1)
+            book.close()
             _MADE.append((place / DATABASE).read_bytes())
     return _MADE[0]
+
+
+def look(book: LabBook, study_id: int) -> None:
+    """Photograph, mark and judge the prints of a study; the pictures themselves are not there."""
+    with book.reading() as connection:
+        study = load_study(connection, study_id)
+    piece = next(iter(study.pieces))
+    operations.reopen(book, study_id=study_id)
+    operations.add_view(book, piece_id=piece, face="lid", lamp="left")
+    filed = [
+        Filed(run.id, 1, Shot(f"{run.id:064x}", f"{run.code}.jpg", NOON, 0.02, 300, 200))
+        for run in study.runs
+    ]
+    operations.add_photographs(book, filed=filed)
+    zone = next(iter(study.pieces[piece].zones), "")
+    operations.mark_fault(book, photograph_id=1, code="x", flag=Flag(0.5, 0.5, "Strings", 2, zone))
+    region = MeasuredRegion("Size", "size", 1, 2, 30, 40, filed[0].shot.sha256, 5.0)
+    operations.set_regions(book, view_id=1, name="lid", regions=[region])
+    wish = NewSession(SessionDesign.BETTER, tuple(run.id for run in study.runs), ("Lena", "Olaf"), 1, seed=1)
+    operations.begin_session(book, study_id=study_id, session=wish)
+    with book.reading() as connection:
+        trials = load_study(connection, study_id).sessions[0].trials
+    for one in trials:
+        operations.answer_trial(book, session_id=1, judge=one.judge, number=one.number, text="1")
+    operations.close_session(book, session_id=1)
+    operations.open_key(book, session_id=1)
+    operations.edit_rig(book, exposure_s=0.02)
+    operations.keep_threshold(
+        book, judge="Lena", fault="Strings", unit="mm", value=0.1, low=None, high=0.2, lapse=0.0, trials=60,
+        screen="",
+    )  # fmt: skip
 
 
 COLUMNS = {
@@ -226,6 +268,16 @@ COLUMNS = {
     ),
     "factor": ("kind", "name", "study_id"),
     "level": ("factor_id", "minutes", "value"),
+    "view": ("piece_id", "face", "regions", "position"),
+    "photograph": ("run_id", "view_id", "sha256", "taken", "exposure_s", "width", "retake"),
+    "mark": ("photograph_id", "x", "grade", "zone", "at"),
+    "session": (
+        *("design", "view_id", "response_id", "judges", "seed", "trials", "letters", "nonce"),
+        *("commitment", "locked", "closed", "opened"),
+    ),
+    "answer": ("session_id", "judge", "number", "answer", "at"),
+    "threshold": ("judge", "value", "low", "fault", "at"),
+    "rig": ("page", "check_x_mm", "exposure_s"),
     "plan_machine": ("machine_id", "position"),
     "prediction": ("seconds", "machine_id"),
     "book": ("name", "head"),
@@ -249,14 +301,21 @@ def _change(rng: random.Random) -> str:
 def _study_text(version: int) -> dict[str, object]:
     """A study file of version 3, or of today with every kind of reading."""
     text = (BOOKS / "study-3.json").read_text(encoding="utf-8")
-    if version > 3:
+    if version > 7:
+        with tempfile.TemporaryDirectory() as name:
+            (Path(name) / DATABASE).write_bytes(_fresh())
+            book = LabBook.open(Path(name))
+            with book.reading() as connection:
+                text = write_study(load_study(connection, 1))
+            book.close()
+    elif version > 3:
         text = write_study(study_from_readings(read_table(NEW_CSV), "new", "A", NOON))
     found: dict[str, object] = json.loads(text)
     return found
 
 
 def _study_json(rng: random.Random) -> str:
-    text = json.dumps(bent_value(_study_text(rng.choice((3, 5))), rng))
+    text = json.dumps(bent_value(_study_text(rng.choice((3, 5, 8))), rng))
     return bent_text(text, rng) if rng.random() < 0.2 else text
 
 

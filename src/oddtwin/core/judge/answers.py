@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from oddtwin.core.judge.asking import SessionDesign
+from oddtwin.core.judge.asking import SessionDesign, is_answer
 from oddtwin.core.judge.session import SessionTrial
 from oddtwin.core.judge.votes import LEFT, RIGHT, Catch, Vote
 
@@ -31,13 +31,13 @@ def session_votes(
     trials : sequence of SessionTrial
         Of all judges.
     answers : sequence of TrialAnswer
-        One a trial at most; those of trials that there are not are passed over.
+        One a trial at most; of trials that there are not, and what is no answer, is passed over.
     """
     known = {(trial.judge, trial.number): trial for trial in trials}
     return [
         _vote(design, trial, one.answer)
         for one in answers
-        if (trial := known.get((one.judge, one.number))) is not None
+        if (trial := known.get((one.judge, one.number))) is not None and is_answer(design, one.answer)
     ]
 
 

@@ -137,3 +137,19 @@ def read_answer(design: SessionDesign, text: str, arms: Sequence[str], prints: i
         if plain in (choice.key, choice.value, choice.words.casefold()):
             return choice.value
     raise ValueError(f"“{text}” is no answer here.")
+
+
+def is_answer(design: SessionDesign, text: str) -> bool:
+    """Return whether a text is an answer as it is kept.
+
+    Parameters
+    ----------
+    design : SessionDesign
+        What was asked.
+    text : str
+        As ``read_answer`` gives it.
+    """
+    if design is SessionDesign.RANK:
+        return text.isdecimal()
+    choices = ASKING[design].choices
+    return bool(text) if not choices else any(text == choice.value for choice in choices)

@@ -13,8 +13,17 @@ from oddtwin.store.exchange.study_writing import file_of
 
 
 def write_study(study: Study) -> str:
-    """Write a study as JSON text that ``read_study`` reads back."""
-    return file_of(study).model_dump_json(indent=2) + "\n"
+    """Write a study as JSON text that ``read_study`` reads back.
+
+    Raises
+    ------
+    StoreError
+        It holds what a study file cannot say; the sentence names it.
+    """
+    try:
+        return file_of(study).model_dump_json(indent=2) + "\n"
+    except ValidationError as error:
+        raise StoreError(f"The study cannot be written as a file: {first_fault(error)}.") from None
 
 
 def read_study(text: str, source: str) -> Study:

@@ -19,6 +19,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import DecisionKind, LookAt, Study, revealed, tidy_readings
+from oddtwin.store import StoreError
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -251,8 +252,14 @@ class SettleView(Page):
         from oddtwin.store.exchange import write_study
 
         self._workbench.reveal(LookAt.EXPORT)
-        if self._workbench.study is not None:
-            self._write(".json", write_study(self._workbench.study))
+        if self._workbench.study is None:
+            return
+        try:
+            text = write_study(self._workbench.study)
+        except StoreError as error:
+            self._written.setText(str(error))
+            return
+        self._write(".json", text)
 
     def _write(self, suffix: str, text: str) -> None:
         path = write_typed(self._report, suffix, text)
