@@ -114,6 +114,12 @@ class Drawing(unittest.TestCase):
         for design in (SessionDesign.TRIANGLE, SessionDesign.DUO_TRIO, SessionDesign.SAME):
             with self.assertRaisesRegex(ValueError, "print the baseline twice first"):
                 drawn(design, prints=lone)
+        for design in (SessionDesign.SORT, SessionDesign.RANK):
+            with self.assertRaisesRegex(ValueError, "once, all together"):
+                drawn(design, repeats=2)
+        for design in (SessionDesign.TRIANGLE, SessionDesign.GRADE):
+            with self.assertRaisesRegex(ValueError, "does not show two"):
+                drawn(design, controls=1)
         with self.assertRaisesRegex(ValueError, "Name who judges"):
             drawn(SessionDesign.BETTER, judges=())
         with self.assertRaisesRegex(ValueError, "named twice"):

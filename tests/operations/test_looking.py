@@ -405,7 +405,16 @@ class Judging(Looking):
 
     def test_what_cannot_be_asked_is_refused(self):
         self.print_all()
-        runs = tuple(run.id for run in self.study().runs)
+        operations.set_aside(self.book, run_id=5, code="x", reason="fell over")
+        force, strings = (self.ids("response")[name] for name in ("Force", "Strings"))
+        every = tuple(run.id for run in self.study().runs)
+        self.refused(
+            "set aside",
+            operations.begin_session,
+            study_id=1,
+            session=NewSession(SessionDesign.BETTER, every, ("Ada",)),
+        )
+        runs = tuple(key for key in every if key != 5)
         for wish, said in (
             (NewSession(SessionDesign.BETTER, runs, ("Ada",), 1), "no photograph of this view"),
             (NewSession(SessionDesign.GRADE, runs, ("Ada",)), "Choose the fault"),
@@ -416,6 +425,9 @@ class Judging(Looking):
             ),
             (NewSession(SessionDesign.BETTER, runs, ("Ada",), controls=("x",)), "on the screen"),
             (NewSession(SessionDesign.BETTER, runs, ("Ada",), repeats=0), "1 to 10 times"),
+            (NewSession(SessionDesign.BETTER, (1, 99), ("Ada",)), "not of this study"),
+            (NewSession(SessionDesign.GRADE, runs, ("Ada",), response_id=force), "graded from 0 to 4"),
+            (NewSession(SessionDesign.GRADE, runs, ("Ada",), response_id=strings), "which zone"),
         ):
             with self.subTest(said):
                 self.refused(said, operations.begin_session, study_id=1, session=wish)

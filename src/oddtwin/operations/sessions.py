@@ -23,7 +23,7 @@ from oddtwin.core.judge import (
 )
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Source, Spot, Typed
-from oddtwin.core.study import BlindSession, KeyLetter, LookAt, Study, advised_look
+from oddtwin.core.study import BlindSession, KeyLetter, LookAt, RunState, Study, advised_look
 from oddtwin.operations.looking import login
 from oddtwin.operations.runs import put_readings
 from oddtwin.operations.settled import edit_open
@@ -121,6 +121,7 @@ def _refuse(session: NewSession) -> None:
 
 
 def _drawn(study: Study, wish: NewSession) -> BlindSession:
+    _refuse_unmade(study, wish)
     judges = tuple(" ".join(name.split()) for name in wish.judges)
     samples = [
         Sample(run.code, study.arm_of(run).name, study.block_of(run).label)
@@ -161,6 +162,25 @@ def _drawn(study: Study, wish: NewSession) -> BlindSession:
         mixed_by=wish.mixed_by.strip() or login(),
         created=now(),
     )
+
+
+def _refuse_unmade(study: Study, wish: NewSession) -> None:
+    """Refuse prints that are not there to be judged, and grades of nothing that is graded."""
+    runs = study.index.runs
+    if any(key not in runs for key in wish.run_ids):
+        raise ValueError("One of the prints is not of this study.")
+    unmade = [runs[key].code for key in wish.run_ids if runs[key].state is not RunState.PRINTED]
+    if unmade:
+        raise ValueError(f"Not printed, or set aside: {', '.join(unmade)}; leave them out.")
+    if wish.design is not SessionDesign.GRADE:
+        return
+    response = study.index.responses.get(wish.response_id or 0)
+    if response is None or not response.kind.graded:
+        raise ValueError("Only a fault that is graded from 0 to 4 can be graded blind.")
+    zones = {spot.zone for key in wish.run_ids for spot in study.spots_of(response, runs[key])}
+    if wish.zone not in zones:
+        listed = ", ".join(sorted(zone for zone in zones if zone)) or "the whole print"
+        raise ValueError(f"Say which zone is graded: {listed}.")
 
 
 def _refuse_unseen(study: Study, wish: NewSession) -> None:

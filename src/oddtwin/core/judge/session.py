@@ -15,7 +15,7 @@ import numpy as np
 
 from oddtwin.core.judge.asking import ASKING, SessionDesign
 from oddtwin.core.judge.ballot import letter_at
-from oddtwin.core.judge.votes import LEFT, RIGHT, Catch
+from oddtwin.core.judge.votes import LEFT, RIGHT, Catch, JudgeDesign
 
 MOST_PAIRS: Final = 60
 """More pairs of prints than this are not shown to anybody in one session."""
@@ -136,6 +136,12 @@ def _refuse(samples: Sequence[Sample], baseline: str, wish: Wish) -> None:
         raise ValueError("Name who judges.")
     if len(set(wish.judges)) < len(wish.judges):
         raise ValueError("A judge is named twice; give each a name of their own.")
+    if wish.repeats > 1 and ASKING[wish.design].judged in (JudgeDesign.SORT, JudgeDesign.RANK):
+        raise ValueError(
+            "Prints are sorted and ranked once, all together; begin another session to repeat it."
+        )
+    if wish.controls and ASKING[wish.design].shown != 2:
+        raise ValueError("Controls are shown side by side with a sound face; this design does not show two.")
     if len(wish.judges) > MOST_JUDGES:
         raise ValueError(f"A session has at most {MOST_JUDGES} judges; a ballot has room for more.")
     old = [one for one in samples if one.arm == baseline]

@@ -160,6 +160,10 @@ class NewSessionCard(Card):
         self._control_row.setVisible(two and not in_hand)
         self._twins.setVisible(two and design is not SessionDesign.SAME)
         self._locks.setVisible(in_hand)
+        once = design in (SessionDesign.SORT, SessionDesign.RANK)
+        self._repeats.setEnabled(not once)
+        if once:
+            self._repeats.setValue(1)
         self._show_unit()
         piece = self._desk.piece if self._desk.workbench.study is not None else None
         zones = piece.zones if piece else ()

@@ -95,7 +95,10 @@ class SessionCard(Card):
         where = view.name if view else "prints in the hand"
         self._head.setText(f"{session.design.value.capitalize()} – {where}")
         counts = [f"{judge} {answered[judge]} of {asked[judge]}" for judge in session.judges]
-        self._stands.setText("Answered: " + "; ".join(counts))
+        told = "Answered: " + "; ".join(counts)
+        if ASKING[session.design].shown == 2 and not any(one.catch == "twin" for one in session.trials):
+            told += ". No twins are mixed in, so nothing tells how often these eyes see what is not there."
+        self._stands.setText(told)
         self._seal.setText(_sealed_words(session))
         choose(self._judge, [(judge, judge) for judge in session.judges], self._next_judge(answered, asked))
         going, closed, opened = (
