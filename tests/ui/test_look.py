@@ -421,6 +421,18 @@ class Judging(InLook):
         self.settle()
         self.assertTrue(self.find("trialCount").text().startswith("2 of"))
 
+    def test_a_judge_sees_nothing_but_the_trial_and_an_undo_leaves_it(self):
+        self.begin("Lena")
+        self.click("judgeNow")
+        self.settle()
+        self.assertFalse(self.is_shown("lookCompare"))
+        self.assertFalse(self.is_shown("beginSession"))
+        self.undo()
+        self.settle()
+        self.assertEqual(self.study.sessions, ())
+        self.assertTrue(self.is_shown("lookCompare"))
+        self.assertTrue(self.is_shown("beginSession"))
+
     def test_nothing_on_the_screen_of_a_trial_tells_the_arm(self):
         self.begin("Lena")
         self.click("judgeNow")

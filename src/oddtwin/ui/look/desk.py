@@ -13,10 +13,12 @@ from oddtwin.ui.workbench import Workbench
 class Desk(QObject):
     """The photographs in hand.
 
-    ``stepped`` is emitted with +1 or -1 when the next or the last view is asked for.
+    ``stepped`` is emitted with +1 or -1 when the next or the last view is asked for, ``judging`` when a judge
+    begins or leaves trials.
     """
 
     stepped = Signal(int)
+    judging = Signal(bool)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__(workbench)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from oddtwin.core.study import BlindSession
 from oddtwin.ui.look.desk import Desk
@@ -32,22 +32,22 @@ class JudgingPanel(QWidget):
                 "answer, and opened when judging is closed."
             ),
         )
-        over = QWidget()
-        layout = QVBoxLayout(over)
+        self._over = QWidget()
+        layout = QVBoxLayout(self._over)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(self._first)
         layout.addLayout(self._list)
         layout.addWidget(self._new)
-        layout.addStretch(1)
         self._trial = TrialView(desk, theme)
         self._trial.left.connect(self._on_left)
-        self._stack = QStackedWidget()
-        self._stack.addWidget(over)
-        self._stack.addWidget(self._trial)
+        self._trial.hide()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self._stack)
+        # Not a stack, which is as tall as the taller of both.
+        whole.addWidget(self._over)
+        whole.addWidget(self._trial)
+        whole.addStretch(1)
         self.first = self._new.first
 
     def refresh(self) -> None:
@@ -69,8 +69,13 @@ class JudgingPanel(QWidget):
         self._trial.refresh()
 
     def _on_judged(self, session: BlindSession, judge: str) -> None:
-        self._stack.setCurrentWidget(self._trial)
+        self._show_trial(True)
         self._trial.begin(session.id, judge)
 
     def _on_left(self) -> None:
-        self._stack.setCurrentIndex(0)
+        self._show_trial(False)
+
+    def _show_trial(self, shown: bool) -> None:
+        self._over.setVisible(not shown)
+        self._trial.setVisible(shown)
+        self._desk.judging.emit(shown)

@@ -23,6 +23,7 @@ class LookView(TabbedPage):
         self._workbench = workbench
         self._theme = theme
         self._desk = Desk(workbench)
+        self._judging = False
         self._piece, self._view = QComboBox(), QComboBox()
         for box, name in ((self._piece, "lookPiece"), (self._view, "lookView")):
             box.setObjectName(name)
@@ -32,6 +33,7 @@ class LookView(TabbedPage):
         self._piece.currentIndexChanged.connect(self._on_piece_chosen)
         self._view.currentIndexChanged.connect(self._on_view_chosen)
         self._desk.stepped.connect(self._on_view_stepped)
+        self._desk.judging.connect(self._on_judging)
         self._choice = QWidget()
         self._piece_label = column_label("Piece")
         line = row(self._piece_label, self._piece, 12, column_label("View"), self._view, None)
@@ -57,6 +59,7 @@ class LookView(TabbedPage):
     def show_tab(self, name: str) -> None:
         """Show one of the tabs; the view is chosen where a tab is about one."""
         super().show_tab(name)
+        self._show_tabs(name)
         self._show_choice()
 
     def make_tab(self, name: str) -> QWidget:
@@ -97,6 +100,16 @@ class LookView(TabbedPage):
 
     def _on_view_chosen(self) -> None:
         self.refresh()
+
+    def _on_judging(self, judging: bool) -> None:
+        """Show a judge nothing but the trial."""
+        self._judging = judging
+        self._show_tabs(TABS[4])
+        self.verticalScrollBar().setValue(0)
+
+    def _show_tabs(self, name: str) -> None:
+        for tab in self._buttons.values():
+            tab.setVisible(not (self._judging and name == TABS[4]))
 
     def _on_view_stepped(self, by: int) -> None:
         if self._view.count():
