@@ -1,5 +1,6 @@
 """Photographs as they are looked at: cut out, aided, laid by hand; labels read; faults rendered in a size."""
 
+import math
 import time
 import unittest
 
@@ -20,6 +21,7 @@ from oddtwin.core.photo import (
     difference,
     label_in,
     measure,
+    repeatability,
     wave_curves,
 )
 from oddtwin.core.render import (
@@ -113,6 +115,19 @@ class ByHand(unittest.TestCase):
             by_points(line, line)
         with self.assertRaisesRegex(ValueError, "one line"):
             by_points(line * 0, line)
+
+
+class Retakes(unittest.TestCase):
+    def test_of_pairs_it_is_the_root_of_squared_differences_over_twice_their_number(self):
+        # Of three pairs by hand (common practice, no source): differences .2, .4 and 0 give sqrt(.2 / 6).
+        found = repeatability([(1.0, 1.2), (3.0, 3.4), (2.0, 2.0), (9.0,)])
+        self.assertAlmostEqual(found.sd, math.sqrt((0.04 + 0.16) / 6))
+        self.assertEqual(found.df, 3)
+        self.assertIn("2 times more", found.words("%"))
+
+    def test_five_are_enough_and_none_tell_nothing(self):
+        self.assertIsNone(repeatability([(1.0,), (2.0,)]))
+        self.assertNotIn("more", repeatability([(1.0, 1.1)] * 5).words("mm"))
 
 
 class Labels(unittest.TestCase):

@@ -300,6 +300,28 @@ class Measuring(Looking):
         self.assertGreater(values[0], 2 * values[2])
         self.assertIn(f"photo:{first.sha256} region:69,54,100,200 method:ringing/", found[0].evidence)
 
+    def test_relief_of_another_filament_or_under_another_lamp_is_refused(self):
+        self.print_all()
+        wall = PieceFace(width_px=480, height_px=320, px_per_mm=8.0, layer_mm=0.2, ringing=5.0)
+        runs = self.study().runs
+        for number, face in enumerate((wall, wall, dataclasses.replace(wall, lamp_deg=140.0))):
+            self.file(self.picture(f"m{number}", 40 + number, face), to=(runs[number].id, 1))
+        operations.edit_run(self.book, run_id=runs[0].id, code="x", spool="grey, lot 1")
+        operations.edit_run(self.book, run_id=runs[1].id, code="x", spool="silk, lot 9")
+        study = self.study()
+        first = study.photographs[0].sha256
+        shots = [(study.index.runs[item.run_id], item) for item in study.photographs]
+        region = MeasuredRegion("Ringing", "ringing", 69, 54, 100, 200, first, 8.0, layer_mm=0.2)
+        said = [one.measured.refused for one in measure_view(self.book, study, region, shots)]
+        self.assertEqual(said[0], "")
+        self.assertIn("another filament (silk, lot 9)", said[1])
+        self.assertIn("the lamp stood elsewhere", said[2])
+        # A size does not follow from light and shade.
+        size = MeasuredRegion("Width", "size", 20, 140, 440, 40, first, 8.0)
+        self.assertEqual(
+            [one.measured.refused for one in measure_view(self.book, study, size, shots)], [""] * 3
+        )
+
     def test_another_piece_in_the_picture_is_refused_with_its_reason(self):
         self.print_all()
         runs = self.study().runs

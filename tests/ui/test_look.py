@@ -16,6 +16,7 @@ from oddtwin.core.render import PieceFace, render_piece
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt
 from oddtwin.ui.look.canvas import Way
+from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
 from tests.ui.window import InWindow
 
@@ -143,6 +144,24 @@ class Photographs(InLook):
         self.assertEqual(len(self.study.photographs), 1)
         self.type_into("watchFolder", str(self.folder / "nowhere"))
         self.assertIn("is no folder", self.texts())
+
+    def test_a_camera_that_writes_to_the_folder_is_filed_by_its_labels(self):
+        inbox = self.folder / "inbox"
+        inbox.mkdir()
+        self.type_into("watchFolder", str(inbox))
+        codes = [self.study.runs[place].code for place in (3, 1)]
+        paths = list(shoot(inbox, codes, "Trial"))
+        panel = self.screen._panels["Photographs"]
+        panel._on_watched()
+        panel._on_watched()
+        self.settle()
+        filed = [self.study.index.runs[item.run_id].code for item in self.study.photographs]
+        self.assertEqual(filed, codes)
+        other = list(shoot(inbox, [codes[0]], "Another study", seed=3))
+        self.screen._panels["Photographs"].take(other)
+        self.settle()
+        self.assertIn("of the study “Another study”", self.find("shotsTold").text())
+        self.assertEqual(len(paths), 2)
 
     def test_a_photograph_in_the_wrong_place_is_moved_by_a_drag_or_a_choice(self):
         self.drop(self.picture("a", 1))

@@ -58,6 +58,13 @@ def _add_others(doing: argparse._SubParsersAction[argparse.ArgumentParser]) -> N
     align.add_argument("first", type=Path, metavar="A")
     align.add_argument("second", type=Path, metavar="B")
     align.add_argument("--json", action="store_true", help="print figures instead of a sentence")
+    camera = doing.add_parser("camera", help="a simulated camera: photographs with labels into a folder")
+    camera.set_defaults(run=run_camera)
+    camera.add_argument("folder", type=Path, metavar="FOLDER", help="that Look watches")
+    camera.add_argument("--codes", required=True, metavar="K7M,P3D", help="runs to photograph, in order")
+    camera.add_argument("--study", required=True, metavar="NAME", help="that stands on their labels")
+    camera.add_argument("--seconds", type=float, default=0.0, metavar="S", help="between two photographs")
+    camera.add_argument("--seed", type=int, default=1, metavar="N")
     render = doing.add_parser("render", help="render a photograph whose truth is known")
     render.set_defaults(run=run_render)
     render.add_argument("kind", metavar="KIND", help=f"{', '.join(WHATS)}, view, mat, or wall")
@@ -183,6 +190,25 @@ def run_render(arguments: argparse.Namespace) -> int:
         write_png(arguments.output, pixels)
         beside.write_text(json.dumps(told, indent=2) + "\n", encoding="utf-8")
     print(f"{arguments.output}: {pixels.shape[1]} × {pixels.shape[0]} pixels; its truth is in {beside}")
+    return 0
+
+
+def run_camera(arguments: argparse.Namespace) -> int:
+    """Photograph into a folder, and say what was written."""
+    from oddtwin.work.camera import shoot
+
+    codes = [code.strip() for code in arguments.codes.split(",") if code.strip()]
+    if not codes:
+        raise InputError("--codes: name at least one run, as K7M,P3D")
+    if not 0 <= arguments.seconds <= 3600:
+        raise InputError("--seconds: give 0 to 3600 seconds")
+    if arguments.seed < 0:
+        raise InputError("--seed: give a whole number of zero or more")
+    with writing(arguments.folder):
+        for path in shoot(
+            arguments.folder, codes, arguments.study, seed=arguments.seed, seconds=arguments.seconds
+        ):
+            print(path, flush=True)
     return 0
 
 

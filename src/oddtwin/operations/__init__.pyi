@@ -14,6 +14,8 @@ from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
 from .matching import set_motion as set_motion
 from .matching import take_estimates as take_estimates
+from .new_session import NewSession as NewSession
+from .new_session import begin_session as begin_session
 from .photographs import Figure as Figure
 from .photographs import Flag as Flag
 from .photographs import add_photographs as add_photographs
@@ -67,9 +69,7 @@ from .runs import (
 from .runs import (
     start_run as start_run,
 )
-from .sessions import NewSession as NewSession
 from .sessions import answer_trial as answer_trial
-from .sessions import begin_session as begin_session
 from .sessions import close_session as close_session
 from .sessions import enter_grades as enter_grades
 from .sessions import key_kept as key_kept

@@ -86,10 +86,12 @@ def move_photograph(
             return
         _refuse_other_piece(edit, run_id, view_id)
         marks = edit.rows(MARK, "photograph_id", photograph_id)
+        # Moved, it is the last of its new place: the numbers of the others stay as they were.
         retake = _next_retake(edit, run_id, view_id)
         edit.update(PHOTOGRAPH, photograph_id, run_id=run_id, view_id=view_id, retake=retake)
         for mark in marks:
             edit.update(MARK, mark["id"], run_id=run_id)
+        # The grades of both prints: one loses what the other gains.
         for mark in marks:
             for run in (old["run_id"], run_id):
                 _grade_zone(edit, run, mark["fault"], mark["zone"], mark["by"])

@@ -166,6 +166,7 @@ def keep_threshold(book: LabBook, **values: Unpack[Seen]) -> Record | None:
     judge = named(values["judge"], "judge")
 
     def change(edit: Edit) -> None:
+        # Eyes change with light and years: only the newest figure of a fault holds.
         for row in edit.rows(THRESHOLD, "judge", judge):
             if row["fault"] == values["fault"]:
                 edit.delete(THRESHOLD, row["id"])

@@ -194,6 +194,7 @@ def _insert_files(edit: Edit, study: Study, new: int, arms: Ids, machines: Ids, 
 
 def _insert_looked(edit: Edit, study: Study, new: int, runs: Ids, responses: Ids, pieces: Ids) -> None:
     """Insert photographs, marks and blind sessions; views are those of the pieces, by their names."""
+    # A piece that the lab book knows already keeps its own views; those of the same name are the same.
     views = {
         view.id: row["id"]
         for key, piece in study.pieces.items()

@@ -95,6 +95,7 @@ def pairs_of_view(book: LabBook, study: Study, view: View) -> list[Pair]:
         run.id: Shown(str(book.kept(KeptKind.PHOTOGRAPH, shot.sha256)), study.arm_of(run).name, run.code)
         for run, shot in shots
     }
+    # Pairs of one arm are twins, and become catches by themselves.
     pairs = [
         (one, two)
         for (one, _), (two, _) in combinations(shots, 2)

@@ -68,6 +68,7 @@ def small_copy(book: LabBook, sha256: str) -> Picture:
 
 
 def _keep(path: Path, picture: Picture) -> None:
+    # Under another name until it is whole: two windows may make the same copy at once.
     part = path.with_suffix(".part")
     # A cache that cannot be written costs time and nothing else.
     with suppress(OSError):

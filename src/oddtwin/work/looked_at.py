@@ -57,6 +57,7 @@ def _shown(study: Study, view: View) -> list[tuple[Run, Photograph]]:
     baseline = study.baseline.id
     old = [item for item in shots if item[0].arm_id == baseline]
     new = [item for item in shots if item[0].arm_id != baseline]
+    # Of one block, so that nothing but the change differs between the two that are shown.
     for one in old:
         other = next((item for item in new if item[0].block_id == one[0].block_id), None)
         if other is not None:

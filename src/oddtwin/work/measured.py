@@ -10,6 +10,7 @@ import numpy as np
 
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import (
+    LAMP_MOVED,
     VERSION,
     Asked,
     Curves,
@@ -32,6 +33,8 @@ from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
 from oddtwin.work.sliced_file import SlicedFile
 
+RELIEF: Final = (What.RINGING, What.BANDING, What.LAYERS)
+"""Read from light and shade: comparable under one lamp and of one filament only."""
 AROUND_PX: Final = 48
 """Pixels around a region that go along: strings are told from the print beside them."""
 
@@ -105,9 +108,11 @@ def measure_view(
     PhotoError
         The photograph that the region was drawn on cannot be read.
     """
+    # Read once, and held while all others are laid onto it one by one: memory stays that of two pictures.
     reference = kept_pixels(book, region.reference)
     scale = region.px_per_mm or mat_of(reference, study.rig).px_per_mm
     motion = _motions(book, study, region)
+    spool = _spool_of(study, region.reference)
     found = []
     for number, (run, photograph) in enumerate(shots):
         job.check()
@@ -115,11 +120,24 @@ def measure_view(
         asked = Asked(
             Region(0, 0, 0, 0), scale, motion(run), region.corner, region.layer_mm, region.elevation_deg
         )
-        measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
+        other = study.index.runs[run.id].spool
+        if region.what in RELIEF and spool and other and other != spool:
+            why = (
+                f"this print is of another filament ({other}) than the first ({spool}), and shines otherwise"
+            )
+            measured, patch, curves = _refused(What(region.what), why), None, None
+        else:
+            measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
         where = f"{region.left},{region.top},{region.width},{region.height}"
         evidence = f"photo:{photograph.sha256} region:{where} method:{region.what}/{VERSION}"
         found.append(MeasuredShot(run, photograph, measured, evidence, patch, curves))
     return found
+
+
+def _spool_of(study: Study, sha256: str) -> str:
+    """Filament of the print on a photograph; empty where nobody said."""
+    shot = next((item for item in study.photographs if item.sha256 == sha256), None)
+    return study.index.runs[shot.run_id].spool if shot else ""
 
 
 def mat_of(picture: Picture, rig: Rig) -> MatSeen:
@@ -185,11 +203,17 @@ def patch_of(
     picture = kept_pixels(book, photograph.sha256)
     job.check()
     laid = align(reference, picture)
+    if region.what in RELIEF and abs(laid.lamp_tilt) > LAMP_MOVED:
+        raise PhotoError(
+            "the lamp stood elsewhere than in the photograph that the region was drawn on, and how strong a "
+            "relief looks follows from that; put the lamp back and take it again"
+        )
     if not laid.accepted:
         raise PhotoError(
             f"it cannot be laid onto the photograph that the region was drawn on ({laid.sentence})"
         )
     matrix = np.asarray(laid.matrix, np.float64).copy()
+    # Cut out in the same step as it is laid on: interpolated once, and only where it is needed.
     matrix[:, 2] -= (left, top)
     size = (right - left, bottom - top)
     found = cv2.warpAffine(picture, matrix, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)

@@ -41,6 +41,7 @@ def locked(text: str, passphrase: str) -> str:
 
     if len(passphrase) < SHORTEST:
         raise PassphraseError(f"A passphrase has at least {SHORTEST} signs; a few words are easy to keep.")
+    # New ones for every key: GCM is broken by a nonce that is used twice.
     salt, nonce = secrets.token_bytes(_SALT), secrets.token_bytes(_NONCE)
     hidden = AESGCM(_stretched(passphrase, salt)).encrypt(nonce, text.encode(), None)
     return base64.b64encode(salt + nonce + hidden).decode()

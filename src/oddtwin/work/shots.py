@@ -117,6 +117,7 @@ def keep_shots(
 
 def _kept(book: LabBook, path: Path) -> tuple[Shot, Picture]:
     photo = read_photo(path)
+    # Kept after it was read: what is no picture never comes into the book.
     sha256 = book.keep(KeptKind.PHOTOGRAPH, path)
     if sha256 != photo.sha256:
         raise PhotoError("it was still being written; give it once more")

@@ -47,6 +47,7 @@ def _vote(design: SessionDesign, trial: SessionTrial, answer: str) -> Vote:
     if len(trial.letters) == 3:
         # Judges see three prints in different places: only the letters mean the same for all of them.
         odd, answer = (_letter_there(design, trial, place) for place in (odd, answer))
+        # The odd one and a twin of the rest: that is the pair of prints which the look compared.
         left, right = odd, next(letter for letter in trial.letters if letter != odd)
     else:
         left, right = trial.letters[0], trial.letters[1] if len(trial.letters) > 1 else ""

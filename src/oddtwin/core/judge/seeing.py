@@ -56,11 +56,13 @@ def next_size(looks: Sequence[SizedLook], start: float, least: float, most: floa
     size, streak, turns, going, missed = start, 0, 0, 0, False
     for look in looks:
         size = look.size
+        # The quick way down ends for good at the first miss, be it a slip: the staircase comes back alone.
         missed = missed or not look.right
         streak = streak + 1 if look.right else 0
         wanted = RIGHT_IN_A_ROW if missed else 1
         move = -1 if streak == wanted else 0 if look.right else 1
         if move:
+            # Large steps bring the size near, small ones keep it there.
             turns += bool(going) and move != going
             going, streak = move, 0
             size *= (FIRST_STEP if turns < 2 else LAST_STEP) ** move
@@ -120,10 +122,13 @@ def seeing(looks: Sequence[SizedLook]) -> Seeing:
         )
     if luck(BlindTest.PAIR, len(looks), right).chance > SURE:
         raise ValueError("The answers are no better than guesses: begin with a larger fault.")
+    # In logarithms: eyes tell ratios of contrast, and not differences.
     sizes = np.log([look.size for look in looks])
+    # Looks at one size are one binomial; the grid below is then small, however many looks there are.
     found, back = np.unique(sizes, return_inverse=True)
     shown = np.bincount(back).astype(np.float64)
     hits = np.bincount(back, weights=np.array([look.right for look in looks], np.float64)).astype(np.float64)
+    # A grid and no search: the likelihood of few looks has several hills.
     middle = np.linspace(found[0] - 1.5, found[-1] + 1.5, 241)
     slope = np.geomspace(0.8, 12.0, 25)
     lapse = np.linspace(0.0, MOST_LAPSES, 5)
@@ -138,6 +143,7 @@ def seeing(looks: Sequence[SizedLook]) -> Seeing:
 
 def _chances(sizes: Floats, middle: Floats, slope: Floats, lapse: Floats) -> Floats:
     """Return the chance of a right answer; shape (middle, slope, lapse, sizes)."""
+    # Clipped, so that no logarithm of zero comes out of a look that was all but sure.
     turn = slope[None, :, None, None] * (sizes[None, None, None, :] - middle[:, None, None, None])
     rise = 1 / (1 + np.exp(-np.clip(turn, -60, 60)))
     found: Floats = GUESSING + (1 - GUESSING - lapse[None, None, :, None]) * rise
@@ -145,6 +151,7 @@ def _chances(sizes: Floats, middle: Floats, slope: Floats, lapse: Floats) -> Flo
 
 
 def _interval(middle: Floats, profile: Floats) -> tuple[float | None, float | None]:
+    # Where the interval reaches the end of the grid, the looks set no bound on that side.
     inside = np.flatnonzero(profile >= profile.max() - PROFILE_95)
     low = None if inside[0] == 0 else math.exp(middle[inside[0]])
     high = None if inside[-1] == len(middle) - 1 else math.exp(middle[inside[-1]])

@@ -125,6 +125,7 @@ def draw_trials(
     _refuse(samples, baseline, wish)
     found: list[SessionTrial] = []
     for judge in wish.judges:
+        # Each judge has an order of their own: what tires eyes, or trains them, then falls on other trials.
         planned = _planned(samples, baseline, wish, rng)
         for number, one in enumerate(_ordered(planned, rng), 1):
             found.append(_placed(one, judge, number, wish, letters, rng))
@@ -161,6 +162,7 @@ def _questions(samples: Sequence[Sample], baseline: str, rng: np.random.Generato
     """Pairs of baseline and change: those of one block, or each print with one of the other arm."""
     old = [one for one in samples if one.arm == baseline]
     new = [one for one in samples if one.arm != baseline]
+    # Inside a block nothing else differs, neither machine nor day; across blocks the pair says less.
     inside = [(a.code, b.code) for a in old for b in new if a.block and a.block == b.block]
     if not inside:
         # Each print is shown, and no print carries much more than another.
@@ -177,6 +179,7 @@ def _questions(samples: Sequence[Sample], baseline: str, rng: np.random.Generato
 def _twins(samples: Sequence[Sample]) -> list[tuple[str, str]]:
     """Pairs of two prints of one arm; of one block first, for nothing else differs between them."""
     found = [(a, b) for a, b in combinations(samples, 2) if a.arm == b.arm]
+    # A stable sort: twins of one block first, in the order of the prints.
     found.sort(key=lambda pair: not (pair[0].block and pair[0].block == pair[1].block))
     return [(a.code, b.code) for a, b in found]
 
@@ -189,6 +192,7 @@ def _planned(
         codes = [one.code for one in samples]
         return [_Planned((code,), repeat=code if times > 1 else "") for _ in range(times) for code in codes]
     questions, twins = _questions(samples, baseline, rng), _twins(samples)
+    # The odd one stands last everywhere until sides are drawn, for all trials of a judge together.
     three = ASKING[wish.design].shown == 3
     shown: list[tuple[str, ...]] = [*_threes(samples, questions)] if three else [*questions]
     asked = [
@@ -230,6 +234,7 @@ def _threes(samples: Sequence[Sample], pairs: Sequence[tuple[str, str]]) -> Iter
 
 def _ordered(planned: Sequence[_Planned], rng: np.random.Generator) -> list[_Planned]:
     """Shuffle, so that the same prints do not come twice in a row where that can be."""
+    # Of few pairs there may be no order without neighbours; after twenty tries the best is taken.
     best: list[_Planned] = []
     fewest = len(planned) + 1
     for _ in range(20):
@@ -284,6 +289,7 @@ def _balanced(
 
 def _turns(count: int, rng: np.random.Generator) -> Iterator[bool]:
     """Yield which trials are turned round: one of every two that follow one another."""
+    # Blocks of two: balanced at every moment, also where a judge leaves before the end.
     for _ in range(0, count, 2):
         first = bool(rng.integers(2))
         yield first

@@ -41,6 +41,7 @@ def session_result(study: Study, session: BlindSession) -> JudgedSession | None:
 def judges_who_knew(study: Study) -> list[Threat]:
     """Find judges of blind sessions who printed, or who mixed the letters."""
     printed = {run.operator.casefold() for run in study.runs if run.operator}
+    # Compared without case: people sign the same name in more than one way.
     found = []
     for session in study.sessions:
         if not session.blind:
@@ -67,6 +68,7 @@ def unlike_photographs(study: Study) -> list[Threat]:
     used = {item.run_id for item in study.readings if item.source is Source.PHOTOGRAPH}
     found = []
     for view in study.index.views.values():
+        # Only where something was read from them: a photograph that nobody used can do no harm.
         shots = [(run, shot) for run, shot in photographs_of_view(study, view.id) if run.id in used]
         exposures = [shot.exposure_s for _, shot in shots if shot.exposure_s]
         mixed = [run.code for run, shot in shots if shot.hdr]
@@ -108,6 +110,7 @@ def eyes(study: Study) -> list[Threat]:
                 )
             )
             continue
+        # Sizes in other units cannot be compared, and are passed over rather than guessed at.
         blind = [one for one in known if response.margin and one.unit == response.unit]
         small = [one for one in blind if one.value > (response.margin or 0.0)]
         if small:

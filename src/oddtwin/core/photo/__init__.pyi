@@ -1,3 +1,4 @@
+from .aligning import LAMP_MOVED as LAMP_MOVED
 from .aligning import Aligned as Aligned
 from .aligning import align as align
 from .aligning import aligned_json as aligned_json
@@ -36,6 +37,8 @@ from .measuring import as_json as as_json
 from .measuring import measure as measure
 from .offsets import LayerOffset as LayerOffset
 from .offsets import layer_offset as layer_offset
+from .retakes import Repeatability as Repeatability
+from .retakes import repeatability as repeatability
 from .showing import NEUTRAL as NEUTRAL
 from .showing import Aid as Aid
 from .showing import Shown as Shown

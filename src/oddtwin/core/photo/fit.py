@@ -70,6 +70,7 @@ def wave_curves(picture: Picture, asked: Asked, measured: Measured) -> Curves | 
         weights = np.linalg.lstsq(shapes.T, strips.mean, rcond=None)[0]
         fitted = weights @ shapes
     x = (strips.way + strips.origin_mm) * part.scale()
+    # The way is counted from the corner, the picture from the left.
     if asked.corner == "right":
         x = asked.region.width - x
     seen, wave_seen = 100 * strips.mean, 100 * np.asarray(fitted, np.float64)

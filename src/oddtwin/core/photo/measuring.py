@@ -177,6 +177,7 @@ def with_lead(part: Crop, picture: Picture, asked: Asked) -> tuple[Crop, int]:
         Where the region lies, and on which side the corner.
     """
     x, y, width, height = asked.region
+    # As far as the picture goes: a wall may end at its border.
     room = x if asked.corner == "left" else picture.shape[1] - x - width
     lead = min(room, round(LEAD_MM * part.scale()))
     wider = Region(x - lead if asked.corner == "left" else x, y, width + lead, height)

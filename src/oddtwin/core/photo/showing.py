@@ -41,6 +41,7 @@ class Shown:
         import cv2
 
         self._levels: list[NDArray[Any]] = [picture]
+        # Halves by area: a part that is far away is then cut from few pixels, and without a moiré.
         while min(self._levels[-1].shape[:2]) > 2 * SMALLEST_PX:
             last = self._levels[-1]
             half = (last.shape[1] // 2, last.shape[0] // 2)
@@ -75,6 +76,7 @@ class Shown:
         """
         import cv2
 
+        # The smallest level that is not smaller than what is shown.
         level = 0
         while level + 1 < len(self._levels) and scale * 2 ** (level + 1) <= 1:
             level += 1
@@ -89,6 +91,7 @@ class Shown:
             ]
         )
         grey = (NEUTRAL,) * 3
+        # From close by pixels are shown as pixels: nothing may look finer than it was taken.
         flags = cv2.INTER_LINEAR if scale < 3 else cv2.INTER_NEAREST
         found = cv2.warpAffine(source, matrix, (width, height), flags=flags, borderValue=grey)
         return np.asarray(found, dtype=np.uint8)
@@ -133,6 +136,7 @@ def difference(first: Picture, second: Picture) -> Picture:
     first, second : arrays of shape (height, width, 3)
         sRGB; lighter where the second is lighter.
     """
+    # Sixteen bits, for a byte less a byte may lie below zero.
     gap = second.astype(np.int16) - first.astype(np.int16)
     return np.clip(128 + gap, 0, 255).astype(np.uint8)
 
@@ -177,6 +181,7 @@ def by_points(there: Floats, here: Floats) -> Floats:
         The points lie on one line, so that they fix no move.
     """
     ones = np.column_stack([there, np.ones(3)])
+    # Twice the area of the triangle, as a share of the square about it: small where it is a line.
     spread = float(np.ptp(there, axis=0).max())
     if abs(float(np.linalg.det(ones))) < 0.02 * spread**2 or spread < 8:
         raise ValueError("The three points lie nearly on one line; take three corners of the face.")

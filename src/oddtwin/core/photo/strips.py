@@ -114,8 +114,10 @@ def _ends(means: Floats, scale: float, lead: int) -> tuple[int, int, int]:
 
     A box that reaches over the edge begins with a step, beside which no wave is seen.
     """
+    # The median over strips: one blob at the edge does not move it.
     profile = np.median(np.log(means), axis=0)
     columns = len(profile)
+    # What a wall is lit like is told by its middle, which the box surely holds.
     level = float(np.median(profile[columns // 4 : columns - columns // 4]))
     off = np.abs(profile - level) > EDGE
     first, last = (_leading(side[: columns // 3]) for side in (off, off[::-1]))

@@ -71,6 +71,7 @@ def fault_pair(fault: TrainedFault, size: float, rng: np.random.Generator) -> tu
     rng : numpy.random.Generator
         Of everything else.
     """
+    # Two seeds: faces with the same grain would be told apart by the grain alone.
     first, second = (int(seed) for seed in rng.integers(0, 2**31, 2))
     return _face(fault, size, first), _face(fault, None, second)
 

@@ -143,6 +143,7 @@ def _ribs(face: PieceFace, rng: np.random.Generator) -> tuple[Floats, Floats]:
     light = _surface(face, y, rng)
     inside = _rounded(x, y, (left, bottom - 0.2 * (bottom - top), right, bottom), face.px_per_mm)
     each = (right - left) / (2 * face.ribs - 1)
+    # Laid on as they come, one over the other.
     for number in range(face.ribs):
         begin = left + 2 * number * each
         # Ribs of different height, so that the picture cannot slip by one of them.

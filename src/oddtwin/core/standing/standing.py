@@ -113,6 +113,7 @@ def wants_look(study: Study) -> bool:
     Nobody is asked to photograph who never began to: views are made once with a piece, and another study may
     do without.
     """
+    # Whoever has seen the verdict is not sent back to look.
     begun = bool(study.photographs or study.sessions)
     return begun and study.verdict_seen is None and not looked_at(study)
 

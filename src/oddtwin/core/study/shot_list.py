@@ -33,6 +33,7 @@ def wanted_shots(study: Study) -> tuple[WantedShot, ...]:
         Prints that are made and count are photographed; those to come are not asked for yet.
     """
     taken = {(item.run_id, item.view_id) for item in study.photographs}
+    # What is set aside needs no photograph, though one may be there.
     made = [run for run in study.runs if run.state is RunState.PRINTED]
     return tuple(
         WantedShot(run, view)
@@ -119,6 +120,7 @@ def departures(study: Study, photograph: Photograph) -> tuple[str, ...]:
         One of them.
     """
     others = [item for item in study.photographs if item.view_id == photograph.view_id]
+    # The rig says it; where nobody typed it, the first photograph of the view does.
     usual = study.rig.exposure_s or next((one.exposure_s for one in others if one.exposure_s), None)
     found = []
     if photograph.exposure_s and usual and abs(photograph.exposure_s / usual - 1) > SAME_EXPOSURE:

@@ -56,6 +56,7 @@ def photographs_of(
     for run in file.runs:
         for part in run.photographs:
             key = next(number)
+            # A view that the file does not have leaves the photograph without one.
             links = {"id": key, "run_id": runs[run.code], "view_id": views.get((run.piece, part.view))}
             photographs.append(value_of_part(Photograph, part, **links))
             marks += [

@@ -115,6 +115,7 @@ class PhotoCanvas(QWidget):
         self._lone = second is None
         self._names = names
         self._second = False
+        # Kept where the size is the same: one looks at the same corner of print after print.
         if first is None or first.size != size:
             self._scale = None
         self._forget()
@@ -153,6 +154,7 @@ class PhotoCanvas(QWidget):
         self._forget()
 
     def _forget(self) -> None:
+        # Drawn anew when it is painted next, once a way and once a size.
         self._images.clear()
         self.update()
 
@@ -204,6 +206,7 @@ class PhotoCanvas(QWidget):
         pane = panes[-1] if at.x() >= panes[-1].left() else panes[0]
         inside = at - QPointF(pane.topLeft())
         fit = min(pane.width() / self._pair[0].size[0], pane.height() / self._pair[0].size[1])
+        # The place under the pointer stays under the pointer.
         new = min(16.0, max(fit / 2, scale * factor))
         self._corner = corner + inside / scale - inside / new
         self._scale = new

@@ -143,6 +143,7 @@ class ComparePanel(QWidget):
 
     def _on_ready(self, key: tuple[str, str], pair: ReadyPair) -> None:
         chosen = self._chosen()
+        # Another pair was chosen while this one was read.
         if key != self._wanted or chosen is None:
             return
         self._pair = pair
@@ -295,6 +296,7 @@ class ComparePanel(QWidget):
             self._told.setText(str(error))
             self._show_dots()
             return
+        # Kept for this window only: it is a makeshift, and measuring never uses it.
         key = (chosen[0][1].sha256, shot.sha256)
         self._by_hand[key] = matrix
         self._wanted = None

@@ -69,6 +69,7 @@ class ContactPanel(QWidget):
             part.setVisible(bool(shots))
         self._nothing.setVisible(not shots)
         labels = tuple(self._label(place) for place in range(len(shots)))
+        # Read again only where another picture, or another name, is to be shown.
         key = (labels, tuple(shot.sha256 for _, shot in shots))
         if key == self._key:
             return

@@ -129,6 +129,7 @@ class EyesPanel(QWidget):
         self._size = next_size(self._looks, fault.start, fault.least, fault.most)
         self._right = bool(self._rng.integers(2))
         self._bar.setValue(len(self._looks))
+        # No answer before the faces are there: it would be an answer to the last ones.
         for made in (self._left, self._right_side):
             made.setEnabled(False)
         rng = np.random.default_rng(int(self._rng.integers(2**63)))

@@ -107,6 +107,7 @@ class MarksCard(Card):
     def _faults(self) -> list[str]:
         """What can be marked: what the study grades, the workshop's own list, and what the piece can show."""
         study, piece = self._desk.study, self._desk.piece
+        # What the study asks for comes first: that is what a mark becomes a reading of.
         graded = [item.name for item in study.judged if item.kind.graded]
         listed = [fault.name for fault in study.faults]
         return list(dict.fromkeys([*graded, *listed, *(piece.faults if piece else ())]))

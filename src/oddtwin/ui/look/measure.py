@@ -10,7 +10,7 @@ from PySide6.QtCore import QRect
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.photo import Shown, What
+from oddtwin.core.photo import Repeatability, Shown, What, repeatability
 from oddtwin.core.photo.measuring import UNITS
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.readings import Bound, ResponseKind
@@ -103,6 +103,7 @@ class MeasurePanel(QWidget):
         if view is None or not shots:
             return
         regions = view.regions
+        # All regions of a view lie on one photograph, so that one scale holds for all.
         self._reference = regions[0].reference if regions else shots[0][1].sha256
         choose(self._region, [(f"{one.name} ({one.what})", one.name) for one in regions], self._chosen_name())
         self._results.setVisible(bool(regions))
@@ -207,6 +208,9 @@ class MeasurePanel(QWidget):
         told = f"{len(found) - refused} of {len(found)} photographs tell it."
         if refused:
             told += " Those that do not say why, and give no reading."
+        retakes = _repeatability(found)
+        if retakes is not None:
+            told += f" {retakes.words(found[0].measured.unit)}"
         self._told.setText(told)
         self._show_enter()
 
@@ -295,6 +299,15 @@ class MeasurePanel(QWidget):
 
 def _called(study: Study, name: str) -> Response | None:
     return next((item for item in study.responses if item.name == name), None)
+
+
+def _repeatability(measured: list[MeasuredShot]) -> Repeatability | None:
+    """How far retakes of one print differ: what the camera does, and not the change."""
+    values: dict[int, list[float]] = defaultdict(list)
+    for one in measured:
+        if one.measured.value is not None:
+            values[one.run.id].append(one.measured.value)
+    return repeatability(values.values())
 
 
 def _figures(measured: list[MeasuredShot]) -> list[Figure]:

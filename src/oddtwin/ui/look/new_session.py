@@ -190,6 +190,7 @@ class NewSessionCard(Card):
         self._show_parts()
         seen = {item.run_id for item in study.photographs if item.view_id == view}
         runs = [run for run in study.runs if run.state is RunState.PRINTED and (in_hand or run.id in seen)]
+        # Filled anew only where the prints are others: ticks that were set stay.
         key = [run.id for run in runs]
         there = [self._prints.item(place) for place in range(self._prints.count())]
         if key == [item.data(Qt.ItemDataRole.UserRole) for item in there]:

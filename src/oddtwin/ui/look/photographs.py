@@ -33,6 +33,8 @@ class PhotographsPanel(QWidget):
         super().__init__()
         self._desk = desk
         self.setAcceptDrops(True)
+        self._code = label("", "code", wrap=False)
+        self._code.setObjectName("nextCode")
         self._next = label("", "lead")
         self._next.setObjectName("nextShot")
         self._told = label("", "quiet")
@@ -53,7 +55,7 @@ class PhotographsPanel(QWidget):
         beside.addWidget(self._filed, 1, Qt.AlignmentFlag.AlignTop)
         self._list = Card(
             heading("Shot list"),
-            self._next,
+            row(self._code, 12, self._next, None),
             label(
                 "Drop photographs here, or choose them: the QR label in the picture names the print, else "
                 "they fill the list in turn. What came to the wrong place is dragged to the right one.",
@@ -93,6 +95,9 @@ class PhotographsPanel(QWidget):
             self._next.setText("All prints that are made are photographed.")
         else:
             self._next.setText("The first print to be made is photographed first.")
+        # Large, to be read from where the camera stands.
+        self._code.setText(wanted[0].run.code if views and wanted else "")
+        self._code.setVisible(bool(views and wanted))
         self._choose.setEnabled(self._desk.can_edit and views)
         self._watch.setEnabled(self._desk.can_edit and views)
         self._table.show_study(study)
@@ -168,6 +173,7 @@ class PhotographsPanel(QWidget):
             if last == -1:
                 continue
             # A file that still grows is being written: taken now it would be cut off.
+            # Looked at twice: cameras and phones write for seconds.
             if size and size == last:
                 ready.append(path)
                 self._known[path] = -1

@@ -160,6 +160,7 @@ class RegionForm(Card):
             self._say("Type how long it is in mm, and click two places that lie apart.")
             return
         self._scale.show_text(f"{pixels / length:.4g}")
+        # Two clicks, each a pixel beside.
         share = 100 * 2 / pixels
         self._say(
             f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about {share:.1f} %: worse "

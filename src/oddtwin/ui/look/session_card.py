@@ -134,6 +134,7 @@ class SessionCard(Card):
         if session.opened is None:
             return
         result = session_result(self._desk.workbench.study or self._desk.study, session)
+        # Reckoned anew each time: the commitment is worth what is checked against it.
         kept = operations.key_kept(session)
         if not kept:
             self._sentences.addWidget(

@@ -40,6 +40,7 @@ class ShotTable(QWidget):
         runs.sort(key=printed_order)
         names = list(dict.fromkeys(view.name for run in runs for view in views_of_run(study, run)))
         self._table.setVisible(bool(runs and names))
+        # Thousands of cells are not filled again after every edit.
         shown = (tuple(run.id for run in runs), tuple(names), study.photographs, study.marks)
         if shown == self._shown:
             return

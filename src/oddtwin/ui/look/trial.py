@@ -219,6 +219,7 @@ class TrialView(QWidget):
         if self._session_id is None or self._place >= len(trials):
             return
         number = trials[self._place].number
+        # Kept at once: a judge who leaves, or a power cut, costs no answer.
         record = self._desk.workbench.do(
             operations.answer_trial,
             session_id=self._session_id,
