@@ -11,11 +11,12 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QListWidget, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.judge import SizedLook
-from oddtwin.core.readings import ResponseKind, Source
+from oddtwin.core.readings import ResponseKind, Source, Spot
 from oddtwin.core.render import PieceFace, render_piece
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt
 from oddtwin.ui.look.canvas import Way
+from oddtwin.ui.widgets.sheet import SheetView
 from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
 from tests.ui.window import InWindow
@@ -541,3 +542,26 @@ class Eyes(InLook):
         self.click("eyesStop")
         self.assertIn("too little", self.find("eyesTold").text())
         self.assertEqual(self.study.thresholds, ())
+
+
+class BesideTheVerdict(InLook):
+    def test_the_two_prints_stand_beside_their_figures_once_the_arms_are_known(self):
+        self.drop(*(self.picture(f"p{number}", number) for number in range(10)))
+        grade = next(item.id for item in self.study.responses if item.name == "Seam")
+        for run in self.study.runs:
+            for zone in ("rim", "rib"):
+                self.bench.do(
+                    operations.enter_readings,
+                    run_id=run.id, response_id=grade, spot=Spot(zone), values=[1.0], title="Seam",
+                )  # fmt: skip
+        self.settle()
+        self.window.show_stage(Stage.VERDICT)
+        self.settle()
+        if self.is_shown("lookNow"):
+            self.click("lookNow")
+            self.settle()
+        card = self.find("prints")
+        cells = card.findChild(SheetView).cells
+        self.assertEqual(len(cells), 4)
+        self.assertIn("Baseline, lid, left", cells[0].label)
+        self.assertIn("Change, lid, left", cells[1].label)

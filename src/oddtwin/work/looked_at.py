@@ -33,9 +33,9 @@ def looked_at(book: LabBook, study: Study, job: Job = UNWATCHED) -> list[Looked]
         Nobody wants the report any more.
     """
     found = []
-    for view in study.index.views.values():
+    for view, shots in shown_prints(study):
         pictures = []
-        for run, shot in _shown(study, view):
+        for run, shot in shots:
             job.check()
             # What is gone from the book is not in the report either; the screen tells why.
             with suppress(PhotoError):
@@ -45,6 +45,18 @@ def looked_at(book: LabBook, study: Study, job: Job = UNWATCHED) -> list[Looked]
             piece = study.pieces[view.piece_id].name
             found.append(Looked(f"{piece}: {view.name}", tuple(pictures)))
     return found
+
+
+def shown_prints(study: Study) -> list[tuple[View, list[tuple[Run, Photograph]]]]:
+    """Return of each photographed view a print of the baseline and one of the change, where there are.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    """
+    found = [(view, _shown(study, view)) for view in study.index.views.values()]
+    return [(view, shots) for view, shots in found if shots]
 
 
 def _shown(study: Study, view: View) -> list[tuple[Run, Photograph]]:

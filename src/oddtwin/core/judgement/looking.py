@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.judge import ASKING, JudgedSession, Lettered, TrialAnswer, judge_session, session_votes
-from oddtwin.core.quantities import format_list, format_number, with_unit
+from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.core.readings import Source
 from oddtwin.core.study.looked import BlindSession
 from oddtwin.core.study.shot_list import SAME_EXPOSURE, photographs_of_view
@@ -34,8 +34,7 @@ def session_result(study: Study, session: BlindSession) -> JudgedSession | None:
     try:
         return judge_session(votes, ASKING[session.design].judged, letters)
     except ValueError as error:
-        text = str(error)
-        return JudgedSession((f"{text[:1].upper()}{text[1:]}.",))
+        return JudgedSession((f"{capitalized(str(error))}.",))
 
 
 def judges_who_knew(study: Study) -> list[Threat]:

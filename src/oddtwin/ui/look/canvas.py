@@ -20,8 +20,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
-from oddtwin.ui.look.painting import paint_box, paint_name, paint_ring, picture_image
+from oddtwin.ui.look.painting import paint_box, paint_name, paint_ring
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets.sheet import picture_image
 
 ZOOM: Final = 1.25
 STEP_PX: Final = 60

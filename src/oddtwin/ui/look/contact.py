@@ -2,18 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Final
+from PySide6.QtCore import QBuffer
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from PySide6.QtCore import QBuffer, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
-
-from oddtwin.core.job import Job
-from oddtwin.core.photo import NEUTRAL
-from oddtwin.store import LabBook
 from oddtwin.ui.look.desk import Desk
-from oddtwin.ui.look.painting import picture_image
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -25,12 +18,8 @@ from oddtwin.ui.widgets import (
     row,
     write_typed,
 )
-from oddtwin.work.contact import Cell, contact_page
-from oddtwin.work.derived import small_copy
-from oddtwin.work.photos import PhotoError
-
-ACROSS: Final = 4
-GAP, CAPTION = 12, 26
+from oddtwin.ui.widgets.sheet import SheetView
+from oddtwin.work.contact import Cell, contact_page, small_cells
 
 
 class ContactPanel(QWidget):
@@ -86,7 +75,7 @@ class ContactPanel(QWidget):
         book = self._desk.workbench.book
         asked = list(zip(labels, key[1], strict=True))
         running = self._desk.workbench.figure(
-            self, lambda job: _cells(book, asked, job), lambda cells: self._on_ready(key, cells)
+            self, lambda job: small_cells(book, asked, job), lambda cells: self._on_ready(key, cells)
         )
         self._progress.follow(running)
 
@@ -116,85 +105,3 @@ class ContactPanel(QWidget):
         title = f"{self._desk.study.name}: {view.name if view else ''}"
         path = write_typed(self._html, ".html", contact_page(title, self._sheet.cells))
         self._written.setText(f"Written: {path}" if path else "")
-
-
-def _cells(book: LabBook, asked: list[tuple[str, str]], job: Job) -> tuple[list[Cell], list[str]]:
-    cells, missing = [], []
-    for number, (text, sha256) in enumerate(asked):
-        job.check()
-        job.tell(number / len(asked))
-        try:
-            cells.append(Cell(text, small_copy(book, sha256)))
-        except PhotoError as error:
-            missing.append(f"{text}: {error}.")
-    return cells, missing
-
-
-class SheetView(QWidget):
-    """Photographs in rows on a neutral grey."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("contactSheet")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.cells: list[Cell] = []
-        self._images: list[QImage] = []
-
-    def show_cells(self, cells: list[Cell]) -> None:
-        """Show photographs with their labels."""
-        self.cells = cells
-        self._images = [picture_image(cell.picture) for cell in cells]
-        self.setAccessibleName("Contact sheet: " + "; ".join(cell.label for cell in cells))
-        self.updateGeometry()
-        self.setFixedHeight(self._height(max(self.width(), 600)))
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(800, self._height(800))
-
-    def image(self) -> QImage:
-        """Return the sheet as one picture."""
-        wide = 1600
-        image = QImage(wide, self._height(wide), QImage.Format.Format_RGB888)
-        painter = QPainter(image)
-        self._paint(painter, image.rect())
-        painter.end()
-        return image
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        self._paint(painter, self.rect())
-        painter.end()
-
-    def _each(self, width: int) -> tuple[float, float]:
-        across = min(ACROSS, max(1, len(self._images)))
-        wide = (width - GAP * (across + 1)) / across
-        shape = max((image.height() / image.width() for image in self._images), default=0.75)
-        return wide, min(wide * shape, 420.0)
-
-    def _height(self, width: int) -> int:
-        if not self._images:
-            return 120
-        across = min(ACROSS, len(self._images))
-        lines = -(-len(self._images) // across)
-        return round(lines * (self._each(width)[1] + CAPTION + GAP) + GAP)
-
-    def _paint(self, painter: QPainter, room: QRect) -> None:
-        painter.fillRect(room, QColor(NEUTRAL, NEUTRAL, NEUTRAL))
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        font = QFont(FAMILY)
-        font.setPixelSize(13)
-        painter.setFont(font)
-        painter.setPen(QColor("#ffffff"))
-        wide, high = self._each(room.width())
-        across = min(ACROSS, max(1, len(self._images)))
-        for place, (cell, image) in enumerate(zip(self.cells, self._images, strict=True)):
-            left = GAP + (place % across) * (wide + GAP)
-            top = GAP + (place // across) * (high + CAPTION + GAP)
-            scale = min(wide / image.width(), high / image.height())
-            size = (image.width() * scale, image.height() * scale)
-            painter.drawImage(QRectF(left, top + high - size[1], *size), image)
-            shown = painter.fontMetrics().elidedText(cell.label, Qt.TextElideMode.ElideRight, round(wide))
-            painter.drawText(
-                QRectF(left, top + high + 2, wide, CAPTION), Qt.AlignmentFlag.AlignVCenter, shown
-            )

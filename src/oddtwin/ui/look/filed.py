@@ -8,11 +8,12 @@ from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.photo import MatSeen, mat_sentence
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import Photograph, RunState, departures, exposure_words, views_of_run
 from oddtwin.ui.look.desk import Desk
-from oddtwin.ui.look.painting import picture_image
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import IconButton, button, choose, column_label, heading, label, row
+from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.derived import small_copy
 from oddtwin.work.measured import mat_of
 from oddtwin.work.photos import PhotoError
@@ -84,8 +85,7 @@ class FiledCard(QWidget):
         try:
             pixels = small_copy(self._desk.workbench.book, photograph.sha256)
         except PhotoError as error:
-            text = str(error)
-            self._picture.setText(f"{text[:1].upper()}{text[1:]}.")
+            self._picture.setText(f"{capitalized(str(error))}.")
             self._picture.setWordWrap(True)
             return
         shown = QPixmap.fromImage(picture_image(pixels)).scaled(

@@ -8,8 +8,9 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL, Curves
-from oddtwin.ui.look.painting import paint_box, picture_image
+from oddtwin.ui.look.painting import paint_box
 from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.measured import MeasuredShot, Patch
 
 HEIGHT = 190

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.photo import Repeatability, Shown, What, repeatability
 from oddtwin.core.photo.measuring import UNITS
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import capitalized, format_number, with_unit
 from oddtwin.core.readings import Bound, ResponseKind
 from oddtwin.core.study import MeasuredRegion, Response, Study
 from oddtwin.operations import Figure, Measured
@@ -128,8 +128,7 @@ class MeasurePanel(QWidget):
         book, sha = self._desk.workbench.book, self._reference
 
         def refused(error: BaseException) -> bool:
-            text = str(error)
-            self._hint.setText(f"{text[:1].upper()}{text[1:]}.")
+            self._hint.setText(f"{capitalized(str(error))}.")
             return isinstance(error, PhotoError)
 
         def done(shown: Shown) -> None:

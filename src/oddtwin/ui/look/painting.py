@@ -1,26 +1,11 @@
-"""What is painted over photographs: names, marks and regions; and pixels as an image."""
+"""What is painted over photographs: names, marks and regions."""
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
-from oddtwin.core.photo import Picture
 from oddtwin.ui.theme import FAMILY
-
-
-def picture_image(pixels: Picture) -> QImage:
-    """Return a picture as an image of its own.
-
-    Parameters
-    ----------
-    pixels : array of shape (height, width, 3)
-        sRGB.
-    """
-    whole = np.ascontiguousarray(pixels)
-    height, width = whole.shape[:2]
-    return QImage(whole.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
 
 
 def paint_name(painter: QPainter, pane: QRect, text: str, mark: bool | None) -> None:

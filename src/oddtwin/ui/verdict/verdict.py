@@ -21,6 +21,7 @@ from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
 from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.verdict.cells import CellMapView
+from oddtwin.ui.verdict.prints import PrintsCard
 from oddtwin.ui.widgets import (
     Card,
     DrawingView,
@@ -57,8 +58,11 @@ class VerdictView(Page):
         self._show_columns(False)
         self.body.addWidget(self._waiting)
         self.body.addWidget(self._gate)
-        for part in (self._overview, self._cards, self._course):
-            self.body.addLayout(part)
+        self._prints = PrintsCard(workbench)
+        self.body.addLayout(self._overview)
+        self.body.addLayout(self._cards)
+        self.body.addWidget(self._prints)
+        self.body.addLayout(self._course)
         self.body.addWidget(self._figures)
         self.body.addStretch(1)
 
@@ -78,6 +82,7 @@ class VerdictView(Page):
         self._early.setText(_early(study))
         findings = () if sealed else findings
         self._figures.setVisible(bool(findings))
+        self._prints.show_study(study if findings else None)
         self._waiting.setVisible(not findings and not sealed)
         # The same analysis again has the same findings; comparing them figure by figure takes long.
         if findings is not self._shown:
