@@ -2,10 +2,12 @@
 
 import atexit
 import dataclasses
+import os
 import shutil
 import tempfile
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
@@ -48,6 +50,8 @@ def photographed_book() -> Path:
 class Looking(InBook):
     def setUp(self):
         super().setUp()
+        cache = {"XDG_CACHE_HOME": str(self.folder / "cache")}
+        self.enterContext(mock.patch.dict(os.environ, cache))
         self.planned(pairs=2, twins=1)
         operations.add_view(self.book, piece_id=1, face="lid", lamp="left", zone="rim")
         operations.add_view(self.book, piece_id=1, face="side")

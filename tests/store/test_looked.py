@@ -49,6 +49,8 @@ def camera_file(path, seed, exposure=1 / 40):
 class Photographed(InBook):
     def setUp(self):
         super().setUp()
+        cache = {"XDG_CACHE_HOME": str(self.folder / "cache")}
+        self.enterContext(mock.patch.dict(os.environ, cache))
         self.planned(pairs=2, twins=1)
         operations.add_view(self.book, piece_id=1, face="lid", lamp="left", zone="rim")
         self.print_all()
@@ -185,12 +187,11 @@ class Keeping(Photographed):
             self.assertEqual(small_copy(self.book, self.study().photographs[0].sha256).shape, (200, 300, 3))
 
     def test_a_damaged_small_copy_is_made_anew(self):
-        with mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")}):
-            sha = self.study().photographs[0].sha256
-            small_copy(self.book, sha)
-            kept = next((self.folder / "cache").rglob(f"{sha}*"))
-            kept.write_bytes(kept.read_bytes()[:50])
-            self.assertEqual(small_copy(self.book, sha).shape, (200, 300, 3))
+        sha = self.study().photographs[0].sha256
+        small_copy(self.book, sha)
+        kept = next((self.folder / "cache").rglob(f"{sha}*"))
+        kept.write_bytes(kept.read_bytes()[:50])
+        self.assertEqual(small_copy(self.book, sha).shape, (200, 300, 3))
 
     def test_rows_that_cannot_be_are_told_by_table_and_row(self):
         self.book.close()
