@@ -3,9 +3,12 @@
 import random
 
 from oddtwin import operations
+from oddtwin.core.judge import SessionDesign
 from oddtwin.core.readings import Spot, Typed
-from oddtwin.core.study import Slot
+from oddtwin.core.study import RunState, Slot
+from oddtwin.operations import Flag, NewSession
 from oddtwin.store import StoreError, followed, load_study
+from oddtwin.work.shots import Filed, Shot
 from tests.builders import NOON
 from tests.cases import InBook
 
@@ -14,10 +17,37 @@ class Following(InBook):
     def setUp(self):
         super().setUp()
         self.planned()
+        operations.add_view(self.book, piece_id=1, face="lid", zone="rim")
 
     def reread(self):
         with self.book.reading() as connection:
             return load_study(connection, 1)
+
+    def shot(self, rng, run):
+        """A photograph of a print, whose file is not there: an edit asks only for what it told."""
+        sha = f"{rng.getrandbits(250):064x}"
+        return Filed(run.id, 1, Shot(sha, f"{run.code}.jpg", NOON, 0.02, 300, 200))
+
+    def looking_edits(self, rng, study):
+        """Edits of photographs, marks and sessions that there are."""
+        if study.photographs:
+            shot, run = rng.choice(study.photographs), rng.choice(study.runs)
+            where = {"photograph_id": shot.id, "code": run.code}
+            flag = Flag(rng.random(), rng.random(), "Strings", rng.randint(0, 4), rng.choice(("rim", "rib")))
+            yield lambda: operations.mark_fault(self.book, flag=flag, **where)
+            yield lambda: operations.move_photograph(self.book, run_id=run.id, view_id=1, **where)
+            yield lambda: operations.remove_photograph(self.book, **where)
+        if study.marks:
+            mark = rng.choice(study.marks)
+            yield lambda: operations.remove_mark(self.book, mark_id=mark.id, code="x")
+        for session in study.sessions:
+            one = rng.choice(session.trials)
+            yield lambda session=session, one=one: operations.answer_trial(
+                self.book, session_id=session.id, judge=one.judge, number=one.number, text="1"
+            )
+        made = tuple(run.id for run in study.runs if run.state is RunState.PRINTED)
+        wish = NewSession(SessionDesign.BETTER, made, ("Lena",))
+        yield lambda: operations.begin_session(self.book, study_id=1, session=wish)
 
     def any_edit(self, rng, study):
         run = rng.choice(study.runs)
@@ -48,6 +78,8 @@ class Following(InBook):
                     self.book, study_id=1, slots={run.id: Slot(NOON, NOON.replace(hour=13))}
                 ),
                 lambda: operations.edit_study(self.book, study_id=1, name=f"Trial {rng.random()}"),
+                lambda: operations.add_photographs(self.book, filed=[self.shot(rng, run)]),
+                *(lambda edit=edit: edit() for edit in self.looking_edits(rng, study)),
                 self.book.undo,
                 self.book.undo,
                 self.book.redo,

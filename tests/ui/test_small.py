@@ -46,6 +46,32 @@ class Keys(InWindow):
         names = [item.objectName() or type(item).__name__ for item in wanted - seen]
         return sorted(name for name in names if not name.startswith(("design-", "qt_", "stage-")))
 
+    def test_tab_reaches_everything_in_look(self):
+        self.bench.do(operations.add_view, piece_id=1, face="lid", lamp="left")
+        for run_id in (1, 2):
+            self.bench.do(operations.start_run, run_id=run_id, code="x")
+            self.bench.do(operations.finish_run, run_id=run_id, code="x")
+        self.stage(5)
+        self.assertEqual(self.unreached(), [])
+        for name in ("lookCompare", "lookMeasure", "lookContact", "lookJudge", "lookEyes"):
+            with self.subTest(name):
+                self.click(name)
+                self.settle()
+                self.assertEqual(self.unreached(), [])
+
+    def test_everything_that_takes_the_keys_in_look_has_a_name(self):
+        self.stage(5)
+        for name in ("lookPhotographs", "lookMeasure", "lookContact", "lookJudge", "lookEyes"):
+            self.click(name)
+            self.settle()
+            for item in self.window._screens["LOOK"].findChildren(QWidget):
+                takes = item.isVisible() and item.focusPolicy() & Qt.FocusPolicy.TabFocus
+                # A part of a box is named by its box.
+                if not takes or item.focusProxy() is not None or item.objectName().startswith("qt_"):
+                    continue
+                text = getattr(item, "text", str)()
+                self.assertTrue(item.accessibleName() or text, f"{name}: {item.objectName() or type(item)}")
+
     def test_tab_reaches_everything_in_plan(self):
         self.stage(2)
         for tab in ("planDesign", "planCan", "planTimetable", "planPaper"):

@@ -93,6 +93,7 @@ class EyesPanel(QWidget):
         layout.addWidget(test)
         layout.addWidget(Card(heading("What is seen"), self._none, self._grid))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Test of eyes: 1 for the left face, 2 for the right")
         self.first = self._start
         self._show_going(False)
 

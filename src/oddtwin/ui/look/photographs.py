@@ -124,6 +124,9 @@ class PhotographsPanel(QWidget):
 
     def take(self, paths: Sequence[Path], to: tuple[int, int] | None = None) -> None:
         """Read photographs and file them; what has no place is told."""
+        if not self._desk.can_edit:
+            self._say("The study is settled, or the lab book only read: nothing is filed.")
+            return
         study, book = self._desk.study, self._desk.workbench.book
         noun = "photograph" if len(paths) == 1 else "photographs"
         self._say(f"Reading {len(paths)} {noun} …")

@@ -29,6 +29,7 @@ class TrialView(QWidget):
         super().__init__()
         self.setObjectName("trialView")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Trial: answer with the number keys")
         self._desk = desk
         self._session_id: int | None = None
         self._judge = ""
