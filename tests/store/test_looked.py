@@ -161,6 +161,15 @@ class Keeping(Photographed):
         self.assertFalse(self.book.kept(KeptKind.PHOTOGRAPH, sha).exists())
         self.assertTrue(self.book.kept(KeptKind.PHOTOGRAPH, self.study().photographs[0].sha256).exists())
 
+    def test_what_was_kept_a_moment_ago_is_spared_and_what_is_old_is_not(self):
+        # A photograph is kept first and named a moment later; clearing between both would lose it.
+        new = self.book.keep(KeptKind.PHOTOGRAPH, camera_file(self.folder / "new.jpg", 71))
+        old = self.book.keep(KeptKind.PHOTOGRAPH, camera_file(self.folder / "old.jpg", 72))
+        os.utime(self.book.kept(KeptKind.PHOTOGRAPH, old), (0, 0))
+        self.assertEqual(self.book.clear_orphans(spare_s=3600), 1)
+        self.assertTrue(self.book.kept(KeptKind.PHOTOGRAPH, new).exists())
+        self.assertFalse(self.book.kept(KeptKind.PHOTOGRAPH, old).exists())
+
     def test_the_reference_of_a_region_is_kept_while_the_region_is_there(self):
         shot = self.study().photographs[0]
         region = MeasuredRegion("Size", "size", 10, 10, 100, 50, shot.sha256, 5.0)

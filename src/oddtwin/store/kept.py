@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import time
 from collections.abc import Callable, Collection
 from enum import Enum
 from pathlib import Path
@@ -67,7 +68,7 @@ def verified_file(path: Path) -> Path:
     return path
 
 
-def clear_orphans(folder: Path, wanted: Collection[str]) -> int:
+def clear_orphans(folder: Path, wanted: Collection[str], spare_s: float = 0.0) -> int:
     """Delete kept files that nothing names any more, and parts of copies that were cut off.
 
     Parameters
@@ -76,6 +77,8 @@ def clear_orphans(folder: Path, wanted: Collection[str]) -> int:
         Of the kept files.
     wanted : collection of str
         Hashes that studies, runs or the log still name.
+    spare_s : float
+        Seconds: what was kept since then may be about to be named, and stays.
 
     Returns
     -------
@@ -85,10 +88,19 @@ def clear_orphans(folder: Path, wanted: Collection[str]) -> int:
     gone = 0
     for path in folder.iterdir() if folder.is_dir() else ():
         # Only what the book itself has put there; a file that somebody left in the folder stays.
-        if path.name.startswith(PART) or (len(path.name) == 64 and path.name not in wanted):
+        orphan = path.name.startswith(PART) or (len(path.name) == 64 and path.name not in wanted)
+        if orphan and not (spare_s and _age_s(path) < spare_s):
             path.unlink(missing_ok=True)
             gone += 1
     return gone
+
+
+def _age_s(path: Path) -> float:
+    """Seconds since a file was written; none where it is gone already, or its clock is ahead."""
+    try:
+        return time.time() - path.stat().st_mtime
+    except OSError:
+        return 0.0
 
 
 def _hash(read: Callable[[int], bytes], write: Callable[[bytes], object] = lambda chunk: None) -> str:

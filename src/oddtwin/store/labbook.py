@@ -242,8 +242,11 @@ class LabBook:
             raise ReadOnlyError(f"Nothing was changed: {self.reason}")
         return keep(source, self.folder / kind.value)
 
-    def clear_orphans(self) -> int:
-        """Delete kept files that neither a study nor an edit that can be undone names; returns how many."""
+    def clear_orphans(self, spare_s: float = 0.0) -> int:
+        """Delete kept files that neither a study nor an edit that can be undone names; returns how many.
+
+        What was kept in the last ``spare_s`` seconds stays: it may be about to be named.
+        """
         from sqlalchemy import text
 
         from oddtwin.store.kept import clear_orphans
@@ -262,7 +265,7 @@ class LabBook:
             )
             told = "\n".join(connection.execute(text(named)).scalars())
         wanted = frozenset(re.findall(r"[0-9a-f]{64}", told))
-        return sum(clear_orphans(self.folder / kind.value, wanted) for kind in KeptKind)
+        return sum(clear_orphans(self.folder / kind.value, wanted, spare_s) for kind in KeptKind)
 
     def kept(self, kind: KeptKind, sha256: str) -> Path:
         """Return where a kept file lies; ``verified_file`` reads it, for it may be gone or changed."""

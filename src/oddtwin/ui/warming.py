@@ -18,11 +18,16 @@ WARMED: Final = (
 """Loaded on another thread while the first screen is looked at, so that no stage waits for them."""
 
 
+SPARED_S: Final = 3600.0
+"""What was kept in the last hour is not cleared away."""
+
+
 def check_and_warm(book: LabBook) -> str | None:
     """Check a lab book for damage, and load what its studies will need, off the interface thread."""
     for name in WARMED:
         import_module(name)
     damage = book.check()
     if damage is None:
-        book.clear_orphans()
+        # Beside this, the first photographs may be dropped: kept already, and named a moment later.
+        book.clear_orphans(spare_s=SPARED_S)
     return damage

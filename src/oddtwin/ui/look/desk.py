@@ -21,7 +21,7 @@ class Desk(QObject):
     judging = Signal(bool)
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__(workbench)
+        super().__init__()
         self.workbench = workbench
         self._study: Study | None = None
         self.piece: Piece | None = None
