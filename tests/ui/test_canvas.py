@@ -129,6 +129,19 @@ class Canvas(InWindow):
         # The window is higher than the photograph: forty pixels of grey lie above it.
         self.assertEqual((box.left(), box.top(), box.right(), box.bottom()), (300, 80, 399, 149))
 
+    def test_places_of_each_file_show_with_its_photograph(self):
+        first, second = np.array([[0.25, 0.5]]), np.array([[0.75, 0.5]])
+        self.canvas.show_places([first, second])
+        # Forty pixels of grey lie above the photograph.
+        self.assertGreater(self.at(100, 140), 200)
+        self.assertEqual(self.at(300, 140), 60)
+        QTest.keyPress(self.canvas, Qt.Key.Key_Space)
+        self.assertEqual(self.at(100, 140), 200)
+        self.assertNotEqual(self.at(300, 140), 250)
+        QTest.keyRelease(self.canvas, Qt.Key.Key_Space)
+        self.canvas.show_places(None)
+        self.assertEqual(self.at(100, 140), 10)
+
     def test_without_a_photograph_it_is_grey_and_takes_every_key(self):
         self.canvas.show_pair(None)
         for key in (Qt.Key.Key_Space, Qt.Key.Key_Plus, Qt.Key.Key_0, Qt.Key.Key_BracketLeft):

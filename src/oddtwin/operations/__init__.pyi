@@ -94,6 +94,7 @@ from .views import remove_fault as remove_fault
 from .views import remove_threshold as remove_threshold
 from .views import remove_view as remove_view
 from .views import set_regions as set_regions
+from .views import tie_view as tie_view
 from .whole_study import add_whole_study as add_whole_study
 from .workshop import RatesDetails as RatesDetails
 from .workshop import (

@@ -6,8 +6,11 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any, TypedDict, Unpack
 
+import numpy as np
+
+from oddtwin.core.photo import by_points
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.study import MeasuredRegion, Rig, view_name
+from oddtwin.core.study import MeasuredRegion, Rig, Tie, view_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import FAULT, PHOTOGRAPH, RIG, THRESHOLD, VIEW
@@ -82,6 +85,31 @@ def set_regions(
     return book.edit(
         f"edit what is measured of {name}",
         lambda edit: edit.update(VIEW, view_id, regions=[asdict(one) for one in regions]),
+    )
+
+
+def tie_view(book: LabBook, *, view_id: int, name: str, ties: Sequence[Tie], tied_on: str) -> Record | None:
+    """Tie a view to the axes of the model by three corners; none of them unties it.
+
+    Raises
+    ------
+    StoreError
+        There are not three, or they lie on one line.
+    """
+    if ties and len(ties) != 3:
+        raise StoreError("Three corners tie a view to the model.")
+    if ties:
+        # Both ways: a triangle that is one on the plate may be a line in the picture.
+        on_plate = np.array([(one.model_x_mm, one.model_y_mm) for one in ties])
+        on_photograph = np.array([(one.x, one.y) for one in ties]) * 1000
+        try:
+            by_points(on_plate, on_photograph)
+            by_points(on_photograph, on_plate)
+        except ValueError as error:
+            raise StoreError(str(error)) from None
+    return book.edit(
+        f"tie {name} to the model",
+        lambda edit: edit.update(VIEW, view_id, ties=[asdict(one) for one in ties], tied_on=tied_on),
     )
 
 

@@ -14,6 +14,19 @@ from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 
 CHUNK: Final = 1 << 20
+NAMING: Final = " UNION ".join(
+    (
+        "SELECT sha256 FROM arm_file",
+        "SELECT sha256 FROM plate",
+        "SELECT sha256 FROM photograph",
+        # What a region was drawn on, and a view tied by, is needed as long as they are there.
+        "SELECT regions FROM view",
+        "SELECT tied_on FROM view",
+        # What an undo may bring back.
+        "SELECT changes FROM log WHERE changes LIKE '%sha256%'",
+    )
+)
+"""Everything in a lab book that names a kept file by its hash."""
 
 
 class KeptKind(Enum):

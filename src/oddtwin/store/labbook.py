@@ -249,21 +249,12 @@ class LabBook:
         """
         from sqlalchemy import text
 
-        from oddtwin.store.kept import clear_orphans
+        from oddtwin.store.kept import NAMING, clear_orphans
 
         if self.read_only:
             return 0
         with self.reading() as connection:
-            named = " UNION ".join(
-                (
-                    "SELECT sha256 FROM arm_file",
-                    "SELECT sha256 FROM plate",
-                    "SELECT sha256 FROM photograph",
-                    "SELECT regions FROM view",
-                    "SELECT changes FROM log WHERE changes LIKE '%sha256%'",
-                )
-            )
-            told = "\n".join(connection.execute(text(named)).scalars())
+            told = "\n".join(connection.execute(text(NAMING)).scalars())
         wanted = frozenset(re.findall(r"[0-9a-f]{64}", told))
         return sum(clear_orphans(self.folder / kind.value, wanted, spare_s) for kind in KeptKind)
 

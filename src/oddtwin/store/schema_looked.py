@@ -16,6 +16,9 @@ VIEW = Table(
     text("lamp"),
     text("zone"),
     Column("regions", JSON, nullable=False, server_default="[]"),
+    # Three corners of the face in the model, and on which photograph they lie.
+    Column("ties", JSON, nullable=False, server_default="[]"),
+    text("tied_on"),
 )
 
 # A photograph of a print; its content lies under its hash in the folder of photographs.

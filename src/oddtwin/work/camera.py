@@ -54,6 +54,7 @@ def shoot(
     for number, code in enumerate(codes):
         if number and seconds:
             wait(seconds)
+        # No hand lays two prints down alike.
         lying = replace(FACE, turn_deg=float(rng.normal(0, 0.6)), shift_x_px=float(rng.normal(0, 5)))
         picture = render_piece(lying, rng)[0]
         path = folder / f"camera-{number + 1:03d}.png"

@@ -11,6 +11,7 @@ from .looked import Mark as Mark
 from .looked import MeasuredRegion as MeasuredRegion
 from .looked import Photograph as Photograph
 from .looked import SessionAnswer as SessionAnswer
+from .looked import Tie as Tie
 from .looked import View as View
 from .looked import view_name as view_name
 from .makeup import MadeOf as MadeOf

@@ -52,6 +52,24 @@ class MeasuredRegion:
 
 
 @dataclass(frozen=True, slots=True)
+class Tie:
+    """A corner of a face on its photograph and in the model.
+
+    Parameters
+    ----------
+    x, y : float
+        As shares of the photograph's width and height.
+    model_x_mm, model_y_mm : float
+        On the plate, as the sliced file has it.
+    """
+
+    x: float
+    y: float
+    model_x_mm: float
+    model_y_mm: float
+
+
+@dataclass(frozen=True, slots=True)
 class View:
     """One view of a piece: a face under a lamp, made once with the piece.
 
@@ -67,6 +85,10 @@ class View:
         Zone of the piece that the face shows; empty where a view shows several.
     regions : tuple of MeasuredRegion
         What is measured of it.
+    ties : tuple of Tie
+        Three corners, where the view is tied to the axes of the model; it then looks down on the plate.
+    tied_on : str
+        SHA-256 of the photograph that they lie on.
     """
 
     id: int
@@ -76,6 +98,8 @@ class View:
     lamp: str = ""
     zone: str = ""
     regions: tuple[MeasuredRegion, ...] = ()
+    ties: tuple[Tie, ...] = ()
+    tied_on: str = ""
 
     @property
     def name(self) -> str:

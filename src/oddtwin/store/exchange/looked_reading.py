@@ -13,6 +13,7 @@ from oddtwin.core.study import (
     MeasuredRegion,
     Photograph,
     SessionAnswer,
+    Tie,
     View,
     view_name,
 )
@@ -40,6 +41,7 @@ def views_of(part: PiecePart, piece_id: int, views: ViewIds) -> tuple[View, ...]
             piece_id=piece_id,
             position=position,
             regions=tuple(value_of_part(MeasuredRegion, one, what=one.what.value) for one in view.regions),
+            ties=tuple(value_of_part(Tie, one) for one in view.ties),
         )
         for position, view in enumerate(part.views)
     }

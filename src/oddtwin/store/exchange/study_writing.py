@@ -52,6 +52,7 @@ from oddtwin.store.exchange.workshop_parts import (
     RegionPart,
     SizePart,
     SpoolPart,
+    TiePart,
     ViewPart,
 )
 
@@ -137,7 +138,12 @@ def _piece_part(study: Study, piece: Piece) -> PiecePart:
         piece,
         sizes=[part_of(SizePart, size) for size in piece.sizes],
         views=[
-            part_of(ViewPart, view, regions=[part_of(RegionPart, region) for region in view.regions])
+            part_of(
+                ViewPart,
+                view,
+                regions=[part_of(RegionPart, region) for region in view.regions],
+                ties=[part_of(TiePart, tie) for tie in view.ties],
+            )
             for view in piece.views
         ],
         on_machines=[

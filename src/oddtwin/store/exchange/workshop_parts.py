@@ -49,6 +49,15 @@ class RegionPart(Part):
     elevation_deg: Annotated[float, Field(gt=0, lt=90)] = USUAL_ELEVATION_DEG
 
 
+class TiePart(Part):
+    """A corner of a face: as shares of its photograph, and on the plate."""
+
+    x: Annotated[float, Field(ge=0, le=1)]
+    y: Annotated[float, Field(ge=0, le=1)]
+    model_x_mm: Finite
+    model_y_mm: Finite
+
+
 class ViewPart(Part):
     """What is photographed of a piece: a face under a lamp."""
 
@@ -56,6 +65,8 @@ class ViewPart(Part):
     lamp: str = ""
     zone: str = ""
     regions: list[RegionPart] = Field(default=[])
+    ties: list[TiePart] = Field(default=[], description="three corners that tie it to the model")
+    tied_on: str = Field(default="", pattern="^([0-9a-f]{64})?$", description="hash of their photograph")
 
 
 class PiecePart(Part):

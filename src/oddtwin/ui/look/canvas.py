@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import StrEnum
 from typing import Final, NamedTuple
 
@@ -19,8 +20,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
-from oddtwin.ui.look.painting import paint_box, paint_name, paint_ring
+from oddtwin.ui.look.painting import paint_box, paint_name, paint_places, paint_ring
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets.sheet import picture_image
 
@@ -80,6 +82,7 @@ class PhotoCanvas(QWidget):
         self._names = ("", "")
         self._dots: tuple[Dot, ...] = ()
         self._boxes: tuple[QRect, ...] = ()
+        self._places: tuple[Floats, ...] = ()
         self._way, self._aid = Way.FLICK, Aid.NONE
         self._lone = self._marked = False
         self._second = False
@@ -129,6 +132,11 @@ class PhotoCanvas(QWidget):
     def show_boxes(self, boxes: tuple[QRect, ...]) -> None:
         """Show rectangles, in pixels of the photograph."""
         self._boxes = boxes
+        self.update()
+
+    def show_places(self, places: Sequence[Floats] | None) -> None:
+        """Show many small places as shares of the photograph: one array for the first, one for the second."""
+        self._places = tuple(places or ())
         self.update()
 
     def set_way(self, way: Way) -> None:
@@ -280,6 +288,10 @@ class PhotoCanvas(QWidget):
 
     def _paint_marks(self, painter: QPainter) -> None:
         side = len(self._panes) > 1
+        for number, places in enumerate(self._places):
+            if side or number == self._second:
+                right = self._panes[1].left() if side and number else 0
+                paint_places(painter, [self.place_on_screen(x, y) + QPointF(right, 0) for x, y in places])
         for dot in self._dots:
             if not side and dot.second != self._second and not self._lone:
                 continue

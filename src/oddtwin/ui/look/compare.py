@@ -17,6 +17,7 @@ from oddtwin.operations import Flag
 from oddtwin.ui.look.canvas import Dot, PhotoCanvas, Way
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.marks import MarksCard
+from oddtwin.ui.look.scars import CORNERS, ScarsRow
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, Page, ProgressRow, button, choose, column_label, heading, label, row
 from oddtwin.work.derived import ReadyPair, ready_pair
@@ -57,6 +58,10 @@ class ComparePanel(QWidget):
         self._progress = ProgressRow("pairProgress", self._on_stopped)
         self._hand = button("Lay on by hand", self._on_hand_clicked, name="layByHand")
         self._lamp = button("Rotate the lamp", self._on_lamp_clicked, shortcut="L", name="rotateLamp")
+        self._scars = ScarsRow(desk)
+        self._scars.asked.connect(self._on_tie_asked)
+        self._scars.found.connect(self._canvas.show_places)
+        self._tying = False
         self._marks = MarksCard(desk, theme)
         self._marks.wanted.connect(self._on_mark_wanted)
         self._body = QWidget()
@@ -68,6 +73,7 @@ class ComparePanel(QWidget):
         below = row(self._lamp, self._hand)
         below.insertWidget(0, self._told, 1)
         body.addLayout(below)
+        body.addWidget(self._scars)
         body.addWidget(self._progress)
         body.addWidget(label(KEYS, "quiet"))
         body.addWidget(self._marks)
@@ -139,6 +145,7 @@ class ComparePanel(QWidget):
             )
             self._progress.follow(running)
         self._marks.show_pair(chosen)
+        self._scars.show_pair(chosen)
         self._show_dots()
 
     def _on_ready(self, key: tuple[str, str], pair: ReadyPair) -> None:
@@ -236,8 +243,16 @@ class ComparePanel(QWidget):
                 self._desk.stepped.emit(by)
                 return
 
+    def _on_tie_asked(self) -> None:
+        self._points, self._tying = [], True
+        self._marks.drop()
+        self._canvas.show_second(False)
+        self._canvas.setFocus()
+        self._told.setText(f"Click the corner at the {CORNERS[0]}, as it lay on the plate.")
+        self._show_dots()
+
     def _on_hand_clicked(self) -> None:
-        self._points = []
+        self._points, self._tying = [], False
         self._marks.drop()
         self._canvas.show_second(False)
         self._canvas.setFocus()
@@ -267,6 +282,15 @@ class ComparePanel(QWidget):
     def _take_point(self, x: float, y: float) -> None:
         assert self._points is not None and self._pair is not None
         self._points.append((x, y))
+        if self._tying:
+            if len(self._points) < POINTS:
+                self._told.setText(f"Now the corner at the {CORNERS[len(self._points)]}.")
+            else:
+                points, self._points, self._tying = self._points, None, False
+                self._told.setText(self._pair.sentence)
+                self._scars.tie(points)
+            self._show_dots()
+            return
         left = POINTS - len(self._points) % POINTS
         if len(self._points) < POINTS:
             self._told.setText(f"{left} more on the first photograph.")

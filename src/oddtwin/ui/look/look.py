@@ -46,6 +46,7 @@ class LookView(TabbedPage):
         study = self._workbench.seen
         if study is None:
             return
+        # Another study begins at its own photographs, whatever tab was open.
         self.begin(study.id)
         pieces = [(study.pieces[key].name, key) for key in study.plan.piece_ids] if study.plan else []
         choose(self._piece, pieces, self._piece.currentData())

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
@@ -56,3 +58,12 @@ def paint_box(painter: QPainter, box: QRectF) -> None:
     for colour, width in ((QColor(20, 20, 20), 4), (QColor("#ffffff"), 2)):
         painter.setPen(QPen(colour, width))
         painter.drawRect(box)
+
+
+def paint_places(painter: QPainter, places: Sequence[QPointF]) -> None:
+    """Paint many small places, to be seen on any photograph."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(20, 20, 20), 1))
+    painter.setBrush(QColor("#ffd23f"))
+    for place in places:
+        painter.drawEllipse(place, 3, 3)

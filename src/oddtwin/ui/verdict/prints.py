@@ -27,6 +27,7 @@ class PrintsCard(Card):
         """Show the prints of a study whose arms may be told; none hides the card."""
         asked = [] if study is None else _asked(study)
         self.setVisible(bool(asked))
+        # The verdict is shown anew after every edit; its pictures stay.
         if asked == self._key:
             return
         self._key = asked

@@ -57,7 +57,13 @@ def upgrade() -> None:
     op.add_column("reading", _maybe("u"))
     op.add_column("reading", _text("evidence"))
     _new_table(
-        "view", {"piece": False}, _count("position"), *map(_text, ("face", "lamp", "zone")), _list("regions")
+        "view",
+        {"piece": False},
+        _count("position"),
+        *map(_text, ("face", "lamp", "zone")),
+        _list("regions"),
+        _list("ties"),
+        _text("tied_on"),
     )
     _new_table(
         "photograph",

@@ -1,0 +1,117 @@
+"""Breaks that the sliced files foretell, laid over the photographs of a face that is tied to the model."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Final
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from oddtwin import operations
+from oddtwin.core.arrays import Floats
+from oddtwin.core.study import Photograph, Run, Tie
+from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.widgets import button, label, row
+from oddtwin.work.photos import PhotoError
+from oddtwin.work.scars import ScarsError, face_corners, laid_over, scars_of
+
+CORNERS: Final = ("front left", "front right", "back left")
+Shots = tuple[tuple[Run, Photograph], tuple[Run, Photograph]]
+
+
+class ScarsRow(QWidget):
+    """``asked`` is emitted when three corners are to be clicked, ``found`` with places on both, or None."""
+
+    asked = Signal()
+    found = Signal(object)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._shots: Shots | None = None
+        self._shown: object = None
+        self._tie = button("Tie to the model", self.asked.emit, name="tieView")
+        self._show = button("Predicted breaks", self._on_shown, name="showScars")
+        self._show.setCheckable(True)
+        self._told = label("", "quiet")
+        self._told.setObjectName("scarsTold")
+        line = row(self._show, self._tie)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.insertWidget(0, self._told, 1)
+        self.setLayout(line)
+
+    def show_pair(self, shots: Shots | None) -> None:
+        """Show what can be laid over a pair; nothing while the arms are not to be told."""
+        view = self._desk.view
+        # Which file foretells what would tell the arm.
+        known = shots is not None and all(self._desk.arm_name(run) for run, _ in shots)
+        self.setVisible(bool(known and view and self._desk.study.files))
+        self._shots = shots if known else None
+        self._tie.setEnabled(self._desk.can_edit)
+        self._show.setVisible(bool(view and view.ties))
+        key = (view, tuple(shot.sha256 for _, shot in shots) if shots else ())
+        if key != self._shown:
+            self._shown = key
+            self._say("")
+            self._lay_over()
+
+    def tie(self, points: list[tuple[float, float]]) -> None:
+        """Tie the view by three corners of the first photograph, as shares of it."""
+        study, view, shots = self._desk.workbench.study, self._desk.view, self._shots
+        if study is None or view is None or shots is None:
+            return
+        (run, shot), book = shots[0], self._desk.workbench.book
+
+        def done(corners: Floats) -> None:
+            ties = [
+                Tie(x, y, float(plate[0]), float(plate[1]))
+                for (x, y), plate in zip(points, corners, strict=True)
+            ]
+            record = self._desk.workbench.do(
+                operations.tie_view, view_id=view.id, name=view.name, ties=ties, tied_on=shot.sha256
+            )
+            if record is not None:
+                self._say("Tied: what the sliced files foretell of this face can be laid over it.")
+
+        self._say("Reading the sliced file …")
+        self._desk.workbench.figure(
+            self, lambda job: face_corners(book, study, run, job), done, self._on_refused
+        )
+
+    def _on_shown(self) -> None:
+        self._lay_over()
+
+    def _lay_over(self) -> None:
+        study, view, shots = self._desk.workbench.study, self._desk.view, self._shots
+        if not self._show.isChecked() or study is None or view is None or shots is None or not view.ties:
+            self.found.emit(None)
+            return
+        book, first = self._desk.workbench.book, shots[0][1].sha256
+        self._say("Reading the sliced files …")
+        # Both lie on the first photograph, so that the places of either file are brought onto that.
+        self._desk.workbench.figure(
+            self,
+            lambda job: [laid_over(book, view, first, scars_of(book, study, run, job)) for run, _ in shots],
+            partial(self._on_found, self._shown),
+            self._on_refused,
+        )
+
+    def _on_found(self, key: object, places: list[Floats]) -> None:
+        if key != self._shown:
+            return
+        counts = " and ".join(f"{len(one)}" for one in places)
+        told = f"Places where a line was laid beside one that had cooled: {counts}."
+        nothing = "The sliced files foretell no line of a top that was laid beside one that had cooled."
+        self._say(told if any(len(one) for one in places) else nothing)
+        self.found.emit(places)
+
+    def _on_refused(self, error: BaseException) -> bool:
+        if not isinstance(error, ScarsError | PhotoError):
+            return False
+        self._say(f"Nothing can be laid over it: {error}")
+        self.found.emit(None)
+        return True
+
+    def _say(self, text: str) -> None:
+        self._told.setText(text)
