@@ -146,6 +146,22 @@ class Photographs(InLook):
         self.type_into("watchFolder", str(self.folder / "nowhere"))
         self.assertIn("is no folder", self.texts())
 
+    def test_a_watched_folder_that_goes_away_is_told_and_taken_up_when_it_is_back(self):
+        inbox, away = self.folder / "inbox", self.folder / "away"
+        inbox.mkdir()
+        self.type_into("watchFolder", str(inbox))
+        panel = self.screen._panels["Photographs"]
+        inbox.rename(away)
+        panel._on_watched()
+        self.assertIn("nothing is filed from it until it is back", self.find("shotsTold").text())
+        (away / "meanwhile.png").write_bytes(self.picture("meanwhile", 2).read_bytes())
+        away.rename(inbox)
+        panel._on_watched()
+        self.assertIn("again", self.find("shotsTold").text())
+        panel._on_watched()
+        self.settle()
+        self.assertEqual([item.name for item in self.study.photographs], ["meanwhile.png"])
+
     def test_a_camera_that_writes_to_the_folder_is_filed_by_its_labels(self):
         inbox = self.folder / "inbox"
         inbox.mkdir()

@@ -76,6 +76,7 @@ class PhotographsPanel(QWidget):
         self._timer.setInterval(WATCH_MS)
         self._timer.timeout.connect(self._on_watched)
         self._known: dict[Path, int] = {}
+        self._gone = False
         self.first = self._choose
 
     def refresh(self) -> None:
@@ -160,12 +161,21 @@ class PhotographsPanel(QWidget):
         # What lies there already was not taken for this list.
         self._known = dict.fromkeys(_pictures(folder), -1)
         self._folder = folder
+        self._gone = False
         self._timer.start()
         self._say(f"Watching {folder}: new photographs are filed as they come.")
 
     def _on_watched(self) -> None:
         if not self._desk.can_edit or not self.isVisible():
             return
+        if not self._folder.is_dir():
+            # A phone that was unplugged: whoever photographs on must not believe it is filed.
+            self._say(f"{self._folder} cannot be read now: nothing is filed from it until it is back.")
+            self._gone = True
+            return
+        if self._gone:
+            self._gone = False
+            self._say(f"Watching {self._folder} again: what came meanwhile is filed too.")
         ready = []
         for path in _pictures(self._folder):
             try:
