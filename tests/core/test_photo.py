@@ -267,6 +267,51 @@ class Edges(unittest.TestCase):
         with self.assertRaises(RefusedError):
             droop_of(whole(render("wall", 1, {})[0]))
 
+    def test_droop_of_a_slanted_edge_and_of_a_dark_print_on_light_cloth(self):
+        picture = render("droop", 2, {"droop_mm": "0.5", "width_mm": "24"})[0]
+        slanted = np.stack(
+            [np.roll(column, k // 40, axis=0) for k, column in enumerate(picture.swapaxes(0, 1))], 1
+        )
+        self.assertAlmostEqual(droop_of(whole(slanted)).mm, 0.5, delta=0.05)
+        self.assertAlmostEqual(droop_of(whole(255 - picture)).mm, 0.5, delta=0.05)
+
+    def test_a_region_that_cuts_into_what_hangs_is_refused_and_never_told_as_less(self):
+        # Half the width hangs: from a quarter to three quarters.
+        for droop in (0.2, 0.5, 1.0, 2.0):
+            picture = render("droop", 2, {"droop_mm": str(droop)})[0]
+            width = picture.shape[1]
+            for left, right in (
+                (0, 0.5),
+                (0.25, 0.75),
+                (0.25, 1),
+                (0.4, 0.6),
+                (0.2, 0.8),
+                (0.15, 0.85),
+                (0.1, 1),
+            ):
+                region = Region(int(left * width), 0, int((right - left) * width), picture.shape[0])
+                found = measure(picture, What.DROOP, Asked(region, 20.0))
+                with self.subTest(droop=droop, left=left, right=right):
+                    if found.refused:
+                        self.assertIn("draw it wider, with sound edge on both sides", found.sentence)
+                    else:
+                        self.assertAlmostEqual(found.value, droop, delta=0.03)
+            self.assertFalse(
+                measure(picture, What.DROOP, Asked(Region(0, 0, width, picture.shape[0]), 20.0)).refused
+            )
+
+    def test_a_rough_edge_that_does_not_hang_is_told_to_be_rough(self):
+        rng = np.random.default_rng(4)
+        picture = render("droop", 2, {"droop_mm": "0", "width_mm": "24"})[0]
+        for _ in range(5):
+            steps = np.repeat(rng.integers(-3, 4, 60), 8)
+            rough = np.stack(
+                [np.roll(picture[:, k], int(steps[k]), axis=0) for k in range(picture.shape[1])], 1
+            )
+            found = measure(rough, What.DROOP, Asked(Region(0, 0, picture.shape[1], picture.shape[0]), 20.0))
+            self.assertIn("a sound edge as rough as its ends would show as much", found.sentence)
+            self.assertGreater(found.u, 0.05)
+
     def test_gaps_along_and_across(self):
         for count in (0, 4):
             picture, truth = render("gaps", 2, {"gaps": str(count)})

@@ -19,6 +19,12 @@ ROUNDED: Final = 3.2
 MOST_EDGES: Final = 4
 DROOP_ENDS: Final = 0.22
 """Share of the line at each end that is taken to be sound."""
+DROOP_LEAN: Final = 0.2
+"""Share of a droop by which an end may lean away from the line of both: it is then right to a twentieth."""
+ROUGH: Final = 3.0
+"""The worst of a few dozen places of a sound edge hangs so many standard deviations of its roughness."""
+LEAST_LEAN: Final = 0.02
+"""Millimetres of that lean that no droop explains."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,11 +47,15 @@ class Radius:
 
 @dataclass(frozen=True, slots=True)
 class Droop:
-    """How far a lower edge hangs below its line, mm, and where it is worst, mm from the left."""
+    """How far a lower edge hangs below its line, mm, and where it is worst, mm from the left.
+
+    ``rough`` where a sound edge as rough as the ends of this one would show as much.
+    """
 
     mm: float
     u: float
     at_mm: float
+    rough: bool
 
 
 def size_of(crop: Crop) -> Size:
@@ -192,7 +202,7 @@ def droop_of(crop: Crop) -> Droop:
     Raises
     ------
     RefusedError
-        There is no edge from one side of the region to the other.
+        There is no edge from one side of the region to the other, or it hangs already where they begin.
     """
     scale = crop.scale()
     grey = crop.grey
@@ -214,5 +224,27 @@ def droop_of(crop: Crop) -> Droop:
     smooth = np.convolve(below, np.ones(wide) / wide, "same")
     smooth[: wide // 2], smooth[-(wide // 2) :] = 0.0, 0.0
     place = int(smooth.argmax())
-    scatter = float(below[sound].std()) / math.sqrt(max(ends * 2 / wide, 1)) / scale
-    return Droop(float(smooth[place]) / scale, max(0.01, scatter), place / scale)
+    # Not its mean's: the worst place is one place, and as rough as any other.
+    scatter = float(smooth[sound].std()) / scale
+    found = float(smooth[place]) / scale
+    lean, sure = _lean(below, ends, wide)
+    # A region that cuts into what hangs takes hanging edge for the line: 1 mm was told as 0.1.
+    if lean / scale > max(LEAST_LEAN, DROOP_LEAN * found, sure / scale):
+        raise RefusedError(
+            "the edge is not straight at both ends of the region; draw it wider, with sound edge on both "
+            "sides of what hangs"
+        )
+    return Droop(found, max(0.01, scatter), place / scale, found < ROUGH * scatter)
+
+
+def _lean(below: Floats, ends: int, wide: int) -> tuple[float, float]:
+    """Return how far an end leans over its length from the line of both, and what roughness may do, px."""
+    leans, sure = [], []
+    at = np.arange(ends)
+    # Neighbouring columns see the same roughness: only so many count.
+    apart = max(ends / wide, 1)
+    for end in (below[:ends], below[-ends:]):
+        own = np.polyfit(at, end, 1)
+        leans.append(abs(float(own[0])) * ends)
+        sure.append(3 * float((end - np.polyval(own, at)).std()) * math.sqrt(12 / apart))
+    return max(leans), max(sure)

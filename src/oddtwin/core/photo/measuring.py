@@ -288,13 +288,9 @@ def _droop(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture, asked
     found = droop_of(part)
     said = f"The edge hangs {with_unit(format_number(found.mm, 2), 'mm')} below its line"
-    return _plain(
-        What.DROOP,
-        found.mm,
-        found.u,
-        {"at_mm": found.at_mm},
-        f"{said}, {format_number(found.at_mm, 1)} mm from the left.",
-    )
+    where = f"{said}, {format_number(found.at_mm, 1)} mm from the left"
+    as_rough = "; a sound edge as rough as its ends would show as much" if found.rough else ""
+    return _plain(What.DROOP, found.mm, found.u, {"at_mm": found.at_mm}, f"{where}{as_rough}.")
 
 
 def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
