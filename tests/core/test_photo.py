@@ -300,6 +300,35 @@ class Edges(unittest.TestCase):
                 measure(picture, What.DROOP, Asked(Region(0, 0, width, picture.shape[0]), 20.0)).refused
             )
 
+    def test_a_region_that_is_too_shallow_for_what_hangs_is_refused(self):
+        picture = render("droop", 2, {"droop_mm": "1"})[0]
+        # The edge lies at half the height and hangs a tenth of it.
+        for depth in (0.52, 0.55, 0.58):
+            for top in (0, 0.05, 0.3):
+                region = Region(0, round(top * 200), picture.shape[1], round((depth - top) * 200))
+                found = measure(picture, What.DROOP, Asked(region, 20.0))
+                self.assertIn("hangs out of the region below; draw it deeper", found.refused)
+        found = measure(picture, What.DROOP, Asked(Region(0, 60, picture.shape[1], 64), 20.0))
+        self.assertAlmostEqual(found.value, 1.0, delta=0.03)
+
+    def test_a_corner_is_right_or_refused_wherever_its_region_lies(self):
+        rng = np.random.default_rng(0)
+        told = 0
+        for radius in (0.5, 1.0, 4.0):
+            picture = render("radius", 1, {"radius_mm": str(radius)})[0]
+            height, width = picture.shape[:2]
+            for _ in range(60):
+                left, right = np.sort(rng.integers(0, width, 2)).tolist()
+                top, bottom = np.sort(rng.integers(0, height, 2)).tolist()
+                if min(right - left, bottom - top) < 40:
+                    continue
+                region = Region(left, top, right - left, bottom - top)
+                found = measure(picture, What.RADIUS, Asked(region, 20.0))
+                if found.value is not None:
+                    told += 1
+                    self.assertLessEqual(abs(found.value - radius), max(0.06 * radius, 3 * found.u))
+        self.assertGreater(told, 10)
+
     def test_a_rough_edge_that_does_not_hang_is_told_to_be_rough(self):
         rng = np.random.default_rng(4)
         picture = render("droop", 2, {"droop_mm": "0", "width_mm": "24"})[0]

@@ -23,6 +23,8 @@ DROOP_LEAN: Final = 0.2
 """Share of a droop by which an end may lean away from the line of both: it is then right to a twentieth."""
 ROUGH: Final = 3.0
 """The worst of a few dozen places of a sound edge hangs so many standard deviations of its roughness."""
+LEAVES: Final = 0.02
+"""Share of the line that may lie below the region, as noise does."""
 LEAST_LEAN: Final = 0.02
 """Millimetres of that lean that no droop explains."""
 
@@ -210,6 +212,11 @@ def droop_of(crop: Crop) -> Droop:
     y = np.array([found[-1] if found else math.nan for found in every])
     if np.median([len(found) for found in every]) > MOST_EDGES:
         raise RefusedError("there are many edges in the region; mark one, with what lies behind it below")
+    low, high = np.quantile(grey, [0.03, 0.97])
+    light = float((grey[-1] > (low + high) / 2).mean())
+    # Where it hangs out of the region the last edge in view is the upper one.
+    if min(light, 1 - light) > LEAVES:
+        raise RefusedError("the edge hangs out of the region below; draw it deeper")
     known = np.isfinite(y)
     if known.mean() < 0.9:
         raise RefusedError("no edge runs from one side of the region to the other")
@@ -244,7 +251,8 @@ def _lean(below: Floats, ends: int, wide: int) -> tuple[float, float]:
     # Neighbouring columns see the same roughness: only so many count.
     apart = max(ends / wide, 1)
     for end in (below[:ends], below[-ends:]):
-        own = np.polyfit(at, end, 1)
-        leans.append(abs(float(own[0])) * ends)
-        sure.append(3 * float((end - np.polyval(own, at)).std()) * math.sqrt(12 / apart))
+        leans.append(abs(float(np.polyfit(at, end, 1)[0])) * ends)
+        # A bend is no roughness.
+        rough = end - np.polyval(np.polyfit(at, end, 2), at)
+        sure.append(3 * float(rough.std()) * math.sqrt(12 / apart))
     return max(leans), max(sure)
