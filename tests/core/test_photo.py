@@ -238,6 +238,31 @@ class Colour(unittest.TestCase):
         with self.assertRaisesRegex(RefusedError, "no edge"):
             find_bleed(whole(picture[:, :120]))
 
+    def test_a_region_that_covers_some_of_the_print_is_no_gap(self):
+        # The print stands at both ends, 2 mm wide, and 16 mm are in view.
+        picture, _ = render("strings", 1, {"strings": "4"})
+        for left, right in ((0.5, 13), (3, 15.5), (12, 15.6), (1, 5)):
+            region = Region(round(20 * left), 0, round(20 * (right - left)), 200)
+            found = measure(picture, What.STRINGS, Asked(region, 20.0))
+            self.assertTrue(found.refused, (left, right, found.sentence))
+        gap = measure(picture, What.STRINGS, Asked(Region(40, 0, 240, 200), 20.0))
+        self.assertEqual(gap.value, 4)
+
+    def test_what_bled_is_never_passed_off_as_clean_wherever_the_region_lies(self):
+        # The edge lies at 8 mm, and what bled reaches from 7 to there.
+        picture, truth = render("bleed", 1, {"delta": "0.3"})
+        told = 0
+        for left in np.arange(0, 7.6, 0.5):
+            for right in np.arange(8.5, 16.1, 0.5):
+                region = Region(round(20 * left), 0, round(20 * (right - left)), 200)
+                found = measure(picture, What.BLEED, Asked(region, 20.0))
+                if not found.refused:
+                    told += 1
+                    self.assertAlmostEqual(found.value, truth["delta_e"], delta=0.5, msg=f"{left} {right}")
+        self.assertGreater(told, 30)
+        near = measure(picture, What.BLEED, Asked(Region(130, 0, 160, 200), 20.0))
+        self.assertIn("draw it so that the edge is in the middle", near.sentence)
+
 
 class Edges(unittest.TestCase):
     def test_radii(self):

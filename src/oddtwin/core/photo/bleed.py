@@ -17,6 +17,9 @@ LEAST_EDGE: Final = 4.0
 """Colour difference that two sides must have to be two colours."""
 SEEN: Final = 1.0
 DARKEST: Final = 0.002
+LEAST_SIDE: Final = 0.3
+LEAST_SIDE_MM: Final = 2.0
+"""What is in view of each side at least: as a share of the region, and in millimetres; films are thinner."""
 LEAST_STEP: Final = 0.15
 """Share of the way from one colour to the other that the edge itself takes at least."""
 
@@ -79,6 +82,12 @@ def find_bleed(crop: Crop) -> Bleed:
     if edge < LEAST_EDGE:
         raise RefusedError("both sides of the region have one colour, so that there is no edge in it")
     place = _place(flat, ends)
+    # Near the border what bled fills all that is in view of a side, and passes for its clean colour.
+    if min(place, flat.shape[1] - place) < max(LEAST_SIDE * flat.shape[1], LEAST_SIDE_MM * scale):
+        raise RefusedError(
+            "the edge lies near the border of the region; draw it so that the edge is in the middle, "
+            "with 2 mm and more on both sides and clean colour at both ends"
+        )
     sides = [_side(flat, place, ends, tile, scale, right=right) for right in (False, True)]
     worst = max(range(2), key=lambda one: sides[one][0])
     value, error, depth, area = sides[worst]

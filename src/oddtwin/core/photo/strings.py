@@ -22,6 +22,8 @@ LOW, HIGH = 5.0, 10.0
 SHORTEST_MM: Final = 1.0
 STATIONS: Final = 9
 TRIED_MM: Final = (0.03, 0.05, 0.08, 0.12, 0.18, 0.27, 0.4)
+PRINT_IN_VIEW: Final = 0.03
+"""Share of the region that may look like the print, as its blurred edge does."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +79,9 @@ def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
     smallest = None if colour is None else _smallest(flat, abs(colour - cloth))
     if colour is not None and smallest is None:
         raise RefusedError("strings of this colour could not be seen on this cloth; lay it on another one")
+    columns = np.median(grey, axis=0)
+    if colour is not None and (np.abs(columns - colour) < np.abs(columns - cloth)).mean() > PRINT_IN_VIEW:
+        raise RefusedError("the region covers some of the print; draw it in the gap alone")
     length, area = _amount(flat, mask, None if colour is None else abs(colour - cloth))
     return StringsFound(count, float(np.std(crossings)) / math.sqrt(STATIONS), length, area, smallest)
 
