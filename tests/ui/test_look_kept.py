@@ -5,7 +5,7 @@ import dataclasses
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QTableWidget
+from PySide6.QtWidgets import QLabel, QTableWidget
 
 from oddtwin import operations
 from oddtwin.core.judge import SessionDesign
@@ -39,6 +39,23 @@ class Gone(InLook):
         self.assertIsInstance(table, QTableWidget)
         table.setCurrentCell(0, 1)
         self.assertIn(self.lost.name, self.texts())
+
+    def test_the_photograph_in_hand_is_read_beside_the_window_and_a_lost_one_told_in_its_place(self):
+        table = self.find("shotTable")
+        shown = []
+        picture = self.window.findChild(QLabel, "filedPicture")
+        for row in range(table.rowCount()):
+            table.setCurrentCell(row, 1)
+            self.assertTrue(picture.pixmap().isNull(), "read before the window went on")
+            self.settle()
+            shown.append("" if not picture.pixmap().isNull() else picture.text())
+        told = [place for place, text in enumerate(shown) if "not in this lab book any more" in text]
+        self.assertEqual(len(told), 1, shown)
+        # Chosen one after another at once: the last one is shown.
+        table.setCurrentCell(told[0], 1)
+        table.setCurrentCell(shown.index(""), 1)
+        self.settle()
+        self.assertFalse(picture.pixmap().isNull())
 
     def test_a_trial_with_a_lost_photograph_says_so_and_can_be_left(self):
         runs = tuple(run.id for run in self.study.runs)

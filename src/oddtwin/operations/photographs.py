@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final, NamedTuple
+from typing import NamedTuple
 
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.readings import Bound, ResponseKind, Source, Spot, Typed
+from oddtwin.core.readings import GRADES, Bound, ResponseKind, Source, Spot, Typed
 from oddtwin.operations.runs import WHOLE, Measured, put_readings
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import BLOCK, MARK, PHOTOGRAPH, PIECE, READING, RESPONSE, RUN, VIEW
 from oddtwin.work.shots import Filed, Shot
-
-MOST_GRADE: Final = 4
 
 
 def add_photographs(book: LabBook, *, filed: Sequence[Filed]) -> Record | None:
@@ -154,8 +152,8 @@ def mark_fault(book: LabBook, *, photograph_id: int, code: str, flag: Flag) -> R
         raise StoreError("Please say which fault it is.")
     if not (0 <= flag.x <= 1 and 0 <= flag.y <= 1):
         raise StoreError("The place does not lie on the photograph.")
-    if flag.grade not in range(MOST_GRADE + 1):
-        raise StoreError("Grade a fault from 0 to 4.")
+    if flag.grade not in range(len(GRADES)):
+        raise StoreError(f"Grade a fault from 0 to {len(GRADES) - 1}.")
 
     def change(edit: Edit) -> None:
         photograph = edit.get(PHOTOGRAPH, photograph_id)

@@ -10,8 +10,8 @@ from typing import Final
 
 from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
 from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
-from oddtwin.core.study import Study, View, photographs_of_view
-from oddtwin.store import KeptKind, LabBook
+from oddtwin.core.study import Study, View, standing_photographs
+from oddtwin.store import KeptKind, LabBook, filled_page
 from oddtwin.work.photos import PhotoError, encoded, read_photo
 
 COLUMNS: Final = ("one", "other", "one_arm", "other_arm", "one_print", "other_print", "control")
@@ -86,11 +86,7 @@ def pairs_of_view(book: LabBook, study: Study, view: View) -> list[Pair]:
     ValueError
         No block has a photograph of both arms; a sentence.
     """
-    shots = [
-        (run, shot)
-        for run, shot in photographs_of_view(study, view.id)
-        if not run.set_aside and not shot.retake
-    ]
+    shots = standing_photographs(study, view.id)
     shown = {
         run.id: Shown(str(book.kept(KeptKind.PHOTOGRAPH, shot.sha256)), study.arm_of(run).name, run.code)
         for run, shot in shots
@@ -121,7 +117,6 @@ def ballot_page(ballot: Ballot, words: Words) -> str:
     PhotoError
         A picture cannot be read; the sentence names it.
     """
-    from jinja2 import Environment, FileSystemLoader, StrictUndefined
     from markupsafe import Markup
 
     pictures = {letter: _encoded(Path(name)) for letter, name in sorted(ballot.pictures.items())}
@@ -131,13 +126,14 @@ def ballot_page(ballot: Ballot, words: Words) -> str:
         "trials": [{"trial": one.name, "letters": list(one.letters)} for one in ballot.trials],
         "pictures": pictures,
     }
-    environment = Environment(
-        loader=FileSystemLoader(Path(__file__).parent), undefined=StrictUndefined, autoescape=True
-    )
     # Inside a script only the end of the script itself could break out of the text.
     data = Markup(json.dumps(told).replace("<", "\\u003c"))
-    return environment.get_template("ballot.html").render(
-        title=words.title, question=words.question, commitment=ballot.key.commitment, data=data
+    return filled_page(
+        Path(__file__).with_name("ballot.html"),
+        title=words.title,
+        question=words.question,
+        commitment=ballot.key.commitment,
+        data=data,
     )
 
 

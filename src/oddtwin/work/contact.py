@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import Picture
-from oddtwin.store import LabBook
+from oddtwin.store import LabBook, filled_page
 from oddtwin.work.derived import small_copy
 from oddtwin.work.photos import PhotoError, encoded
 
@@ -30,13 +30,8 @@ def contact_page(title: str, cells: Sequence[Cell]) -> str:
     cells : sequence of Cell
         In the order in which they are shown.
     """
-    from jinja2 import Environment, FileSystemLoader, StrictUndefined
-
-    environment = Environment(
-        loader=FileSystemLoader(Path(__file__).parent), undefined=StrictUndefined, autoescape=True
-    )
     told = [{"label": cell.label, "picture": encoded(cell.picture)} for cell in cells]
-    return environment.get_template("contact.html").render(title=title, cells=told)
+    return filled_page(Path(__file__).with_name("contact.html"), title=title, cells=told)
 
 
 def small_cells(

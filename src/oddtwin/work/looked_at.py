@@ -5,7 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.study import Photograph, Run, Study, View, photographs_of_view
+from oddtwin.core.study import Photograph, Run, Study, View, standing_photographs
 from oddtwin.store import LabBook
 from oddtwin.store.exchange import Looked
 from oddtwin.work.derived import shrunk
@@ -61,11 +61,7 @@ def shown_prints(study: Study) -> list[tuple[View, list[tuple[Run, Photograph]]]
 
 def _shown(study: Study, view: View) -> list[tuple[Run, Photograph]]:
     """Return those of the first block with both arms; else the first of the baseline and of the others."""
-    shots = [
-        (run, shot)
-        for run, shot in photographs_of_view(study, view.id)
-        if not run.set_aside and not shot.retake
-    ]
+    shots = standing_photographs(study, view.id)
     baseline = study.baseline.id
     old = [item for item in shots if item[0].arm_id == baseline]
     new = [item for item in shots if item[0].arm_id != baseline]

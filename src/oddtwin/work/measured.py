@@ -23,15 +23,16 @@ from oddtwin.core.photo import (
     align,
     mat_scale,
     measure,
+    untold,
     wave_curves,
 )
 from oddtwin.core.study import ArmFile, MeasuredRegion, Photograph, Rig, Run, Study
 from oddtwin.core.toolpath.gcode import GcodeError
 from oddtwin.core.toolpath.sliced import outer_wall_motion
-from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
+from oddtwin.store import LabBook, StoreError
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
-from oddtwin.work.sliced_file import SlicedFile
+from oddtwin.work.sliced_files import kept_toolpath
 
 RELIEF: Final = (What.RINGING, What.BANDING, What.LAYERS)
 """Read from light and shade: comparable under one lamp and of one filament only."""
@@ -125,7 +126,7 @@ def measure_view(
             why = (
                 f"this print is of another filament ({other}) than the first ({spool}), and shines otherwise"
             )
-            measured, patch, curves = _refused(What(region.what), why), None, None
+            measured, patch, curves = untold(What(region.what), why), None, None
         else:
             measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
         where = f"{region.left},{region.top},{region.width},{region.height}"
@@ -152,17 +153,11 @@ def _measured(
     try:
         patch = patch_of(book, reference, region, photograph, job)
     except PhotoError as error:
-        return _refused(what, str(error)), None, None
+        return untold(what, str(error)), None, None
     job.check()
     here = replace(asked, region=patch.region)
     measured = measure(patch.picture, what, here)
     return measured, patch, wave_curves(patch.picture, here, measured)
-
-
-def _refused(what: What, why: str) -> Measured:
-    return Measured(
-        what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {why}.", why.rstrip(".")
-    )
 
 
 def patch_of(
@@ -249,8 +244,7 @@ def file_motion(book: LabBook, file: ArmFile) -> Motion:
         Which.
     """
     try:
-        path = verified_file(book.kept(KeptKind.SLICED, file.sha256))
-        speed, accel = outer_wall_motion(SlicedFile(path).read())
+        speed, accel = outer_wall_motion(kept_toolpath(book, file.sha256))
     except (StoreError, GcodeError):
         return Motion()
     return Motion(speed, accel if speed else None)

@@ -6,15 +6,15 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.photo import align, by_points
+from oddtwin.core.photo import align, by_points, moved
 from oddtwin.core.study import Run, Study, View
 from oddtwin.core.toolpath.gcode import WALLS, GcodeError, Toolpath
 from oddtwin.core.toolpath.match import breaks_of
 from oddtwin.core.toolpath.sliced import analyse
-from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
+from oddtwin.store import LabBook, StoreError
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
-from oddtwin.work.sliced_file import SlicedFile
+from oddtwin.work.sliced_files import kept_toolpath
 
 
 class ScarsError(ValueError):
@@ -111,16 +111,14 @@ def laid_over(book: LabBook, view: View, sha256: str, places: Floats) -> Floats:
     on_plate = np.array([(one.model_x_mm, one.model_y_mm) for one in view.ties])
     matrix = by_points(on_plate, np.array([(one.x, one.y) for one in view.ties]) * size)
     # First onto the photograph that was tied, in its pixels; then with that onto the one that is shown.
-    found: Floats = places @ matrix[:, :2].T + matrix[:, 2]
+    found = moved(places, matrix)
     if sha256 == view.tied_on:
         return found / size
     shown = kept_pixels(book, sha256)
     laid = align(shown, tied)
     if not laid.accepted:
         raise PhotoError(f"it cannot be laid on the photograph that was tied to the model: {laid.sentence}")
-    moved = found @ np.asarray(laid.matrix)[:, :2].T + np.asarray(laid.matrix)[:, 2]
-    result: Floats = moved / np.array([shown.shape[1], shown.shape[0]], np.float64)
-    return result
+    return moved(found, laid.matrix) / np.array([shown.shape[1], shown.shape[0]], np.float64)
 
 
 def _path(book: LabBook, study: Study, run: Run, job: Job) -> Toolpath:
@@ -128,7 +126,6 @@ def _path(book: LabBook, study: Study, run: Run, job: Job) -> Toolpath:
     if file is None:
         raise ScarsError("No sliced file was chosen for this print, under Match.")
     try:
-        kept = verified_file(book.kept(KeptKind.SLICED, file.sha256))
-        return SlicedFile(kept).read(job)
+        return kept_toolpath(book, file.sha256, job)
     except (StoreError, GcodeError) as error:
         raise ScarsError(f"Its sliced file cannot be read: {error}") from None

@@ -64,6 +64,30 @@ def kept_files(book: LabBook, study: Study, arms: Sequence[Arm], piece_id: int |
     return found
 
 
+def kept_toolpath(book: LabBook, sha256: str, job: Job = UNWATCHED) -> Toolpath:
+    """Read a sliced file that the lab book keeps, after its content was checked against its hash.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open.
+    sha256 : str
+        Of the file.
+    job : Job
+        Told the share that is read; stops the work between blocks.
+
+    Raises
+    ------
+    StoreError
+        It is gone, or was changed since.
+    GcodeError
+        It cannot be read.
+    CancelledError
+        The job was cancelled.
+    """
+    return SlicedFile(verified_file(book.kept(KeptKind.SLICED, sha256))).read(job)
+
+
 def keep_file(
     book: LabBook,
     path: Path,

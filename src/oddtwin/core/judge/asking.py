@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Final, NamedTuple
 
 from oddtwin.core.judge.votes import DIFFERENT, LEFT, NONE, RIGHT, SAME, JudgeDesign
+from oddtwin.core.readings import GRADES
 
 
 class SessionDesign(StrEnum):
@@ -67,10 +68,7 @@ _DEGREES: Final = (
     Choice("4", "1", "right, a little"),
     Choice("5", "2", "right, much"),
 )
-_GRADES: Final = tuple(
-    Choice(str(grade), str(grade), word)
-    for grade, word in enumerate(("none", "trace", "clear", "bad", "ruined"))
-)
+_GRADES: Final = tuple(Choice(str(grade), str(grade), word) for grade, word in enumerate(GRADES))
 
 ASKING: Final[Mapping[SessionDesign, Asking]] = {
     SessionDesign.BETTER: Asking(JudgeDesign.PAIR, 2, "Which of the two is better?", _SIDES),

@@ -35,6 +35,7 @@ from .measuring import Measured as Measured
 from .measuring import What as What
 from .measuring import as_json as as_json
 from .measuring import measure as measure
+from .measuring import untold as untold
 from .offsets import LayerOffset as LayerOffset
 from .offsets import layer_offset as layer_offset
 from .retakes import Repeatability as Repeatability
@@ -46,6 +47,7 @@ from .showing import aided as aided
 from .showing import brought as brought
 from .showing import by_points as by_points
 from .showing import difference as difference
+from .showing import moved as moved
 from .strings import StringsFound as StringsFound
 from .strings import find_strings as find_strings
 from .waves import Motion as Motion

@@ -125,9 +125,22 @@ def measure(picture: Picture, what: What, asked: Asked) -> Measured:
         part = crop(picture, asked.region, asked.px_per_mm)
         return MEASURES[what](part, picture, asked)
     except RefusedError as error:
-        return Measured(
-            what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {error}.", str(error)
-        )
+        return untold(what, str(error))
+
+
+def untold(what: What, why: str) -> Measured:
+    """Return that a figure cannot be told.
+
+    Parameters
+    ----------
+    what : What
+        Which.
+    why : str
+        The reason, for the end of a sentence.
+    """
+    return Measured(
+        what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {why}.", why.rstrip(".")
+    )
 
 
 def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:

@@ -162,6 +162,25 @@ def brought(picture: Picture, matrix: Floats, size: tuple[int, int]) -> Picture:
     return np.asarray(found, dtype=np.uint8)
 
 
+def moved(places: Floats, matrix: Floats) -> Floats:
+    """Return where places of one picture lie on another.
+
+    Parameters
+    ----------
+    places : array of shape (places, 2)
+        x and y, px.
+    matrix : array of shape (2, 3)
+        Pixels of the one to those of the other.
+
+    Returns
+    -------
+    array of shape (places, 2)
+        px.
+    """
+    matrix = np.asarray(matrix, np.float64)
+    return np.asarray(places @ matrix[:, :2].T + matrix[:, 2], np.float64)
+
+
 def by_points(there: Floats, here: Floats) -> Floats:
     """Return the move that brings three points of one picture onto three of another.
 

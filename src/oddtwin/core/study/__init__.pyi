@@ -50,6 +50,7 @@ from .shot_list import departures as departures
 from .shot_list import exposure_words as exposure_words
 from .shot_list import photographs_of_view as photographs_of_view
 from .shot_list import place_shot as place_shot
+from .shot_list import standing_photographs as standing_photographs
 from .shot_list import views_of_run as views_of_run
 from .shot_list import wanted_shots as wanted_shots
 from .tidy import TAKEN as TAKEN

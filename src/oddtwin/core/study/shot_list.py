@@ -62,7 +62,8 @@ def place_shot(
     (WantedShot or None, str)
         The print and view; or why it belongs nowhere, as a sentence.
     """
-    wanted = [item for item in wanted_shots(study) if (item.run.id, item.view.id) not in set(taken)]
+    filled = set(taken)
+    wanted = [item for item in wanted_shots(study) if (item.run.id, item.view.id) not in filled]
     if not code:
         if wanted:
             return wanted[0], ""
@@ -103,6 +104,24 @@ def photographs_of_view(study: Study, view_id: int) -> list[tuple[Run, Photograp
     return sorted(
         found, key=lambda pair: (pair[0].arm_id != baseline, *printed_order(pair[0]), pair[1].retake)
     )
+
+
+def standing_photographs(study: Study, view_id: int) -> list[tuple[Run, Photograph]]:
+    """Return the photographs of one view that stand for their prints: one of each that is not set aside.
+
+    Parameters
+    ----------
+    study : Study
+        With its photographs.
+    view_id : int
+        Which view.
+    """
+    # A retake tells of the camera, and not once more of the print.
+    return [
+        (run, shot)
+        for run, shot in photographs_of_view(study, view_id)
+        if not run.set_aside and not shot.retake
+    ]
 
 
 SAME_EXPOSURE: Final = 0.1

@@ -7,7 +7,6 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from oddtwin import __version__
@@ -27,6 +26,7 @@ from oddtwin.core.picture import (
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import BlindSession, Run, RunReading, Study
+from oddtwin.store.page import filled_page
 
 WIDTH = 760.0
 
@@ -62,11 +62,9 @@ def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequenc
         A page that needs no other file and no network, and prints on paper.
     """
     read, where = study.index.readings, study.index.places
-    environment = Environment(
-        loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined
-    )
     # One file without a script: a report is mailed, printed, and read years later without this program.
-    page = environment.get_template("report.html").render(
+    page = filled_page(
+        Path(__file__).with_name("report.html"),
         study=study,
         analysis=analysis,
         findings=[_finding(finding, analysis) for finding in analysis.findings],

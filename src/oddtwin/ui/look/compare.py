@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.arrays import Floats
-from oddtwin.core.photo import Aid, by_points
+from oddtwin.core.photo import Aid, by_points, moved
 from oddtwin.core.study import Photograph, Run, departures
 from oddtwin.operations import Flag
 from oddtwin.ui.look.canvas import Dot, PhotoCanvas, Way
@@ -200,7 +200,7 @@ class ComparePanel(QWidget):
         assert self._pair is not None
         if not second:
             return x, y
-        place = self._pair.matrix @ np.array([x * shot.width, y * shot.height, 1.0])
+        place = moved(np.array([x * shot.width, y * shot.height]), self._pair.matrix)
         wide, high = self._pair.first.size
         return float(place[0] / wide), float(place[1] / high)
 

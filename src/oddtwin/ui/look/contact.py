@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QBuffer
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from oddtwin.core.study import Photograph, Run
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -57,7 +58,7 @@ class ContactPanel(QWidget):
         for part in (self._sheet, self._leaving, self._told):
             part.setVisible(bool(shots))
         self._nothing.setVisible(not shots)
-        labels = tuple(self._label(place) for place in range(len(shots)))
+        labels = tuple(self._label(run, shot) for run, shot in shots)
         # Read again only where another picture, or another name, is to be shown.
         key = (labels, tuple(shot.sha256 for _, shot in shots))
         if key == self._key:
@@ -79,8 +80,7 @@ class ContactPanel(QWidget):
         )
         self._progress.follow(running)
 
-    def _label(self, place: int) -> str:
-        run, shot = self._desk.shots()[place]
+    def _label(self, run: Run, shot: Photograph) -> str:
         take = f", take {shot.retake + 1}" if shot.retake else ""
         return f"{self._desk.label(run)}{take}"
 

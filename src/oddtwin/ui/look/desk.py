@@ -2,12 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import pairwise
 
 from PySide6.QtCore import QObject, Signal
 
-from oddtwin.core.study import HIDDEN, Photograph, Piece, Run, Study, View, photographs_of_view
+from oddtwin.core.photo import MatSeen
+from oddtwin.core.study import (
+    HIDDEN,
+    Photograph,
+    Piece,
+    Run,
+    Study,
+    View,
+    photographs_of_view,
+    standing_photographs,
+)
 from oddtwin.ui.workbench import Workbench
+from oddtwin.work.measured import mat_of
+from oddtwin.work.photos import PhotoError
+from oddtwin.work.shots import kept_pixels
 
 
 class Desk(QObject):
@@ -53,6 +67,19 @@ class Desk(QObject):
             (run, shot) for run, shot in photographs_of_view(self.study, self.view.id) if not run.set_aside
         ]
 
+    def read_mat(
+        self, owner: object, sha256: str, say: Callable[[str], None], done: Callable[[MatSeen], None]
+    ) -> None:
+        """Look for the mat in a photograph, beside the lab book; ``say`` is given how that goes, in words."""
+        book, rig = self.workbench.book, self.study.rig
+        say("Looking for the mat …")
+
+        def refused(error: BaseException) -> bool:
+            say(f"It cannot be read: {error}.")
+            return isinstance(error, PhotoError)
+
+        self.workbench.figure(owner, lambda _: mat_of(kept_pixels(book, sha256), rig), done, refused)
+
     def arm_name(self, run: Run) -> str:
         """Name of the arm of a run; empty while it is not to be told."""
         return "" if run.arm_id == HIDDEN else self.study.arm_of(run).name
@@ -64,7 +91,7 @@ class Desk(QObject):
 
     def pairs(self) -> list[tuple[tuple[Run, Photograph], tuple[Run, Photograph]]]:
         """Two photographs of the view each: of one block, else one after the other as they are listed."""
-        shots = [(run, shot) for run, shot in self.shots() if not shot.retake]
+        shots = standing_photographs(self.study, self.view.id) if self.view else []
         inside = [
             (one, two)
             for at, one in enumerate(shots)

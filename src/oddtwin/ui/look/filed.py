@@ -7,7 +7,7 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.photo import MatSeen, mat_sentence
+from oddtwin.core.photo import MatSeen, Picture, mat_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import Photograph, RunState, departures, exposure_words, views_of_run
 from oddtwin.ui.look.desk import Desk
@@ -15,9 +15,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import IconButton, button, choose, column_label, heading, label, row
 from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.derived import small_copy
-from oddtwin.work.measured import mat_of
 from oddtwin.work.photos import PhotoError
-from oddtwin.work.shots import kept_pixels
 
 
 class FiledCard(QWidget):
@@ -30,7 +28,9 @@ class FiledCard(QWidget):
         self._photograph: Photograph | None = None
         self._head = heading("")
         self._picture = QLabel()
+        self._picture.setObjectName("filedPicture")
         self._picture.setFixedSize(340, 230)
+        self._picture.setWordWrap(True)
         self._picture.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
         self._taken, self._departures, self._mat = label(), label("", "warning"), label("", "quiet")
         self._mat.setObjectName("matState")
@@ -82,18 +82,29 @@ class FiledCard(QWidget):
             self._show_picture(photograph)
 
     def _show_picture(self, photograph: Photograph) -> None:
-        try:
-            pixels = small_copy(self._desk.workbench.book, photograph.sha256)
-        except PhotoError as error:
+        book = self._desk.workbench.book
+
+        def done(pixels: Picture) -> None:
+            if self._photograph is None or self._photograph.id != photograph.id:
+                return
+            shown = QPixmap.fromImage(picture_image(pixels)).scaled(
+                self._picture.size(),
+                Qt.AspectRatioMode.KeepAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+            self._picture.setPixmap(shown)
+
+        def refused(error: BaseException) -> bool:
+            if not isinstance(error, PhotoError):
+                return False
             self._picture.setText(f"{capitalized(str(error))}.")
-            self._picture.setWordWrap(True)
-            return
-        shown = QPixmap.fromImage(picture_image(pixels)).scaled(
-            self._picture.size(),
-            Qt.AspectRatioMode.KeepAspectRatio,
-            Qt.TransformationMode.SmoothTransformation,
+            return True
+
+        self._picture.clear()
+        # Beside the lab book: the first small copy of a large photograph takes most of a second.
+        self._desk.workbench.figure(
+            self._picture, lambda _: small_copy(book, photograph.sha256), done, refused
         )
-        self._picture.setPixmap(shown)
 
     def _on_run_chosen(self) -> None:
         study = self._desk.study
@@ -135,20 +146,12 @@ class FiledCard(QWidget):
         photograph = self._photograph
         if photograph is None:
             return
-        book, rig, key = self._desk.workbench.book, self._desk.study.rig, photograph.id
-        self._mat.setText("Looking for the mat …")
 
         def done(seen: MatSeen) -> None:
-            if self._photograph is not None and self._photograph.id == key:
+            if self._photograph is not None and self._photograph.id == photograph.id:
                 self._mat.setText(" ".join((mat_sentence(seen), *seen.warnings)))
 
-        def refused(error: BaseException) -> bool:
-            self._mat.setText(f"It cannot be read: {error}.")
-            return isinstance(error, PhotoError)
-
-        self._desk.workbench.figure(
-            self, lambda _: mat_of(kept_pixels(book, photograph.sha256), rig), done, refused
-        )
+        self._desk.read_mat(self, photograph.sha256, self._mat.setText, done)
 
 
 def _told(photograph: Photograph) -> list[str]:

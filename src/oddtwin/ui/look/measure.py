@@ -251,7 +251,7 @@ class MeasurePanel(QWidget):
 
     def _show_enter(self) -> None:
         region = self._chosen()
-        known = any(item.name == region.name for item in self._desk.study.responses) if region else False
+        known = region is not None and _called(self._desk.study, region.name) is not None
         self._enter.setText("Enter as readings" if known else "Add it as a response, and enter the readings")
         self._enter.setEnabled(
             self._desk.can_edit and any(not one.measured.refused for one in self._measured)

@@ -21,7 +21,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_label, heading, label, row
 from oddtwin.work.shots import ENDINGS, Arrived, keep_shots
 
-KINDS: Final = "Photographs (*.jpg *.jpeg *.png *.tif *.tiff *.webp *.heic *.heif);;All files (*)"
+KINDS: Final = f"Photographs ({' '.join(f'*{ending}' for ending in ENDINGS)});;All files (*)"
 WATCH_MS: Final = 2000
 """A watched folder is looked at so often; a file is taken when it has not grown since the last time."""
 
@@ -178,12 +178,12 @@ class PhotographsPanel(QWidget):
             self._say(f"Watching {self._folder} again: what came meanwhile is filed too.")
         ready = []
         for path in _pictures(self._folder):
+            last = self._known.get(path, 0)
+            if last == -1:
+                continue
             try:
                 size = path.stat().st_size
             except OSError:
-                continue
-            last = self._known.get(path, 0)
-            if last == -1:
                 continue
             # A file that still grows is being written: taken now it would be cut off.
             # Looked at twice: cameras and phones write for seconds.

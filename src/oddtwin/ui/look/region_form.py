@@ -9,7 +9,7 @@ from typing import Final
 from PySide6.QtCore import QRect, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QWidget
 
-from oddtwin.core.photo import What
+from oddtwin.core.photo import MatSeen, What, mat_sentence
 from oddtwin.core.quantities import QuantityError, capitalized, format_number
 from oddtwin.core.study import MeasuredRegion, View
 from oddtwin.ui.look.desk import Desk
@@ -24,9 +24,6 @@ from oddtwin.ui.widgets import (
     label,
     row,
 )
-from oddtwin.work.measured import mat_of
-from oddtwin.work.photos import PhotoError
-from oddtwin.work.shots import kept_pixels
 
 WORDS: Final = {
     What.RINGING: "Ringing",
@@ -204,22 +201,12 @@ class RegionForm(Card):
         self._say("Click one end of the known length on the photograph.")
 
     def _on_mat_clicked(self) -> None:
-        book, rig, reference = self._desk.workbench.book, self._desk.study.rig, self._reference
-        self._say("Looking for the mat …")
-
-        def done(seen: object) -> None:
-            from oddtwin.core.photo import MatSeen, mat_sentence
-
-            assert isinstance(seen, MatSeen)
+        def done(seen: MatSeen) -> None:
             if seen.px_per_mm is not None:
                 self._scale.show_text(f"{seen.px_per_mm:.5g}")
             self._say(" ".join((mat_sentence(seen), *seen.warnings)))
 
-        def refused(error: BaseException) -> bool:
-            self._say(f"It cannot be read: {error}.")
-            return isinstance(error, PhotoError)
-
-        self._desk.workbench.figure(self, lambda _: mat_of(kept_pixels(book, reference), rig), done, refused)
+        self._desk.read_mat(self, self._reference, self._say, done)
 
     def _on_add_clicked(self) -> None:
         box = self._box()
