@@ -14,7 +14,7 @@ import numpy as np
 from oddtwin import operations
 from oddtwin.core.judge import SessionDesign
 from oddtwin.core.judgement import session_result, study_threats
-from oddtwin.core.readings import ResponseKind, Source
+from oddtwin.core.readings import ResponseKind, Source, Typed
 from oddtwin.core.render import FAULTS, PieceFace, control_text, render_piece
 from oddtwin.core.standing import Stage, standing_of
 from oddtwin.core.study import MeasuredRegion, departures, place_shot, wanted_shots
@@ -262,7 +262,7 @@ class Marking(Looking):
             response_id=force,
             name="Force",
             zone="",
-            figures=[Figure(shot.run_id, (3.5, 3.7), (kept, kept))],
+            figures=[Figure(shot.run_id, (Typed(3.5), Typed(3.7)), (kept, kept))],
         )
         read = [item for item in self.study().index.readings[shot.run_id] if item.response_id == force]
         self.assertEqual([(item.value, item.retake, item.u) for item in read], [(3.5, 0, 0.1), (3.7, 1, 0.1)])

@@ -18,6 +18,7 @@ from PIL import Image
 from oddtwin import cli, operations
 from oddtwin.core.judge import SessionDesign
 from oddtwin.core.judgement import analyse, study_threats
+from oddtwin.core.readings import Typed
 from oddtwin.core.render import PieceFace, render_piece
 from oddtwin.core.study import MeasuredRegion
 from oddtwin.operations import Figure, Flag, Measured, NewSession
@@ -238,7 +239,7 @@ class Keeping(Photographed):
     def test_figures_of_photographs_that_were_not_exposed_alike_are_a_threat(self):
         force = self.ids("response")["Force"]
         runs = self.study().runs
-        figures = [Figure(run.id, (3.0,), (Measured(0.1, "photo:x"),)) for run in runs]
+        figures = [Figure(run.id, (Typed(3.0),), (Measured(0.1, "photo:x"),)) for run in runs]
         operations.enter_measured(self.book, response_id=force, name="Force", zone="", figures=figures)
         alike = [one.code.value for one in study_threats(self.study())]
         self.assertNotIn("photographs-unalike", alike)

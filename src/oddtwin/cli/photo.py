@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING, Any
 from oddtwin.cli.errors import InputError, writing
 
 if TYPE_CHECKING:
-    from oddtwin.core.photo import Region
+    from oddtwin.core.photo import Region, StepRegion, What
     from oddtwin.work.photos import Photo
 
-WHATS = ("ringing", "banding", "layers", "strings", "bleed", "droop", "radius", "size", "gaps")
+WHATS = ("ringing", "banding", "layers", "strings", "bleed", "droop", "onset", "radius", "size", "gaps")
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -29,7 +29,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     measure.set_defaults(run=run_measure)
     measure.add_argument("files", type=Path, nargs="+", metavar="FILE")
     measure.add_argument("--what", required=True, choices=WHATS)
-    measure.add_argument("--region", required=True, metavar="X,Y,W,H", help="where to look, in pixels")
+    measure.add_argument("--region", metavar="X,Y,W,H", help="where to look, in pixels")
     measure.add_argument("--px-per-mm", type=float, metavar="P", help="pixels of a millimetre")
     measure.add_argument("--speed", type=float, metavar="V", help="of the wall, mm/s")
     measure.add_argument("--accel", type=float, metavar="A", help="of the wall, mm/s²")
@@ -39,6 +39,12 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         "--elevation", type=float, default=30.0, metavar="DEG", help="of the lamp above the face (default 30)"
     )
     measure.add_argument("--gaps", metavar="X,Y,W,H;…", help="of strings: several gaps instead of the region")
+    measure.add_argument(
+        "--steps",
+        metavar="DEG:X,Y,W,H;…",
+        help="of onset: lower edge of each step, by angle from upright",
+    )
+    measure.add_argument("--limit", type=float, metavar="MM", help="of onset: droop that counts (default .3)")
     measure.add_argument("--json", action="store_true", help="print figures instead of sentences")
     _add_others(doing)
 
@@ -88,7 +94,8 @@ def run_measure(arguments: argparse.Namespace) -> int:
     what = What(arguments.what)
     if arguments.gaps and what is not What.STRINGS:
         raise InputError("--gaps goes with --what strings")
-    regions = [_region(text) for text in (arguments.gaps or arguments.region).split(";") if text.strip()]
+    steps, limit = _steps(arguments, what)
+    regions = _regions(arguments, steps)
     motion = Motion(arguments.speed, arguments.accel)
     found: list[dict[str, Any]] = []
     unread: list[str] = []
@@ -107,6 +114,8 @@ def run_measure(arguments: argparse.Namespace) -> int:
                 arguments.corner,
                 arguments.layer_height,
                 arguments.elevation,
+                steps,
+                limit,
             )
             figures = as_json(measure(photo.pixels, what, asked))
             found.append({"file": str(path), "photo": photo.sha256, **figures})
@@ -212,7 +221,51 @@ def run_camera(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def _region(text: str) -> Region:
+def _steps(arguments: argparse.Namespace, what: What) -> tuple[tuple[StepRegion, ...], float]:
+    """Return the steps of an overhang and how far one must hang."""
+    from oddtwin.core.photo import LEAST_LIMIT_MM, USUAL_LIMIT_MM, StepRegion, What
+
+    if what is not What.ONSET:
+        for name in ("steps", "limit"):
+            if getattr(arguments, name) is not None:
+                raise InputError(f"--{name} goes with --what onset")
+        return (), USUAL_LIMIT_MM
+    if not arguments.steps or arguments.region is not None:
+        raise InputError("--what onset takes --steps in place of --region, as 30:0,60,280,140;35:…")
+    limit = USUAL_LIMIT_MM if arguments.limit is None else arguments.limit
+    if not LEAST_LIMIT_MM <= limit < 100:
+        raise InputError(f"--limit: give {LEAST_LIMIT_MM:g} mm or more")
+    steps = []
+    for text in (part for part in arguments.steps.split(";") if part.strip()):
+        angle, colon, box = text.partition(":")
+        try:
+            degrees = float(angle)
+        except ValueError:
+            degrees = -1.0
+        if not colon or not 0 <= degrees <= 90:
+            raise InputError(
+                f"--steps {text}: begin with its angle from upright, 0 to 90, as 45:0,60,280,140"
+            )
+        steps.append(StepRegion(degrees, _region(box, "--steps")))
+    return tuple(steps), limit
+
+
+def _regions(arguments: argparse.Namespace, steps: Sequence[StepRegion]) -> list[Region]:
+    """Return where to look: once, or in each of several gaps."""
+    from oddtwin.core.photo import Region
+
+    if steps:
+        boxes = [step.region for step in steps]
+        left, top = min(box.x for box in boxes), min(box.y for box in boxes)
+        right, bottom = max(box.x + box.width for box in boxes), max(box.y + box.height for box in boxes)
+        return [Region(left, top, right - left, bottom - top)]
+    asked = arguments.gaps or arguments.region
+    if not asked:
+        raise InputError("--region: say where to look, as 100,80,400,300")
+    return [_region(text) for text in asked.split(";") if text.strip()]
+
+
+def _region(text: str, option: str = "--region") -> Region:
     from oddtwin.core.photo import Region
 
     try:
@@ -220,7 +273,7 @@ def _region(text: str) -> Region:
     except ValueError:
         numbers = []
     if len(numbers) != 4:
-        raise InputError(f"--region {text}: give left, top, width, height in whole pixels, as 100,80,400,300")
+        raise InputError(f"{option} {text}: give left, top, width, height in whole pixels, as 100,80,400,300")
     return Region(*numbers)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.readings import GRADES, Bound, ResponseKind, Source, Spot, Typed
+from oddtwin.core.readings import GRADES, ResponseKind, Source, Spot, Typed
 from oddtwin.operations.runs import WHOLE, Measured, put_readings
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -213,12 +213,11 @@ def _grade_zone(edit: Edit, run_id: int, fault: str, zone: str, by: str) -> None
 
 
 class Figure(NamedTuple):
-    """Figures of one print, of each photograph of it, in the response's unit, and what they are from."""
+    """Readings of one print, of each photograph of it, in the response's unit, and what they are from."""
 
     run_id: int
-    values: tuple[float, ...]
+    typed: tuple[Typed, ...]
     measured: tuple[Measured, ...]
-    bound: Bound = Bound.EXACT
 
 
 def enter_measured(
@@ -237,13 +236,12 @@ def enter_measured(
     def change(edit: Edit) -> None:
         spot = Spot(zone) if zone else WHOLE
         for figure in figures:
-            typed = [Typed(value, figure.bound) for value in figure.values]
             put_readings(
                 edit,
                 figure.run_id,
                 response_id,
                 spot,
-                typed,
+                figure.typed,
                 source=Source.PHOTOGRAPH,
                 measured=figure.measured,
             )

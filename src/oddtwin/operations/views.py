@@ -8,7 +8,7 @@ from typing import Any, TypedDict, Unpack
 
 import numpy as np
 
-from oddtwin.core.photo import by_points
+from oddtwin.core.photo import What, by_points
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import MeasuredRegion, Rig, Tie, view_name
 from oddtwin.operations.workshop import named
@@ -76,12 +76,16 @@ def set_regions(
     Raises
     ------
     StoreError
-        Two regions have one name: their figures would be taken for retakes.
+        Two regions have one name: their figures would be taken for retakes; or an onset has too few steps.
     """
     names = [one.name for one in regions]
     for one in names:
         if names.count(one) > 1:
             raise StoreError(f"“{one}” is measured in this view already; give the region another name.")
+    for region in regions:
+        angles = {step.angle_deg for step in region.steps}
+        if region.what == What.ONSET and (len(angles) < 2 or len(angles) < len(region.steps)):
+            raise StoreError("An onset needs two or more steps, each with an angle of its own.")
     return book.edit(
         f"edit what is measured of {name}",
         lambda edit: edit.update(VIEW, view_id, regions=[asdict(one) for one in regions]),

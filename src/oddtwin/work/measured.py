@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import (
     LAMP_MOVED,
+    USUAL_LIMIT_MM,
     VERSION,
     Asked,
     Curves,
@@ -19,6 +20,7 @@ from oddtwin.core.photo import (
     Motion,
     Picture,
     Region,
+    StepRegion,
     What,
     align,
     mat_scale,
@@ -74,10 +76,13 @@ class Patch:
         With some of what lies around the region.
     region : Region
         In it, px.
+    steps : tuple of StepRegion
+        Of an overhang, in it as well.
     """
 
     picture: Picture
     region: Region
+    steps: tuple[StepRegion, ...] = ()
 
 
 def measure_view(
@@ -119,7 +124,13 @@ def measure_view(
         job.check()
         job.tell(number / len(shots))
         asked = Asked(
-            Region(0, 0, 0, 0), scale, motion(run), region.corner, region.layer_mm, region.elevation_deg
+            Region(0, 0, 0, 0),
+            scale,
+            motion(run),
+            region.corner,
+            region.layer_mm,
+            region.elevation_deg,
+            limit_mm=region.limit_mm or USUAL_LIMIT_MM,
         )
         other = study.index.runs[run.id].spool
         if region.what in RELIEF and spool and other and other != spool:
@@ -129,10 +140,20 @@ def measure_view(
             measured, patch, curves = untold(What(region.what), why), None, None
         else:
             measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
-        where = f"{region.left},{region.top},{region.width},{region.height}"
-        evidence = f"photo:{photograph.sha256} region:{where} method:{region.what}/{VERSION}"
+        evidence = f"photo:{photograph.sha256} {_where(region)} method:{region.what}/{VERSION}"
         found.append(MeasuredShot(run, photograph, measured, evidence, patch, curves))
     return found
+
+
+def _where(region: MeasuredRegion) -> str:
+    """Return where a figure was read, as its reading keeps it."""
+    told = f"region:{region.left},{region.top},{region.width},{region.height}"
+    if region.steps:
+        steps = (
+            f"{step.angle_deg:g}@{step.left},{step.top},{step.width},{step.height}" for step in region.steps
+        )
+        told += f" steps:{';'.join(steps)} limit:{region.limit_mm or USUAL_LIMIT_MM:g}"
+    return told
 
 
 def _spool_of(study: Study, sha256: str) -> str:
@@ -155,7 +176,7 @@ def _measured(
     except PhotoError as error:
         return untold(what, str(error)), None, None
     job.check()
-    here = replace(asked, region=patch.region)
+    here = replace(asked, region=patch.region, steps=patch.steps)
     measured = measure(patch.picture, what, here)
     return measured, patch, wave_curves(patch.picture, here, measured)
 
@@ -193,8 +214,12 @@ def patch_of(
     right = min(reference.shape[1], region.left + region.width + AROUND_PX)
     bottom = min(reference.shape[0], region.top + region.height + AROUND_PX)
     inside = Region(region.left - left, region.top - top, region.width, region.height)
+    steps = tuple(
+        StepRegion(step.angle_deg, Region(step.left - left, step.top - top, step.width, step.height))
+        for step in region.steps
+    )
     if photograph.sha256 == region.reference:
-        return Patch(reference[top:bottom, left:right], inside)
+        return Patch(reference[top:bottom, left:right], inside, steps)
     picture = kept_pixels(book, photograph.sha256)
     job.check()
     laid = align(reference, picture)
@@ -212,7 +237,7 @@ def patch_of(
     matrix[:, 2] -= (left, top)
     size = (right - left, bottom - top)
     found = cv2.warpAffine(picture, matrix, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
-    return Patch(np.asarray(found, dtype=np.uint8), inside)
+    return Patch(np.asarray(found, dtype=np.uint8), inside, steps)
 
 
 def _motions(book: LabBook, study: Study, region: MeasuredRegion) -> Callable[[Run], Motion]:

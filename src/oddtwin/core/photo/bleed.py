@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
@@ -10,6 +10,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.colour import ciede2000, lab_of
 from oddtwin.core.photo.crop import Crop, RefusedError
+from oddtwin.core.photo.trace import Trace, along
 
 TILE_MM: Final = 0.2
 OFF_EDGE_PX: Final = 4
@@ -40,6 +41,8 @@ class Bleed:
         Side of the edge that is worse: left, right, top or bottom.
     edge : float
         Difference of the two clean colours.
+    trace : Trace
+        The edge, and how deep the colour reaches.
     """
 
     delta_e: float
@@ -48,6 +51,7 @@ class Bleed:
     area_mm2: float
     side: str
     edge: float
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 def find_bleed(crop: Crop) -> Bleed:
@@ -91,7 +95,11 @@ def find_bleed(crop: Crop) -> Bleed:
     sides = [_side(flat, place, ends, tile, scale, right=right) for right in (False, True)]
     worst = max(range(2), key=lambda one: sides[one][0])
     value, error, depth, area = sides[worst]
-    return Bleed(value, error, depth, area, names[worst], edge)
+    ends_y = np.array([0.0, float(flat.shape[0])])
+    reach = (1 if worst else -1) * depth * scale
+    lines = [along(np.full(2, place + off), ends_y) for off in ([0.0, reach] if depth else [0.0])]
+    trace = Trace(tuple(lines))
+    return Bleed(value, error, depth, area, names[worst], edge, trace.turned() if level else trace)
 
 
 def _step(profile: Floats) -> float:

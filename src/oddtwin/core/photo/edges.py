@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import Crop, RefusedError
+from oddtwin.core.photo.trace import Trace, along
 
 LEAST_CONTRAST: Final = 0.05
 EDGE_MM: Final = 0.04
@@ -36,6 +37,7 @@ class Size:
     mm: float
     u: float
     level: bool
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +47,7 @@ class Radius:
     mm: float
     u: float
     sharper: bool
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +61,7 @@ class Droop:
     u: float
     at_mm: float
     rough: bool
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 def size_of(crop: Crop) -> Size:
@@ -77,23 +81,20 @@ def size_of(crop: Crop) -> Size:
     best: Size | None = None
     for level in (False, True):
         grey = crop.grey.T if level else crop.grey
-        widths = []
-        for row in grey:
-            found = _crossings(row)
-            if len(found) >= 2:
-                widths.append((found[-1] - found[0]) / scale)
-        if len(widths) >= 0.8 * len(grey):
+        every = [_crossings(row) for row in grey]
+        ends = np.array([(row, at[0], at[-1]) for row, at in enumerate(every) if len(at) >= 2])
+        if len(ends) >= 0.8 * len(grey):
+            widths = (ends[:, 2] - ends[:, 1]) / scale
             middle = float(np.median(widths))
-            spread = 1.4826 * float(np.median(np.abs(np.array(widths) - middle)))
+            spread = 1.4826 * float(np.median(np.abs(widths - middle)))
             if best is None or spread < best.u:
-                best = Size(middle, spread, level)
+                trace = Trace((along(ends[:, 1], ends[:, 0]), along(ends[:, 2], ends[:, 0])))
+                best = Size(middle, spread, level, trace.turned() if level else trace)
     if best is None:
         raise RefusedError(
             "there are no two edges in view; mark the piece with what lies behind it at both ends"
         )
-    return Size(
-        best.mm, math.hypot(EDGE_MM, best.u / math.sqrt(max(crop.grey.shape[best.level], 1))), best.level
-    )
+    return replace(best, u=math.hypot(EDGE_MM, best.u / math.sqrt(max(crop.grey.shape[best.level], 1))))
 
 
 def _crossings(row: Floats) -> list[float]:
@@ -147,10 +148,21 @@ def corner_radius(crop: Crop) -> Radius:
     # A circle between two sides keeps r·(1/sin(θ/2) − 1) from where they would meet.
     raw = max(away, 0.0) / (1 / math.sin(angle / 2) - 1)
     blur = _blur(grey)
+    sides = tuple(np.array([vertex, vertex + line * float((off @ line).max())]) for line in (u, v))
     if raw < SHARP * blur:
-        return Radius(SHARP * blur / scale, 0.05, True)
+        return Radius(SHARP * blur / scale, 0.05, True, Trace(sides))
     value = math.sqrt(max(raw**2 - (ROUNDED * blur * 0.5) ** 2, 0.0))
-    return Radius(value / scale, 0.5 / scale / (1 / math.sin(angle / 2) - 1), False)
+    trace = Trace((*sides, _arc(vertex, bisector, angle, value)))
+    return Radius(value / scale, 0.5 / scale / (1 / math.sin(angle / 2) - 1), False, trace)
+
+
+def _arc(vertex: Floats, bisector: Floats, angle: float, radius: float) -> Floats:
+    """Return the round of a corner between the places where it meets the sides, px."""
+    middle = vertex + bisector * (radius / math.sin(angle / 2))
+    turn = np.linspace(-1, 1, 25) * (math.pi - angle) / 2
+    across = np.array([-bisector[1], bisector[0]])
+    found: Floats = middle - radius * (np.cos(turn)[:, None] * bisector + np.sin(turn)[:, None] * across)
+    return found
 
 
 def _outline(grey: Floats) -> Floats:
@@ -220,8 +232,8 @@ def droop_of(crop: Crop) -> Droop:
     known = np.isfinite(y)
     if known.mean() < 0.9:
         raise RefusedError("no edge runs from one side of the region to the other")
-    x = np.arange(len(y))
-    y = np.interp(x, x[known], y[known])
+    x: Floats = np.arange(len(y), dtype=np.float64)
+    y = np.asarray(np.interp(x, x[known], y[known]), np.float64)
     ends = max(4, round(DROOP_ENDS * len(y)))
     sound = (x < ends) | (x >= len(y) - ends)
     line = np.polyfit(x[sound], y[sound], 1)
@@ -241,7 +253,8 @@ def droop_of(crop: Crop) -> Droop:
             "the edge is not straight at both ends of the region; draw it wider, with sound edge on both "
             "sides of what hangs"
         )
-    return Droop(found, max(0.01, scatter), place / scale, found < ROUGH * scatter)
+    trace = Trace((along(x, line[0] * x + line[1]), along(x, y)))
+    return Droop(found, max(0.01, scatter), place / scale, found < ROUGH * scatter, trace)
 
 
 def _lean(below: Floats, ends: int, wide: int) -> tuple[float, float]:

@@ -8,7 +8,8 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import Picture, RefusedError, crop
-from oddtwin.core.photo.measuring import Asked, Measured, What, with_lead
+from oddtwin.core.photo.figure import Asked, Measured, What
+from oddtwin.core.photo.measuring import with_lead
 from oddtwin.core.photo.strips import strips_of
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.photo.crop import Crop, RefusedError
+from oddtwin.core.photo.trace import Trace
 
 LINE_MM: Final = 0.45
 THRESHOLD: Final = 6.0
@@ -28,6 +29,8 @@ class Gaps:
         Area of bright slits.
     along : str
         ``x`` or ``y``: the way that the lines run.
+    trace : Trace
+        Where slits of both kinds lie.
     """
 
     share: float
@@ -36,6 +39,7 @@ class Gaps:
     count: int
     ridges_mm2: float
     along: str
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 def find_gaps(crop: Crop) -> Gaps:
@@ -73,6 +77,7 @@ def find_gaps(crop: Crop) -> Gaps:
     light = grey if along == "x" else grey.T
     local = gaussian_filter(light, (3 * LINE_MM * scale, scale))
     found = []
+    places = np.zeros(light.shape, bool)
     for sign in (-1, 1):
         parts, count = label(sign * score > THRESHOLD)
         sizes = [np.ptp(np.nonzero(parts == one)[1]) + 1 for one in range(1, count + 1)]
@@ -84,8 +89,10 @@ def find_gaps(crop: Crop) -> Gaps:
         for one in kept:
             wide = binary_dilation(parts == one, iterations=max(2, round(across)))
             full = float(np.quantile(missing[parts == one], 0.9))
+            places |= parts == one
             area += float(np.where(wide, missing, 0.0).sum()) / max(full, 1e-6) / scale**2
         found.append((area, sum(sizes[one - 1] for one in kept) / scale, len(kept)))
     dark, bright = found
     whole = grey.size / scale**2
-    return Gaps(dark[0] / whole, dark[0], dark[1], dark[2], bright[0], along)
+    trace = Trace(places=places)
+    return Gaps(dark[0] / whole, *dark, bright[0], along, trace if along == "x" else trace.turned())

@@ -1,107 +1,32 @@
-"""One figure of a photograph: what was asked, what came out, or why it cannot be told."""
+"""Measuring a photograph: each thing that can be asked of it, and its sentence."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
-from enum import StrEnum
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, replace
 from typing import Any, Final
 
 import numpy as np
 
-from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.bleed import find_bleed
 from oddtwin.core.photo.crop import Crop, Picture, RefusedError, Region, crop, linear
 from oddtwin.core.photo.edges import corner_radius, droop_of, size_of
+from oddtwin.core.photo.figure import Asked, Measured, What, untold
 from oddtwin.core.photo.gaps import find_gaps
-from oddtwin.core.photo.offsets import USUAL_ELEVATION, layer_offset
+from oddtwin.core.photo.offsets import layer_offset
+from oddtwin.core.photo.onset import Onset, StepDroop, onset_of
 from oddtwin.core.photo.strings import find_strings
-from oddtwin.core.photo.waves import Motion, NoWave, Wave, find_bands, find_ringing
+from oddtwin.core.photo.trace import Trace
+from oddtwin.core.photo.waves import NoWave, Wave, find_bands, find_ringing
 from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.readings import Bound
 
-VERSION: Final = 1
-"""Of the methods: figures of another version are not compared with these."""
 LEAD_MM: Final = 3.0
 """Millimetres before a region in which the edge of its wall is looked for."""
 BESIDE: Final = (3, 12)
 """Pixels beside a gap that show what colour the print has: from and to."""
-
-
-class What(StrEnum):
-    """What can be measured."""
-
-    RINGING = "ringing"
-    BANDING = "banding"
-    LAYERS = "layers"
-    STRINGS = "strings"
-    BLEED = "bleed"
-    DROOP = "droop"
-    RADIUS = "radius"
-    SIZE = "size"
-    GAPS = "gaps"
-
-
-UNITS: Final[Mapping[What, str]] = {
-    What.RINGING: "%", What.BANDING: "%", What.LAYERS: "µm", What.STRINGS: "", What.BLEED: "ΔE",
-    What.DROOP: "mm", What.RADIUS: "mm", What.SIZE: "mm", What.GAPS: "%",
-}  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """What is known of a photograph, and where to look.
-
-    Parameters
-    ----------
-    region : Region
-    px_per_mm : float or None
-    motion : Motion
-        How the wall was printed.
-    corner : str
-        ``left`` or ``right``: where the ringing begins.
-    layer_mm : float or None
-    elevation_deg : float
-        Of the lamp above the normal of the face.
-    """
-
-    region: Region
-    px_per_mm: float | None = None
-    motion: Motion = field(default_factory=Motion)
-    corner: str = "left"
-    layer_mm: float | None = None
-    elevation_deg: float = USUAL_ELEVATION
-
-
-@dataclass(frozen=True, slots=True)
-class Measured:
-    """A figure, or why there is none.
-
-    Parameters
-    ----------
-    what : What
-    value, u : float or None
-        In ``unit``, with its standard uncertainty within this one picture.
-    ci95 : tuple of float or None
-    detail : mapping
-        Further figures, by name.
-    sentence : str
-    refused : str
-        Why it cannot be told; empty where it can.
-    """
-
-    what: What
-    value: float | None
-    u: float | None
-    ci95: Interval | None
-    detail: Mapping[str, Any] = field(default_factory=dict)
-    sentence: str = ""
-    refused: str = ""
-
-    @property
-    def unit(self) -> str:
-        """Unit of the value."""
-        return UNITS[self.what]
 
 
 def measure(picture: Picture, what: What, asked: Asked) -> Measured:
@@ -122,25 +47,12 @@ def measure(picture: Picture, what: What, asked: Asked) -> Measured:
         Refused with its reason where this photograph cannot tell.
     """
     try:
+        if what is What.ONSET:
+            return _onset(picture, asked)
         part = crop(picture, asked.region, asked.px_per_mm)
         return MEASURES[what](part, picture, asked)
     except RefusedError as error:
         return untold(what, str(error))
-
-
-def untold(what: What, why: str) -> Measured:
-    """Return that a figure cannot be told.
-
-    Parameters
-    ----------
-    what : What
-        Which.
-    why : str
-        The reason, for the end of a sentence.
-    """
-    return Measured(
-        what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {why}.", why.rstrip(".")
-    )
 
 
 def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
@@ -210,9 +122,8 @@ def _layers(part: Crop, picture: Picture, asked: Asked) -> Measured:
     detail = {"layers": found.layers, "elevation_deg": asked.elevation_deg}
     said = f"Layers are out of line by {with_unit(format_number(found.um, 1), 'µm')}"
     lamp = f"under a lamp {with_unit(format_number(asked.elevation_deg, 0), '°')} above the face"
-    return Measured(
-        What.LAYERS, found.um, found.u, found.ci95, detail, f"{said} (standard deviation, {lamp})."
-    )
+    sentence = f"{said} (standard deviation, {lamp})."
+    return Measured(What.LAYERS, found.um, found.u, found.ci95, detail, sentence, trace=found.trace)
 
 
 def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
@@ -225,6 +136,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
     # The print stands where what lies beside the gap is least like the gap: strings run from there to there.
     if off[1] > off[0]:
         found = find_strings(replace(part, light=part.light.transpose(1, 0, 2)), upright)
+        found = replace(found, trace=found.trace.turned())
     else:
         found = find_strings(part, level)
     detail = {"length_mm": found.length_mm, "area_mm2": found.area_mm2, "smallest_mm": found.smallest_mm}
@@ -252,6 +164,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
         None,
         detail,
         f"{found.count:g} {noun} cross the gap, {area} in all.",
+        trace=found.trace,
     )
 
 
@@ -294,6 +207,7 @@ def _bleed(part: Crop, picture: Picture, asked: Asked) -> Measured:
         f"{said}, as this camera sees colour."
         if found.depth_mm
         else "No colour bled over the edge that this picture shows.",
+        trace=found.trace,
     )
 
 
@@ -303,7 +217,52 @@ def _droop(part: Crop, picture: Picture, asked: Asked) -> Measured:
     said = f"The edge hangs {with_unit(format_number(found.mm, 2), 'mm')} below its line"
     where = f"{said}, {format_number(found.at_mm, 1)} mm from the left"
     as_rough = "; a sound edge as rough as its ends would show as much" if found.rough else ""
-    return _plain(What.DROOP, found.mm, found.u, {"at_mm": found.at_mm}, f"{where}{as_rough}.")
+    detail = {"at_mm": found.at_mm}
+    return _plain(What.DROOP, found.mm, found.u, detail, f"{where}{as_rough}.", found.trace)
+
+
+def _onset(picture: Picture, asked: Asked) -> Measured:
+    steps, lines = [], []
+    for angle, region in asked.steps:
+        try:
+            droop = droop_of(crop(picture, region, asked.px_per_mm))
+        except RefusedError as error:
+            steps.append(StepDroop(angle, None, None, refused=str(error)))
+            continue
+        steps.append(StepDroop(angle, droop.mm, droop.u, droop.rough))
+        off = np.array([region.x - asked.region.x, region.y - asked.region.y])
+        lines += [line + off for line in droop.trace.lines]
+    found = onset_of(steps, asked.limit_mm)
+    detail = {
+        "limit_mm": asked.limit_mm,
+        "between": [angle if math.isfinite(angle) else None for angle in found.between],
+        "steps": [asdict(step) for step in steps],
+    }
+    sentence = _onset_sentence(found, steps, asked.limit_mm)
+    trace = Trace(tuple(lines))
+    return Measured(
+        What.ONSET, found.deg, found.u, found.ci95, detail, sentence, bound=found.bound, trace=trace
+    )
+
+
+def _onset_sentence(found: Onset, steps: Sequence[StepDroop], limit_mm: float) -> str:
+    hangs = f"hangs {with_unit(format_number(limit_mm, 2), 'mm')} or more"
+    low, high = found.between
+    if found.bound is Bound.ABOVE:
+        said = f"No step up to {low:g}° {hangs}"
+    elif found.bound is Bound.BELOW:
+        said = f"The step of {high:g}° {hangs} already, and no flatter angle is told"
+    else:
+        said = (
+            f"The overhang {hangs} from {format_number(found.deg, 1)}° on, between its steps of {low:g}° and "
+            f"{high:g}°"
+        )
+    by_step = [f"{step.angle_deg:g}° {format_number(step.mm, 2)}" for step in steps if step.mm is not None]
+    more = [f"the step of {angle:g}° hangs less than that again" for angle in found.again]
+    more += [
+        f"the step of {step.angle_deg:g}° cannot be told: {step.refused}" for step in steps if step.refused
+    ]
+    return "; ".join((said, *more)) + f". Droop by step, mm: {', '.join(by_step)}."
 
 
 def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
@@ -311,15 +270,9 @@ def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
     found = corner_radius(part)
     size = with_unit(format_number(found.mm, 2), "mm")
     if found.sharper:
-        return Measured(
-            What.RADIUS,
-            None,
-            None,
-            None,
-            {"sharper_than_mm": found.mm},
-            f"The corner is sharper than {size}.",
-        )
-    return _plain(What.RADIUS, found.mm, found.u, {}, f"The corner has a radius of {size}.")
+        detail, said = {"sharper_than_mm": found.mm}, f"The corner is sharper than {size}."
+        return Measured(What.RADIUS, found.mm, None, None, detail, said, bound=Bound.BELOW, trace=found.trace)
+    return _plain(What.RADIUS, found.mm, found.u, {}, f"The corner has a radius of {size}.", found.trace)
 
 
 def _size(part: Crop, picture: Picture, asked: Asked) -> Measured:
@@ -333,6 +286,7 @@ def _size(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         {"along": way},
         f"{said}; a calliper is surer, but for twins on one rig.",
+        found.trace,
     )
 
 
@@ -355,12 +309,15 @@ def _gaps(part: Crop, picture: Picture, asked: Asked) -> Measured:
         None,
         detail,
         f"{said}: {format_number(100 * found.share, 2)} % of the face.",
+        trace=found.trace,
     )
 
 
-def _plain(what: What, value: float, u: float, detail: Mapping[str, Any], sentence: str) -> Measured:
+def _plain(
+    what: What, value: float, u: float, detail: Mapping[str, Any], sentence: str, trace: Trace
+) -> Measured:
     reach = 1.96 * u
-    return Measured(what, value, u, (value - reach, value + reach), detail, sentence)
+    return Measured(what, value, u, (value - reach, value + reach), detail, sentence, trace=trace)
 
 
 MEASURES: Final[Mapping[What, Callable[[Crop, Picture, Asked], Measured]]] = {
@@ -374,20 +331,3 @@ MEASURES: Final[Mapping[What, Callable[[Crop, Picture, Asked], Measured]]] = {
     What.SIZE: _size,
     What.GAPS: _gaps,
 }
-
-
-def as_json(measured: Measured) -> dict[str, Any]:
-    """Return a figure as plain values; what is no number is null."""
-    return {
-        "what": measured.what.value,
-        "value": measured.value,
-        "unit": measured.unit,
-        "u": measured.u,
-        "ci95": None if measured.ci95 is None else list(measured.ci95),
-        "detail": {
-            key: None if isinstance(value, float) and not math.isfinite(value) else value
-            for key, value in {**measured.detail, "method": VERSION}.items()
-        },
-        "refused": measured.refused or None,
-        "sentence": measured.sentence,
-    }

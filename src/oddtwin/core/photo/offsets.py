@@ -8,13 +8,14 @@ covariance is free of noise. Between neighbours the difference scatters √2 tim
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.photo.crop import Crop, RefusedError
+from oddtwin.core.photo.trace import Trace, along
 
 LEAST_PX: Final = 4.0
 FEWEST: Final = 20
@@ -35,12 +36,15 @@ class LayerOffset:
     ci95 : tuple of float
     layers : int
         How many were seen.
+    trace : Trace
+        Where one ends and the next begins.
     """
 
     um: float
     u: float
     ci95: Interval
     layers: int
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVATION) -> LayerOffset:
@@ -76,8 +80,8 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     # Where a layer begins nobody knows: where the two halves agree most.
     phases = np.arange(0, period, 0.5)
     both = [[_by_layer(half, period, float(phase)) for half in halves] for phase in phases]
-    best = max(both, key=lambda pair: float(np.mean(pair[0] * pair[1])))
-    product = best[0] * best[1]
+    chosen = max(range(len(both)), key=lambda one: float(np.mean(both[one][0] * both[one][1])))
+    product = both[chosen][0] * both[chosen][1]
     # Between neighbours of opposite sign the lens takes most away.
     factor = layer_mm / _kept(period) * math.tan(math.radians(elevation_deg)) / math.sqrt(2) * 1000
     value = math.sqrt(max(float(product.mean()), 0.0)) * factor
@@ -86,7 +90,10 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     left = np.sqrt(np.maximum((blocks.sum() - blocks) / (count - 1), 0.0)) * factor
     error = math.sqrt((count - 1) / count * float(((left - left.mean()) ** 2).sum()))
     reach = float(stdtrit(count - 1, 0.975)) * error
-    return LayerOffset(value, error, (max(0.0, value - reach), value + reach), len(product))
+    across = np.array([0.0, float(grey.shape[1])])
+    edges = np.arange(phases[chosen], grey.shape[0], period)
+    trace = Trace(tuple(along(across, np.full(2, edge)) for edge in edges.tolist()))
+    return LayerOffset(value, error, (max(0.0, value - reach), value + reach), len(product), trace)
 
 
 def _kept(period: float) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Final
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import Crop, RefusedError
+from oddtwin.core.photo.trace import Trace
 
 WORKING: Final = 20.0
 """Pixels of a millimetre at which strings are looked for."""
@@ -40,6 +41,8 @@ class StringsFound:
     smallest_mm : float or None
         Width of the thinnest string of this print's colour that would have been seen; None where nobody
         knows its colour.
+    trace : Trace
+        Where they lie.
     """
 
     count: float
@@ -47,6 +50,7 @@ class StringsFound:
     length_mm: float
     area_mm2: float
     smallest_mm: float | None
+    trace: Trace = field(default_factory=Trace, compare=False)
 
 
 def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
@@ -83,7 +87,12 @@ def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
     if colour is not None and (np.abs(columns - colour) < np.abs(columns - cloth)).mean() > PRINT_IN_VIEW:
         raise RefusedError("the region covers some of the print; draw it in the gap alone")
     length, area = _amount(flat, mask, None if colour is None else abs(colour - cloth))
-    return StringsFound(count, float(np.std(crossings)) / math.sqrt(STATIONS), length, area, smallest)
+    error = float(np.std(crossings)) / math.sqrt(STATIONS)
+    rows, columns = (
+        np.minimum((np.arange(size) * WORKING / scale).astype(int), most - 1)
+        for size, most in zip(crop.grey.shape, mask.shape, strict=True)
+    )
+    return StringsFound(count, error, length, area, smallest, Trace(places=mask[np.ix_(rows, columns)]))
 
 
 def _at_scale(grey: Floats, scale: float) -> Floats:

@@ -29,7 +29,10 @@ class Face:
     radius_mm : float
         Of a corner.
     droop_mm : float
-        How far the edge hangs in its middle.
+        How far the edge hangs in its middle; of an overhang, how far at ``begin_deg`` + 20°.
+    steps, first_deg, by_deg, begin_deg : int and float
+        Of an overhang: how many steps, the angle of the first from upright, how far apart they are, and the
+        angle up to which nothing hangs; from there on the droop grows as the square.
     gaps, gap_mm : int and float
         Slits of a top, and their width.
     piece_mm : float
@@ -47,6 +50,10 @@ class Face:
     depth_mm: float = 1.0
     radius_mm: float = 1.0
     droop_mm: float = 0.5
+    steps: int = 7
+    first_deg: float = 30.0
+    by_deg: float = 5.0
+    begin_deg: float = 38.0
     gaps: int = 0
     gap_mm: float = 0.12
     piece_mm: float = 10.0
@@ -55,6 +62,8 @@ class Face:
 TOWER_MM = 2.0
 LIGHT_COLOUR = np.array([0.72, 0.70, 0.62])
 DARK_COLOUR = np.array([0.10, 0.14, 0.30])
+BEND_DEG = 20.0
+"""Beyond where it begins, an overhang hangs ``droop_mm``."""
 FINE = 4
 """Points of a pixel, so that edges fall between pixels."""
 
@@ -131,14 +140,43 @@ def render_size(face: Face, rng: np.random.Generator) -> tuple[Picture, dict[str
 
 def render_droop(face: Face, rng: np.random.Generator) -> tuple[Picture, dict[str, Any]]:
     """Return a bar whose lower edge hangs in the middle."""
-    y, x = _places(face)
-    along = np.clip((x - 0.25 * face.width_mm) / (0.5 * face.width_mm), 0, 1)
-    hang = face.droop_mm * np.sin(math.pi * along) ** 2
-    inside = (y > 0.15 * face.height_mm) & (y < 0.5 * face.height_mm + hang)
-    return photographed(_on_cloth(face, inside), rng), {
+    return photographed(_hanging(face, face.droop_mm), rng), {
         "droop_mm": face.droop_mm,
         "px_per_mm": face.px_per_mm,
     }
+
+
+def render_onset(face: Face, rng: np.random.Generator) -> tuple[Picture, dict[str, Any]]:
+    """Return the steps of an overhang beside one another, each as wide as the face."""
+    angles = face.first_deg + face.by_deg * np.arange(face.steps)
+    droops = face.droop_mm * (np.maximum(angles - face.begin_deg, 0.0) / BEND_DEG) ** 2
+    image = np.concatenate([_hanging(face, droop) for droop in droops.tolist()], axis=1)
+    high, wide = image.shape[0], image.shape[1] // face.steps
+    # Below the upper edge of the bar, which is none that hangs.
+    top = round(0.3 * high)
+    boxes = [
+        f"{angle:g}:{number * wide},{top},{wide},{high - top}" for number, angle in enumerate(angles.tolist())
+    ]
+    return photographed(image, rng), {
+        "px_per_mm": face.px_per_mm,
+        "begin_deg": face.begin_deg,
+        "droop_mm": face.droop_mm,
+        "droops_mm": droops,
+        "steps": ";".join(boxes),
+    }
+
+
+def onset_truth(face: Face, limit_mm: float) -> float:
+    """Return the angle at which a rendered overhang hangs so far, ° from upright."""
+    return face.begin_deg + BEND_DEG * math.sqrt(limit_mm / face.droop_mm)
+
+
+def _hanging(face: Face, droop_mm: float) -> Floats:
+    """Return the light of a bar whose lower edge hangs in the middle."""
+    y, x = _places(face)
+    along = np.clip((x - 0.25 * face.width_mm) / (0.5 * face.width_mm), 0, 1)
+    hang = droop_mm * np.sin(math.pi * along) ** 2
+    return _on_cloth(face, (y > 0.15 * face.height_mm) & (y < 0.5 * face.height_mm + hang))
 
 
 def render_gaps(face: Face, rng: np.random.Generator) -> tuple[Picture, dict[str, Any]]:

@@ -15,6 +15,7 @@ from oddtwin.core.render.faces import (
     render_corner,
     render_droop,
     render_gaps,
+    render_onset,
     render_size,
     render_strings,
 )
@@ -35,11 +36,13 @@ FACES: Final[Mapping[str, tuple[Callable[[Face, np.random.Generator], Made], dic
     "strings": (render_strings, {"strings": 6}),
     "bleed": (render_bleed, {}),
     "droop": (render_droop, {"width_mm": 24.0}),
+    "onset": (render_onset, {"width_mm": 14.0, "droop_mm": 1.0}),
     "radius": (render_corner, {"width_mm": 12.0, "height_mm": 12.0}),
     "size": (render_size, {}),
     "gaps": (render_gaps, {"gaps": 3}),
 }
 RENDERED: Final = (*WALLS, *FACES, "view", "mat")
+MOST_STEPS: Final = 20
 LARGEST_PX: Final = 40_000_000
 
 
@@ -84,7 +87,11 @@ def render(kind: str, seed: int, settings: Mapping[str, str]) -> Made:
         raise ValueError(f"“{kind}” cannot be rendered; choose one of {', '.join(RENDERED)}")
     make, usual = FACES[kind]
     face = Face(**{**usual, **_typed(Face, settings)})
-    _check_size(face.width_mm, face.height_mm, face.px_per_mm)
+    if not 1 <= face.steps <= MOST_STEPS:
+        raise ValueError(f"steps: give 1 to {MOST_STEPS}")
+    # An overhang is as many faces wide as it has steps.
+    beside = face.steps if kind == "onset" else 1
+    _check_size(face.width_mm * beside, face.height_mm, face.px_per_mm)
     return make(face, rng)
 
 

@@ -10,6 +10,7 @@ from .looked import KeyLetter as KeyLetter
 from .looked import Mark as Mark
 from .looked import MeasuredRegion as MeasuredRegion
 from .looked import Photograph as Photograph
+from .looked import RegionStep as RegionStep
 from .looked import SessionAnswer as SessionAnswer
 from .looked import Tie as Tie
 from .looked import View as View

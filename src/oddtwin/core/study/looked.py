@@ -13,6 +13,17 @@ USUAL_ELEVATION_DEG: Final = 30.0
 
 
 @dataclass(frozen=True, slots=True)
+class RegionStep:
+    """One step of an overhang: its angle from upright, °, and where its lower edge is, px."""
+
+    angle_deg: float
+    left: int
+    top: int
+    width: int
+    height: int
+
+
+@dataclass(frozen=True, slots=True)
 class MeasuredRegion:
     """What is measured of a view, and where; drawn once on one photograph, it is carried to all others.
 
@@ -34,6 +45,10 @@ class MeasuredRegion:
         How the face is printed, where that matters.
     elevation_deg : float
         Of the lamp above the normal of the face.
+    steps : tuple of RegionStep
+        Of an overhang whose onset is measured; the region is what holds all of them.
+    limit_mm : float or None
+        Droop from which on a step counts as hanging.
     """
 
     name: str
@@ -49,6 +64,8 @@ class MeasuredRegion:
     speed_mm_s: float | None = None
     accel_mm_s2: float | None = None
     elevation_deg: float = USUAL_ELEVATION_DEG
+    steps: tuple[RegionStep, ...] = ()
+    limit_mm: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

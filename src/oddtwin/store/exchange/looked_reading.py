@@ -12,6 +12,7 @@ from oddtwin.core.study import (
     Mark,
     MeasuredRegion,
     Photograph,
+    RegionStep,
     SessionAnswer,
     Tie,
     View,
@@ -19,7 +20,7 @@ from oddtwin.core.study import (
 )
 from oddtwin.store.exchange.part import value_of_part
 from oddtwin.store.exchange.study_parts import SessionPart, StudyFile
-from oddtwin.store.exchange.workshop_parts import PiecePart
+from oddtwin.store.exchange.workshop_parts import PiecePart, RegionPart
 
 Ids = Mapping[str, int]
 ViewIds = Mapping[tuple[str, str], int]
@@ -40,12 +41,17 @@ def views_of(part: PiecePart, piece_id: int, views: ViewIds) -> tuple[View, ...]
             id=views[part.name, view_name(view.face, view.lamp)],
             piece_id=piece_id,
             position=position,
-            regions=tuple(value_of_part(MeasuredRegion, one, what=one.what.value) for one in view.regions),
+            regions=tuple(_region_of(one) for one in view.regions),
             ties=tuple(value_of_part(Tie, one) for one in view.ties),
         )
         for position, view in enumerate(part.views)
     }
     return tuple(found.values())
+
+
+def _region_of(part: RegionPart) -> MeasuredRegion:
+    steps = tuple(value_of_part(RegionStep, step) for step in part.steps)
+    return value_of_part(MeasuredRegion, part, what=part.what.value, steps=steps)
 
 
 def photographs_of(

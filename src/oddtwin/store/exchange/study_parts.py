@@ -262,7 +262,7 @@ class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4, 5, 6, 7, 8] = 8
+    version: Literal[1, 2, 3, 4, 5, 6, 7, 8, 9] = 9
     name: Name
     question: str = ""
     created: Moment = Field(default_factory=now)

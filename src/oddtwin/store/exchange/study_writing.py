@@ -10,6 +10,7 @@ from oddtwin.core.study import (
     ArmFile,
     BlindSession,
     Factor,
+    MeasuredRegion,
     Piece,
     Plate,
     Response,
@@ -50,6 +51,7 @@ from oddtwin.store.exchange.workshop_parts import (
     PiecePart,
     RatesPart,
     RegionPart,
+    RegionStepPart,
     SizePart,
     SpoolPart,
     TiePart,
@@ -141,7 +143,7 @@ def _piece_part(study: Study, piece: Piece) -> PiecePart:
             part_of(
                 ViewPart,
                 view,
-                regions=[part_of(RegionPart, region) for region in view.regions],
+                regions=[_region_part(region) for region in view.regions],
                 ties=[part_of(TiePart, tie) for tie in view.ties],
             )
             for view in piece.views
@@ -152,6 +154,10 @@ def _piece_part(study: Study, piece: Piece) -> PiecePart:
             if key in study.machines
         ],
     )
+
+
+def _region_part(region: MeasuredRegion) -> RegionPart:
+    return part_of(RegionPart, region, steps=[part_of(RegionStepPart, step) for step in region.steps])
 
 
 def _plan_part(study: Study) -> PlanPart | None:

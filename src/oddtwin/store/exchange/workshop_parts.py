@@ -31,6 +31,16 @@ class EstimatePart(Part):
     waste_g: NotNegative = 0.0
 
 
+class RegionStepPart(Part):
+    """One step of an overhang, and where its lower edge is, px."""
+
+    angle_deg: Annotated[float, Field(ge=0, le=90, description="from upright")]
+    left: Pixels
+    top: Pixels
+    width: Pixels
+    height: Pixels
+
+
 class RegionPart(Part):
     """What is measured of a view, and where, in pixels of the photograph that it was drawn on."""
 
@@ -47,6 +57,8 @@ class RegionPart(Part):
     speed_mm_s: Positive | None = None
     accel_mm_s2: Positive | None = None
     elevation_deg: Annotated[float, Field(gt=0, lt=90)] = USUAL_ELEVATION_DEG
+    steps: list[RegionStepPart] = Field(default=[], description="of an overhang whose onset is measured")
+    limit_mm: Positive | None = Field(default=None, description="droop from which on a step hangs")
 
 
 class TiePart(Part):

@@ -1,19 +1,24 @@
-"""A figure looked at: the region it was measured in, with the fit drawn over it."""
+"""A figure looked at: the region it was measured in, with what was found and fitted drawn over it."""
 
 from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from oddtwin.core.photo import NEUTRAL, Curves
-from oddtwin.ui.look.painting import paint_box
+from oddtwin.core.photo import NEUTRAL, Curves, StepRegion, Trace
+from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.ui.look.painting import paint_box, tinted
 from oddtwin.ui.theme import FAMILY, Theme
 from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.measured import MeasuredShot, Patch
 
 HEIGHT = 190
+SHADE = QColor(20, 20, 20, 200)
 
 
 class FitView(QWidget):
@@ -47,12 +52,12 @@ class FitView(QWidget):
         shot = self._shot
         if shot is not None and shot.patch is not None:
             room = QRectF(self.rect()).adjusted(8, 8, -8, -8)
-            right = self._paint_region(painter, shot.patch, room, shot.curves)
+            right = self._paint_region(painter, shot, shot.patch, room)
             if shot.curves is not None and room.right() - right > 200:
                 self._paint_plot(painter, shot.curves, room.adjusted(right - room.left() + 64, 10, -10, -26))
         painter.end()
 
-    def _paint_region(self, painter: QPainter, patch: Patch, room: QRectF, curves: Curves | None) -> float:
+    def _paint_region(self, painter: QPainter, shot: MeasuredShot, patch: Patch, room: QRectF) -> float:
         """Paint the patch with its region; returns where it ends at the right."""
         image = picture_image(patch.picture)
         scale = min(room.width() / image.width(), room.height() / image.height())
@@ -60,17 +65,52 @@ class FitView(QWidget):
         painter.drawImage(target, image)
         x, y, width, height = patch.region
         box = QRectF(target.left() + x * scale, target.top() + y * scale, width * scale, height * scale)
+        self._paint_steps(
+            painter, shot.measured.detail.get("steps", ()), patch.steps, target.topLeft(), scale
+        )
         paint_box(painter, box)
-        if curves is not None:
-            self._paint_lines(painter, curves, box, scale)
+        self._paint_trace(painter, shot.measured.trace, box, scale)
+        if shot.curves is not None:
+            self._paint_lines(painter, shot.curves, box, scale)
         return target.right()
+
+    def _paint_steps(
+        self,
+        painter: QPainter,
+        told: Sequence[Mapping[str, Any]],
+        steps: Sequence[StepRegion],
+        off: QPointF,
+        scale: float,
+    ) -> None:
+        """Paint the steps of an overhang, each with its angle and droop."""
+        _small_letters(painter)
+        for step, one in zip(steps, told, strict=False):
+            x, y, width, height = (scale * number for number in step.region)
+            box = QRectF(off.x() + x, off.y() + y, width, height)
+            paint_box(painter, box)
+            droop = "?" if one["mm"] is None else with_unit(format_number(one["mm"], 2), "mm")
+            text = f"{step.angle_deg:g}°: {droop}"
+            under = painter.fontMetrics().boundingRect(text).size()
+            painter.fillRect(QRectF(box.left(), box.top(), under.width() + 8, under.height() + 2), SHADE)
+            painter.setPen(QPen(QColor("#ffffff"), 1))
+            painter.drawText(QPointF(box.left() + 4, box.top() + under.height() - 2), text)
+
+    def _paint_trace(self, painter: QPainter, trace: Trace, box: QRectF, scale: float) -> None:
+        """Paint the lines and places that a figure was read from."""
+        colour = self._theme.colour("change")
+        if trace.places is not None:
+            painter.drawImage(box, tinted(trace.places, colour))
+        for line in trace.lines:
+            points = QPolygonF(
+                [QPointF(box.left() + x * scale, box.top() + y * scale) for x, y in line.tolist()]
+            )
+            for pen in (QPen(QColor(20, 20, 20, 160), 2.4), QPen(colour, 1.2)):
+                painter.setPen(pen)
+                painter.drawPolyline(points)
 
     def _paint_plot(self, painter: QPainter, curves: Curves, room: QRectF) -> None:
         """Paint the profile along the wall, in millimetres and % of the local light."""
-        font = QFont(FAMILY)
-        font.setPixelSize(12)
-        painter.setFont(font)
-        painter.setPen(QPen(QColor("#ffffff"), 1))
+        _small_letters(painter)
         painter.drawLine(room.bottomLeft(), room.bottomRight())
         most = _most(curves)
         middle = room.center().y()
@@ -106,6 +146,13 @@ class FitView(QWidget):
             )
             painter.setPen(QPen(colour, width))
             painter.drawPolyline(line)
+
+
+def _small_letters(painter: QPainter) -> None:
+    font = QFont(FAMILY)
+    font.setPixelSize(12)
+    painter.setFont(font)
+    painter.setPen(QPen(QColor("#ffffff"), 1))
 
 
 def _most(curves: Curves) -> float:

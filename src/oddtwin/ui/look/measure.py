@@ -10,16 +10,15 @@ from PySide6.QtCore import QRect
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.photo import Repeatability, Shown, What, repeatability
-from oddtwin.core.photo.measuring import UNITS
+from oddtwin.core.photo import UNITS, Repeatability, Shown, What, repeatability
 from oddtwin.core.quantities import capitalized, format_number, with_unit
-from oddtwin.core.readings import Bound, ResponseKind
+from oddtwin.core.readings import Better, Bound, ResponseKind, Typed
 from oddtwin.core.study import MeasuredRegion, Response, Study
 from oddtwin.operations import Figure, Measured
 from oddtwin.ui.look.canvas import PhotoCanvas
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.fit_view import FitView
-from oddtwin.ui.look.region_form import RegionForm
+from oddtwin.ui.look.region_form import RegionForm, boxes_of
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -37,6 +36,7 @@ from oddtwin.work.measured import MeasuredShot, measure_view
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
 
+BETTER: Final = {What.ONSET: Better.HIGHER, What.SIZE: "", What.RADIUS: ""}
 HEAD: Final = ("Print", "Take", "Figure", "u", "What it says")
 
 
@@ -62,6 +62,7 @@ class MeasurePanel(QWidget):
         self._form = RegionForm(desk)
         self._form.added.connect(self._on_added)
         self._form.boxed.connect(self._on_box_typed)
+        self._form.stepped.connect(self._show_boxes)
         self._region = QComboBox()
         self._region.setObjectName("measureRegion")
         self._region.setAccessibleName("What is measured")
@@ -140,7 +141,9 @@ class MeasurePanel(QWidget):
 
     def _show_boxes(self) -> None:
         view = self._desk.view
-        boxes = [QRect(one.left, one.top, one.width, one.height) for one in (view.regions if view else ())]
+        boxes = self._form.step_boxes()
+        for one in view.regions if view else ():
+            boxes += boxes_of(one.steps) or [QRect(one.left, one.top, one.width, one.height)]
         self._canvas.show_boxes(tuple(boxes + ([self._box] if self._box else [])))
 
     # ------------------------------------------------------------ regions
@@ -151,7 +154,7 @@ class MeasurePanel(QWidget):
         self._show_boxes()
 
     def _on_box_typed(self, box: QRect) -> None:
-        self._box = box
+        self._box = None if box.isNull() else box
         self._show_boxes()
 
     def _on_pointed(self, x: float, y: float, _: bool) -> None:
@@ -232,7 +235,7 @@ class MeasurePanel(QWidget):
             (
                 self._desk.label(one.run),
                 str(one.photograph.retake + 1),
-                _figure(one.measured.value, one.measured.unit),
+                one.measured.bound + _figure(one.measured.value, one.measured.unit),
                 _figure(one.measured.u, one.measured.unit),
                 one.measured.sentence,
             )
@@ -290,7 +293,7 @@ class MeasurePanel(QWidget):
             unit=UNITS[what],
             kind=ResponseKind.COUNT if what is What.STRINGS else ResponseKind.QUANTITY,
             # Whether a size or a radius should be smaller is for the question to say.
-            better="" if what in (What.SIZE, What.RADIUS) else "lower",
+            better=BETTER.get(what, Better.LOWER),
         )
         later = self._desk.workbench.study
         return _called(later, region.name) if later else None
@@ -304,7 +307,7 @@ def _repeatability(measured: list[MeasuredShot]) -> Repeatability | None:
     """How far retakes of one print differ: what the camera does, and not the change."""
     values: dict[int, list[float]] = defaultdict(list)
     for one in measured:
-        if one.measured.value is not None:
+        if one.measured.value is not None and one.measured.bound is Bound.EXACT:
             values[one.run.id].append(one.measured.value)
     return repeatability(values.values())
 
@@ -317,16 +320,12 @@ def _figures(measured: list[MeasuredShot]) -> list[Figure]:
             by_run[one.run.id].append(one)
     found = []
     for run_id, some in by_run.items():
-        exact = [one for one in some if one.measured.value is not None]
-        # A corner that is sharper than can be seen is known from above alone; beside it no exact one counts.
-        bound = Bound.EXACT if exact else Bound.BELOW
+        exact = [one for one in some if one.measured.bound is Bound.EXACT]
+        # What is known from one side alone says nothing beside what is known itself.
         used = exact or some
-        values = tuple(
-            one.measured.value if one.measured.value is not None else one.measured.detail["sharper_than_mm"]
-            for one in used
-        )
+        typed = tuple(Typed(one.measured.value or 0.0, one.measured.bound) for one in used)
         kept = tuple(Measured(one.measured.u, one.evidence) for one in used)
-        found.append(Figure(run_id, values, kept, bound))
+        found.append(Figure(run_id, typed, kept))
     return found
 
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPen
 
 from oddtwin.ui.theme import FAMILY
 
@@ -58,6 +60,15 @@ def paint_box(painter: QPainter, box: QRectF) -> None:
     for colour, width in ((QColor(20, 20, 20), 4), (QColor("#ffffff"), 2)):
         painter.setPen(QPen(colour, width))
         painter.drawRect(box)
+
+
+def tinted(places: NDArray[np.bool_], colour: QColor) -> QImage:
+    """Return an image that is clear but where something was found; shape (height, width)."""
+    pixels = np.zeros((*places.shape, 4), np.uint8)
+    # Blue first: so a pixel of 32 bits lies in memory.
+    pixels[places] = (colour.blue(), colour.green(), colour.red(), 190)
+    height, width = places.shape
+    return QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32).copy()
 
 
 def paint_places(painter: QPainter, places: Sequence[QPointF]) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from functools import partial
+from collections.abc import Sequence
+from functools import partial, reduce
 from typing import Final
 
 from PySide6.QtCore import QRect, Signal
@@ -11,8 +12,9 @@ from PySide6.QtWidgets import QComboBox, QLabel, QWidget
 
 from oddtwin.core.photo import MatSeen, What, mat_sentence
 from oddtwin.core.quantities import QuantityError, capitalized, format_number
-from oddtwin.core.study import MeasuredRegion, View
+from oddtwin.core.study import MeasuredRegion, RegionStep, View
 from oddtwin.ui.look.desk import Desk
+from oddtwin.ui.look.steps_row import StepsRow
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -32,6 +34,7 @@ WORDS: Final = {
     What.STRINGS: "Strings",
     What.BLEED: "Colour bleed",
     What.DROOP: "Droop",
+    What.ONSET: "Onset of an overhang",
     What.RADIUS: "Corner radius",
     What.SIZE: "Size",
     What.GAPS: "Gaps on top",
@@ -47,14 +50,21 @@ _FIELDS: Final = (
     ("accel_mm_s2", "Acceleration", "mm/s²"),
     ("elevation_deg", "Lamp above normal", "°"),
 )
+LEAST_PX: Final = 8
 EDGES: Final = ("left", "top", "width", "height")
 
 
+def boxes_of(steps: Sequence[RegionStep]) -> list[QRect]:
+    """Return where the steps of an overhang are, px."""
+    return [QRect(step.left, step.top, step.width, step.height) for step in steps]
+
+
 class RegionForm(Card):
-    """``added`` is emitted with a new region, ``boxed`` with its box as it is typed."""
+    """``added`` tells a new region, ``boxed`` its box as typed, ``stepped`` that its steps are others."""
 
     added = Signal(object)
     boxed = Signal(QRect)
+    stepped = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -86,16 +96,23 @@ class RegionForm(Card):
         line = row(*known, None)
         line.setContentsMargins(0, 0, 0, 0)
         self._knowns.setLayout(line)
+        self._steps = StepsRow()
+        self._steps.asked.connect(self._on_step_asked)
+        self._steps.changed.connect(self.stepped)
         self._length = QuantityField("regionLength", "mm", "known mm", 110)
         self._told = label("", "quiet")
         self._told.setObjectName("regionTold")
         self._told.hide()
+        self._lay_out(known)
+
+    def _lay_out(self, known: Sequence[QWidget]) -> None:
         self._add = button("Measure this in all prints", self._on_add_clicked, name="addRegion")
         self.add(
             heading("A region"),
             row(self._what, column_label("as"), self._name, self._corner, None, self._add),
             self._knowns,
             row(column_label("Box, px"), *self._edges.values(), None),
+            self._steps,
             row(
                 column_label("Scale"),
                 self._scale,
@@ -134,6 +151,29 @@ class RegionForm(Card):
         """Begin another region."""
         for field in self._edges.values():
             field.clear()
+        self._steps.clear()
+
+    def step_boxes(self) -> list[QRect]:
+        """Return the boxes of the steps that were taken so far."""
+        return boxes_of(self._steps.steps) if self._what_chosen() is What.ONSET else []
+
+    def _on_step_asked(self) -> None:
+        box = self._box_in_hand()
+        if box is None:
+            return
+        told = self._steps.take(box)
+        if not told:
+            for field in self._edges.values():
+                field.clear()
+            self.boxed.emit(QRect())
+        self._say(told)
+
+    def _box_in_hand(self) -> QRect | None:
+        box = self._box()
+        if box is None or box.width() < LEAST_PX or box.height() < LEAST_PX:
+            self._say(f"Drag a box of at least {LEAST_PX} × {LEAST_PX} pixels over the photograph first.")
+            return None
+        return box
 
     def take_point(self, x: float, y: float) -> None:
         """Take one of two clicks on a known length."""
@@ -179,6 +219,8 @@ class RegionForm(Card):
             for part in parts:
                 part.setVisible(name in asked)
         self._knowns.setVisible(any(name in asked for name in self._figures))
+        self._steps.setVisible(self._what_chosen() is What.ONSET)
+        self.stepped.emit()
         self._propose_name()
 
     def _on_edge_committed(self, name: str, values: list[float]) -> None:
@@ -208,10 +250,17 @@ class RegionForm(Card):
 
         self._desk.read_mat(self, self._reference, self._say, done)
 
+    def _box_of_steps(self) -> QRect | None:
+        """Return what holds all steps; says why where there are too few."""
+        if len(self._steps.steps) < 2:
+            self._say("Drag a box over the lower edge of each step, two or more, and type its angle.")
+            return None
+        return reduce(QRect.united, boxes_of(self._steps.steps))
+
     def _on_add_clicked(self) -> None:
-        box = self._box()
-        if box is None or box.width() < 8 or box.height() < 8:
-            self._say("Drag a box of at least 8 × 8 pixels over the photograph first.")
+        onset = self._what_chosen() is What.ONSET
+        box = self._box_of_steps() if onset else self._box_in_hand()
+        if box is None:
             return
         if not self._name.text().strip():
             self._name.show_error("Please say what its figures are readings of.")
@@ -220,6 +269,7 @@ class RegionForm(Card):
         try:
             figures = {name: self._figures[name][1].value(0.0) or None for name in asked if name != "corner"}
             scale = self._scale.value(0.0) or None
+            limit = self._steps.limit_mm() if onset else None
         except QuantityError as error:
             self._say(f"{capitalized(str(error))}.")
             return
@@ -239,6 +289,8 @@ class RegionForm(Card):
                 reference=self._reference,
                 px_per_mm=scale,
                 corner=self._corner.currentData() if "corner" in asked else "left",
+                steps=self._steps.steps if onset else (),
+                limit_mm=limit,
                 **figures,  # type: ignore[arg-type]
             )
         )
