@@ -1,3 +1,4 @@
+from .audience import take_votes as take_votes
 from .factors import FactorParts as FactorParts
 from .factors import add_factor as add_factor
 from .factors import add_level as add_level

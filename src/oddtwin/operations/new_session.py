@@ -10,6 +10,7 @@ from dataclasses import asdict, dataclass
 import numpy as np
 
 from oddtwin.core.judge import (
+    AUDIENCE,
     Lettered,
     Sample,
     SealedKey,
@@ -62,6 +63,8 @@ class NewSession:
         Who knows the key.
     passphrase : str
         Of a second person, who alone can open the key then; only for prints in the hand.
+    audience : bool
+        Whether an audience judges by a ballot; then nobody is named.
     """
 
     design: SessionDesign
@@ -78,6 +81,7 @@ class NewSession:
     seed: int | None = None
     mixed_by: str = ""
     passphrase: str = ""
+    audience: bool = False
 
 
 def begin_session(book: LabBook, *, study_id: int, session: NewSession) -> Record | None:
@@ -106,6 +110,8 @@ def _refuse(session: NewSession) -> None:
         raise StoreError("Put each question 1 to 10 times.")
     if session.design is SessionDesign.GRADE and session.response_id is None:
         raise StoreError("Choose the fault that is graded.")
+    if session.audience and session.view_id is None:
+        raise StoreError("A ballot shows photographs; prints in the hand need a judge who is there.")
     if session.passphrase and session.view_id is not None:
         raise StoreError(
             "On the screen the lab book itself has to know which photograph is which; a passphrase locks the "
@@ -131,10 +137,11 @@ def _drawn(study: Study, wish: NewSession) -> BlindSession:
     secret = np.random.default_rng(secrets.randbits(128))
     seed = secrets.randbits(31) if wish.seed is None else wish.seed
     letters = draw_letters([*(one.code for one in samples), *controls], secret)
+    asked = (AUDIENCE,) if wish.audience else judges
     trials = draw_trials(
         samples,
         study.baseline.name,
-        Wish(wish.design, judges, wish.repeats, wish.twins, len(wish.controls)),
+        Wish(wish.design, asked, wish.repeats, wish.twins, len(wish.controls)),
         letters,
         np.random.default_rng(seed),
     )
@@ -146,7 +153,7 @@ def _drawn(study: Study, wish: NewSession) -> BlindSession:
         view_id=wish.view_id,
         response_id=wish.response_id,
         zone=wish.zone,
-        judges=judges,
+        judges=() if wish.audience else judges,
         seed=seed,
         question=wish.question.strip(),
         break_after=wish.break_after,

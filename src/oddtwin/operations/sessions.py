@@ -34,10 +34,10 @@ def answer_trial(book: LabBook, *, session_id: int, judge: str, number: int, tex
     """
 
     def change(edit: Edit) -> None:
-        study, session = _session(edit, session_id)
+        study, session = session_of(edit, session_id)
         if session.closed is not None:
             raise StoreError("Judging is closed; an answer now would not be blind, and is not kept.")
-        if not any((one.judge, one.number) == (judge, number) for one in session.trials):
+        if not judge or not any((one.judge, one.number) == (judge, number) for one in session.trials):
             raise StoreError(f"{judge} has no trial {number} in this session.")
         # Ranks go up to the number of prints that this judge was shown.
         prints = len(session.trials) // max(1, len(session.judges))
@@ -70,7 +70,7 @@ def close_session(book: LabBook, *, session_id: int) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
-        session = _session(edit, session_id)[1]
+        session = session_of(edit, session_id)[1]
         if session.closed is not None:
             raise StoreError("Judging is closed already.")
         if not edit.ids(ANSWER, "session_id", session_id):
@@ -92,7 +92,7 @@ def open_key(book: LabBook, *, session_id: int, who: str = "", passphrase: str =
     """
 
     def change(edit: Edit) -> None:
-        study, session = _session(edit, session_id)
+        study, session = session_of(edit, session_id)
         if session.closed is None:
             raise StoreError("Close judging first: an answer after the key is open would not be blind.")
         if session.opened is not None:
@@ -152,7 +152,7 @@ def enter_grades(book: LabBook, *, session_id: int) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
-        study, session = _session(edit, session_id)
+        study, session = session_of(edit, session_id)
         if session.opened is None:
             raise StoreError("Open the key first: until then nobody knows which print was graded.")
         if session.design is not SessionDesign.GRADE or session.response_id is None:
@@ -188,14 +188,15 @@ def remove_session(book: LabBook, *, session_id: int) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
-        if _session(edit, session_id)[1].opened is not None:
+        if session_of(edit, session_id)[1].opened is not None:
             raise StoreError("Its key was opened, so the session stays: leaving it out would be a choice.")
         edit.delete(SESSION, session_id)
 
     return edit_open(book, "remove a blind session", change)
 
 
-def _session(edit: Edit, session_id: int) -> tuple[Study, BlindSession]:
+def session_of(edit: Edit, session_id: int) -> tuple[Study, BlindSession]:
+    """Return a session with its study, inside an edit."""
     study = load_study(edit.connection, edit.get(SESSION, session_id)["study_id"])
     return study, next(one for one in study.sessions if one.id == session_id)
 

@@ -3,19 +3,38 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from itertools import combinations
 from pathlib import Path
 from typing import Final
 
-from oddtwin.core.judge import Ballot, Pair, Shown, ballot_json
+import numpy as np
+
+from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.judge import (
+    MARK,
+    Ballot,
+    Cast,
+    Pair,
+    Shown,
+    Trial,
+    ballot_json,
+    ballot_trials,
+    read_casts,
+    read_forum,
+)
+from oddtwin.core.photo import NEUTRAL, Picture
 from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
-from oddtwin.core.study import Study, View, standing_photographs
+from oddtwin.core.study import BlindSession, Study, View, standing_photographs
 from oddtwin.store import KeptKind, LabBook, filled_page
-from oddtwin.work.photos import PhotoError, encoded, read_photo
+from oddtwin.work.photos import PhotoError, encoded, jpeg, read_photo, smaller
+from oddtwin.work.trials import trial_pictures
 
 COLUMNS: Final = ("one", "other", "one_arm", "other_arm", "one_print", "other_print", "control")
 NEEDED: Final = COLUMNS[:4]
+BETWEEN_PX: Final = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,13 +136,17 @@ def ballot_page(ballot: Ballot, words: Words) -> str:
     PhotoError
         A picture cannot be read; the sentence names it.
     """
+    pictures = {letter: _encoded(Path(name)) for letter, name in sorted(ballot.pictures.items())}
+    return _page(ballot.key.commitment, ballot.trials, pictures, words)
+
+
+def _page(commitment: str, trials: Sequence[Trial], pictures: Mapping[str, str], words: Words) -> str:
     from markupsafe import Markup
 
-    pictures = {letter: _encoded(Path(name)) for letter, name in sorted(ballot.pictures.items())}
     told = {
-        "commitment": ballot.key.commitment,
+        "commitment": commitment,
         # A catch must not be known by anything that the page holds.
-        "trials": [{"trial": one.name, "letters": list(one.letters)} for one in ballot.trials],
+        "trials": [{"trial": one.name, "letters": list(one.letters)} for one in trials],
         "pictures": pictures,
     }
     # Inside a script only the end of the script itself could break out of the text.
@@ -132,9 +155,110 @@ def ballot_page(ballot: Ballot, words: Words) -> str:
         Path(__file__).with_name("ballot.html"),
         title=words.title,
         question=words.question,
-        commitment=ballot.key.commitment,
+        commitment=commitment,
         data=data,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class BallotFiles:
+    """A ballot of a session: its page, and each pair side by side as a JPEG for places that show pictures."""
+
+    page: str
+    pairs: tuple[bytes, ...]
+
+    def write(self, folder: Path) -> Path:
+        """Write page and pictures into a folder; returns where the page lies.
+
+        Raises
+        ------
+        OSError
+            The folder cannot be written to.
+        """
+        folder.mkdir(parents=True, exist_ok=True)
+        page = folder / "ballot.html"
+        page.write_text(self.page, encoding="utf-8")
+        for number, pair in enumerate(self.pairs, 1):
+            (folder / f"pair-{number}.jpg").write_bytes(pair)
+        return page
+
+
+def session_ballot(
+    book: LabBook, study: Study, session: BlindSession, title: str, job: Job = UNWATCHED
+) -> BallotFiles:
+    """Return the ballot of a session that an audience judges; the key stays in the lab book.
+
+    Parameters
+    ----------
+    book : LabBook
+        That keeps the photographs.
+    study : Study
+        With the photographs of the session's view.
+    session : BlindSession
+        Judged by ballot.
+    title : str
+        Above the pictures.
+    job : Job
+        Told the share that is done; stops the work between pictures.
+
+    Raises
+    ------
+    PhotoError
+        A photograph is gone, or cannot be read.
+    CancelledError
+        Nobody wants it any more.
+    """
+    trials = ballot_trials(session.trials)
+    letters = sorted({letter for one in trials for letter in one.letters})
+    pictures = {}
+    for number, letter in enumerate(letters):
+        job.check()
+        job.tell(number / len(letters))
+        (shown,) = trial_pictures(book, study, session, [letter])
+        pictures[letter] = smaller(shown.picture)
+    pairs = tuple(jpeg(beside(*(pictures[letter] for letter in one.letters))) for one in trials)
+    inside = {letter: encoded(pixels) for letter, pixels in pictures.items()}
+    return BallotFiles(_page(session.commitment, trials, inside, Words(title, session.asked)), pairs)
+
+
+def beside(left: Picture, right: Picture) -> Picture:
+    """Return two pictures side by side on a neutral grey, as high as the higher one."""
+    high = max(left.shape[0], right.shape[0])
+    whole = np.full((high, left.shape[1] + BETWEEN_PX + right.shape[1], 3), NEUTRAL, np.uint8)
+    whole[: left.shape[0], : left.shape[1]] = left
+    whole[: right.shape[0], -right.shape[1] :] = right
+    return whole
+
+
+def read_votes_of(session: BlindSession, text: str, at: datetime) -> tuple[list[Cast], int]:
+    """Read votes as they come: files of voters, pasted lines, or a table out of a forum.
+
+    Parameters
+    ----------
+    session : BlindSession
+        Judged by ballot.
+    text : str
+        Of one file, or as it was pasted.
+    at : datetime
+        When.
+
+    Returns
+    -------
+    (list of Cast, int)
+        Votes, and how many rows of a table say none.
+
+    Raises
+    ------
+    ValueError
+        There is no vote in it; a sentence.
+    """
+    text = text.removeprefix("\ufeff")
+    first = text.lstrip().partition("\n")[0].casefold()
+    # A table has a header that names its columns; a vote is JSON or a line with its mark.
+    if MARK not in text and "answer" in first and not first.startswith("{"):
+        found = read_forum(text, ballot_trials(session.trials), session.commitment, at)
+        return list(found.casts), found.unread
+    return read_casts(text), 0
 
 
 def _encoded(path: Path) -> str:

@@ -191,13 +191,25 @@ def encoded(pixels: NDArray[np.uint8]) -> str:
     pixels : array of shape (height, width, 3)
         sRGB; a large one is made smaller.
     """
+    return "data:image/jpeg;base64," + base64.b64encode(jpeg(smaller(pixels))).decode()
+
+
+def smaller(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return a picture that is small enough for a page; shape (height, width, 3)."""
     from PIL import Image
 
     image = Image.fromarray(pixels)
     image.thumbnail((LONGEST_PX, LONGEST_PX))
+    return np.asarray(image)
+
+
+def jpeg(pixels: NDArray[np.uint8]) -> bytes:
+    """Return a picture as JPEG with nothing beside it; shape (height, width, 3)."""
+    from PIL import Image
+
     out = io.BytesIO()
-    image.save(out, format="JPEG", quality=QUALITY)
-    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
+    Image.fromarray(pixels).save(out, format="JPEG", quality=QUALITY)
+    return out.getvalue()
 
 
 def write_png(path: Path, pixels: NDArray[np.uint8]) -> None:

@@ -11,7 +11,15 @@ from .asking import Asking as Asking
 from .asking import Choice as Choice
 from .asking import SessionDesign as SessionDesign
 from .asking import read_answer as read_answer
+from .audience import ForumVotes as ForumVotes
+from .audience import Taken as Taken
+from .audience import ballot_trials as ballot_trials
+from .audience import read_forum as read_forum
+from .audience import taken_votes as taken_votes
+from .audience import voter_name as voter_name
 from .ballot import HEAD as HEAD
+from .ballot import MARK as MARK
+from .ballot import Answer as Answer
 from .ballot import Ballot as Ballot
 from .ballot import Cast as Cast
 from .ballot import Collected as Collected
@@ -49,6 +57,8 @@ from .seeing import Seeing as Seeing
 from .seeing import SizedLook as SizedLook
 from .seeing import next_size as next_size
 from .seeing import seeing as seeing
+from .session import AUDIENCE as AUDIENCE
+from .session import BY_BALLOT as BY_BALLOT
 from .session import Sample as Sample
 from .session import SessionTrial as SessionTrial
 from .session import Wish as Wish

@@ -6,7 +6,7 @@ import base64
 import binascii
 import json
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final, NamedTuple
@@ -186,7 +186,11 @@ HEAD: Final = ("judge", "trial", "left", "right", "answer", "twin")
 
 
 def collect(
-    casts: Iterable[Cast], commitment: str, trials: Sequence[Trial], closed: datetime | None = None
+    casts: Iterable[Cast],
+    commitment: str,
+    trials: Sequence[Trial],
+    closed: datetime | None = None,
+    voted: Callable[[str], bool] = lambda _: False,
 ) -> Collected:
     """Bring votes to rows: the first of each voter, before the close, of this very ballot.
 
@@ -199,7 +203,9 @@ def collect(
     trials : sequence of Trial
         Of the ballot.
     closed : datetime, optional
-        When the key was opened: later votes are not blind.
+        When judging was closed: later votes are late.
+    voted : callable
+        Whether a voter was counted before.
     """
     known = {trial.name: trial for trial in trials}
     rows: list[tuple[str, ...]] = []
@@ -214,16 +220,21 @@ def collect(
             set_apart("of another ballot")
         elif closed is not None and cast.at > closed:
             set_apart("after the close")
-        elif cast.voter in voters:
+        elif cast.voter in voters or voted(cast.voter):
             set_apart("a voter for the second time")
         else:
             voters.add(cast.voter)
+            once: set[str] = set()
             for answer in cast.answers:
                 trial = known.get(answer.trial)
                 fits = trial is not None and {answer.left, answer.right} == set(trial.letters)
                 if trial is None or not fits or answer.answer not in ("left", "right", "none"):
                     set_apart("an answer that the ballot does not ask for")
                     continue
+                if answer.trial in once:
+                    set_apart("a second answer to one pair")
+                    continue
+                once.add(answer.trial)
                 rows.append((cast.voter, answer.trial, answer.left, answer.right, answer.answer, trial.catch))
     return Collected(tuple(rows), len(voters), apart)
 

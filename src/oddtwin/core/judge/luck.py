@@ -179,7 +179,7 @@ def once_in(chance: float) -> str:
         return "always, or nearly so"
     if chance > 0.1:
         return f"{100 * chance:.0f} times in a hundred"
-    times = 1 / chance
-    if times < 1e6:
-        return f"once in {round(times):,}".replace(",", " ")
-    return "less than once in a million"
+    # Of a thousand voters who all agree the chance is no number above zero any more.
+    if chance <= 1e-6:
+        return "less than once in a million"
+    return f"once in {round(1 / chance):,}".replace(",", " ")

@@ -20,8 +20,13 @@ from oddtwin.core.judge.votes import LEFT, RIGHT, Catch, JudgeDesign
 MOST_PAIRS: Final = 60
 """More pairs of prints than this are not shown to anybody in one session."""
 MOST_JUDGES: Final = 50
+AUDIENCE: Final = ""
+"""Judge of the trials that a ballot asks everybody; the trials of each voter are added as votes come in."""
 CATCHES: Final = 3
 """One twin pair is mixed in for so many questions."""
+
+
+BY_BALLOT: Final = (SessionDesign.BETTER, SessionDesign.CHANGE)
 
 
 class Sample(NamedTuple):
@@ -133,7 +138,12 @@ def draw_trials(
 
 
 def _refuse(samples: Sequence[Sample], baseline: str, wish: Wish) -> None:
-    if not wish.judges or any(not judge.strip() for judge in wish.judges):
+    if wish.judges == (AUDIENCE,):
+        if wish.design not in BY_BALLOT:
+            raise ValueError(
+                "A ballot asks which is better, or which is the change; for anything else name who judges."
+            )
+    elif not wish.judges or any(not judge.strip() for judge in wish.judges):
         raise ValueError("Name who judges.")
     if len(set(wish.judges)) < len(wish.judges):
         raise ValueError("A judge is named twice; give each a name of their own.")

@@ -206,7 +206,7 @@ def _vote(row: Mapping[str, str], line: int, design: JudgeDesign) -> Vote:
         if not row.get(name) and not (name == "odd" and twin not in ("", "0", "no", "false", "n")):
             raise ValueError(f"its {name} is empty")
     if design is JudgeDesign.PAIR:
-        odd, answer = (_side(one, left, right, empty=True) for one in (odd, raw))
+        odd, answer = (side_of(one, left, right, empty=True) for one in (odd, raw))
     elif design in (JudgeDesign.TRIANGLE, JudgeDesign.DUO_TRIO):
         places = THREE if design is JudgeDesign.TRIANGLE else TWO
         odd, answer = (_place(one, left, right, places) for one in (odd, raw))
@@ -233,7 +233,7 @@ def _vote(row: Mapping[str, str], line: int, design: JudgeDesign) -> Vote:
     )
 
 
-def _side(text: str, left: str, right: str, *, empty: bool) -> str:
+def side_of(text: str, left: str, right: str, *, empty: bool) -> str:
     """Return the side that an answer names: by its word, or by what lay there."""
     plain = text.casefold()
     if not plain and empty:

@@ -1,3 +1,4 @@
+from .audience import gather_votes as gather_votes
 from .blinding import advised_look as advised_look
 from .blinding import blinded as blinded
 from .blinding import is_sealed as is_sealed

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
-from oddtwin.core.judge import ASKING, SessionDesign, SessionTrial
+from oddtwin.core.judge import ASKING, AUDIENCE, SessionDesign, SessionTrial
 
 USUAL_ELEVATION_DEG: Final = 30.0
 """Of a lamp above the normal of the face, where nobody said."""
@@ -290,6 +290,11 @@ class BlindSession:
     def in_hand(self) -> bool:
         """Whether the prints themselves are judged, and not their photographs."""
         return self.view_id is None
+
+    @property
+    def by_ballot(self) -> bool:
+        """Whether an audience judges by a ballot, and nobody who was named beforehand."""
+        return any(one.judge == AUDIENCE for one in self.trials)
 
     @property
     def blind(self) -> bool:

@@ -103,8 +103,11 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
 def _judged(study: Study, session: BlindSession) -> dict[str, Any]:
     result = session_result(study, session)
     blind = "" if session.blind else "Judged with open eyes, not blind."
+    judges = format_list(list(session.judges)) or "nobody yet"
+    if session.by_ballot:
+        judges = f"an audience of {len(session.judges)}, by ballot"
     return {
-        "title": f"{session.design.value.capitalize()}, judged by {format_list(list(session.judges))}",
+        "title": f"{session.design.value.capitalize()}, judged by {judges}",
         "said": [*((blind,) if blind else ()), *(result.sentences if result else ())],
         "commitment": session.commitment,
     }

@@ -197,7 +197,7 @@ class DecisionPart(Part):
 class TrialPart(Part):
     """One trial of one judge of a blind session."""
 
-    judge: Name
+    judge: str = Field(description="empty: asked of everybody, by a ballot")
     number: Annotated[int, Field(ge=1, le=10**6)]
     letters: Annotated[list[str], Field(min_length=1, max_length=3)]
     odd: str = Field(default="", description="the right answer, where there is one")

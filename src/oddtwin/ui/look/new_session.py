@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from oddtwin import operations
-from oddtwin.core.judge import ASKING, SessionDesign
+from oddtwin.core.judge import ASKING, BY_BALLOT, SessionDesign
 from oddtwin.core.render import FAULTS, control_text
 from oddtwin.core.study import RunState
 from oddtwin.operations import NewSession
@@ -74,6 +74,9 @@ class NewSessionCard(Card):
         self._twins = QCheckBox("Mix twins in")
         self._twins.setObjectName("sessionTwins")
         self._twins.setChecked(True)
+        self._audience = QCheckBox("an audience, by a ballot that is sent out")
+        self._audience.setObjectName("sessionAudience")
+        self._audience.toggled.connect(self._show_parts)
         self._controls = spin_box("sessionControls", 0, 10)
         self._size = QuantityField("controlSize", "", "size", 90)
         self._unit = column_label("")
@@ -90,6 +93,7 @@ class NewSessionCard(Card):
         self._prints.setWrapping(True)
         self._prints.setResizeMode(QListWidget.ResizeMode.Adjust)
         self._prints.setFixedHeight(84)
+        self._pacing = (column_label("a break after"), self._break, column_label("trials"))
         self._grades, self._control_row, self._locks = QWidget(), QWidget(), QWidget()
         self._begin = button("Draw and seal", self._on_begin_clicked, main=True, name="beginSession")
         self._told = label("", "error")
@@ -121,10 +125,9 @@ class NewSessionCard(Card):
             heading("A new session"),
             row(column_label("Asked"), self._design, column_label("of"), self._view, None),
             self._grades,
-            row(column_label("Judges"), self._judges, self._twins, None),
+            row(column_label("Judges"), self._judges, self._audience, self._twins, None),
             row(
-                column_label("Each question"), self._repeats, column_label("times, a break after"),
-                self._break, column_label("trials"), None,
+                column_label("Each question"), self._repeats, column_label("times"), *self._pacing, None,
             ),
             self._control_row,
             row(column_label("Question"), self._question, None),
@@ -160,6 +163,11 @@ class NewSessionCard(Card):
         self._control_row.setVisible(two and not in_hand)
         self._twins.setVisible(two and design is not SessionDesign.SAME)
         self._locks.setVisible(in_hand)
+        self._audience.setVisible(design in BY_BALLOT and not in_hand)
+        by_ballot = self._by_ballot
+        self._judges.setVisible(not by_ballot)
+        for part in self._pacing:
+            part.setVisible(not by_ballot)
         once = design in (SessionDesign.SORT, SessionDesign.RANK)
         self._repeats.setEnabled(not once)
         if once:
@@ -179,6 +187,10 @@ class NewSessionCard(Card):
             self._size.edit.setPlaceholderText(f"{1.5 * max(one.value for one in known):.2g}")
         else:
             self._size.edit.setPlaceholderText(f"{fault.start / 4:g}")
+
+    @property
+    def _by_ballot(self) -> bool:
+        return self._audience.isChecked() and not self._audience.isHidden()
 
     @property
     def _ready(self) -> bool:
@@ -225,7 +237,7 @@ class NewSessionCard(Card):
         session = NewSession(
             design=design,
             run_ids=self._chosen(),
-            judges=judges,
+            judges=() if self._by_ballot else judges,
             view_id=view,
             response_id=self._response.currentData() if grading else None,
             zone=self._zone.currentData() or "" if grading else "",
@@ -233,7 +245,9 @@ class NewSessionCard(Card):
             twins=self._twins.isChecked(),
             controls=controls,
             question=self._question.text(),
-            break_after=self._break.value(),
+            # A ballot goes on at the voter's own pace.
+            break_after=0 if self._by_ballot else self._break.value(),
+            audience=self._by_ballot,
             mixed_by=self._mixed.text(),
             passphrase=self._passphrase.text() if view is None else "",
         )

@@ -9,11 +9,12 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.judge import ASKING, SessionDesign
+from oddtwin.core.judge import ASKING, AUDIENCE, SessionDesign
 from oddtwin.core.judgement import session_result
 from oddtwin.core.picture import Drawing, TrayLine, tray_pages
 from oddtwin.core.study import BlindSession
 from oddtwin.store import StoreError
+from oddtwin.ui.look.audience import AudienceRows
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -69,6 +70,7 @@ class SessionCard(Card):
         )  # fmt: skip
         steps.setContentsMargins(0, 0, 0, 0)
         self._steps.setLayout(steps)
+        self._audience = AudienceRows(desk)
         self._told = label("", "quiet")
         self._told.hide()
         self._sentences = QVBoxLayout()
@@ -78,6 +80,7 @@ class SessionCard(Card):
             row(self._head, None, self._remove),
             self._stands,
             self._seal,
+            self._audience,
             self._steps,
             self._paper,
             self._told,
@@ -94,8 +97,7 @@ class SessionCard(Card):
         view = study.index.views.get(session.view_id or 0)
         where = view.name if view else "prints in the hand"
         self._head.setText(f"{session.design.value.capitalize()} – {where}")
-        counts = [f"{judge} {answered[judge]} of {asked[judge]}" for judge in session.judges]
-        told = "Answered: " + "; ".join(counts)
+        told = _answered_words(session, answered, asked)
         if ASKING[session.design].shown == 2 and not any(one.catch == "twin" for one in session.trials):
             told += ". No twins are mixed in, so nothing tells how often these eyes see what is not there."
         self._stands.setText(told)
@@ -109,9 +111,10 @@ class SessionCard(Card):
         grading = session.design is SessionDesign.GRADE and session.response_id is not None
         edit = self._desk.can_edit
         self._steps.setVisible(not opened or grading)
-        for part in (self._asked_of, self._judge, self._go, self._close):
-            part.setVisible(going)
+        for part in (self._asked_of, self._judge, self._go):
+            part.setVisible(going and not session.by_ballot)
             part.setEnabled(edit)
+        self._close.setVisible(going)
         self._close.setEnabled(edit and bool(answered))
         self._open.setVisible(closed)
         self._open.setEnabled(edit)
@@ -123,6 +126,7 @@ class SessionCard(Card):
         self._paper.setVisible(session.in_hand and not opened)
         if first:
             self._tray.show_text(proposed_path(study.name, f"-tray-{session.id}.pdf"))
+        self._audience.show_session(session)
         self._show_result(session)
 
     @staticmethod
@@ -193,6 +197,14 @@ class SessionCard(Card):
             if path
             else ""
         )
+
+
+def _answered_words(session: BlindSession, answered: Counter[str], asked: Counter[str]) -> str:
+    if session.by_ballot:
+        pairs = f"{asked[AUDIENCE]} pairs are asked of everybody"
+        return f"By ballot: {pairs}. Voters so far: {len(session.judges)}, answers: {answered.total()}"
+    counts = [f"{judge} {answered[judge]} of {asked[judge]}" for judge in session.judges]
+    return "Answered: " + "; ".join(counts)
 
 
 def _sealed_words(session: BlindSession) -> str:
