@@ -5,12 +5,14 @@ import unittest
 
 import numpy as np
 
+from oddtwin.core.job import CancelledError, Job
 from oddtwin.core.toolpath.gcode import Feature, read_gcode
 from oddtwin.core.toolpath.motion import Limits
 from oddtwin.core.toolpath.sliced import (
     Filament,
     SpoolSays,
     analyse,
+    hanging_of,
     layer_figures,
     outer_wall_motion,
     reach,
@@ -139,6 +141,31 @@ class Shapes(unittest.TestCase):
             found = shape_of(piece(Solid(height=4, span_mm=span)))
             self.assertAlmostEqual(found.bridge_mm, span, delta=1)
             self.assertAlmostEqual(found.bridge_z, 2.2)
+
+    def test_a_bridge_in_a_tall_piece_is_found_in_whichever_layer_it_lies(self):
+        # Of 150 layers 40 were looked at, and the one with the bridge was mostly not among them.
+        for height in (22, 26, 30):
+            found = shape_of(piece(Solid(width=60, depth=20, height=height, span_mm=20)))
+            self.assertAlmostEqual(found.bridge_mm, 20, delta=1)
+
+    def test_places_in_the_air_are_those_of_the_bridge_and_of_walls_that_lean(self):
+        bridge = hanging_of(piece(Solid(height=4, span_mm=15)))
+        x = bridge.bridges[:, 0]
+        self.assertAlmostEqual(float(np.ptp(x)), 15, delta=1)
+        self.assertEqual(set(np.round(bridge.bridges[:, 2], 3).tolist()), {2.2})
+        self.assertLess(len(bridge.overhangs), 10)
+        leaning = hanging_of(piece(Solid(height=4, lean_deg=52)))
+        self.assertEqual(len(leaning.bridges), 0)
+        self.assertGreater(len(leaning.overhangs), 1000)
+        for solid in (Solid(height=4), Solid(height=4, lean_deg=35), Solid(height=0.2)):
+            found = hanging_of(piece(solid))
+            # Solid layers lie over sparse infill, inside, where nobody sees them.
+            self.assertEqual((len(found.bridges), len(found.overhangs)), (0, 0), solid)
+
+    def test_looking_for_what_hangs_can_be_stopped(self):
+        job = Job(lambda share: job.cancel())
+        with self.assertRaises(CancelledError):
+            hanging_of(piece(), job)
 
     def test_one_layer_has_no_shape(self):
         self.assertEqual(shape_of(piece(Solid(height=0.2))).overhang_deg, 0.0)

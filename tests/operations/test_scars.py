@@ -1,5 +1,7 @@
 """Breaks that a sliced file foretells, laid over the photograph of a face that is tied to the model."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from oddtwin import operations
@@ -9,7 +11,7 @@ from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import KeptKind, StoreError
 from oddtwin.store.exchange import read_study, write_study
 from oddtwin.work.photos import PhotoError, write_png
-from oddtwin.work.scars import ScarsError, face_corners, laid_over, scars_of
+from oddtwin.work.scars import Face, ScarsError, face_corners, laid_over, scars_of
 from oddtwin.work.shots import keep_shots
 from oddtwin.work.sliced_files import keep_file
 from tests.cases import InBook
@@ -34,9 +36,9 @@ class Scars(InBook):
             arrived = keep_shots(self.book, self.study(), [path], to=(run.id, 1))
             operations.add_photographs(self.book, filed=arrived.filed)
 
-    def give_file(self):
+    def give_file(self, solid=None):
         path = self.folder / "top.gcode"
-        path.write_text(slice_solid(Solid(height=2), Recipe()).text)
+        path.write_text(slice_solid(solid or Solid(height=2), Recipe()).text)
         study = self.study()
         machines = [study.machines[1]]
         for arm in study.arms:
@@ -67,13 +69,15 @@ class Scars(InBook):
         self.give_file()
         run = self.study().runs[0]
         corners = face_corners(self.book, self.study(), run)
-        front_left, front_right, back_left = corners
+        front_left, front_right, back_left = corners[:, :2]
+        self.assertEqual(set(corners[:, 2].tolist()), {2.0})
         self.assertLess(front_left[0], front_right[0])
         self.assertLess(front_left[1], back_left[1])
         self.assertEqual((front_left[1], front_left[0]), (front_right[1], back_left[0]))
-        places = scars_of(self.book, self.study(), run)
-        self.assertEqual(places.shape[1:], (2,))
-        for x, y in places:
+        found = scars_of(self.book, self.study(), run, self.tie().ties)
+        self.assertEqual(found.places.shape[1:], (2,))
+        self.assertEqual(list(found.lengths_mm), ["beside a line that had cooled"])
+        for x, y in found.places:
             self.assertTrue(front_left[0] - 1 <= x <= front_right[0] + 1)
             self.assertTrue(front_left[1] - 1 <= y <= back_left[1] + 1)
 
@@ -94,9 +98,55 @@ class Scars(InBook):
 
     def test_without_a_sliced_file_it_says_where_to_choose_one(self):
         run = self.study().runs[0]
-        for read in (face_corners, scars_of):
-            with self.assertRaisesRegex(ScarsError, "under Match"):
-                read(self.book, self.study(), run)
+        with self.assertRaisesRegex(ScarsError, "under Match"):
+            face_corners(self.book, self.study(), run)
+        with self.assertRaisesRegex(ScarsError, "under Match"):
+            scars_of(self.book, self.study(), run, self.tie().ties)
+
+    def faced(self, face, solid):
+        """What is foretold of a face that was tied by the corners of its own file."""
+        self.give_file(solid)
+        run = self.study().runs[0]
+        corners = face_corners(self.book, self.study(), run, face)
+        ties = tuple(Tie(*place, *at) for place, at in zip(CORNERS, corners.tolist(), strict=True))
+        return corners, scars_of(self.book, self.study(), run, ties), ties
+
+    def test_a_bridge_is_seen_from_below_and_at_its_height_from_the_front(self):
+        solid = Solid(width=60, depth=20, height=4, span_mm=15)
+        corners, found, _ = self.faced(Face.UNDERSIDE, solid)
+        self.assertEqual(set(corners[:, 2].tolist()), {0.0})
+        self.assertGreater(found.lengths_mm["on bridges"], 100)
+        x = found.places[:, 0]
+        self.assertTrue(corners[:, 0].min() + 20 < x.min() and x.max() < corners[:, 0].max() - 20)
+        corners, front, ties = self.faced(Face.FRONT, solid)
+        self.assertEqual(len(set(corners[:, 1].tolist())), 1)
+        self.assertEqual(set(np.round(front.places[:, 1], 3).tolist()), {2.2})
+        # Behind the face there is more of the bridge, which is not seen from there.
+        self.assertLess(front.lengths_mm["on bridges"], found.lengths_mm["on bridges"] / 2)
+        view = replace(self.tie(), ties=ties, tied_on=self.study().photographs[0].sha256)
+        laid = laid_over(self.book, view, view.tied_on, corners[:, [0, 2]])
+        np.testing.assert_allclose(laid, CORNERS, atol=1e-6)
+
+    def test_walls_that_lean_far_are_seen_at_all_four_sides_and_upright_ones_nowhere(self):
+        leaning = Solid(width=40, depth=20, height=4, lean_deg=52)
+        for face in (Face.FRONT, Face.BACK, Face.LEFT, Face.RIGHT):
+            corners, found, _ = self.faced(face, leaning)
+            self.assertGreater(found.lengths_mm["on overhangs beyond 45°"], 50, face)
+            # Bottom left and bottom right lie the other way round at the back and at the left.
+            along = 0 if face in (Face.FRONT, Face.BACK) else 1
+            turned = face in (Face.BACK, Face.LEFT)
+            self.assertEqual(corners[0, along] > corners[1, along], turned, face)
+            self.assertEqual((corners[0, 2], corners[2, 2]), (0.0, 4.0))
+            self.assertTrue((found.places[:, 1] > 0).all())
+        _, plain, _ = self.faced(Face.FRONT, Solid(width=40, depth=20, height=4))
+        self.assertEqual(sum(plain.lengths_mm.values()), 0)
+
+    def test_a_tie_of_before_is_that_of_a_top(self):
+        self.give_file(Solid(width=40, depth=20, height=4, lean_deg=52))
+        run = self.study().runs[0]
+        ties = [Tie(*place, *at) for place, at in zip(CORNERS, ((0, 0), (60, 0), (0, 40)), strict=True)]
+        found = scars_of(self.book, self.study(), run, ties)
+        self.assertEqual(list(found.lengths_mm), ["beside a line that had cooled"])
 
     def test_a_photograph_that_is_gone_is_told(self):
         view = self.tie()

@@ -16,6 +16,7 @@ from oddtwin.core.render import PieceFace, render_piece
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt
 from oddtwin.ui.look.canvas import Way
+from oddtwin.ui.look.photographs import PhotographsPanel
 from oddtwin.ui.widgets.sheet import SheetView
 from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
@@ -145,6 +146,24 @@ class Photographs(InLook):
         self.assertEqual(len(self.study.photographs), 1)
         self.type_into("watchFolder", str(self.folder / "nowhere"))
         self.assertIn("is no folder", self.texts())
+
+    def test_a_watched_folder_is_watched_again_the_next_time_and_let_go_when_the_field_is_emptied(self):
+        inbox = self.folder / "inbox"
+        inbox.mkdir()
+        self.type_into("watchFolder", str(inbox))
+        (inbox / "between.png").write_bytes(self.picture("x", 5).read_bytes())
+        panel = PhotographsPanel(self.screen._desk, self.window.theme)
+        self.addCleanup(panel.deleteLater)
+        self.assertEqual(panel._watch.text(), str(inbox))
+        self.assertIn("Watching", panel._told.text())
+        # What came between two sittings is of no known print, and is chosen or dropped by hand.
+        self.assertEqual(set(panel._known.values()), {-1})
+        self.find("watchFolder").selectAll()
+        for key in (Qt.Key.Key_Delete, Qt.Key.Key_Return):
+            QTest.keyClick(self.find("watchFolder"), key)
+        other = PhotographsPanel(self.screen._desk, self.window.theme)
+        self.addCleanup(other.deleteLater)
+        self.assertEqual(other._watch.text(), "")
 
     def test_a_watched_folder_that_goes_away_is_told_and_taken_up_when_it_is_back(self):
         inbox, away = self.folder / "inbox", self.folder / "away"

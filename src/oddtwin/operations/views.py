@@ -10,7 +10,7 @@ import numpy as np
 
 from oddtwin.core.photo import What, by_points
 from oddtwin.core.quantities import now, write_moment
-from oddtwin.core.study import MeasuredRegion, Rig, Tie, view_name
+from oddtwin.core.study import MeasuredRegion, Rig, Tie, tied_places, view_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import FAULT, PHOTOGRAPH, RIG, THRESHOLD, VIEW
@@ -104,7 +104,7 @@ def tie_view(book: LabBook, *, view_id: int, name: str, ties: Sequence[Tie], tie
         raise StoreError("Three corners tie a view to the model.")
     if ties:
         # Both ways: a triangle that is one on the plate may be a line in the picture.
-        on_plate = np.array([(one.model_x_mm, one.model_y_mm) for one in ties])
+        on_plate = tied_places(ties)
         on_photograph = np.array([(one.x, one.y) for one in ties]) * 1000
         try:
             by_points(on_plate, on_photograph)

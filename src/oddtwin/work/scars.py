@@ -1,16 +1,21 @@
-"""Where a sliced file foretells a scar on a top, laid over the photograph of that face."""
+"""Where a sliced file foretells a scar on a face, laid over the photograph of that face."""
 
 from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final, NamedTuple
 
 import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import align, by_points, moved
-from oddtwin.core.study import Run, Study, View
+from oddtwin.core.study import Run, Study, Tie, View, tied_axes, tied_places
 from oddtwin.core.toolpath.gcode import WALLS, GcodeError, Toolpath
 from oddtwin.core.toolpath.match import breaks_of
-from oddtwin.core.toolpath.sliced import analyse
+from oddtwin.core.toolpath.sliced import STEEP_DEG, analyse, hanging_of
 from oddtwin.store import LabBook, StoreError
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
@@ -21,8 +26,69 @@ class ScarsError(ValueError):
     """Nothing can be foretold; one sentence for the user."""
 
 
-def face_corners(book: LabBook, study: Study, run: Run, job: Job = UNWATCHED) -> Floats:
-    """Return front left, front right and back left of what a run prints, on the plate.
+class Face(StrEnum):
+    """A face of a piece as it lay on the plate."""
+
+    TOP = "top"
+    UNDERSIDE = "underside"
+    FRONT = "front"
+    BACK = "back"
+    LEFT = "left side"
+    RIGHT = "right side"
+
+
+class _Look(NamedTuple):
+    """How a face lies: its axis and whether that is at its upper end, and its corners with their places.
+
+    A corner is 0 at the lower end of an axis and 1 at the upper end.
+    """
+
+    axis: int
+    upper: int
+    names: tuple[str, str, str]
+    corners: tuple[tuple[int, int, int], ...]
+
+
+_FLAT: Final = ("front left, as it lay on the plate", "front right", "back left")
+_SIDE: Final = ("bottom left, as you see it", "bottom right", "top left")
+_LOOKS: Final = {
+    Face.TOP: _Look(2, 1, _FLAT, ((0, 0, 1), (1, 0, 1), (0, 1, 1))),
+    Face.UNDERSIDE: _Look(2, 0, _FLAT, ((0, 0, 0), (1, 0, 0), (0, 1, 0))),
+    Face.FRONT: _Look(1, 0, _SIDE, ((0, 0, 0), (1, 0, 0), (0, 0, 1))),
+    Face.BACK: _Look(1, 1, _SIDE, ((1, 1, 0), (0, 1, 0), (1, 1, 1))),
+    Face.LEFT: _Look(0, 0, _SIDE, ((0, 1, 0), (0, 0, 0), (0, 1, 1))),
+    Face.RIGHT: _Look(0, 1, _SIDE, ((1, 0, 0), (1, 1, 0), (1, 0, 1))),
+}
+APART_MM: Final = 2.0
+DEEP_MM: Final = 2.0
+"""So far behind a face at the side what hangs is still seen on it."""
+
+
+def corner_names(face: Face) -> tuple[str, str, str]:
+    """Return the three corners by which a face is tied, in their order."""
+    return _LOOKS[face].names
+
+
+@dataclass(frozen=True, slots=True)
+class Scars:
+    """What is foretold of a face.
+
+    Parameters
+    ----------
+    places : array of shape (places, 2)
+        mm along the two axes of the face; one of every 2 mm, so that what they mark is still seen.
+    lengths_mm : mapping of str to float
+        Of the lines that it is foretold of, by kind.
+    """
+
+    places: Floats
+    lengths_mm: Mapping[str, float]
+
+
+def face_corners(
+    book: LabBook, study: Study, run: Run, face: Face = Face.TOP, job: Job = UNWATCHED
+) -> Floats:
+    """Return the three corners by which a face of what a run prints is tied, on the plate.
 
     Parameters
     ----------
@@ -32,30 +98,40 @@ def face_corners(book: LabBook, study: Study, run: Run, job: Job = UNWATCHED) ->
         With the files of its arms.
     run : Run
         Whose file.
+    face : Face
+        Which.
     job : Job
         Stops the reading.
 
     Returns
     -------
-    array of shape (3, 2)
-        mm, as the file has it.
+    array of shape (3, 3)
+        x, y and z of each, mm, as the file has them.
 
     Raises
     ------
     ScarsError
         Its sliced file is not there, or lays no walls.
     """
-    path = _path(book, study, run, job)
+    low, high = _ends(_path(book, study, run, job))
+    return np.where(np.array(_LOOKS[face].corners) > 0, high, low)
+
+
+def _ends(path: Toolpath) -> tuple[Floats, Floats]:
+    """Return the two ends of what is printed along x, y and z; the plate is at 0."""
     # Walls alone: brims, supports and towers stand beside the piece.
     walls = path.lays(features=WALLS)
     if not walls.any():
         raise ScarsError("Its sliced file names no walls, so that the corners of the piece are not known.")
-    x, y = path.x[walls], path.y[walls]
-    return np.array([[x.min(), y.min()], [x.max(), y.min()], [x.min(), y.max()]])
+    x, y, z = path.x[walls], path.y[walls], path.z[walls]
+    return np.array([x.min(), y.min(), 0.0]), np.array([x.max(), y.max(), z.max()])
 
 
-def scars_of(book: LabBook, study: Study, run: Run, job: Job = UNWATCHED) -> Floats:
-    """Return where a line of a top is laid beside one that was laid long before.
+def scars_of(book: LabBook, study: Study, run: Run, ties: Sequence[Tie], job: Job = UNWATCHED) -> Scars:
+    """Return where a file foretells a scar on a face that is tied to the model.
+
+    On a top: lines that are laid beside one that had cooled. On an underside and on the sides: bridges, and
+    walls that lean by more than 45°.
 
     Parameters
     ----------
@@ -65,21 +141,44 @@ def scars_of(book: LabBook, study: Study, run: Run, job: Job = UNWATCHED) -> Flo
         With the files of its arms.
     run : Run
         Whose file.
+    ties : sequence of Tie
+        Of the view: they tell which face it is.
     job : Job
-        Stops the reading.
-
-    Returns
-    -------
-    array of shape (places, 2)
-        mm on the plate.
+        Told the share that is done; stops the reading.
 
     Raises
     ------
     ScarsError
         Its sliced file is not there.
     """
-    found = [one.places for one in breaks_of(analyse(_path(book, study, run, job)), job)]
-    return np.concatenate(found) if found else np.zeros((0, 2))
+    path = _path(book, study, run, job)
+    axes = tied_axes(ties)
+    (third,) = {0, 1, 2} - {*axes}
+    low, high = _ends(path)
+    depth = ties[0].model_mm[third]
+    upper = depth > (low[third] + high[third]) / 2
+    if third == _LOOKS[Face.TOP].axis and upper:
+        breaks = breaks_of(analyse(path), job)
+        places = np.concatenate([one.places for one in breaks] or [np.zeros((0, 2))])
+        return Scars(
+            _thinned(places), {"beside a line that had cooled": sum(one.length_mm for one in breaks)}
+        )
+    hanging = hanging_of(analyse(path), job)
+    kinds = {"on bridges": hanging.bridges, f"on overhangs beyond {STEEP_DEG:g}°": hanging.overhangs}
+    if third != _LOOKS[Face.TOP].axis:
+        # Of another print the side may lie a little elsewhere: its own end counts, not the tied one's.
+        end = high[third] if upper else low[third]
+        kinds = {kind: some[np.abs(some[:, third] - end) <= DEEP_MM] for kind, some in kinds.items()}
+    return Scars(
+        _thinned(np.concatenate([some[:, axes] for some in kinds.values()])),
+        {kind: float(some[:, 3].sum()) for kind, some in kinds.items()},
+    )
+
+
+def _thinned(places: Floats) -> Floats:
+    """Return one place of every square of 2 mm."""
+    squares = np.unique((places / APART_MM).round().astype(np.int64), axis=0, return_index=True)[1]
+    return places[np.sort(squares)]
 
 
 def laid_over(book: LabBook, view: View, sha256: str, places: Floats) -> Floats:
@@ -94,7 +193,7 @@ def laid_over(book: LabBook, view: View, sha256: str, places: Floats) -> Floats:
     sha256 : str
         Of the photograph that is shown.
     places : array of shape (places, 2)
-        mm on the plate.
+        mm along the two axes of the face.
 
     Returns
     -------
@@ -108,7 +207,7 @@ def laid_over(book: LabBook, view: View, sha256: str, places: Floats) -> Floats:
     """
     tied = kept_pixels(book, view.tied_on)
     size = np.array([tied.shape[1], tied.shape[0]], np.float64)
-    on_plate = np.array([(one.model_x_mm, one.model_y_mm) for one in view.ties])
+    on_plate = tied_places(view.ties)
     matrix = by_points(on_plate, np.array([(one.x, one.y) for one in view.ties]) * size)
     # First onto the photograph that was tied, in its pixels; then with that onto the one that is shown.
     found = moved(places, matrix)

@@ -7,6 +7,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace
 
@@ -62,11 +63,7 @@ def find_gaps(crop: Crop) -> Gaps:
     if min(grey.shape) < 10 * LINE_MM * scale:
         raise RefusedError("the region is smaller than ten lines; mark a larger one")
     logs = np.log(np.maximum(grey, 1e-4))
-    # Across the lines the light changes more than along them.
-    fine = gaussian_filter(logs, 1.0)
-    # The mean of the steps, whichever way the lamp stands.
-    rows, columns = (float(np.abs(np.diff(fine, axis=axis)).mean()) for axis in (0, 1))
-    along = "x" if rows > columns else "y"
+    along = _along(gaussian_filter(logs, 1.0))
     image = logs if along == "x" else logs.T
     across = max(1.0, LINE_MM * scale / 5)
     smooth = gaussian_filter(image, (across / 2, 0.8 * scale / 2))
@@ -96,3 +93,10 @@ def find_gaps(crop: Crop) -> Gaps:
     whole = grey.size / scale**2
     trace = Trace(places=places)
     return Gaps(dark[0] / whole, *dark, bright[0], along, trace if along == "x" else trace.turned())
+
+
+def _along(fine: Floats) -> str:
+    """Return the way that the lines run: across them the light changes more than along them."""
+    # The mean of the steps, whichever way the lamp stands.
+    rows, columns = (float(np.abs(np.diff(fine, axis=axis)).mean()) for axis in (0, 1))
+    return "x" if rows > columns else "y"

@@ -15,6 +15,8 @@ from .looked import RegionStep as RegionStep
 from .looked import SessionAnswer as SessionAnswer
 from .looked import Tie as Tie
 from .looked import View as View
+from .looked import tied_axes as tied_axes
+from .looked import tied_places as tied_places
 from .looked import view_name as view_name
 from .makeup import MadeOf as MadeOf
 from .makeup import changed_since_frozen as changed_since_frozen

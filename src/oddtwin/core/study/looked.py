@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
+import numpy as np
+
+from oddtwin.core.arrays import Floats
 from oddtwin.core.judge import ASKING, AUDIENCE, SessionDesign, SessionTrial
 
 USUAL_ELEVATION_DEG: Final = 30.0
@@ -68,6 +72,10 @@ class MeasuredRegion:
     limit_mm: float | None = None
 
 
+EARLIER_TOP_MM: Final = 1e6
+"""Height of a corner where nobody said: above everything, for it is of a top."""
+
+
 @dataclass(frozen=True, slots=True)
 class Tie:
     """A corner of a face on its photograph and in the model.
@@ -76,14 +84,38 @@ class Tie:
     ----------
     x, y : float
         As shares of the photograph's width and height.
-    model_x_mm, model_y_mm : float
-        On the plate, as the sliced file has it.
+    model_x_mm, model_y_mm, model_z_mm : float
+        On the plate and above it, as the sliced file has it; earlier ties are of tops, and have no height.
     """
 
     x: float
     y: float
     model_x_mm: float
     model_y_mm: float
+    model_z_mm: float = EARLIER_TOP_MM
+
+    @property
+    def model_mm(self) -> tuple[float, float, float]:
+        """Its place along x, y and z of the model."""
+        return self.model_x_mm, self.model_y_mm, self.model_z_mm
+
+
+def tied_axes(ties: Sequence[Tie]) -> list[int]:
+    """Return the two axes of the model that a tied view shows: 0 for x, 1 for y, 2 for z.
+
+    Parameters
+    ----------
+    ties : sequence of Tie
+        Three, of one face: along its third axis they are alike.
+    """
+    third = int(np.argmin(np.ptp([one.model_mm for one in ties], axis=0)))
+    return [axis for axis in range(3) if axis != third]
+
+
+def tied_places(ties: Sequence[Tie]) -> Floats:
+    """Return where the corners of a tied view lie in the plane of its face, mm; shape (3, 2)."""
+    found: Floats = np.array([one.model_mm for one in ties], np.float64)[:, tied_axes(ties)]
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +135,7 @@ class View:
     regions : tuple of MeasuredRegion
         What is measured of it.
     ties : tuple of Tie
-        Three corners, where the view is tied to the axes of the model; it then looks down on the plate.
+        Three corners, where the view is tied to the axes of the model; what they share is its face.
     tied_on : str
         SHA-256 of the photograph that they lie on.
     """

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator
 
 from oddtwin.core.photo import What
-from oddtwin.core.study.looked import USUAL_ELEVATION_DEG
+from oddtwin.core.study.looked import EARLIER_TOP_MM, USUAL_ELEVATION_DEG
 from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.columns import Finite
 from oddtwin.store.exchange.part import Name, NotNegative, Part, Positive
@@ -68,6 +68,7 @@ class TiePart(Part):
     y: Annotated[float, Field(ge=0, le=1)]
     model_x_mm: Finite
     model_y_mm: Finite
+    model_z_mm: Finite = EARLIER_TOP_MM
 
 
 class ViewPart(Part):

@@ -17,7 +17,7 @@ from oddtwin.operations import Flag
 from oddtwin.ui.look.canvas import Dot, PhotoCanvas, Way
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.marks import MarksCard
-from oddtwin.ui.look.scars import CORNERS, ScarsRow
+from oddtwin.ui.look.scars import ScarsRow
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, Page, ProgressRow, button, choose, column_label, heading, label, row
 from oddtwin.work.derived import ReadyPair, ready_pair
@@ -248,7 +248,7 @@ class ComparePanel(QWidget):
         self._marks.drop()
         self._canvas.show_second(False)
         self._canvas.setFocus()
-        self._told.setText(f"Click the corner at the {CORNERS[0]}, as it lay on the plate.")
+        self._told.setText(f"Click the corner at the {self._scars.corners[0]}.")
         self._show_dots()
 
     def _on_hand_clicked(self) -> None:
@@ -284,7 +284,7 @@ class ComparePanel(QWidget):
         self._points.append((x, y))
         if self._tying:
             if len(self._points) < POINTS:
-                self._told.setText(f"Now the corner at the {CORNERS[len(self._points)]}.")
+                self._told.setText(f"Now the corner at the {self._scars.corners[len(self._points)]}.")
             else:
                 points, self._points, self._tying = self._points, None, False
                 self._told.setText(self._pair.sentence)

@@ -86,13 +86,7 @@ class NewSessionCard(Card):
         self._passphrase.setPlaceholderText("a second person’s passphrase; may stay empty")
         self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
         self._passphrase.setFixedWidth(330)
-        self._prints = QListWidget()
-        self._prints.setObjectName("sessionPrints")
-        self._prints.setAccessibleName("Prints that are shown")
-        self._prints.setFlow(QListWidget.Flow.LeftToRight)
-        self._prints.setWrapping(True)
-        self._prints.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self._prints.setFixedHeight(84)
+        self._prints = _print_list()
         self._pacing = (column_label("a break after"), self._break, column_label("trials"))
         self._grades, self._control_row, self._locks = QWidget(), QWidget(), QWidget()
         self._begin = button("Draw and seal", self._on_begin_clicked, main=True, name="beginSession")
@@ -265,3 +259,14 @@ class NewSessionCard(Card):
             self._size.show_error(f"{fault.least:g} to {fault.most:g} {fault.unit}")
             raise ValueError
         return tuple(control_text(fault, size, 100 + 7 * number) for number in range(self._controls.value()))
+
+
+def _print_list() -> QListWidget:
+    prints = QListWidget()
+    prints.setObjectName("sessionPrints")
+    prints.setAccessibleName("Prints that are shown")
+    prints.setFlow(QListWidget.Flow.LeftToRight)
+    prints.setWrapping(True)
+    prints.setResizeMode(QListWidget.ResizeMode.Adjust)
+    prints.setFixedHeight(84)
+    return prints

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Final
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
@@ -22,6 +22,7 @@ from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_labe
 from oddtwin.work.shots import ENDINGS, Arrived, keep_shots
 
 KINDS: Final = f"Photographs ({' '.join(f'*{ending}' for ending in ENDINGS)});;All files (*)"
+WATCHED: Final = "watched"
 WATCH_MS: Final = 2000
 """A watched folder is looked at so often; a file is taken when it has not grown since the last time."""
 
@@ -78,6 +79,14 @@ class PhotographsPanel(QWidget):
         self._known: dict[Path, int] = {}
         self._gone = False
         self.first = self._choose
+        self._watch_again()
+
+    def _watch_again(self) -> None:
+        # The same camera writes to the same folder tomorrow; what lies there by then is not of this list.
+        kept = str(QSettings().value(WATCHED) or "")
+        if kept:
+            self._watch.show_text(kept)
+            self._on_watch_committed(kept)
 
     def refresh(self) -> None:
         """Show the study in hand."""
@@ -152,7 +161,9 @@ class PhotographsPanel(QWidget):
 
     def _on_watch_committed(self, text: str) -> None:
         self._timer.stop()
+        QSettings().setValue(WATCHED, text.strip())
         if not text.strip():
+            self._say("")
             return
         folder = Path(text.strip()).expanduser()
         if not folder.is_dir():

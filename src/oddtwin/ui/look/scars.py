@@ -1,22 +1,30 @@
-"""Breaks that the sliced files foretell, laid over the photographs of a face that is tied to the model."""
+"""Scars that the sliced files foretell, laid over the photographs of a face that is tied to the model."""
 
 from __future__ import annotations
 
 from functools import partial
-from typing import Final
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QComboBox, QWidget
 
 from oddtwin import operations
 from oddtwin.core.arrays import Floats
+from oddtwin.core.job import Job
+from oddtwin.core.quantities import format_number
 from oddtwin.core.study import Photograph, Run, Tie
 from oddtwin.ui.look.desk import Desk
-from oddtwin.ui.widgets import button, label, row
+from oddtwin.ui.widgets import button, choose, label, row
 from oddtwin.work.photos import PhotoError
-from oddtwin.work.scars import ScarsError, face_corners, laid_over, scars_of
+from oddtwin.work.scars import (
+    Face,
+    Scars,
+    ScarsError,
+    corner_names,
+    face_corners,
+    laid_over,
+    scars_of,
+)
 
-CORNERS: Final = ("front left", "front right", "back left")
 Shots = tuple[tuple[Run, Photograph], tuple[Run, Photograph]]
 
 
@@ -32,14 +40,23 @@ class ScarsRow(QWidget):
         self._shots: Shots | None = None
         self._shown: object = None
         self._tie = button("Tie to the model", self.asked.emit, name="tieView")
-        self._show = button("Predicted breaks", self._on_shown, name="showScars")
+        self._show = button("Predicted scars", self._on_shown, name="showScars")
         self._show.setCheckable(True)
+        self._face = QComboBox()
+        self._face.setObjectName("tieFace")
+        self._face.setAccessibleName("Which face this view shows")
+        choose(self._face, [(face.value.capitalize(), face) for face in Face], Face.TOP)
         self._told = label("", "quiet")
         self._told.setObjectName("scarsTold")
-        line = row(self._show, self._tie)
+        line = row(self._show, self._face, self._tie)
         line.setContentsMargins(0, 0, 0, 0)
         line.insertWidget(0, self._told, 1)
         self.setLayout(line)
+
+    @property
+    def corners(self) -> tuple[str, str, str]:
+        """The corners that are clicked to tie the view."""
+        return corner_names(Face(self._face.currentData()))
 
     def show_pair(self, shots: Shots | None) -> None:
         """Show what can be laid over a pair; nothing while the arms are not to be told."""
@@ -48,7 +65,8 @@ class ScarsRow(QWidget):
         known = shots is not None and all(self._desk.arm_name(run) for run, _ in shots)
         self.setVisible(bool(known and view and self._desk.study.files))
         self._shots = shots if known else None
-        self._tie.setEnabled(self._desk.can_edit)
+        for part in (self._tie, self._face):
+            part.setEnabled(self._desk.can_edit)
         self._show.setVisible(bool(view and view.ties))
         key = (view, tuple(shot.sha256 for _, shot in shots) if shots else ())
         if key != self._shown:
@@ -64,19 +82,17 @@ class ScarsRow(QWidget):
         (run, shot), book = shots[0], self._desk.workbench.book
 
         def done(corners: Floats) -> None:
-            ties = [
-                Tie(x, y, float(plate[0]), float(plate[1]))
-                for (x, y), plate in zip(points, corners, strict=True)
-            ]
+            ties = [Tie(x, y, *plate) for (x, y), plate in zip(points, corners.tolist(), strict=True)]
             record = self._desk.workbench.do(
                 operations.tie_view, view_id=view.id, name=view.name, ties=ties, tied_on=shot.sha256
             )
             if record is not None:
                 self._say("Tied: what the sliced files foretell of this face can be laid over it.")
 
+        face = Face(self._face.currentData())
         self._say("Reading the sliced file …")
         self._desk.workbench.figure(
-            self, lambda job: face_corners(book, study, run, job), done, self._on_refused
+            self, lambda job: face_corners(book, study, run, face, job), done, self._on_refused
         )
 
     def _on_shown(self) -> None:
@@ -90,21 +106,18 @@ class ScarsRow(QWidget):
         book, first = self._desk.workbench.book, shots[0][1].sha256
         self._say("Reading the sliced files …")
         # Both lie on the first photograph, so that the places of either file are brought onto that.
-        self._desk.workbench.figure(
-            self,
-            lambda job: [laid_over(book, view, first, scars_of(book, study, run, job)) for run, _ in shots],
-            partial(self._on_found, self._shown),
-            self._on_refused,
-        )
 
-    def _on_found(self, key: object, places: list[Floats]) -> None:
+        def work(job: Job) -> list[tuple[Scars, Floats]]:
+            scars = [scars_of(book, study, run, view.ties, job) for run, _ in shots]
+            return [(one, laid_over(book, view, first, one.places)) for one in scars]
+
+        self._desk.workbench.figure(self, work, partial(self._on_found, self._shown), self._on_refused)
+
+    def _on_found(self, key: object, found: list[tuple[Scars, Floats]]) -> None:
         if key != self._shown:
             return
-        counts = " and ".join(f"{len(one)}" for one in places)
-        told = f"Places where a line was laid beside one that had cooled: {counts}."
-        nothing = "The sliced files foretell no line of a top that was laid beside one that had cooled."
-        self._say(told if any(len(one) for one in places) else nothing)
-        self.found.emit(places)
+        self._say(_told([scars for scars, _ in found]))
+        self.found.emit([places for _, places in found])
 
     def _on_refused(self, error: BaseException) -> bool:
         if not isinstance(error, ScarsError | PhotoError):
@@ -115,3 +128,14 @@ class ScarsRow(QWidget):
 
     def _say(self, text: str) -> None:
         self._told.setText(text)
+
+
+def _told(scars: list[Scars]) -> str:
+    """Say how much of each kind the files of both prints foretell."""
+    kinds = list(scars[0].lengths_mm)
+    if not any(one.lengths_mm[kind] for one in scars for kind in kinds):
+        return f"The sliced files foretell no line {' and none '.join(kinds)} on this face."
+    told = [
+        f"{kind} {' and '.join(format_number(one.lengths_mm[kind], 0) for one in scars)}" for kind in kinds
+    ]
+    return f"Lines that the sliced files foretell, mm, in the order of the pair: {'; '.join(told)}."

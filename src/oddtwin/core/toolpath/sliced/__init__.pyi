@@ -7,6 +7,9 @@ from .filament import Filament as Filament
 from .filament import FilamentSource as FilamentSource
 from .filament import SpoolSays as SpoolSays
 from .filament import density_of as density_of
+from .hanging import STEEP_DEG as STEEP_DEG
+from .hanging import Hanging as Hanging
+from .hanging import hanging_of as hanging_of
 from .layers import LayerFigures as LayerFigures
 from .layers import layer_figures as layer_figures
 from .pushed import pushed_filament as pushed_filament

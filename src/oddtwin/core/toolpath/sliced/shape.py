@@ -7,6 +7,7 @@ below it, h being the layer's height; what lies farther out than two lines hangs
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Final
 
@@ -21,6 +22,7 @@ from oddtwin.core.toolpath.sliced.figures import Sliced
 
 STEP_MM: Final = 0.3
 MOST_LAYERS: Final = 40
+MOST_GROWN: Final = 12
 MOST_POINTS: Final = 12_000
 FARTHEST_MM: Final = 3.0
 USUAL_WIDTH_MM: Final = 0.45
@@ -42,7 +44,7 @@ class Shape:
 
 
 @dataclass(frozen=True, slots=True)
-class _Points:
+class Points:
     """Places along the lines of a layer, ``stride`` mm apart; ``run`` numbers what is laid in one go."""
 
     place: Floats
@@ -70,12 +72,10 @@ def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
     """
     from scipy.spatial import cKDTree
 
-    layers = sliced.path.layers
-    chosen = np.linspace(1, layers - 1, min(MOST_LAYERS, max(0, layers - 1)))
     best = Shape()
-    for layer in sorted({int(number) for number in chosen}):
+    for layer in _looked_at(sliced):
         job.check()
-        below, here = _points(sliced, layer - 1), _points(sliced, layer)
+        below, here = points_of(sliced, layer - 1), points_of(sliced, layer)
         height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
         if not len(below.place) or not len(here.place) or height <= 0:
             continue
@@ -85,12 +85,34 @@ def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
     return best
 
 
-def _points(sliced: Sliced, layer: int) -> _Points:
-    """Return places about every `STEP_MM` along what stays on the part in a layer."""
+def _looked_at(sliced: Sliced) -> list[int]:
+    """Return layers from bottom to top, and those that are likely to begin in the air."""
+    path = sliced.path
+    if path.layers < 2:
+        return []
+    even = np.linspace(1, path.layers - 1, min(MOST_LAYERS, path.layers - 1)).astype(int)
+    # A bridge lies in one layer, between two of those: most is laid anew where it begins.
+    laid = np.add.reduceat(np.where(path.lays(), path.length, 0.0), path.layer_start)
+    grown = 1 + np.argsort(-np.diff(laid), kind="stable")[:MOST_GROWN]
+    return sorted({*even.tolist(), *grown.tolist()})
+
+
+def points_of(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Points:
+    """Return places about every `STEP_MM` along what stays on the part in a layer.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    layer : int
+        From 0.
+    also : collection of Feature
+        What counts besides, such as supports.
+    """
     path = sliced.path
     span = path.span(layer)
     feature = np.array([state.feature for state in path.states])[path.state[span]]
-    laid = path.lays(span, set(FEATURES) - WASTE)
+    laid = path.lays(span, (set(FEATURES) - WASTE) | set(also))
     begin = np.column_stack([path.start("x", span), path.start("y", span)])[laid]
     end = np.column_stack([path.x[span], path.y[span]])[laid]
     place, move, stride = places_along(begin, end, STEP_MM, MOST_POINTS, offset=0.5)
@@ -101,10 +123,10 @@ def _points(sliced: Sliced, layer: int) -> _Points:
     walls = [FEATURES.index(name) for name in (WALLS | {Feature.UNNAMED})]
     wall = np.asarray(np.isin(feature[laid], walls))[move]
     sparse = (feature[laid] == FEATURES.index(Feature.INFILL))[move]
-    return _Points(place, direction, parted.take(move), wall, sparse, stride)
+    return Points(place, direction, parted.take(move), wall, sparse, stride)
 
 
-def _worse(best: Shape, here: _Points, beside: Floats, height: float, z: float) -> Shape:
+def _worse(best: Shape, here: Points, beside: Floats, height: float, z: float) -> Shape:
     """Return the worse of what is known and what one layer shows."""
     angle, angle_z, bridge, bridge_z = best.overhang_deg, best.overhang_z, best.bridge_mm, best.bridge_z
     longest = _longest_free(here, beside)
@@ -120,16 +142,29 @@ def _worse(best: Shape, here: _Points, beside: Floats, height: float, z: float) 
     return Shape(angle, angle_z, bridge, bridge_z)
 
 
-def _longest_free(here: _Points, beside: Floats) -> float:
-    """Return the longest way that is laid in the air in one direction, mm; sparse infill does not count."""
-    free = (beside > USUAL_WIDTH_MM) & ~here.sparse
-    if not free.any():
-        return 0.0
+def free_runs(here: Points, free: NDArray[np.bool_]) -> tuple[NDArray[np.int64], Floats]:
+    """Return which straight way each place is on, and how far it lies from the place before it there.
+
+    Parameters
+    ----------
+    here : Points
+        Of a layer.
+    free : array of bool of shape (places,)
+        Which lie in the air; ways end where that changes, and the step to a place that does not is 0.
+    """
     # A bridge is laid straight across; where the line turns in the air it hangs on something else.
     turns = (here.direction[1:] * here.direction[:-1]).sum(axis=1) < TURN
     breaks = np.concatenate(([True], turns | (here.run[1:] != here.run[:-1]) | (free[1:] != free[:-1])))
     step = np.concatenate(([0.0], np.hypot(*np.diff(here.place, axis=0).T)))
     step[breaks] = 0.0
-    longest = float(np.bincount(np.cumsum(breaks) - 1, np.where(free, step, 0.0)).max())
+    return np.cumsum(breaks) - 1, np.where(free, step, 0.0)
+
+
+def _longest_free(here: Points, beside: Floats) -> float:
+    """Return the longest way that is laid in the air in one direction, mm; sparse infill does not count."""
+    free = (beside > USUAL_WIDTH_MM) & ~here.sparse
+    if not free.any():
+        return 0.0
+    longest = float(np.bincount(*free_runs(here, free)).max())
     # From the last place that is carried to the next one.
     return longest + 2 * here.stride if longest else 0.0
