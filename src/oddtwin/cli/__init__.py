@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from oddtwin import __version__
-from oddtwin.cli import ahead, copies, desktop, gcode, judging, match, photo, planning, verdict
+from oddtwin.cli import ahead, calibrating, copies, desktop, gcode, judging, match, photo, planning, verdict
 from oddtwin.cli.errors import InputError
 
 
@@ -31,7 +31,8 @@ def main(argv: Sequence[str] | None = None) -> int:
         # A name that is no text, such as of an old folder, is shown escaped.
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
-    arguments = _parser().parse_args(photo.with_settings(sys.argv[1:] if argv is None else argv))
+    typed = calibrating.with_options(photo.with_settings(sys.argv[1:] if argv is None else argv))
+    arguments = _parser().parse_args(typed)
     try:
         status: int = arguments.run(arguments)
     except InputError as error:
@@ -64,7 +65,7 @@ def _parser() -> argparse.ArgumentParser:
     menus.add_argument("--remove-desktop", action="store_true", help="take it out of the menus again")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
-    for part in (verdict, planning, ahead, judging, photo, gcode, match, copies):
+    for part in (verdict, planning, ahead, judging, photo, calibrating, gcode, match, copies):
         part.add_parser(commands)
     return parser
 

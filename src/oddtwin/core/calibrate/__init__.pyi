@@ -1,0 +1,13 @@
+from .gauge import Components as Components
+from .gauge import components_of as components_of
+from .job import CalibrationJob as CalibrationJob
+from .job import Option as Option
+from .job import calibration as calibration
+from .jobs import JOBS as JOBS
+from .result import CalibrationError as CalibrationError
+from .result import Result as Result
+from .result import result_json as result_json
+from .rows import Column as Column
+from .rows import Kind as Kind
+from .rows import Row as Row
+from .rows import read_rows as read_rows

@@ -1,0 +1,113 @@
+"""One calibration: what is typed, what must be known besides, and how it is reckoned."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from oddtwin.core.calibrate.result import CalibrationError, Result
+from oddtwin.core.calibrate.rows import Column, Row, read_rows
+from oddtwin.core.quantities import format_number
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """What a calibration must know besides its readings.
+
+    Parameters
+    ----------
+    name, unit, says : str
+    usual : float or None
+        Where nobody says; None where it may stay unknown.
+    needed : bool
+        Whether it must be said.
+    least, most : float
+        What it may be.
+    """
+
+    name: str
+    unit: str
+    says: str
+    usual: float | None = None
+    needed: bool = False
+    least: float = 1e-9
+    most: float = 1e9
+
+
+@dataclass(frozen=True, slots=True)
+class CalibrationJob:
+    """One calibration.
+
+    Parameters
+    ----------
+    name : str
+        On the command line.
+    title : str
+        In the window.
+    do : str
+        What to do, in sentences.
+    columns : tuple of Column
+        Of its readings.
+    options : tuple of Option
+    cautions : tuple of str
+    reckon : callable
+        Takes rows and options and returns a `Result`.
+    logs : str
+        What is logged on the machine; empty where nothing is set.
+    """
+
+    name: str
+    title: str
+    do: str
+    columns: tuple[Column, ...]
+    options: tuple[Option, ...]
+    cautions: tuple[str, ...]
+    reckon: Callable[[Sequence[Row], Mapping[str, float]], Result]
+    logs: str = ""
+
+
+def calibration(job: CalibrationJob, text: str, given: Mapping[str, float]) -> Result:
+    """Reckon a calibration from its readings.
+
+    Parameters
+    ----------
+    job : CalibrationJob
+        Which.
+    text : str
+        Readings as CSV.
+    given : mapping of str to float
+        Options by name.
+
+    Raises
+    ------
+    CalibrationError
+        An option is missing or cannot be, or the readings tell nothing.
+    TableError
+        With line and column.
+    """
+    options = _options(job, given)
+    return job.reckon(read_rows(text, job.columns), options)
+
+
+def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float]:
+    known = {option.name: option for option in job.options}
+    for name in given:
+        if name not in known:
+            listed = ", ".join(known) or "none"
+            raise CalibrationError(f"{job.title} does not ask for “{name}”; it knows: {listed}.")
+    # What is left out and may stay unknown is not there at all: zero would be taken for a figure.
+    found = {}
+    for option in job.options:
+        value = given.get(option.name, option.usual)
+        if value is None:
+            if option.needed:
+                raise CalibrationError(f"{job.title} needs {option.says} ({option.name}, {option.unit}).")
+            continue
+        if not option.least <= value <= option.most:
+            raise CalibrationError(
+                f"{option.says.capitalize()}: give {format_number(option.least)} to "
+                f"{format_number(option.most)} "
+                f"{option.unit}.".replace(" .", ".")
+            )
+        found[option.name] = float(value)
+    return found
