@@ -10,7 +10,19 @@ from pathlib import Path
 from typing import NoReturn
 
 from oddtwin import __version__
-from oddtwin.cli import ahead, calibrating, copies, desktop, gcode, judging, match, photo, planning, verdict
+from oddtwin.cli import (
+    ahead,
+    calibrating,
+    copies,
+    desktop,
+    gcode,
+    judging,
+    listening,
+    match,
+    photo,
+    planning,
+    verdict,
+)
 from oddtwin.cli.errors import InputError
 
 
@@ -65,7 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     menus.add_argument("--remove-desktop", action="store_true", help="take it out of the menus again")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
-    for part in (verdict, planning, ahead, judging, photo, calibrating, gcode, match, copies):
+    for part in (verdict, planning, ahead, judging, photo, calibrating, listening, gcode, match, copies):
         part.add_parser(commands)
     return parser
 

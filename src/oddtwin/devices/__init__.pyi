@@ -1,0 +1,17 @@
+from .finding import FoundPort as FoundPort
+from .finding import found_ports as found_ports
+from .instrument import KINDS as KINDS
+from .instrument import Instrument as Instrument
+from .instrument import Setup as Setup
+from .line import Health as Health
+from .line import Line as Line
+from .line import Port as Port
+from .line import RawStream as RawStream
+from .line import SerialPort as SerialPort
+from .printer import PrinterEvent as PrinterEvent
+from .printer import PrinterSaid as PrinterSaid
+from .printer import PrintWatch as PrintWatch
+from .printer import printer_line as printer_line
+from .samples import NoValue as NoValue
+from .samples import Sample as Sample
+from .samples import said_by as said_by

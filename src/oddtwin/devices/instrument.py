@@ -1,0 +1,156 @@
+"""An instrument that is listened to: its newest value, whether it may be taken, and what is wrong with it."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from oddtwin.core.quantities import capitalized
+from oddtwin.devices.line import Health, Line, Port, RawStream, SerialPort
+from oddtwin.devices.samples import NoValue, Sample, said_by
+
+KINDS: Final = ("scale", "calliper", "sound level", "force", "climate")
+STEADY: Final = 3
+"""Samples in a row that must agree where an instrument does not say whether it stands still."""
+STEADY_S: Final = 0.4
+STALE_S: Final = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class Setup:
+    """How an instrument is connected.
+
+    Parameters
+    ----------
+    kind : str
+        One of ``KINDS``.
+    path : str
+        Of its port.
+    baud : int
+    request : str
+        What is sent to be answered; empty where it sends by itself.
+    """
+
+    kind: str
+    path: str
+    baud: int = 9600
+    request: str = ""
+
+
+class Instrument:
+    """One instrument.
+
+    Parameters
+    ----------
+    setup : Setup
+    raw : Path, optional
+        File that everything it sends is appended to.
+    opened : callable, optional
+        Opens its port; the serial driver where it is not given.
+    clock : callable
+        Seconds that only rise.
+    """
+
+    def __init__(
+        self,
+        setup: Setup,
+        raw: Path | None = None,
+        opened: Callable[[], Port] | None = None,
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:
+        self.setup = setup
+        self._clock = clock
+        stream = RawStream(raw) if raw is not None else None
+        self._line = Line(opened or (lambda: SerialPort(setup.path, setup.baud)), clock, stream)
+        self._newest: Sample | None = None
+        self._at = 0.0
+        self._why = ""
+        self._recent: deque[tuple[float, float]] = deque(maxlen=STEADY)
+
+    def poll(self) -> list[Sample]:
+        """Return the samples that came since the last time; never waits, and never raises."""
+        if self.setup.request:
+            self._line.ask(f"{self.setup.request}\r\n".encode("ascii", "ignore"))
+        found: list[Sample] = []
+        for text in self._line.poll():
+            for said in said_by(self.setup.kind, text):
+                if isinstance(said, NoValue):
+                    if said.why:
+                        # An overloaded scale has no value: the last good one must not be taken for it.
+                        self._why, self._newest = said.why, None
+                        self._recent.clear()
+                    continue
+                self._why = ""
+                self._take(said)
+                found.append(said)
+        if self._line.health is Health.BROKEN:
+            # What it showed before the plug was pulled is not what it shows now.
+            self._newest = None
+            self._recent.clear()
+        return found
+
+    def _take(self, sample: Sample) -> None:
+        self._at = self._clock()
+        self._newest = sample
+        self._recent.append((self._at, sample.value))
+
+    @property
+    def newest(self) -> Sample | None:
+        """The newest value; None where it is too old to be the one that is meant."""
+        if self._newest is None or self._clock() - self._at > self.stale_after:
+            return None
+        return self._newest
+
+    @property
+    def stale_after(self) -> float:
+        """Seconds after which a value is not the present one any more."""
+        # A calliper sends once, when its key is pressed.
+        return 60.0 if self.setup.kind == "calliper" else STALE_S
+
+    @property
+    def stable(self) -> bool:
+        """Whether the newest value stands still, by its own word or by those before it."""
+        sample = self.newest
+        if sample is None:
+            return False
+        if sample.stable is not None:
+            return sample.stable
+        if len(self._recent) < STEADY:
+            return False
+        times, values = zip(*self._recent, strict=True)
+        step = 10.0**-sample.decimals
+        return bool(times[-1] - times[0] >= STEADY_S and max(values) - min(values) <= 1.001 * step)
+
+    def take(self) -> tuple[Sample | None, str]:
+        """Return the value that can be taken now, or None and why there is none."""
+        sample = self.newest
+        if self._why:
+            return None, f"{capitalized(self._why)}."
+        if sample is None:
+            return None, f"{capitalized(self.setup.kind)}: {self.health}."
+        if not self.stable:
+            return None, "It still moves; wait until it stands still."
+        return sample, ""
+
+    @property
+    def health(self) -> str:
+        """How it does, as the end of a sentence."""
+        return self._line.health.value
+
+    @property
+    def trouble(self) -> str:
+        """What is wrong, as a sentence; empty where nothing is."""
+        if self._line.health in (Health.GARBAGE, Health.BROKEN):
+            return f"{capitalized(self.setup.kind)}: {self.health}."
+        if self._why:
+            return f"{capitalized(self._why)}."
+        raw = self._line.raw
+        return raw.trouble if raw is not None else ""
+
+    def close(self) -> None:
+        """Let go of its port."""
+        self._line.close()
