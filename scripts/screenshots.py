@@ -99,10 +99,12 @@ def take_all(folder: Path, size: tuple[int, int]) -> None:
 
 
 def take_bench(window: MainWindow, folder: Path) -> None:
-    """The tabs of the bench, and the question cards."""
-    for name, buttons in (("cards", ("home", "questionCardsButton")),):
-        press(window, buttons)
-        take(window, folder / f"{name}.png")
+    """The tabs of the bench."""
+    press(window, ("home", "tabCalibrate"))
+    visible(window, "calibrateMachine").setCurrentIndex(0)  # type: ignore[attr-defined]
+    visible(window, "calibrateJobs").setCurrentRow(1)  # type: ignore[attr-defined]
+    settle(window)
+    take(window, folder / "calibrate.png")
 
 
 def press(window: MainWindow, buttons: Sequence[str]) -> None:

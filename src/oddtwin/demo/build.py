@@ -34,6 +34,7 @@ from oddtwin.demo.sliced import (
     TAG_RECIPE,
     give_files,
 )
+from oddtwin.demo.story import tell_story
 from oddtwin.demo.workshop import Question, ask, furnish
 from oddtwin.store import LabBook, load_study
 
@@ -53,6 +54,7 @@ def build_demo(folder: Path, name: str) -> LabBook:
     book = LabBook.create(folder, name)
     rng = np.random.default_rng(SEED)
     shop = furnish(book)
+    tell_story(book, shop["Marlow"])
     _drying(book, shop, rng)
     _seam(book, shop, rng)
     _layers(book, shop, rng)

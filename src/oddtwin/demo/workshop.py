@@ -78,9 +78,9 @@ def furnish(book: LabBook) -> dict[str, int]:
         book,
         machine_id=ids["Tessel"],
         kind="calibration",
-        what="steps per mm of the extruder",
-        before="402.0",
-        after="409.6",
+        what="extruder steps",
+        before="402 steps/mm",
+        after="409.6 steps/mm",
         note="six strands of 100 mm, scatter 0.4 mm",
     )
     return ids

@@ -1,4 +1,7 @@
 from .audience import take_votes as take_votes
+from .calibrating import finish_calibration as finish_calibration
+from .calibrating import remove_calibration as remove_calibration
+from .calibrating import type_calibration as type_calibration
 from .factors import FactorParts as FactorParts
 from .factors import add_factor as add_factor
 from .factors import add_level as add_level
@@ -113,6 +116,9 @@ from .workshop import edit_rates as edit_rates
 from .workshop import edit_spool as edit_spool
 from .workshop import (
     log_machine_change as log_machine_change,
+)
+from .workshop import (
+    put_back as put_back,
 )
 from .workshop import (
     remove_machine as remove_machine,

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
+from datetime import datetime
 from typing import Any, Final, TypedDict, Unpack
 
-from oddtwin.core.quantities import now, write_moment
+from oddtwin.core.quantities import now, read_moment, write_moment
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -137,28 +138,66 @@ def log_machine_change(
     what: str,
     before: str,
     after: str,
+    at: datetime | None = None,
     **more: Unpack[ChangeDetails],
 ) -> Record | None:
-    """Write one alteration into a machine's change log.
+    """Write one alteration into a machine's change log, now or as of when it was made.
 
     Raises
     ------
     StoreError
-        What was changed is missing.
+        What was changed is missing, or it lies in the future.
     """
     cleaned = named(what, "change")
+    if at is not None and at > now():
+        raise StoreError("That is in the future; log a change once it is made.")
+    when = {} if at is None else {"at": write_moment(at)}
 
     def change(edit: Edit) -> None:
         insert_machine_change(
-            edit, machine_id=machine_id, kind=kind, what=cleaned, before=before, after=after, **more
+            edit, machine_id=machine_id, kind=kind, what=cleaned, before=before, after=after, **more, **when
         )
 
     return book.edit(f"log {cleaned}", change)
 
 
 def insert_machine_change(edit: Edit, **values: Any) -> None:
-    """Add a line to a machine's change log inside a larger edit, dated now."""
-    edit.insert(MACHINE_CHANGE, at=write_moment(now()), **values)
+    """Add a line to a machine's change log inside a larger edit, dated now where it is not told when."""
+    edit.insert(MACHINE_CHANGE, **{"at": write_moment(now()), **values})
+
+
+def put_back(book: LabBook, *, change_id: int) -> Record | None:
+    """Log that a change was put back: what it was before is what it is now.
+
+    Raises
+    ------
+    StoreError
+        Nobody wrote what it was before, or it was changed again since.
+    """
+
+    def change(edit: Edit) -> None:
+        old = edit.get(MACHINE_CHANGE, change_id)
+        if not old["before"].strip():
+            raise StoreError(f"Nobody wrote what {old['what']} was before; log by hand what it is now.")
+        log = edit.rows(MACHINE_CHANGE, "machine_id", old["machine_id"])
+        # By the name that the make-up goes by.
+        key = old["kind"], old["what"].casefold()
+        of_it = [row for row in log if (row["kind"], row["what"].casefold()) == key]
+        newest = max(of_it, key=lambda row: (read_moment(row["at"]), row["id"]))
+        if newest["id"] != change_id:
+            raise StoreError(f"{old['what']} was changed again since; put that back first.")
+        insert_machine_change(
+            edit,
+            machine_id=old["machine_id"],
+            kind=old["kind"],
+            what=old["what"],
+            before=old["after"],
+            after=old["before"],
+            mass_g=-old["mass_g"],
+            note=f"put back as of {old['at'][:10]}",
+        )
+
+    return book.edit("put a change back", change)
 
 
 def add_piece(

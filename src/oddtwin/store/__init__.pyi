@@ -26,6 +26,7 @@ from .load import (
 from .load import (
     load_study as load_study,
 )
+from .load_workshop import load_calibrations as load_calibrations
 from .load_workshop import load_faults as load_faults
 from .load_workshop import load_machine_changes as load_machine_changes
 from .load_workshop import load_machines as load_machines

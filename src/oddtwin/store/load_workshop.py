@@ -9,6 +9,7 @@ from sqlalchemy import Connection, RowMapping, Select, func, select
 
 from oddtwin.core.study import (
     Estimate,
+    KeptCalibration,
     Machine,
     MachineChange,
     Piece,
@@ -23,6 +24,7 @@ from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.border import made, made_all
 from oddtwin.store.codec import reader, value_of
 from oddtwin.store.schema import (
+    CALIBRATION,
     ESTIMATE,
     FAULT,
     MACHINE,
@@ -93,6 +95,12 @@ def load_thresholds(connection: Connection) -> tuple[Threshold, ...]:
     """Read what each judge's eyes see, oldest first."""
     query = select(THRESHOLD).order_by(THRESHOLD.c.id)
     return made_all(THRESHOLD, Threshold, list(connection.execute(query).mappings()))
+
+
+def load_calibrations(connection: Connection) -> tuple[KeptCalibration, ...]:
+    """Read all calibrations, oldest first."""
+    query = select(CALIBRATION).order_by(CALIBRATION.c.id)
+    return made_all(CALIBRATION, KeptCalibration, list(connection.execute(query).mappings()))
 
 
 def load_machine_changes(connection: Connection) -> list[MachineChange]:

@@ -64,6 +64,24 @@ MACHINE_CHANGE = Table(
     text("way_back"),
 )
 
+# Readings as typed from the first on; ``at`` is empty until it is finished, and the figures with it.
+CALIBRATION = Table(
+    "calibration",
+    key(),
+    outlives("machine_id", "machine"),
+    text("job"),
+    text("readings"),
+    Column("options", JSON, nullable=False, server_default="{}"),
+    text("begun"),
+    text("at"),
+    Column("value", Float),
+    text("unit"),
+    Column("low", Float),
+    Column("high", Float),
+    text("sentence"),
+    text("by"),
+)
+
 SPOOL = Table(
     "spool",
     key(),

@@ -11,3 +11,4 @@ from .rows import Column as Column
 from .rows import Kind as Kind
 from .rows import Row as Row
 from .rows import read_rows as read_rows
+from .showing import drawn_points as drawn_points

@@ -23,6 +23,8 @@ class Option:
         Whether it must be said.
     least, most : float
         What it may be.
+    lasts : bool
+        Whether it is the same the next time; what the calibration itself changes is not.
     """
 
     name: str
@@ -32,6 +34,7 @@ class Option:
     needed: bool = False
     least: float = 1e-9
     most: float = 1e9
+    lasts: bool = True
 
 
 @dataclass(frozen=True, slots=True)

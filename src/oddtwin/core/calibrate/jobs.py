@@ -78,7 +78,9 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
             Column("measured", "mm", above_zero=True, says="length that went in"),
         ),
         (
-            Option("old", "steps/mm", "the steps per mm that are set now", needed=True, most=1e6),
+            Option(
+                "old", "steps/mm", "the steps per mm that are set now", needed=True, most=1e6, lasts=False
+            ),
             Option("full_steps", "", "full steps of a turn"),
             Option("microsteps", "", "microsteps of a full step"),
             Option("ratio", "", "gear ratio, motor turns for one turn of the drive"),

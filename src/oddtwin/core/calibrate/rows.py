@@ -22,6 +22,7 @@ from oddtwin.core.readings import (
 )
 
 MOST_ROWS: Final = 20_000
+_SUFFIXES: Final = ("_mm", "_g", "_hz", "_s", "_deg", "_min", "_db")
 _DECIMALS: Final = re.compile(r"[.,](\d+)")
 _YES: Final = frozenset({"1", "y", "yes", "true", "x", "pass", "passed", "held"})
 _NO: Final = frozenset({"", "0", "n", "no", "false", "fail", "failed"})
@@ -62,6 +63,12 @@ class Column:
     needed: bool = True
     above_zero: bool = False
     says: str = ""
+
+    @property
+    def label(self) -> str:
+        """Its name for a person, with its unit once."""
+        plain = self.name.rpartition("_")[0] if self.name.endswith(_SUFFIXES) else self.name
+        return f"{plain.replace('_', ' ')}, {self.unit}" if self.unit else plain.replace("_", " ")
 
 
 @dataclass(frozen=True, slots=True)

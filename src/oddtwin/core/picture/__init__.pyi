@@ -18,6 +18,10 @@ from .overview import overview as overview
 from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT
 from .palette import Palette as Palette
+from .readings import Past as Past
+from .readings import Point as Point
+from .readings import history_strip as history_strip
+from .readings import readings_plot as readings_plot
 from .ruler import difference_ruler as difference_ruler
 from .ruler import has_ruler as has_ruler
 from .shapes import Circle as Circle

@@ -19,8 +19,10 @@ from .looked import tied_axes as tied_axes
 from .looked import tied_places as tied_places
 from .looked import view_name as view_name
 from .makeup import MadeOf as MadeOf
+from .makeup import Unlike as Unlike
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import make_up as make_up
+from .makeup import unlike as unlike
 from .planned import Plan as Plan
 from .planned import Slot as Slot
 from .planned import StudyBlock as StudyBlock
@@ -70,6 +72,7 @@ from .whole import Study as Study
 from .whole import derived as derived
 from .whole import derived_from as derived_from
 from .workshop import Estimate as Estimate
+from .workshop import KeptCalibration as KeptCalibration
 from .workshop import Machine as Machine
 from .workshop import MachineChange as MachineChange
 from .workshop import NominalSize as NominalSize

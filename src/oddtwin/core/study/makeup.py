@@ -44,6 +44,34 @@ def make_up(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Unlike:
+    """What two make-ups do not have alike: an empty text where one of them knows nothing of it."""
+
+    kind: str
+    what: str
+    first: str
+    second: str
+
+
+def unlike(first: Iterable[MadeOf], second: Iterable[MadeOf]) -> tuple[Unlike, ...]:
+    """Return what differs between two make-ups: of two machines, or of one at two moments.
+
+    Parameters
+    ----------
+    first, second : iterable of MadeOf
+        As ``make_up`` gives them.
+    """
+    here, there = ({(one.kind, one.what.casefold()): one for one in some} for some in (first, second))
+    found = []
+    for key in sorted({*here, *there}):
+        values = [some[key].value if key in some else "" for some in (here, there)]
+        if values[0] != values[1]:
+            named = here[key] if key in here else there[key]
+            found.append(Unlike(key[0], named.what, *values))
+    return tuple(found)
+
+
 def changed_since_frozen(study: Study) -> list[MachineChange]:
     """Return the changes of the plan's machines after the study began and before it was settled.
 

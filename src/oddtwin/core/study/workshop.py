@@ -109,6 +109,52 @@ class MachineChange:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptCalibration:
+    """A calibration of a machine or an instrument: its readings, and what they came to.
+
+    Parameters
+    ----------
+    id : int
+        In the lab book.
+    machine_id : int or None
+        Of the machine; None where it is of none, or of one that is gone.
+    job : str
+        Name of the calibration.
+    readings : str
+        As typed: CSV with the columns of the job.
+    options : mapping of str to float
+        What must be known besides.
+    begun : datetime
+        When the first reading was typed.
+    at : datetime or None
+        When it was finished; None while it is open.
+    value : float or None
+        In ``unit``; None where it lies beyond what was tried.
+    unit : str
+    low, high : float or None
+        95 % interval.
+    sentence : str
+        What was found.
+    by : str
+        Who finished it.
+    """
+
+    id: int
+    machine_id: int | None
+    job: str
+    readings: str
+    options: Mapping[str, Any]
+    begun: datetime
+    at: datetime | None = None
+    value: float | None = None
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    sentence: str = ""
+    by: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Rig:
     """How photographs are taken in this workshop.
 

@@ -12,7 +12,7 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = ("Studies", "Machines", "Pieces", "Workshop", "History")
+TABS: Final = ("Studies", "Machines", "Calibrate", "Pieces", "Workshop", "History")
 
 
 class BenchView(TabbedPage):
@@ -31,6 +31,10 @@ class BenchView(TabbedPage):
             from oddtwin.ui.bench.machines import MachinesPanel
 
             return MachinesPanel(self._workbench)
+        if name == "Calibrate":
+            from oddtwin.ui.bench.calibrate import CalibratePanel
+
+            return CalibratePanel(self._workbench, self._theme)
         if name == "Pieces":
             from oddtwin.ui.bench.pieces import PiecesPanel
 

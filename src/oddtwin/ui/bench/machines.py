@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.quantities import capitalized, format_minutes, format_reading, with_unit
-from oddtwin.core.study import Machine, make_up
+from oddtwin.core.quantities import capitalized, format_minutes, format_reading, now, with_unit
+from oddtwin.core.study import Machine, MachineChange, make_up
 from oddtwin.store import load_machine_changes, load_machines
+from oddtwin.ui.bench.make_up import MakeUpCard, typed_moment
 from oddtwin.ui.bench.motion import MotionCard
 from oddtwin.ui.widgets import (
     Card,
@@ -51,6 +52,9 @@ class MachinesPanel(QWidget):
             "mass_g": QuantityField("logMass", "g", "Mass, g", 90),
         }
         self._way_back = LineField("logWayBack", "Way back, such as the old part in a bag")
+        self._when = LineField("logWhen", "When, such as 2026-03-14; now", 190)
+        self._put_back = button("Put it back", self._on_put_back_clicked, name="putBack")
+        self._changes: list[MachineChange] = []
         self._table = plain_table(
             "changes",
             ("When", "Machine", "Kind", "What", "From", "To", "Work", "Cost", "Mass", "Way back", "Note"),
@@ -66,6 +70,7 @@ class MachinesPanel(QWidget):
         self._made_of: dict[int, str] = {}
         self._empty = label("No change is logged yet. What is adopted in a study is written here.", "quiet")
         self._motion = MotionCard(workbench)
+        self._compare = MakeUpCard()
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -77,7 +82,7 @@ class MachinesPanel(QWidget):
         layout.addLayout(top)
         entry = row(self._machine, self._kind, self._what, self._before, self._after)
         entry.setStretch(2, 1)
-        second = row(*self._more.values(), self._way_back, self._log)
+        second = row(*self._more.values(), self._way_back, self._when, self._log)
         second.setStretch(3, 1)
         self._entry = QWidget()
         both = QVBoxLayout(self._entry)
@@ -87,7 +92,12 @@ class MachinesPanel(QWidget):
         self._machines_card = Card(heading("Machines"), self._figures)
         layout.addWidget(self._machines_card)
         layout.addWidget(self._motion)
-        layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table))
+        self._back = QWidget()
+        back = row(label("Choose a line to put it back.", "quiet", wrap=False), self._put_back, None)
+        back.setContentsMargins(0, 0, 0, 0)
+        self._back.setLayout(back)
+        layout.addWidget(Card(heading("Change log"), self._entry, self._empty, self._table, self._back))
+        layout.addWidget(self._compare)
         layout.addStretch(1)
 
     def refresh(self) -> None:
@@ -100,6 +110,8 @@ class MachinesPanel(QWidget):
             machine.id: "; ".join(f"{item.what} {item.value}" for item in make_up(changes, machine.id))
             for machine in machines
         }
+        self._changes = changes
+        self._compare.show_log(machines, changes)
         self._rows.refresh(machines)
         self._motion.refresh(machines)
         self._motion.setVisible(bool(machines))
@@ -125,6 +137,8 @@ class MachinesPanel(QWidget):
         ]
         fill_table(self._table, rows, fit_height=True)
         self._table.setVisible(bool(rows))
+        self._back.setVisible(bool(rows))
+        self._put_back.setEnabled(self._workbench.can_edit)
         self._empty.setVisible(not rows)
         can_edit = self._workbench.can_edit
         self._name.setEnabled(can_edit)
@@ -159,8 +173,18 @@ class MachinesPanel(QWidget):
 
         return FieldRow([label(machine.name, wrap=False), *fields.values(), made_of], show)
 
+    def _on_put_back_clicked(self) -> None:
+        line = self._table.currentRow()
+        if not 0 <= line < len(self._changes):
+            self._workbench.failed.emit("Choose a line of the log first.")
+            return
+        self._workbench.do(operations.put_back, change_id=self._changes[line].id)
+
     def _on_log_clicked(self) -> None:
         try:
+            at = typed_moment(self._when.text())
+            # A day is meant as a whole, and today is not over yet.
+            at = now() if at is not None and at.date() == now().date() and at > now() else at
             minutes, cost, mass_g = (field.value(0.0) for field in self._more.values())
         except ValueError as error:
             self._workbench.failed.emit(f"{capitalized(str(error))}.")
@@ -176,7 +200,15 @@ class MachinesPanel(QWidget):
             minutes=minutes,
             cost=cost,
             mass_g=mass_g,
+            at=at,
         )
         if done:
-            for field in (self._what, self._before, self._after, self._way_back, *self._more.values()):
+            for field in (
+                self._when,
+                self._what,
+                self._before,
+                self._after,
+                self._way_back,
+                *self._more.values(),
+            ):
                 field.clear()

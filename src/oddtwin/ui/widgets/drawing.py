@@ -83,6 +83,8 @@ class DrawingView(QWidget):
     def show_anew(self) -> None:
         """Draw again what has changed behind the drawing."""
         self.setAccessibleName(self._draw(600.0).description)
+        # What is drawn may be higher than what was.
+        self.updateGeometry()
         self.update()
 
     def sizeHint(self) -> QSize:

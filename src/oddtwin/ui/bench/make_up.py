@@ -1,0 +1,116 @@
+"""What two machines are made of, or one at two moments, side by side."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, time
+
+from PySide6.QtWidgets import QComboBox
+
+from oddtwin.core.quantities import QuantityError, capitalized, with_offset
+from oddtwin.core.study import Machine, MachineChange, make_up, unlike
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    choose,
+    column_label,
+    fill_table,
+    heading,
+    label,
+    plain_table,
+    row,
+)
+
+HEAD = ("Kind", "What", "First", "Second")
+
+
+def typed_moment(text: str) -> datetime | None:
+    """Return the moment that a person typed as a date, with a time or without; None where nothing is typed.
+
+    Raises
+    ------
+    QuantityError
+        It is no date.
+    """
+    typed = text.strip()
+    if not typed:
+        return None
+    try:
+        found = datetime.fromisoformat(typed)
+    except ValueError:
+        raise QuantityError(
+            f"“{typed[:40]}” is no date; type it like 2026-03-14 or 2026-03-14 18:30"
+        ) from None
+    # A day without a time is meant with all that was done on it.
+    whole_day = len(typed) <= len("2026-03-14")
+    return with_offset(datetime.combine(found, time.max.replace(microsecond=0)) if whole_day else found)
+
+
+class MakeUpCard(Card):
+    """Two make-ups beside one another; only what differs is listed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._changes: Sequence[MachineChange] = ()
+        self._machines = (QComboBox(), QComboBox())
+        self._dates = (
+            LineField("makeUpFrom", "as of a date; now", 170),
+            LineField("makeUpTo", "as of a date; now", 170),
+        )
+        for box, name, said in zip(
+            self._machines, ("makeUpFirst", "makeUpSecond"), ("First machine", "Second machine"), strict=True
+        ):
+            box.setObjectName(name)
+            box.setAccessibleName(said)
+            box.currentIndexChanged.connect(self._show)
+        for field in self._dates:
+            field.committed.connect(self._show)
+        self._told = label("", "quiet")
+        self._told.setObjectName("makeUpTold")
+        self._table = plain_table("makeUpTable", HEAD)
+        self.add(
+            heading("Side by side"),
+            row(
+                self._machines[0], self._dates[0], column_label("against"), self._machines[1], self._dates[1],
+                None,
+            ),
+            self._told,
+            self._table,
+        )  # fmt: skip
+
+    def show_log(self, machines: Sequence[Machine], changes: Sequence[MachineChange]) -> None:
+        """Show what can be compared now."""
+        self._changes = changes
+        named = [(machine.name, machine.id) for machine in machines]
+        for place, box in enumerate(self._machines):
+            before = box.currentData()
+            usual = named[min(place, len(named) - 1)][1] if named else None
+            box.blockSignals(True)
+            choose(box, named, before if before is not None else usual)
+            box.blockSignals(False)
+        self.setVisible(bool(machines))
+        self._show()
+
+    def _show(self, *_: object) -> None:
+        ids = [box.currentData() for box in self._machines]
+        if None in ids:
+            return
+        moments = []
+        for field in self._dates:
+            try:
+                moments.append(typed_moment(field.text()))
+            except QuantityError as error:
+                field.show_error(f"{capitalized(str(error))}.")
+                return
+            field.show_error("")
+        first, second = (
+            make_up(self._changes, machine, at) for machine, at in zip(ids, moments, strict=True)
+        )
+        found = unlike(first, second)
+        rows = [(one.kind, one.what, one.first or "not logged", one.second or "not logged") for one in found]
+        fill_table(self._table, rows, fit_height=True)
+        self._table.setVisible(bool(rows))
+        both = ids[0] == ids[1] and moments[0] == moments[1]
+        nothing = "Choose another machine, or another date." if both else "Nothing that was logged differs."
+        self._told.setText("" if rows else nothing)
+        self._told.setVisible(not rows)

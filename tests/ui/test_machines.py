@@ -1,0 +1,105 @@
+"""The machine's story in the window: changes logged as of a date, put back, and make-ups side by side."""
+
+from datetime import timedelta
+
+from oddtwin import operations
+from oddtwin.core.quantities import now
+from oddtwin.core.study import make_up, unlike
+from oddtwin.store import StoreError, load_machine_changes
+from tests.ui.window import InWindow
+
+
+class Story(InWindow):
+    def setUp(self):
+        super().setUp()
+        self.assertTrue(self.bench.create_book(self.folder / "shed", "Shed"))
+        for name in ("Marlow", "Tarn"):
+            self.bench.do(operations.add_machine, name=name)
+        self.click("tabMachines")
+        self.settle()
+
+    @property
+    def changes(self):
+        with self.bench.book.reading() as connection:
+            return load_machine_changes(connection)
+
+    def log(self, what, before, after, when=""):
+        for name, text in (("logWhat", what), ("logBefore", before), ("logAfter", after), ("logWhen", when)):
+            if text:
+                self.type_into(name, text)
+        self.click("logChange")
+        self.settle()
+
+    def test_a_change_is_logged_as_of_the_day_it_was_made(self):
+        self.log("hot end", "brass", "hardened", "2025-03-14")
+        self.log("idler", "loose", "tight")
+        made = make_up(self.changes, 1)
+        self.assertEqual({one.what: one.value for one in made}, {"hot end": "hardened", "idler": "tight"})
+        before = self.changes[-1].at - timedelta(days=1)
+        self.assertEqual(make_up(self.changes, 1, before), ())
+        self.assertEqual(f"{self.changes[-1].at:%Y-%m-%d}", "2025-03-14")
+
+    def test_what_is_no_date_or_in_the_future_is_refused_and_nothing_is_lost(self):
+        self.log("hot end", "brass", "hardened", "someday")
+        self.assertEqual(self.changes, [])
+        self.assertIn("is no date", self.texts())
+        self.assertEqual(self.find("logWhat").text(), "hot end")
+        with self.assertRaisesRegex(StoreError, "in the future"):
+            operations.log_machine_change(
+                self.bench.book,
+                machine_id=1,
+                kind="part",
+                what="x",
+                before="",
+                after="",
+                at=now() + timedelta(1),
+            )
+        # Today without a time is today, and not its end.
+        self.log("idler", "loose", "tight", f"{now():%Y-%m-%d}")
+        self.assertEqual(len(self.changes), 1)
+
+    def test_a_change_is_put_back_by_one_command_and_that_is_logged(self):
+        self.log("hot end", "brass", "hardened", "2025-03-14")
+        self.click("putBack")
+        self.assertIn("Choose a line", self.texts())
+        self.find("changes").setCurrentCell(0, 0)
+        self.click("putBack")
+        self.settle()
+        newest = self.changes[0]
+        self.assertEqual((newest.before, newest.after), ("hardened", "brass"))
+        self.assertIn("put back as of 2025-03-14", newest.note)
+        self.assertEqual(make_up(self.changes, 1)[0].value, "brass")
+        # What was changed since must go back first.
+        self.find("changes").setCurrentCell(1, 0)
+        self.click("putBack")
+        self.assertIn("changed again since", self.texts())
+        self.assertEqual(len(self.changes), 2)
+
+    def test_what_nobody_wrote_down_cannot_be_put_back(self):
+        self.log("place", "", "shelf")
+        self.find("changes").setCurrentCell(0, 0)
+        self.click("putBack")
+        self.assertIn("Nobody wrote what place was before", self.texts())
+
+    def test_two_machines_and_two_dates_stand_side_by_side(self):
+        self.log("hot end", "brass", "hardened", "2025-03-14")
+        table = self.find("makeUpTable")
+        self.assertEqual(
+            [table.item(0, column).text() for column in range(1, 4)], ["hot end", "hardened", "not logged"]
+        )
+        second = self.find("makeUpSecond")
+        second.setCurrentIndex(0)
+        self.settle()
+        self.assertIn("Choose another machine", self.find("makeUpTold").text())
+        self.type_into("makeUpTo", "2025-01-01")
+        self.settle()
+        self.assertEqual(table.item(0, 2).text(), "hardened")
+        self.type_into("makeUpTo", "nonsense")
+        self.settle()
+        self.assertIn("is no date", self.texts())
+
+    def test_names_are_compared_without_case_and_alike_is_not_listed(self):
+        self.log("Hot end", "brass", "steel")
+        made = make_up(self.changes, 1)
+        self.assertEqual(unlike(made, made), ())
+        self.assertEqual(unlike(made, ())[0].second, "")
