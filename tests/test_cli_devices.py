@@ -5,6 +5,8 @@ import io
 
 from oddtwin import cli
 from oddtwin.devices.simulated import SimulatedScale
+from oddtwin.store import LabBook, load_study
+from oddtwin.store.exchange import write_study
 from tests.test_cli import Command
 
 
@@ -37,3 +39,44 @@ class Devices(Command):
             self.assertEqual((status, err.count("\n")), (2, 1))
         with contextlib.redirect_stderr(io.StringIO()), self.assertRaises(SystemExit):
             cli.main(["devices", "--kind", "toaster"])
+
+
+class Simulate(Command):
+    def study(self):
+        from tests.cases import filled
+        from tests.demo.test_played import planned
+
+        book = LabBook.open(filled(planned))
+        with book.reading() as connection:
+            text = write_study(load_study(connection, 1))
+        book.close()
+        return self.file(text, "plan.json")
+
+    def test_a_study_is_played_into_a_lab_book(self):
+        target = self.folder / "played"
+        arguments = ("--seed", "3", "--typed", "--effect", "Part mass=-0.8", "--sd", "Part mass=0,2")
+        status, out, err = self.run_cli("simulate", self.study(), *arguments, "-o", str(target))
+        self.assertEqual((status, err), (0, ""))
+        self.assertIn("runs printed and measured by stand-ins", out)
+        book = LabBook.open(target)
+        with book.reading() as connection:
+            study = load_study(connection, 1)
+        book.close()
+        self.assertTrue(all(run.finished for run in study.runs))
+
+    def test_what_cannot_be_played_is_one_sentence(self):
+        plan, target = self.study(), str(self.folder / "x")
+        (self.folder / "full").mkdir()
+        (self.folder / "full" / "a.txt").write_text("a", encoding="utf-8")
+        for arguments, words in (
+            ((plan, "--effect", "Part mass", "-o", target), "write it as"),
+            ((plan, "--effect", "Part mass=x", "-o", target), "not a number"),
+            ((plan, "--sd", "Part mass=-1", "-o", target), "zero or more"),
+            ((plan, "--effect", "Nonsense=1", "-o", target), "no response"),
+            ((plan, "--seed", "-1", "-o", target), "--seed"),
+            ((plan, "-o", str(self.folder / "full")), "not empty"),
+            ((str(self.folder / "gone.json"), "-o", target), "cannot be read"),
+        ):
+            status, _, err = self.run_cli("simulate", *arguments)
+            self.assertEqual((status, err.count("\n")), (2, 1), err)
+            self.assertIn(words, err)

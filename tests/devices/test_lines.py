@@ -9,7 +9,7 @@ from pathlib import Path
 
 from oddtwin.core.readings import Bound
 from oddtwin.devices import Health, Instrument, Line, NoValue, RawStream, Setup, said_by
-from oddtwin.devices.printer import PrinterEvent, PrintWatch, printer_line
+from oddtwin.devices.printer import FollowedPrint, PrinterEvent, printer_line
 
 
 class Clock:
@@ -223,7 +223,7 @@ class Taking(unittest.TestCase):
 
 class Printers(unittest.TestCase):
     def test_a_print_tells_its_stamps_layers_and_faults(self):
-        watch = PrintWatch()
+        heard = FollowedPrint()
         for at, text in enumerate(
             (
                 "start ring.gcode",
@@ -237,12 +237,12 @@ class Printers(unittest.TestCase):
         ):
             said = printer_line(text)
             if said is not None:
-                watch.take(said, float(at))
-        self.assertEqual((watch.started, watch.first_layer, watch.finished), (0.0, 3.0, 6.0))
-        self.assertEqual((watch.layers, watch.z_mm), (2, 0.4))
-        self.assertEqual(watch.faults, [(5.0, 0.4, "came loose")])
-        watch.take(printer_line("start other"), 9.0)
-        self.assertEqual((watch.started, watch.finished, watch.layers, watch.faults), (9.0, None, 0, []))
+                heard.take(said, float(at))
+        self.assertEqual((heard.started, heard.first_layer, heard.finished), (0.0, 3.0, 6.0))
+        self.assertEqual((heard.layers, heard.z_mm), (2, 0.4))
+        self.assertEqual(heard.faults, [(5.0, 0.4, "came loose")])
+        heard.take(printer_line("start other"), 9.0)
+        self.assertEqual((heard.started, heard.finished, heard.layers, heard.faults), (9.0, None, 0, []))
 
     def test_what_is_no_event_is_none(self):
         for text in ("", "layer", "temp x", "M105", "restart"):

@@ -6,7 +6,7 @@ import unittest
 from oddtwin.core.readings import Bound
 from oddtwin.devices import Instrument, SerialPort, Setup, printer_line
 from oddtwin.devices.line import Line
-from oddtwin.devices.printer import PrintWatch
+from oddtwin.devices.printer import FollowedPrint
 from oddtwin.devices.simulated import (
     SimulatedCalliper,
     SimulatedClimate,
@@ -105,22 +105,22 @@ class Heard(unittest.TestCase):
         line = Line(lambda: SerialPort(printer.path), time.monotonic)
         line.poll()
         printer.start()
-        watch = PrintWatch()
+        heard = FollowedPrint()
 
         def done():
             for text in line.poll():
                 said = printer_line(text)
                 if said is not None:
-                    watch.take(said, time.monotonic())
-            return watch.finished
+                    heard.take(said, time.monotonic())
+            return heard.finished
 
         until(done, 30.0)
         self.addCleanup(line.close)
-        self.assertEqual(watch.layers, 600)
-        self.assertAlmostEqual(watch.z_mm, 120.0)
-        self.assertLess(watch.started, watch.first_layer)
+        self.assertEqual(heard.layers, 600)
+        self.assertAlmostEqual(heard.z_mm, 120.0)
+        self.assertLess(heard.started, heard.first_layer)
         # 36 000 s of printing and some heating at 10 000 times.
-        self.assertGreater(watch.finished - watch.started, 3.0)
+        self.assertGreater(heard.finished - heard.started, 3.0)
 
     def test_a_print_that_fails_says_where(self):
         printer = SimulatedPrinter("x", [1.0] * 20, pace=10_000.0, seed=5, fault=1.0)

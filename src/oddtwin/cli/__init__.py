@@ -21,6 +21,7 @@ from oddtwin.cli import (
     match,
     photo,
     planning,
+    playing,
     verdict,
 )
 from oddtwin.cli.errors import InputError
@@ -77,7 +78,19 @@ def _parser() -> argparse.ArgumentParser:
     menus.add_argument("--remove-desktop", action="store_true", help="take it out of the menus again")
     parser.set_defaults(run=_window)
     commands = parser.add_subparsers(title="without a window")
-    for part in (verdict, planning, ahead, judging, photo, calibrating, listening, gcode, match, copies):
+    for part in (
+        verdict,
+        planning,
+        ahead,
+        judging,
+        photo,
+        calibrating,
+        listening,
+        playing,
+        gcode,
+        match,
+        copies,
+    ):
         part.add_parser(commands)
     return parser
 

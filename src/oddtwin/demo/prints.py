@@ -12,6 +12,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import ResponseKind, Spot, Typed
 from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
+from oddtwin.demo.playing import SimulatedBench
 from oddtwin.store import LabBook, load_study
 
 
@@ -45,14 +46,23 @@ class Printing:
         That all runs are printed from.
     first_day : str
         ISO date of the first evening.
+    bench : SimulatedBench, optional
+        Devices that read what they can; without them it is typed.
     """
 
     def __init__(
-        self, book: LabBook, study_id: int, rng: np.random.Generator, spool: str, first_day: str
+        self,
+        book: LabBook,
+        study_id: int,
+        rng: np.random.Generator,
+        spool: str,
+        first_day: str,
+        bench: SimulatedBench | None = None,
     ) -> None:
         self._book = book
         self._study_id = study_id
         self._rng = rng
+        self._bench = bench
         # What is answered in words has draws of its own, so that figures stay as they were.
         self._words = np.random.default_rng(study_id)
         self._spool = spool
@@ -152,6 +162,8 @@ class Printing:
                 (spot, float(np.clip(round(value + self._rng.normal(0, 0.4)), 0, 4)))
                 for spot in study.spots_of(response, run)
             ]
+        if self._bench is not None and self._bench.reads(response):
+            return [(Spot(), self._bench.read(response, value))]
         if response.role is Role.TIME:
             return [(Spot(), float(round(value)))]
         digits = 2 if response.unit == "mm" else 1

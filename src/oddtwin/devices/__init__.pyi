@@ -8,9 +8,9 @@ from .line import Line as Line
 from .line import Port as Port
 from .line import RawStream as RawStream
 from .line import SerialPort as SerialPort
+from .printer import FollowedPrint as FollowedPrint
 from .printer import PrinterEvent as PrinterEvent
 from .printer import PrinterSaid as PrinterSaid
-from .printer import PrintWatch as PrintWatch
 from .printer import printer_line as printer_line
 from .samples import NoValue as NoValue
 from .samples import Sample as Sample

@@ -64,7 +64,7 @@ def printer_line(text: str) -> PrinterSaid | None:
 
 
 @dataclass
-class PrintWatch:
+class FollowedPrint:
     """What a print has told so far: its stamps and faults, in seconds of the clock that it is given.
 
     Parameters
