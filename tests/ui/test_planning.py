@@ -241,6 +241,7 @@ class Answers(Planned):
         self.assertIn("no noise floor is known", self.find("powerSentence").text())
         self.type_into("noiseSd", "1.2")
         self.type_into("noiseDf", "6")
+        self.settle()
         text = self.find("powerSentence").text().replace("\u202f", " ")
         self.assertIn("3 pairs would find a difference of 3 min with", text)
         self.assertIn("pairs give 80 %", self.find("powerNeeds").text())

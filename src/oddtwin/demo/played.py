@@ -57,6 +57,7 @@ def play_study(
         raise PlayError(f"The study has no response “{unknown}”; it has {', '.join(sorted(names))}.")
     if not study.runs:
         raise PlayError("The study has no runs; draw its order under Plan first, or with “plan”.")
+    # What was printed already would be printed over, and nobody would see which is which.
     if any(run.state is not RunState.PLANNED for run in study.runs):
         raise PlayError("Runs of it were printed already; take a study whose runs are planned only.")
     book = LabBook.create(folder, study.name)

@@ -119,6 +119,7 @@ class Instrument:
             return False
         if sample.stable is not None:
             return sample.stable
+        # A scale without a word of its own stands still once it says the same for a while.
         if len(self._recent) < STEADY:
             return False
         times, values = zip(*self._recent, strict=True)

@@ -105,6 +105,7 @@ class RawStream:
 
     def add(self, data: bytes) -> None:
         """Append bytes. A full disk stops the record and never the reading."""
+        # Told once: a full disk would say so ten times a second.
         if self.trouble:
             return
         try:
@@ -148,6 +149,7 @@ class Line:
             return []
         assert self._port is not None
         try:
+            # A pulled adapter raises here, and not when it is opened again.
             data = self._port.read()
         except OSError:
             self._break()

@@ -79,6 +79,7 @@ def scale_line(text: str) -> Said:
     value, unit, decimals = found
     if unit not in ("", "g", "kg", "mg", "oz", "lb"):
         return NoValue(f"it sends {unit}, which is no mass")
+    # The flag of a moving scale wins: some send both while they settle.
     stable = False if _MOVING.search(text) else True if _STABLE.search(text) else None
     if unit == "mg":
         return Sample(value / 1000, "g", stable, decimals=decimals + 3)
@@ -142,6 +143,7 @@ def _value(text: str) -> tuple[float, str, int] | None:
     if not numbers:
         return None
     unit = _UNIT.search(text)
+    # A line may number itself or give a date: the figure stands right before its unit.
     before = [one for one in numbers if unit is not None and one.end() <= unit.start() + 1]
     match = before[-1] if before else numbers[-1]
     digits = match[2].replace(",", ".")

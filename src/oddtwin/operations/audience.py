@@ -44,6 +44,7 @@ def take_votes(book: LabBook, *, session_id: int, casts: Sequence[Cast]) -> Reco
         if not found.rows:
             raise StoreError("There is no vote among them that counts.")
         taken = taken_votes(session.trials, found.rows)
+        # In the order in which they came, so that two imports of the same files make the same book.
         voters = dict.fromkeys(one.judge for one in taken.answers)
         if len(session.judges) + len(voters) > MOST_VOTERS:
             raise StoreError(f"A session takes the votes of at most {MOST_VOTERS} voters.")

@@ -98,20 +98,10 @@ def finish_calibration(
             found = calibration(asked, there["readings"], there["options"])
         except ValueError as error:
             raise StoreError(str(error)) from None
-        low, high = found.ci95 or (None, None)
+        # Read before it is written: afterwards this one is the last.
         before = _last(edit, job, machine_id)
         at = write_moment(made or now())
-        edit.update(
-            CALIBRATION,
-            there["id"],
-            at=at,
-            value=found.value,
-            unit=found.unit,
-            low=_finite(low),
-            high=_finite(high),
-            sentence=found.sentence,
-            by=login(),
-        )
+        edit.update(CALIBRATION, there["id"], at=at, by=login(), **_figures(found))
         if log:
             _log(edit, asked, machine_id, found, before, at)
 
@@ -163,6 +153,17 @@ def _last(edit: Edit, job: str, machine_id: int | None) -> Row | None:
 
 def _figure(value: float, unit: str) -> str:
     return with_unit(format_number(value), unit)
+
+
+def _figures(found: Result) -> Row:
+    low, high = found.ci95 or (None, None)
+    return {
+        "value": found.value,
+        "unit": found.unit,
+        "low": _finite(low),
+        "high": _finite(high),
+        "sentence": found.sentence,
+    }
 
 
 def _finite(end: float | None) -> float | None:

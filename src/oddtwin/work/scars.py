@@ -163,6 +163,7 @@ def scars_of(book: LabBook, study: Study, run: Run, ties: Sequence[Tie], job: Jo
         return Scars(
             _thinned(places), {"beside a line that had cooled": sum(one.length_mm for one in breaks)}
         )
+    # Seen from below or from a side there are no tops.
     hanging = hanging_of(analyse(path), job)
     kinds = {"on bridges": hanging.bridges, f"on overhangs beyond {STEEP_DEG:g}°": hanging.overhangs}
     if third != _LOOKS[Face.TOP].axis:

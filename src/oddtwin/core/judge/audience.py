@@ -110,6 +110,7 @@ def read_forum(text: str, trials: Sequence[Trial], ballot: str, at: datetime) ->
         row = {name: unguarded(cell.strip(BLANK)) for name, cell in zip(names, cells, strict=False)}
         if not any(row.values()):
             continue
+        # People write 3, T3 or t3 under a picture.
         name = f"t{row.get('trial', '').casefold().removeprefix('t')}"
         shown = letters.get(name)
         try:

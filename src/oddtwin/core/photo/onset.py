@@ -123,6 +123,7 @@ def _told(steps: Sequence[StepDroop]) -> list[_Told]:
     angles = [step.angle_deg for step in steps]
     if len(set(angles)) < len(angles):
         raise RefusedError("two steps have the same angle; give each its own")
+    # A step that cannot be told is left out, so that the two beside it lie farther apart.
     found = [_Told(one.angle_deg, one.mm, one.u or 0.0, one.rough) for one in steps if one.mm is not None]
     if len(found) < FEWEST:
         why = next((f" ({step.refused})" for step in steps if step.refused), "")

@@ -12,6 +12,7 @@ from oddtwin.core.quantities import format_number
 PLOT: Final = 210.0
 STRIP: Final = 120.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 16.0, 24.0, 34.0
+_NAME: Final = 130.0
 ROLES: Final = ("baseline", "change", "ink", "muted")
 
 
@@ -83,17 +84,26 @@ def readings_plot(points: Sequence[Point], labels: tuple[str, str], width: float
         shapes.append(
             Circle(x.at(one.x), y.at(one.y), 4.5, ROLES[place % len(ROLES)], 2.0 if not place else 0.0)
         )
-    if len(groups) > 1:
-        at = _LEFT + 120.0
-        for place, name in enumerate(groups[: len(ROLES)]):
-            role = ROLES[place]
-            shapes += [
-                Circle(at, 10, 4.5, role, 2.0 if not place else 0.0),
-                Text(at + 10, 14, clipped(name, 110), "ink", "start", 11),
-            ]
-            at += 130
+    shapes += _legend(groups, width)
     count = "1 reading" if len(points) == 1 else f"{len(points)} readings"
     return Drawing(width, PLOT, tuple(shapes), f"{count}: {labels[1]} over {labels[0]}")
+
+
+def _legend(groups: Sequence[str], width: float) -> list[Shape]:
+    """Return the signs of several groups with their names, as many as there is room for."""
+    if len(groups) < 2:
+        return []
+    shapes: list[Shape] = []
+    at = _LEFT + 120.0
+    for place, name in enumerate(groups[: len(ROLES)]):
+        if at + _NAME > width:
+            break
+        shapes += [
+            Circle(at, 10, 4.5, ROLES[place], 2.0 if not place else 0.0),
+            Text(at + 10, 14, clipped(name, _NAME - 20), "ink", "start", 11),
+        ]
+        at += _NAME
+    return shapes
 
 
 def history_strip(past: Sequence[Past], unit: str, width: float) -> Drawing:
@@ -119,6 +129,7 @@ def history_strip(past: Sequence[Past], unit: str, width: float) -> Drawing:
     apart = (width - _LEFT - _RIGHT) / len(past)
     for place, one in enumerate(past):
         x = _LEFT + (place + 0.5) * apart
+        # The newest is the change, those before it what it is held against.
         newest = place == len(past) - 1
         role = "change" if newest else "baseline"
         if one.low is not None and one.high is not None:

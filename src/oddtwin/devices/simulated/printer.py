@@ -53,6 +53,7 @@ class SimulatedPrinter(StandIn):
             yield heats / 4, f"temp {25 + part * 185:.1f}\r\n".encode()
         for number, seconds in enumerate(self.layer_s, 1):
             yield 0.0, f"layer {number} {number * self.layer_mm:.2f}\r\n".encode()
+            # A print fails inside a layer, and tells no end.
             if number == self.fails_at:
                 yield seconds / 2, f"fault {FAULTS[int(self.rng.integers(len(FAULTS)))]}\r\n".encode()
                 return

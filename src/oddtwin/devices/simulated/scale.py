@@ -74,6 +74,7 @@ class SimulatedScale(StandIn):
             target, zero = self._target, self._zero
         self._shown += (target - self._shown) * (1 - math.exp(-EVERY_S / SETTLES_S))
         self._drift += float(self.rng.normal(0, DRIFT_G))
+        # As in life: it shows nothing at all beyond its end.
         if target > self.most_g:
             return b"OL\r\n"
         moving = abs(target - self._shown) > STEADY_STEPS * self.step_g

@@ -121,6 +121,7 @@ class CalibratePanel(QWidget):
             machines = load_machines(connection)
             self._kept = load_calibrations(connection)
         known = [(machine.name, machine.id) for machine in machines]
+        # Filling the box must not count as choosing a machine.
         self._machine.blockSignals(True)
         choose(self._machine, [*known, ("no machine", NONE)], self._machine.currentData())
         self._machine.blockSignals(False)

@@ -138,6 +138,7 @@ class AudienceRows(QWidget):
         session, study = self._session, self._desk.workbench.study
         if session is None or study is None:
             return False
+        # One file that cannot be read must not cost the votes of a hundred others.
         casts: list[Cast] = []
         rows = 0
         for name, text in texts:

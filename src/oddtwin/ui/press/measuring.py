@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.quantities import format_reading, minutes_between
-from oddtwin.core.readings import ResponseKind, Spot, Subject, Typed
+from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
 from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of
+from oddtwin.ui.instruments import instruments_of, show_text, typed_text, words_of
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -42,12 +44,18 @@ class MeasureCard(Card):
         super().__init__()
         self._workbench = workbench
         self._theme = theme
+        self._instruments = instruments_of(workbench)
+        self._taken: tuple[int, Spot, str] | None = None
         self._run: Run | None = None
         self._shape: tuple[object, ...] = ()
         self._fields: dict[Key, Field] = {}
         self._grid_holder = QVBoxLayout()
         self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
-        self.add(heading("Measure"))
+        self._live = label("", wrap=False)
+        self._live.setObjectName("instrumentsNow")
+        self._instruments.heard.connect(self._show_live)
+        self._instruments.changed.connect(self._show_live)
+        self.add(row(heading("Measure"), None, self._live))
         self.add(
             label(
                 "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated readings "
@@ -88,6 +96,10 @@ class MeasureCard(Card):
                 field.show_step(_step(study.index.responses[key[0]], read[key]))
         self._show_heap(study)
         self._suggest_time(study, run)
+
+    def _show_live(self) -> None:
+        """What is taken with Enter is seen where it is taken."""
+        show_text(self._live, "   ".join(words_of(one) for one in self._instruments.connected))
 
     def take_focus(self) -> None:
         """Put the keys into the first field that is still empty."""
@@ -178,9 +190,23 @@ class MeasureCard(Card):
             if response.role is not Role.WASTE:
                 field.setMaximumWidth(320)
             field.readings_committed.connect(lambda read: self._enter(response, spot, read))
+            if response.kind in (ResponseKind.QUANTITY, ResponseKind.SIZE, ResponseKind.DEVIATION):
+                field.suggestion = partial(self._shown_by, response, spot)
         field.entered.connect(self._mover(field))
         self._fields[response.id, spot] = field
         return field
+
+    def _shown_by(self, response: Response, spot: Spot) -> str | None:
+        """Return what an instrument of a unit shows, as if it had been typed."""
+        sample = self._instruments.take(response.unit)
+        if sample is None:
+            return None
+        self._taken = (
+            response.id,
+            spot,
+            write_typed(read_typed(typed_text(sample), response.kind, response.unit)),
+        )
+        return typed_text(sample)
 
     def _mover(self, field: QWidget) -> Callable[[], None]:
         def move() -> None:
@@ -195,6 +221,10 @@ class MeasureCard(Card):
     def _enter(self, response: Response, spot: Spot, values: list[Typed]) -> None:
         if self._run is not None:
             what = f"{response.name} {spot.name}".strip()
+            # Typed over, what an instrument showed is a person's reading again.
+            written = "; ".join(write_typed(one) for one in values)
+            taken, self._taken = self._taken, None
+            of_device = taken is not None and taken == (response.id, spot, written)
             self._workbench.do(
                 operations.enter_readings,
                 run_id=self._run.id,
@@ -202,6 +232,7 @@ class MeasureCard(Card):
                 spot=spot,
                 values=values,
                 title=f"{what} of run {self._run.code}",
+                source=Source.DEVICE if of_device else Source.TYPED,
             )
 
     def _suggest_time(self, study: Study, run: Run) -> None:
@@ -217,7 +248,7 @@ class MeasureCard(Card):
             shared = len(plate_of(study, run)) if timing.subject is Subject.PIECE else 1
             minutes = float(round(passed / shared))
         field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
-        field.suggestion = lambda: minutes or None
+        field.suggestion = lambda: format_reading(minutes) if minutes else None
 
     def _on_done_clicked(self) -> None:
         self.finished.emit()

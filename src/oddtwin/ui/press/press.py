@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem,
 
 from oddtwin.core.standing import missing_readings, next_run
 from oddtwin.core.study import Run, RunState, Study
+from oddtwin.ui.instruments import InstrumentsCard
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard
@@ -39,6 +40,7 @@ class PressView(QWidget):
         self._rechecks = RechecksCard(workbench)
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
+        self._instruments = InstrumentsCard(workbench)
         self._card.stamped.connect(self.take_focus)
         self._measure.finished.connect(self.show_next)
         self._none = Card(
@@ -46,7 +48,14 @@ class PressView(QWidget):
             label("Draw the order under Plan first; the runs then wait here, one after another."),
         )
         page = Page()
-        for part in (self._none, self._card, self._rechecks, self._measure, self._aftermath):
+        for part in (
+            self._none,
+            self._card,
+            self._rechecks,
+            self._measure,
+            self._aftermath,
+            self._instruments,
+        ):
             page.body.addWidget(part)
         page.body.addStretch(1)
         layout = QHBoxLayout(self)
@@ -64,6 +73,7 @@ class PressView(QWidget):
         if study.id != self._study_id or self._run(study) is None:
             self._study_id = study.id
             self._run_id = _waiting(study)
+            self._instruments.refresh_ports()
         self._show(study)
 
     def show_next(self) -> None:

@@ -165,11 +165,16 @@ class QuantityField(LineField):
         self.quantity_committed.emit(values)
 
 
+class NothingToTakeError(Exception):
+    """What a field could suggest is there and cannot be taken now; one sentence."""
+
+
 class ReadingField(LineField):
     """Readings of one kind as typed, several retakes apart by a semicolon.
 
     ``readings_committed`` is emitted with a list of ``Typed``; an empty one takes the reading
-    out. Of a yes or no the key y or n says it all.
+    out. Of a yes or no the key y or n says it all. Enter in an empty field takes what
+    ``suggestion`` returns; where it raises ``NothingToTakeError`` the field says why.
     """
 
     readings_committed = Signal(list)
@@ -179,7 +184,7 @@ class ReadingField(LineField):
         self._kind = kind
         self._unit = unit
         self._words = tuple(words)
-        self.suggestion: Callable[[], float | None] = lambda: None
+        self.suggestion: Callable[[], str | None] = lambda: None
         self.committed.connect(self._on_text_committed)
         if kind is ResponseKind.YES_NO:
             self.edit.textEdited.connect(self._on_key_typed)
@@ -210,9 +215,16 @@ class ReadingField(LineField):
 
     def _on_return_pressed(self) -> None:
         if not self.edit.text().strip():
-            suggested = self.suggestion()
+            # Tried anew: what could not be taken a moment ago may stand still by now.
+            self.show_error("")
+            try:
+                suggested = self.suggestion()
+            except NothingToTakeError as error:
+                # Going on would look as if it had been taken.
+                self.show_error(str(error))
+                return
             if suggested is not None:
-                self.edit.setText(format_reading(suggested))
+                self.edit.setText(suggested)
         super()._on_return_pressed()
 
 

@@ -1,0 +1,242 @@
+"""Instruments that are plugged in: connected once, listened to all the time, taken from by Enter."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+from functools import partial
+from typing import Final
+from weakref import WeakKeyDictionary
+
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
+
+from oddtwin.core.quantities import capitalized, convert, format_number, with_unit
+from oddtwin.devices import KINDS, Instrument, Sample, Setup, found_ports
+from oddtwin.ui.widgets import Card, LineField, button, choose, clear, column_label, heading, label, row
+from oddtwin.ui.widgets.fields import NothingToTakeError
+from oddtwin.ui.workbench import Workbench
+
+POLL_MS: Final = 100
+KEPT: Final = "instruments"
+UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N"}
+RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
+
+
+class Instruments(QObject):
+    """All that are connected; ``heard`` is emitted as often as they are listened to."""
+
+    heard = Signal()
+    changed = Signal()
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__(workbench)
+        self._workbench = workbench
+        self.connected: list[Instrument] = []
+        self._timer = QTimer(self)
+        self._timer.setInterval(POLL_MS)
+        self._timer.timeout.connect(self._on_timer)
+        self._restore()
+
+    def _restore(self) -> None:
+        """Take up what was connected the last time; what is gone is told by its health."""
+        try:
+            setups = [Setup(**one) for one in json.loads(str(QSettings().value(KEPT) or "[]"))]
+        except (ValueError, TypeError):
+            return
+        for setup in setups:
+            self._listen(setup)
+
+    def _listen(self, setup: Setup) -> None:
+        name = f"{setup.kind.replace(' ', '-')}-{date.today():%Y-%m-%d}.txt"
+        raw = self._workbench.book.folder / "streams" / name if self._workbench.has_book else None
+        self.connected.append(Instrument(setup, raw))
+        self._timer.start()
+
+    def connect_to(self, setup: Setup) -> None:
+        """Listen to an instrument, in place of one at the same port."""
+        for one in [one for one in self.connected if one.setup.path == setup.path]:
+            self.let_go(one)
+        self._listen(setup)
+        self._keep()
+
+    def let_go(self, instrument: Instrument) -> None:
+        """Listen to an instrument no more."""
+        instrument.close()
+        self.connected.remove(instrument)
+        if not self.connected:
+            self._timer.stop()
+        self._keep()
+
+    def _keep(self) -> None:
+        setups = [
+            {
+                "kind": one.setup.kind,
+                "path": one.setup.path,
+                "baud": one.setup.baud,
+                "request": one.setup.request,
+            }
+            for one in self.connected
+        ]
+        QSettings().setValue(KEPT, json.dumps(setups))
+        self.changed.emit()
+
+    def _on_timer(self) -> None:
+        for one in self.connected:
+            one.poll()
+        self.heard.emit()
+
+    def take(self, unit: str) -> Sample | None:
+        """Return what the instrument of a unit shows, in that unit; None where none is connected.
+
+        Raises
+        ------
+        NothingToTakeError
+            It moves, is overloaded, or is gone.
+        """
+        for one in self.connected:
+            times = _times(UNITS.get(one.setup.kind, ""), unit)
+            if times is None:
+                continue
+            one.poll()
+            sample, why = one.take()
+            if sample is None:
+                raise NothingToTakeError(why)
+            decimals = sample.decimals if sample.unit == unit else sample.decimals + 3
+            return Sample(times * sample.value, unit, True, sample.bound, decimals)
+        return None
+
+
+def _times(unit: str, wanted: str) -> float | None:
+    """Return what one unit is in another; None where they are not of one family."""
+    if unit == wanted:
+        return 1.0
+    try:
+        return convert(1.0, unit, wanted)
+    except ValueError:
+        return None
+
+
+_OF: WeakKeyDictionary[Workbench, Instruments] = WeakKeyDictionary()
+
+
+def instruments_of(workbench: Workbench) -> Instruments:
+    """Return the instruments of a window: one for all of its screens, for a port is opened once.
+
+    Parameters
+    ----------
+    workbench : Workbench
+        Of the window.
+    """
+    found = _OF.get(workbench)
+    if found is None:
+        found = _OF[workbench] = Instruments(workbench)
+    return found
+
+
+def typed_text(sample: Sample) -> str:
+    """Return a sample as a person would have typed it."""
+    return f"{sample.bound.value}{sample.value:.{sample.decimals}f}"
+
+
+def words_of(instrument: Instrument) -> str:
+    """Return what an instrument shows now, or what is wrong with it."""
+    sample, name = instrument.newest, capitalized(instrument.setup.kind)
+    if instrument.trouble:
+        return instrument.trouble
+    if sample is None:
+        return f"{name}: {instrument.health}."
+    figure = with_unit(format_number(sample.value, sample.decimals), sample.unit)
+    return f"{name}: {sample.bound.value}{figure}{'' if instrument.stable else '  …'}"
+
+
+def show_text(shown: QLabel, text: str) -> None:
+    """Show a text where it is another: ten times a second most are not."""
+    if shown.text() != text:
+        shown.setText(text)
+
+
+class InstrumentsCard(Card):
+    """What is connected with what it shows now, and a line to connect another."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._instruments = instruments_of(workbench)
+        self._kind, self._port, self._baud = QComboBox(), QComboBox(), QComboBox()
+        self._port.setEditable(True)
+        for box, name, said in (
+            (self._kind, "instrumentKind", "Kind of instrument"),
+            (self._port, "instrumentPort", "Port"),
+            (self._baud, "instrumentBaud", "Rate"),
+        ):
+            box.setObjectName(name)
+            box.setAccessibleName(said)
+        self._port.setMinimumWidth(230)
+        choose(self._kind, [(kind, kind) for kind in KINDS], "scale")
+        choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])
+        self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
+        self._lines = QVBoxLayout()
+        self._lines.setSpacing(4)
+        self._shown: list[tuple[Instrument, QLabel]] = []
+        self._told = label("", "error")
+        self._told.hide()
+        self.add(
+            heading("Instruments"),
+            label(
+                "Enter in an empty field of grams, millimetres, newtons or dB takes what the instrument "
+                "shows, once "
+                "it stands still.",
+                "quiet",
+            ),
+            self._lines,
+            row(self._kind, column_label("at"), self._port, None),
+            row(
+                self._baud,
+                self._request,
+                button("Connect", self._on_connect_clicked, name="connectInstrument"),
+                None,
+            ),
+            self._told,
+        )  # fmt: skip
+        self._instruments.changed.connect(self._show_lines)
+        self._instruments.heard.connect(self._show_values)
+        self._show_lines()
+
+    def refresh_ports(self) -> None:
+        """Show the ports that are plugged in now; what is typed stays."""
+        typed = self._port.currentText()
+        self._port.clear()
+        self._port.addItems([port.path for port in found_ports()])
+        self._port.setCurrentText(typed)
+
+    def _show_lines(self) -> None:
+        clear(self._lines)
+        self._shown = []
+        for one in self._instruments.connected:
+            value = label("", wrap=False)
+            value.setObjectName(f"instrument-{one.setup.kind}")
+            line = row(
+                value,
+                None,
+                button("Let go", partial(self._instruments.let_go, one), name="letGoInstrument"),
+            )
+            line.setContentsMargins(0, 0, 0, 0)
+            holder = QWidget()
+            holder.setLayout(line)
+            self._lines.addWidget(holder)
+            self._shown.append((one, value))
+        self._show_values()
+
+    def _show_values(self) -> None:
+        for one, value in self._shown:
+            show_text(value, words_of(one))
+
+    def _on_connect_clicked(self) -> None:
+        path = self._port.currentText().strip()
+        self._told.setVisible(not path)
+        if not path:
+            self._told.setText("Choose the port that it is plugged in at, or type it, such as /dev/ttyUSB0.")
+            return
+        self._instruments.connect_to(
+            Setup(self._kind.currentData(), path, self._baud.currentData(), self._request.text().strip())
+        )
