@@ -59,6 +59,7 @@ from .shot_list import place_shot as place_shot
 from .shot_list import standing_photographs as standing_photographs
 from .shot_list import views_of_run as views_of_run
 from .shot_list import wanted_shots as wanted_shots
+from .slips import slip_words as slip_words
 from .tidy import TAKEN as TAKEN
 from .tidy import is_missed as is_missed
 from .tidy import plate_name as plate_name

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.quantities import format_reading, minutes_between
 from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
-from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of
+from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of, slip_words
 from oddtwin.ui.instruments import instruments_of, show_text, typed_text, words_of
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -192,6 +192,7 @@ class MeasureCard(Card):
             field.readings_committed.connect(lambda read: self._enter(response, spot, read))
             if response.kind in (ResponseKind.QUANTITY, ResponseKind.SIZE, ResponseKind.DEVIATION):
                 field.suggestion = partial(self._shown_by, response, spot)
+            field.doubt = partial(self._doubted, response, spot)
         field.entered.connect(self._mover(field))
         self._fields[response.id, spot] = field
         return field
@@ -207,6 +208,13 @@ class MeasureCard(Card):
             write_typed(read_typed(typed_text(sample), response.kind, response.unit)),
         )
         return typed_text(sample)
+
+    def _doubted(self, response: Response, spot: Spot, typed: list[Typed]) -> str:
+        """Return why readings look like a slip; of what may be seen, so that the question tells no arm."""
+        study = self._workbench.seen
+        if study is None or self._run is None:
+            return ""
+        return slip_words(study, response, self._run, typed, spot.nominal)
 
     def _mover(self, field: QWidget) -> Callable[[], None]:
         def move() -> None:

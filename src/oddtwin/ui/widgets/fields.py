@@ -10,7 +10,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
-from oddtwin.core.readings import ResponseKind, read_typed, write_typed
+from oddtwin.core.readings import ResponseKind, Typed, read_typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 from oddtwin.ui.widgets.unsaved import UNSAVED
@@ -174,7 +174,8 @@ class ReadingField(LineField):
 
     ``readings_committed`` is emitted with a list of ``Typed``; an empty one takes the reading
     out. Of a yes or no the key y or n says it all. Enter in an empty field takes what
-    ``suggestion`` returns; where it raises ``NothingToTakeError`` the field says why.
+    ``suggestion`` returns; where it raises ``NothingToTakeError`` the field says why. What
+    ``doubt`` has a sentence for is asked about once.
     """
 
     readings_committed = Signal(list)
@@ -185,6 +186,8 @@ class ReadingField(LineField):
         self._unit = unit
         self._words = tuple(words)
         self.suggestion: Callable[[], str | None] = lambda: None
+        self.doubt: Callable[[list[Typed]], str] = lambda _: ""
+        self._doubted = ""
         self.committed.connect(self._on_text_committed)
         if kind is ResponseKind.YES_NO:
             self.edit.textEdited.connect(self._on_key_typed)
@@ -206,6 +209,13 @@ class ReadingField(LineField):
         except QuantityError as error:
             self.show_error(f"{capitalized(str(error))}.")
             return
+        doubt = self.doubt(read)
+        if doubt and text != self._doubted:
+            # Asked about once: whoever types it again, or says Enter again, means it.
+            self._doubted = text
+            UNSAVED.refuse(f"{doubt} Enter once more keeps it.")
+            return
+        self._doubted = ""
         self.readings_committed.emit(read)
 
     def _on_key_typed(self, text: str) -> None:
