@@ -2,6 +2,9 @@ from .audience import take_votes as take_votes
 from .calibrating import finish_calibration as finish_calibration
 from .calibrating import remove_calibration as remove_calibration
 from .calibrating import type_calibration as type_calibration
+from .events import edit_event as edit_event
+from .events import note_event as note_event
+from .events import remove_event as remove_event
 from .factors import FactorParts as FactorParts
 from .factors import add_factor as add_factor
 from .factors import add_level as add_level

@@ -20,6 +20,9 @@ WHOLE: Final = Spot()
 """A reading of the whole print."""
 
 
+_NOT_STARTED: Final[Row] = {"started": "", "finished": "", "sha256": "", "events": []}
+
+
 def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
     """Stamp the start of a run with all that lies on its plate, and the hash of its sliced file.
 
@@ -70,7 +73,7 @@ def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = N
 
 
 def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
-    """Take back the stamps of a plate that was started by mistake, by any run on it.
+    """Take back the stamps of a plate that was started by mistake, and what was noted meanwhile, by any run.
 
     Raises
     ------
@@ -79,7 +82,7 @@ def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """
 
     def change(edit: Edit) -> None:
-        edit.update(PLATE, edit.get(RUN, run_id)["plate_id"], started="", finished="", sha256="")
+        edit.update(PLATE, edit.get(RUN, run_id)["plate_id"], **_NOT_STARTED)
 
     return edit_open(book, f"clear the stamps of run {code}", change)
 

@@ -8,7 +8,7 @@ is left out of the row and given by whoever reads it.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import asdict, fields, is_dataclass
+from dataclasses import fields, is_dataclass
 from datetime import datetime
 from enum import StrEnum
 from functools import cache
@@ -137,7 +137,8 @@ def _of_tuple(part: Any) -> tuple[Decode, Decode] | None:
     if is_dataclass(part) and isinstance(part, type):
         ranges = ranges_of(part)
         return (
-            lambda value: [asdict(item) for item in value],
+            # Moments inside are written as texts.
+            lambda value: ranges.dump_python(list(value), mode="json"),
             lambda value: tuple(ranges.validate_python(value)),
         )
     return None

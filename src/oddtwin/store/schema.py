@@ -261,6 +261,8 @@ PLATE = Table(
     text("started"),
     text("finished"),
     text("sha256"),
+    # What happened while it printed, with time and height.
+    Column("events", JSON, nullable=False, server_default="[]"),
 )
 
 RUN = Table(

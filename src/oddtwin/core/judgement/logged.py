@@ -141,6 +141,29 @@ def clocks(study: Study) -> list[Threat]:
     ]
 
 
+def happenings(study: Study) -> list[Threat]:
+    """Find prints that count although something happened while they printed."""
+    told: dict[str, list[str]] = defaultdict(list)
+    for run in study.runs:
+        # What failed by the change is an outcome; what else happened to it is no threat to that.
+        if run.set_aside or run.failed or not run.finished:
+            continue
+        for kind in dict.fromkeys(event.kind for event in run.plate.events if event.kind.disturbs):
+            told[kind.value].append(run.code)
+    if not told:
+        return []
+    codes = tuple(dict.fromkeys(code for listed in told.values() for code in listed))
+    what = [f"{kind} ({format_list(listed)})" for kind, listed in told.items()]
+    return [
+        Threat(
+            ThreatCode.EVENTS,
+            f"Prints count during which something happened: {format_list(what, '; ')}.",
+            "Look at them where it happened; what it spoilt is set aside with its reason and printed again.",
+            runs=codes,
+        )
+    ]
+
+
 def checked_files(study: Study) -> list[Threat]:
     """Return what the twin check of the sliced files found."""
     return [

@@ -31,8 +31,11 @@ from .plates import plate_of as plate_of
 from .plates import plates as plates
 from .plates import plates_of as plates_of
 from .plates import shares_plates as shares_plates
+from .printed import TALLEST_MM as TALLEST_MM
 from .printed import Deviation as Deviation
+from .printed import EventKind as EventKind
 from .printed import Plate as Plate
+from .printed import PrintEvent as PrintEvent
 from .printed import Recheck as Recheck
 from .printed import Run as Run
 from .printed import RunReading as RunReading

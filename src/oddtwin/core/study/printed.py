@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
-from typing import Any
+from typing import Any, Final
 
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.readings import Taken
@@ -21,13 +21,67 @@ class RunState(StrEnum):
     SET_ASIDE = "set aside"
 
 
+class EventKind(StrEnum):
+    """What happens while a plate prints and is worth a line, in the order of its keys from 1."""
+
+    FIRST_LAYER = "first layer good"
+    LOOSE = "came loose"
+    BLOB = "blob"
+    SKIPPED = "skipped"
+    PAUSED = "paused"
+    SPOOL = "spool changed"
+    NOISE = "noise"
+
+    @property
+    def disturbs(self) -> bool:
+        """Whether it can have spoilt the print."""
+        return self is not EventKind.FIRST_LAYER
+
+
+TALLEST_MM: Final = 10_000.0
+
+
+@dataclass(frozen=True, slots=True)
+class PrintEvent:
+    """What happened while a plate printed.
+
+    Parameters
+    ----------
+    kind : EventKind
+    at : datetime
+        When, with its offset from UTC.
+    z_mm : float or None, optional
+        Height of the layer that was printed, from 0 to ``TALLEST_MM``.
+
+    Raises
+    ------
+    ValueError
+        The moment has no offset, or the height is none.
+    """
+
+    kind: EventKind
+    at: datetime
+    z_mm: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.at.tzinfo is None:
+            raise ValueError("The moment of an event needs its offset from UTC.")
+        if self.z_mm is not None and not 0 <= self.z_mm <= TALLEST_MM:
+            raise ValueError(f"A height lies between 0 and {TALLEST_MM:g} mm.")
+
+    @property
+    def sentence(self) -> str:
+        """What happened and at which height."""
+        return self.kind.value + ("" if self.z_mm is None else f" at {self.z_mm:g} mm")
+
+
 @dataclass(frozen=True, slots=True)
 class Plate:
     """One print job: one start, one finish, one file, with one or more pieces on it.
 
     Moments carry their offset from UTC. ``sha256`` is the hash of the sliced file that it was printed
-    from, empty where none was kept; ``slot`` when it is to be printed. A plate without an id is that
-    of a single run.
+    from, empty where none was kept; ``slot`` when it is to be printed; ``events`` what happened
+    meanwhile, as it was noted. A plate without an id is that of a single run.
     """
 
     id: int = 0
@@ -35,6 +89,7 @@ class Plate:
     finished: datetime | None = None
     sha256: str = ""
     slot: Slot | None = None
+    events: tuple[PrintEvent, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -47,6 +47,7 @@ class ThreatCode(StrEnum):
     MANY_COMPARISONS = "many-comparisons"
     ORDER_NOT_RANDOM = "order-not-random"
     CLOCK = "clock"
+    EVENTS = "events"
     PLATE_TIME = "plate-time"
     SPLIT_MACHINE = "split-machine"
     SPLIT_PIECE = "split-piece"
@@ -100,6 +101,7 @@ _TOLD: Final = frozenset(
         ThreatCode.RECALIBRATION_WAIVED,
         ThreatCode.MACHINE_CARRIES,
         ThreatCode.PLATE_TIME,
+        ThreatCode.EVENTS,
         ThreatCode.EYES,
     }
 )

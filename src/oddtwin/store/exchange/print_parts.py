@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from oddtwin.core.readings import Bound, Source
+from oddtwin.core.study import TALLEST_MM, EventKind
 from oddtwin.store.columns import Finite
 from oddtwin.store.exchange.part import Moment, Name, Part
 
@@ -80,6 +81,16 @@ class SlotPart(Part):
     pinned: bool = Field(default=False, description="whether the user put it there")
 
 
+class EventPart(Part):
+    """What happened while a plate printed."""
+
+    kind: EventKind
+    at: Moment
+    z_mm: Annotated[float, Field(ge=0, le=TALLEST_MM, allow_inf_nan=False)] | None = Field(
+        default=None, description="height of the layer that was printed"
+    )
+
+
 class PlatePart(Part):
     """One print job with all that lies on it."""
 
@@ -89,6 +100,7 @@ class PlatePart(Part):
         default="", pattern="^([0-9a-f]{64})?$", description="of the sliced file printed from"
     )
     slot: SlotPart | None = Field(default=None, description="its place in the timetable")
+    events: list[EventPart] = Field(default=[], description="what happened while it printed")
 
 
 class RunPart(Part):

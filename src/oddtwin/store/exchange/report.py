@@ -125,6 +125,7 @@ def _run(study: Study, run: Run, where: tuple[str, str, str], read: Sequence[Run
         "machine": machine or "–",
         "piece": piece or "–",
         "values": [_values([item for item in read if item.response_id == one.id]) for one in study.responses],
+        "events": [item.sentence for item in run.plate.events],
         "departures": [item.text for item in study.index.deviations[run.id]],
     }
 

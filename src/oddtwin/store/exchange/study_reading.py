@@ -20,6 +20,7 @@ from oddtwin.core.study import (
     Piece,
     Plan,
     Plate,
+    PrintEvent,
     Rates,
     Recheck,
     Response,
@@ -212,7 +213,8 @@ def _runs(file: StudyFile, numbers: _Numbers) -> tuple[Run, ...]:
 
 def _plate(number: int, part: PlatePart) -> Plate:
     slot = value_of_part(Slot, part.slot) if part.slot else None
-    return value_of_part(Plate, part, id=number, slot=slot)
+    events = tuple(value_of_part(PrintEvent, event) for event in part.events)
+    return value_of_part(Plate, part, id=number, slot=slot, events=events)
 
 
 def _files(file: StudyFile, numbers: _Numbers) -> tuple[ArmFile, ...]:

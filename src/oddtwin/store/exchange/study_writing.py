@@ -20,6 +20,7 @@ from oddtwin.core.study import (
 )
 from oddtwin.store.exchange.part import part_of
 from oddtwin.store.exchange.print_parts import (
+    EventPart,
     MarkPart,
     PhotographPart,
     PlatePart,
@@ -181,7 +182,12 @@ def _design_part(study: Study, design: Design) -> DesignPart:
 
 
 def _plate_part(plate: Plate) -> PlatePart:
-    return part_of(PlatePart, plate, slot=part_of(SlotPart, plate.slot) if plate.slot else None)
+    return part_of(
+        PlatePart,
+        plate,
+        slot=part_of(SlotPart, plate.slot) if plate.slot else None,
+        events=[part_of(EventPart, event) for event in plate.events],
+    )
 
 
 def _run_part(study: Study, run: Run, plate: int) -> RunPart:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
@@ -12,6 +13,7 @@ from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
 from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.study import HIDDEN, Run, RunState, Study
+from oddtwin.ui.press.events import EventsRow
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -37,7 +39,12 @@ class RunCard(Card):
         self._state = label("", "quiet", wrap=False)
         self._go = button("", self._on_go_clicked, main=True, name="go")
         self._go.setProperty("big", True)
-        self._back = button("Clear the stamps", self._on_back_clicked, name="clearStamps")
+        self._back = button(
+            "Clear the stamps",
+            self._on_back_clicked,
+            name="clearStamps",
+            tip="Start, finish and what was noted meanwhile; undo brings them back",
+        )
         self._spool = LineField("spool", width=320)
         self._spool.committed.connect(self._on_spool_committed)
         self._operator = LineField("operator", "who prints", 200)
@@ -45,6 +52,7 @@ class RunCard(Card):
         self._file = label("", "quiet")
         self._file.setObjectName("runFile")
         self._caution = label(customs.PRINTING_CAUTION, "quiet")
+        self._events = EventsRow(workbench)
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
         self._timer.timeout.connect(self._show_clock)
@@ -57,6 +65,7 @@ class RunCard(Card):
         head.addLayout(chips, 1)
         self.add(head)
         self.add(row(self._go, 12, self._clock, self._state, None, self._back))
+        self.add(self._events)
         self.add(row(column_label("Spool"), self._spool, 12, column_label("Operator"), self._operator, None))
         self.add(self._file, self._caution)
 
@@ -88,6 +97,7 @@ class RunCard(Card):
         self._caution.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         self._clock.setVisible(run.state is RunState.PRINTING)
         self._state.setText(_stamps(run))
+        self._events.show_run(run)
         self._spool.show_text(run.spool)
         self._operator.show_text(run.operator)
         told = run.arm_id == HIDDEN and any(factor.kind is ChangeKind.FILAMENT for factor in study.factors)
@@ -107,6 +117,10 @@ class RunCard(Card):
 
     def take_focus(self) -> None:
         self._go.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self._events.take_key(event):
+            super().keyPressEvent(event)
 
     def _show_clock(self) -> None:
         if self._run is not None and self._run.started is not None:

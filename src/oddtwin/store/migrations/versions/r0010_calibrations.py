@@ -1,4 +1,4 @@
-"""Calibrations: their readings as typed, what must be known besides, and what they came to."""
+"""Calibrations, with their readings as typed and what they came to; what happened while a plate printed."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -34,3 +34,4 @@ def upgrade() -> None:
         sqlite_autoincrement=True,
     )
     op.create_index(op.f("ix_calibration_machine_id"), "calibration", ["machine_id"])
+    op.add_column("plate", sa.Column("events", sa.JSON(), server_default="[]", nullable=False))
