@@ -171,3 +171,20 @@ class All(Bench):
             self.settle()
         self.assertEqual(grid.rows(), [["x", "80"]])
         self.assertIn("4.9 N", self.say().replace("\N{NARROW NO-BREAK SPACE}", " "))
+
+
+class Fault(Bench):
+    def test_prints_as_typed_leave_a_cause_and_propose_the_next_print(self):
+        self.choose("fault")
+        self.type(*["Tarn", "chalk", "white", "brass", "frame", "fine", "bad", "92"])
+        self.assertIn("All prints are alike", self.say())
+        self.type(*["Marlow", "slate", "white", "brass", "frame", "fine", "good", "95"])
+        self.assertIn("2 single causes and 1 pair", self.say())
+        self.assertIn("machine Tarn, filament slate", self.find("calibrateAdvice").text())
+        self.assertIn("neither cleared nor blamed: colour white", self.texts())
+        self.type(*["Tarn", "slate", "white", "brass", "frame", "fine", "good", "92"])
+        self.assertIn("1 single cause and 1 pair", self.say())
+        # Nothing is set by it, so that nothing is logged on the machine.
+        self.assertFalse(self.is_shown("logCalibration"))
+        self.click("keepCalibration")
+        self.assertIsNotNone(self.kept[0].at)

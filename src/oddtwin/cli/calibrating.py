@@ -13,7 +13,7 @@ from oddtwin.cli.errors import InputError, read_text
 NAMES: Final = (
     "steps", "flow-ceiling", "nozzle-wear", "sizes", "belts", "ringing", "retraction", "temperature",
     "layer-time", "noise", "overhead", "purge-pairs", "fan-power", "motor-skip", "filament", "pull",
-    "instrument",
+    "fault", "instrument",
 )  # fmt: skip
 """Of the calibrations: named here, so that a command is read before anything is imported."""
 

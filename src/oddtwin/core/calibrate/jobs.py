@@ -22,6 +22,7 @@ from oddtwin.core.calibrate.ringing import ringing_by_hand
 from oddtwin.core.calibrate.rows import Column, Kind
 from oddtwin.core.calibrate.sizes import sizes
 from oddtwin.core.calibrate.steps import extruder_steps
+from oddtwin.core.calibrate.suspects import SUSPECTS, find_the_fault
 
 HOT: Final = "Hot end and plate burn; keep hands away while it moves, and follow the maker’s instructions."
 EYES: Final = "Wear eye protection: pieces fly when they break."
@@ -306,6 +307,23 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         (),
         (EYES,),
         pull_and_break,
+    ),
+    CalibrationJob(
+        "fault",
+        "Finding the fault",
+        "Write down each print that you have, good or bad, with what it was made with; leave out what was "
+        "never noted. Swap what is proposed, print, and write that down too.",
+        (
+            *(Column(name, kind=Kind.TEXT, needed=False, says=f"which {name}") for name in SUSPECTS),
+            Column("came_out", kind=Kind.TEXT, says="good or bad"),
+            Column("print_min", "min", needed=False, above_zero=True, says="what the print took"),
+        ),
+        tuple(
+            Option(f"swap_{name}", "min", f"a swap of the {name} takes", minutes, least=0.0, most=1e4)
+            for name, minutes in SUSPECTS.items()
+        ),
+        (HOT,),
+        find_the_fault,
     ),
     CalibrationJob(
         "instrument",

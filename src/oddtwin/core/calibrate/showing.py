@@ -42,7 +42,7 @@ DRAWN: Final[Mapping[str, Drawn]] = {
 
 
 def drawn_points(job: CalibrationJob, rows: Sequence[Row]) -> tuple[list[Point], tuple[str, str]]:
-    """Return the readings of a calibration as points, and what stands at the axes.
+    """Return the readings of a calibration as points, and what stands at the axes; none of words alone.
 
     Parameters
     ----------
@@ -51,7 +51,9 @@ def drawn_points(job: CalibrationJob, rows: Sequence[Row]) -> tuple[list[Point],
     rows : sequence of Row
         Its readings.
     """
-    drawn = DRAWN[job.name]
+    drawn = DRAWN.get(job.name)
+    if drawn is None:
+        return [], ("", "")
     points = []
     for number, row in enumerate(rows, 1):
         x = _number(row[drawn.x]) if drawn.x else float(number)
