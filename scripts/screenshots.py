@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QWidget  # noqa: E402
 
 from oddtwin import operations  # noqa: E402
 from oddtwin.core.standing import Stage, next_run  # noqa: E402
+from oddtwin.core.study import EventKind  # noqa: E402
 from oddtwin.demo import fresh_demo  # noqa: E402
 from oddtwin.ui.app import make_application, make_window, open_demo  # noqa: E402
 from oddtwin.ui.window import MainWindow  # noqa: E402
@@ -151,6 +152,11 @@ def print_next(window: MainWindow) -> None:
             (operations.finish_run, start + timedelta(minutes=95)),
         ):
             window.workbench.do(operation, run_id=run.id, code=run.code, at=at)
+        noted = start + timedelta(minutes=50)
+        window.workbench.do(
+            operations.note_event, run_id=run.id, code=run.code, kind=EventKind.BLOB, at=noted
+        )
+        window.workbench.do(operations.edit_event, run_id=run.id, code=run.code, number=0, z_mm=7.4)
 
 
 def take(window: MainWindow, path: Path) -> None:

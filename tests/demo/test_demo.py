@@ -47,6 +47,17 @@ class Copies(InFolder):
         self.assertEqual(run.stdout.strip(), "True")
         self.assertEqual(list(self.folder.glob("odd-twin-demo-*")), [])
 
+    def test_programs_that_build_it_at_once_do_not_disturb_one_another(self):
+        env = {**os.environ, "XDG_CACHE_HOME": str(self.folder), "PYTHONPATH": os.pathsep.join(sys.path)}
+        code = "from oddtwin.demo import fresh_demo; print((fresh_demo() / 'labbook.sqlite').is_file())"
+        both = [
+            subprocess.Popen([sys.executable, "-c", code], env=env, stdout=subprocess.PIPE, text=True)
+            for _ in range(2)
+        ]
+        self.assertEqual([one.communicate()[0].strip() for one in both], ["True", "True"])
+        (kept,) = (self.folder / "odd-twin").iterdir()
+        self.assertTrue((kept / "book").is_dir())
+
 
 class Demo(InFolder):
     def studies(self, again=False):
@@ -81,6 +92,12 @@ class Demo(InFolder):
         self.assertEqual(self.verdicts(studies["Seam scattered or in line"])["Opening force"], "twin")
         half = standing_of(studies["Thicker layers for the drawer divider"])
         self.assertTrue(0 < half.printed < half.planned)
+        noted = [
+            event.sentence
+            for run in studies["Thicker layers for the drawer divider"].runs
+            for event in run.plate.events
+        ]
+        self.assertEqual(noted, ["paused at 18.2 mm", "first layer good", "noise at 11.4 mm"])
 
     def test_the_same_seed_builds_the_same_prints(self):
         first, second = self.studies(), self.studies(again=True)

@@ -12,7 +12,7 @@ from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.render import PieceFace
-from oddtwin.core.study import DecisionKind, LookAt
+from oddtwin.core.study import DecisionKind, EventKind, LookAt
 from oddtwin.demo.photographs import (
     CHALK,
     SLATE,
@@ -333,6 +333,9 @@ def _layers(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
         lost={3: "filament ran out or tangled"},
         departures={2: "Door of the room stood open"},
     )
+    printing.note(3, EventKind.PAUSED, minutes=52, z_mm=18.2)
+    printing.note(4, EventKind.FIRST_LAYER, minutes=4)
+    printing.note(4, EventKind.NOISE, minutes=31, z_mm=11.4)
 
 
 _WALLS: Final = Question(

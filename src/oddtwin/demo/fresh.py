@@ -6,6 +6,7 @@ import atexit
 import hashlib
 import shutil
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
@@ -27,20 +28,32 @@ def fresh_demo() -> Path:
     # A demo is not kept: what was done in it goes with the program.
     atexit.register(shutil.rmtree, folder, ignore_errors=True)
     target = Path(folder) / NAME
-    if not (kept / "ready").exists():
-        shutil.rmtree(kept, ignore_errors=True)
-        from oddtwin.demo.build import build_demo
-
-        build_demo(kept / "book", NAME).close()
-        # Last of all, so that a demo that was cut off while it was built is never taken for a whole one.
-        (kept / "ready").touch()
+    if not demo_is_built():
+        _build(kept)
     shutil.copytree(kept / "book", target)
     return target
 
 
+def _build(kept: Path) -> None:
+    """Build the demo beside its place and move it there whole.
+
+    A demo that was cut off while it was built is never taken for a whole one, nor does a second program that
+    builds it at the same time take it from under the first.
+    """
+    from oddtwin.demo.build import build_demo
+
+    kept.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="demo-being-built-", dir=kept.parent) as folder:
+        made = Path(folder) / "made"
+        build_demo(made / "book", NAME).close()
+        # Where it cannot be moved, another was quicker: theirs is as good.
+        with suppress(OSError):
+            made.rename(kept)
+
+
 def demo_is_built() -> bool:
     """Return whether a copy can be made at once; building it takes seconds."""
-    return (_kept() / "ready").exists()
+    return (_kept() / "book").exists()
 
 
 def _kept() -> Path:

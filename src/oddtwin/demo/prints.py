@@ -11,7 +11,7 @@ import numpy as np
 from oddtwin import operations
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.readings import ResponseKind, Spot, Typed
-from oddtwin.core.study import Response, Role, Run, Study, StudyBlock
+from oddtwin.core.study import EventKind, Response, Role, Run, Study, StudyBlock
 from oddtwin.demo.playing import SimulatedBench
 from oddtwin.store import LabBook, load_study
 
@@ -104,6 +104,27 @@ class Printing:
             for run in self._study().runs:
                 if run.reprint_of:
                     self._print(run, effects)
+
+    def note(self, number: int, kind: EventKind, minutes: int, z_mm: float | None = None) -> None:
+        """Note what happened some minutes after the start of a run, by its number from 1.
+
+        Parameters
+        ----------
+        number, kind : int and EventKind
+            Of which run, and what happened.
+        minutes : int
+            Since the start.
+        z_mm : float, optional
+            Height of the layer that was printed.
+        """
+        run = self._study().runs[number - 1]
+        assert run.started is not None
+        operations.note_event(
+            self._book, run_id=run.id, code=run.code, kind=kind, at=run.started + timedelta(minutes=minutes)
+        )
+        operations.edit_event(
+            self._book, run_id=run.id, code=run.code, number=len(run.plate.events), z_mm=z_mm
+        )
 
     def _study(self) -> Study:
         with self._book.reading() as connection:

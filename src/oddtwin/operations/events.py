@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime
 
-from oddtwin.core.quantities import now
+from oddtwin.core.quantities import now, with_offset
 from oddtwin.core.study import TALLEST_MM, EventKind, Plate, PrintEvent
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -42,7 +42,7 @@ def note_event(
             raise StoreError(f"Run {code} was not started: start it, then note what happens.")
         if kind is EventKind.FIRST_LAYER and any(one.kind is kind for one in plate.events):
             raise StoreError(f"The first layer of run {code} was noted already.")
-        event = PrintEvent(kind, at or plate.finished or now())
+        event = PrintEvent(kind, with_offset(at or plate.finished or now()))
         return (*plate.events, event)
 
     return _edit(book, f"note {kind.value} in run {code}", run_id, noted)
