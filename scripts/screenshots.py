@@ -154,9 +154,8 @@ def print_next(window: MainWindow) -> None:
             window.workbench.do(operation, run_id=run.id, code=run.code, at=at)
         noted = start + timedelta(minutes=50)
         window.workbench.do(
-            operations.note_event, run_id=run.id, code=run.code, kind=EventKind.BLOB, at=noted
+            operations.note_event, run_id=run.id, code=run.code, kind=EventKind.BLOB, z_mm=7.4, at=noted
         )
-        window.workbench.do(operations.edit_event, run_id=run.id, code=run.code, number=0, z_mm=7.4)
 
 
 def take(window: MainWindow, path: Path) -> None:

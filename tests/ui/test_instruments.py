@@ -13,7 +13,9 @@ from oddtwin.ui.instruments import InstrumentsCard, instruments_of
 from tests.ui.window import InWindow
 
 
-class Connected(InWindow):
+class Bench(InWindow):
+    """A study of which the first print is done, and a panel to connect instruments in."""
+
     def setUp(self):
         super().setUp()
         self.assertTrue(self.bench.create_book(self.folder / "shed", "Shed"))
@@ -68,6 +70,8 @@ class Connected(InWindow):
     def shown(self):
         return self.find("instrument-scale").text()
 
+
+class Connected(Bench):
     def test_enter_takes_what_the_scale_shows_once_it_stands_still(self):
         with SimulatedScale(seed=2, pace=20.0) as scale:
             scale.put(20.4)

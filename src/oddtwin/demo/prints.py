@@ -119,12 +119,8 @@ class Printing:
         """
         run = self._study().runs[number - 1]
         assert run.started is not None
-        operations.note_event(
-            self._book, run_id=run.id, code=run.code, kind=kind, at=run.started + timedelta(minutes=minutes)
-        )
-        operations.edit_event(
-            self._book, run_id=run.id, code=run.code, number=len(run.plate.events), z_mm=z_mm
-        )
+        at = run.started + timedelta(minutes=minutes)
+        operations.note_event(self._book, run_id=run.id, code=run.code, kind=kind, z_mm=z_mm, at=at)
 
     def _study(self) -> Study:
         with self._book.reading() as connection:

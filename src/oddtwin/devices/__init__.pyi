@@ -8,6 +8,8 @@ from .line import Line as Line
 from .line import Port as Port
 from .line import RawStream as RawStream
 from .line import SerialPort as SerialPort
+from .listened import PRINTER as PRINTER
+from .listened import ListenedPrinter as ListenedPrinter
 from .printer import FollowedPrint as FollowedPrint
 from .printer import PrinterEvent as PrinterEvent
 from .printer import PrinterSaid as PrinterSaid

@@ -16,7 +16,13 @@ Events = tuple[PrintEvent, ...]
 
 
 def note_event(
-    book: LabBook, *, run_id: int, code: str, kind: EventKind, at: datetime | None = None
+    book: LabBook,
+    *,
+    run_id: int,
+    code: str,
+    kind: EventKind,
+    z_mm: float | None = None,
+    at: datetime | None = None,
 ) -> Record | None:
     """Note what happened while the plate of a run printed.
 
@@ -28,13 +34,15 @@ def note_event(
         Of any run on the plate.
     kind : EventKind
         What happened.
+    z_mm : float, optional
+        Height of the layer that was printed, mm.
     at : datetime, optional
         When; now by default, and at the finish where the plate is done.
 
     Raises
     ------
     StoreError
-        The plate was not started, or its first layer was noted already.
+        The plate was not started, its first layer was noted already, or it is no height.
     """
 
     def noted(plate: Plate) -> Events:
@@ -42,7 +50,7 @@ def note_event(
             raise StoreError(f"Run {code} was not started: start it, then note what happens.")
         if kind is EventKind.FIRST_LAYER and any(one.kind is kind for one in plate.events):
             raise StoreError(f"The first layer of run {code} was noted already.")
-        event = PrintEvent(kind, with_offset(at or plate.finished or now()))
+        event = PrintEvent(kind, with_offset(at or plate.finished or now()), _height(z_mm))
         return (*plate.events, event)
 
     return _edit(book, f"note {kind.value} in run {code}", run_id, noted)
@@ -69,10 +77,12 @@ def edit_event(book: LabBook, *, run_id: int, code: str, number: int, z_mm: floa
     """
 
     def edited(plate: Plate) -> Events:
-        if z_mm is not None and not 0 <= z_mm <= TALLEST_MM:
-            raise StoreError(f"A height lies between 0 and {TALLEST_MM:g} mm.")
         event = _event(plate, number)
-        return (*plate.events[:number], PrintEvent(event.kind, event.at, z_mm), *plate.events[number + 1 :])
+        return (
+            *plate.events[:number],
+            PrintEvent(event.kind, event.at, _height(z_mm)),
+            *plate.events[number + 1 :],
+        )
 
     return _edit(book, f"say where it happened in run {code}", run_id, edited)
 
@@ -91,6 +101,12 @@ def remove_event(book: LabBook, *, run_id: int, code: str, number: int) -> Recor
         return tuple(one for one in plate.events if one is not event)
 
     return _edit(book, f"take back what was noted in run {code}", run_id, without)
+
+
+def _height(z_mm: float | None) -> float | None:
+    if z_mm is not None and not 0 <= z_mm <= TALLEST_MM:
+        raise StoreError(f"A height lies between 0 and {TALLEST_MM:g} mm.")
+    return z_mm
 
 
 def _event(plate: Plate, number: int) -> PrintEvent:

@@ -12,7 +12,16 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import capitalized, convert, format_number, with_unit
-from oddtwin.devices import KINDS, Instrument, Sample, Setup, found_ports
+from oddtwin.devices import (
+    KINDS,
+    PRINTER,
+    Instrument,
+    ListenedPrinter,
+    PrinterSaid,
+    Sample,
+    Setup,
+    found_ports,
+)
 from oddtwin.ui.widgets import Card, LineField, button, choose, clear, column_label, heading, label, row
 from oddtwin.ui.widgets.fields import NothingToTakeError
 from oddtwin.ui.workbench import Workbench
@@ -23,16 +32,23 @@ UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N
 RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
 
 
+Connected = Instrument | ListenedPrinter
+
+
 class Instruments(QObject):
-    """All that are connected; ``heard`` is emitted as often as they are listened to."""
+    """All that are connected; ``heard`` is emitted as often as they are listened to.
+
+    ``told`` is emitted with a printer and what it told.
+    """
 
     heard = Signal()
     changed = Signal()
+    told = Signal(ListenedPrinter, PrinterSaid)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__(workbench)
         self._workbench = workbench
-        self.connected: list[Instrument] = []
+        self.connected: list[Connected] = []
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self._on_timer)
@@ -50,7 +66,8 @@ class Instruments(QObject):
     def _listen(self, setup: Setup) -> None:
         name = f"{setup.kind.replace(' ', '-')}-{date.today():%Y-%m-%d}.txt"
         raw = self._workbench.book.folder / "streams" / name if self._workbench.has_book else None
-        self.connected.append(Instrument(setup, raw))
+        kind = ListenedPrinter if setup.kind == PRINTER else Instrument
+        self.connected.append(kind(setup, raw))
         self._timer.start()
 
     def connect_to(self, setup: Setup) -> None:
@@ -60,7 +77,7 @@ class Instruments(QObject):
         self._listen(setup)
         self._keep()
 
-    def let_go(self, instrument: Instrument) -> None:
+    def let_go(self, instrument: Connected) -> None:
         """Listen to an instrument no more."""
         instrument.close()
         self.connected.remove(instrument)
@@ -82,8 +99,12 @@ class Instruments(QObject):
         self.changed.emit()
 
     def _on_timer(self) -> None:
-        for one in self.connected:
-            one.poll()
+        for one in list(self.connected):
+            if isinstance(one, ListenedPrinter):
+                for said in one.poll():
+                    self.told.emit(one, said)
+            else:
+                one.poll()
         self.heard.emit()
 
     def take(self, unit: str) -> Sample | None:
@@ -96,7 +117,7 @@ class Instruments(QObject):
         """
         for one in self.connected:
             times = _times(UNITS.get(one.setup.kind, ""), unit)
-            if times is None:
+            if times is None or isinstance(one, ListenedPrinter):
                 continue
             one.poll()
             sample, why = one.take()
@@ -139,8 +160,10 @@ def typed_text(sample: Sample) -> str:
     return f"{sample.bound.value}{sample.value:.{sample.decimals}f}"
 
 
-def words_of(instrument: Instrument) -> str:
+def words_of(instrument: Connected) -> str:
     """Return what an instrument shows now, or what is wrong with it."""
+    if isinstance(instrument, ListenedPrinter):
+        return instrument.words
     sample, name = instrument.newest, capitalized(instrument.setup.kind)
     if instrument.trouble:
         return instrument.trouble
@@ -172,20 +195,20 @@ class InstrumentsCard(Card):
             box.setObjectName(name)
             box.setAccessibleName(said)
         self._port.setMinimumWidth(230)
-        choose(self._kind, [(kind, kind) for kind in KINDS], "scale")
+        choose(self._kind, [(kind, kind) for kind in (*KINDS, PRINTER)], "scale")
         choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])
         self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
-        self._shown: list[tuple[Instrument, QLabel]] = []
+        self._shown: list[tuple[Connected, QLabel]] = []
         self._told = label("", "error")
         self._told.hide()
         self.add(
             heading("Instruments"),
             label(
                 "Enter in an empty field of grams, millimetres, newtons or dB takes what the instrument "
-                "shows, once "
-                "it stands still.",
+                "shows, once it stands still. A printer is listened to, never commanded: it stamps the "
+                "run in hand.",
                 "quiet",
             ),
             self._lines,

@@ -48,7 +48,8 @@ class StandIn:
         if self._stop.is_set():
             return
         self._stop.set()
-        self._thread.join(2.0)
+        if self._thread.ident is not None:
+            self._thread.join(2.0)
         os.close(self._near)
         os.close(self._far)
 

@@ -11,6 +11,7 @@ from oddtwin.core.standing import missing_readings, next_run
 from oddtwin.core.study import Run, RunState, Study
 from oddtwin.ui.instruments import InstrumentsCard
 from oddtwin.ui.press.aftermath import AftermathCard
+from oddtwin.ui.press.listening import PrinterStamps
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
@@ -41,6 +42,7 @@ class PressView(QWidget):
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
         self._instruments = InstrumentsCard(workbench)
+        self._stamps = PrinterStamps(workbench, self._in_hand)
         self._card.stamped.connect(self.take_focus)
         self._measure.finished.connect(self.show_next)
         self._none = Card(
@@ -108,6 +110,10 @@ class PressView(QWidget):
         self._measure.setVisible(run.finished is not None and not run.set_aside)
         for part in (self._card, self._rechecks, self._measure, self._aftermath):
             part.setEnabled(self._workbench.can_edit_study)
+
+    def _in_hand(self) -> Run | None:
+        study = self._workbench.study
+        return self._run(study) if study is not None and self.isVisible() else None
 
     def _run(self, study: Study) -> Run | None:
         return next((run for run in study.runs if run.id == self._run_id), None)
