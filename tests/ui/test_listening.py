@@ -56,6 +56,19 @@ class Listening(Bench):
         self.assertGreater(fault.z_mm, 0)
         self.assertIn(fault.kind.value, self.printing())
 
+    def test_what_is_noted_by_hand_gets_the_height_that_the_printer_tells(self):
+        printer = SimulatedPrinter("ring", [600.0] * 5, seed=1, pace=2000.0)
+        self.addCleanup(printer.close)
+        self.connect("printer", printer.path)
+        self.until(lambda: "silent" in self.find("instrument-printer").text())
+        printer.start()
+        self.until(lambda: "layer 3" in self.printing())
+        self.find("go").setFocus()
+        self.press("3")
+        self.settle()
+        (blob,) = [one for one in self.run_at(1).plate.events if one.kind is EventKind.BLOB]
+        self.assertIn(blob.z_mm, (0.6, 0.8))
+
     def test_a_print_that_no_run_waits_for_stamps_nothing_and_says_so(self):
         self.find("runList").setCurrentRow(0)
         self.settle()

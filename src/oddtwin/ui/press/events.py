@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -19,10 +20,14 @@ _KEYS = {Qt.Key.Key_1 + number: kind for number, kind in enumerate(EventKind)}
 
 
 class EventsRow(QWidget):
-    """A key for each kind of event while the run prints; beneath, what was noted, with its height."""
+    """A key for each kind of event while the run prints; beneath, what was noted, with its height.
+
+    ``height_of`` tells at which height a run prints now, in mm, where a printer is listened to.
+    """
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
+        self.height_of: Callable[[int], float | None] = lambda _: None
         self._workbench = workbench
         self._run: Run | None = None
         self._listed: tuple[object, ...] = ()
@@ -96,7 +101,10 @@ class EventsRow(QWidget):
 
     def _on_happened(self, kind: EventKind) -> None:
         if self._run is not None:
-            self._workbench.do(operations.note_event, run_id=self._run.id, code=self._run.code, kind=kind)
+            z_mm = self.height_of(self._run.id) if kind.disturbs else None
+            self._workbench.do(
+                operations.note_event, run_id=self._run.id, code=self._run.code, kind=kind, z_mm=z_mm
+            )
 
     def _on_height(self, number: int, values: list[float]) -> None:
         if self._run is not None:

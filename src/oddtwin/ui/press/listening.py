@@ -21,6 +21,7 @@ class _Begun(NamedTuple):
     folder: Path
     run_id: int
     code: str
+    printer: ListenedPrinter
 
 
 class PrinterStamps(QObject):
@@ -37,11 +38,15 @@ class PrinterStamps(QObject):
         self._begun: dict[str, _Begun] = {}
         instruments_of(workbench).told.connect(self._on_told)
 
+    def height_of(self, run_id: int) -> float | None:
+        """Return the height that a listened print has reached, mm; None where nobody tells."""
+        return next((one.printer.z_mm for one in self._begun.values() if one.run_id == run_id), None)
+
     def _on_told(self, printer: ListenedPrinter, said: PrinterSaid) -> None:
         path = printer.setup.path
         if said.event is PrinterEvent.START:
             self._begun.pop(path, None)
-            self._begin(path, said.text)
+            self._begin(printer, said.text)
             return
         begun = self._begun.get(path)
         if begun is None or not self._workbench.has_book or begun.folder != self._workbench.book.folder:
@@ -60,7 +65,7 @@ class PrinterStamps(QObject):
             del self._begun[path]
             self._workbench.do(operations.finish_run, run_id=begun.run_id, code=begun.code)
 
-    def _begin(self, path: str, name: str) -> None:
+    def _begin(self, printer: ListenedPrinter, name: str) -> None:
         run = self._in_hand()
         if run is None or run.state is not RunState.PLANNED:
             self._workbench.failed.emit(
@@ -68,7 +73,7 @@ class PrinterStamps(QObject):
             )
             return
         if self._workbench.do(operations.start_run, run_id=run.id, code=run.code) is not None:
-            self._begun[path] = _Begun(self._workbench.book.folder, run.id, run.code)
+            self._begun[printer.setup.path] = _Begun(self._workbench.book.folder, run.id, run.code, printer)
 
     def _run(self, run_id: int) -> Run | None:
         study = self._workbench.study

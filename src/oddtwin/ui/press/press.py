@@ -43,6 +43,7 @@ class PressView(QWidget):
         self._aftermath = AftermathCard(workbench)
         self._instruments = InstrumentsCard(workbench)
         self._stamps = PrinterStamps(workbench, self._in_hand)
+        self._card.events.height_of = self._stamps.height_of
         self._card.stamped.connect(self.take_focus)
         self._measure.finished.connect(self.show_next)
         self._none = Card(

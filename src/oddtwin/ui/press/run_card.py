@@ -52,7 +52,7 @@ class RunCard(Card):
         self._file = label("", "quiet")
         self._file.setObjectName("runFile")
         self._caution = label(customs.PRINTING_CAUTION, "quiet")
-        self._events = EventsRow(workbench)
+        self.events = EventsRow(workbench)
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
         self._timer.timeout.connect(self._show_clock)
@@ -65,7 +65,7 @@ class RunCard(Card):
         head.addLayout(chips, 1)
         self.add(head)
         self.add(row(self._go, 12, self._clock, self._state, None, self._back))
-        self.add(self._events)
+        self.add(self.events)
         self.add(row(column_label("Spool"), self._spool, 12, column_label("Operator"), self._operator, None))
         self.add(self._file, self._caution)
 
@@ -97,7 +97,7 @@ class RunCard(Card):
         self._caution.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         self._clock.setVisible(run.state is RunState.PRINTING)
         self._state.setText(_stamps(run))
-        self._events.show_run(run)
+        self.events.show_run(run)
         self._spool.show_text(run.spool)
         self._operator.show_text(run.operator)
         told = run.arm_id == HIDDEN and any(factor.kind is ChangeKind.FILAMENT for factor in study.factors)
@@ -119,7 +119,7 @@ class RunCard(Card):
         self._go.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self._events.take_key(event):
+        if not self.events.take_key(event):
             super().keyPressEvent(event)
 
     def _show_clock(self) -> None:
