@@ -97,14 +97,16 @@ class Plots(unittest.TestCase):
 
     def test_every_calibration_has_a_picture_of_columns_that_it_has(self):
         for job in JOBS:
-            names = {column.name for column in job.columns}
             header = ",".join(column.name for column in job.columns)
             cells = [
                 "y" if c.kind.name == "YES" else "a" if c.kind.name == "TEXT" else "2" for c in job.columns
             ]
-            _, labels = drawn_points(job, read_rows(f"{header}\n{','.join(cells)}\n", job.columns))
+            points, labels = drawn_points(job, read_rows(f"{header}\n{','.join(cells)}\n", job.columns))
+            if job.name == "fault":
+                # Prints and what they were made with are words: their table is their picture.
+                self.assertEqual((points, labels), ([], ("", "")))
+                continue
             self.assertTrue(labels[1], job.name)
-            self.assertTrue(names)
 
 
 if __name__ == "__main__":
