@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind, Source
 from oddtwin.core.standing import Stage
+from oddtwin.devices import SerialPort
 from oddtwin.devices.simulated import SimulatedForce, SimulatedScale
 from oddtwin.ui.instruments import InstrumentsCard, instruments_of
 from tests.ui.window import InWindow
@@ -110,6 +111,29 @@ class Connected(Bench):
             self.enter("reading-Force")
             (reading,) = self.read("Force")
             self.assertEqual((reading.value, reading.bound), (40.0, ">"))
+
+    def test_a_window_that_closes_lets_go_of_its_ports(self):
+        with SimulatedScale(seed=2, pace=20.0) as scale:
+            self.connect("scale", scale.path)
+            self.until(lambda: " g" in self.shown().replace("\N{NARROW NO-BREAK SPACE}", " "))
+            with self.assertRaises(OSError):
+                SerialPort(scale.path)
+            self.window.close()
+            self.settle()
+            SerialPort(scale.path).close()
+
+    def test_what_is_sent_is_kept_in_the_book_that_is_open(self):
+        with SimulatedScale(seed=2, pace=20.0) as scale:
+            self.connect("scale", scale.path)
+            self.until(lambda: list((self.folder / "shed" / "streams").glob("scale*")))
+            self.assertTrue(self.bench.create_book(self.folder / "loft", "Loft"))
+            self.settle()
+            self.until(lambda: list((self.folder / "loft" / "streams").glob("scale*")))
+            (old,) = (self.folder / "shed" / "streams").iterdir()
+            length = old.stat().st_size
+            time.sleep(0.3)
+            self.settle()
+            self.assertEqual(old.stat().st_size, length)
 
     def test_a_pulled_plug_is_told_and_the_window_goes_on(self):
         scale = SimulatedScale(seed=2, pace=20.0).start()

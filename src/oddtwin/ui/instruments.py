@@ -52,6 +52,7 @@ class Instruments(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self._on_timer)
+        workbench.book_changed.connect(self._on_book_changed)
         self._restore()
 
     def _restore(self) -> None:
@@ -84,6 +85,20 @@ class Instruments(QObject):
         if not self.connected:
             self._timer.stop()
         self._keep()
+
+    def _on_book_changed(self) -> None:
+        """Keep what is sent from now on in the lab book that is open now."""
+        setups = [one.setup for one in self.connected]
+        self.fall_silent()
+        for setup in setups:
+            self._listen(setup)
+        self.changed.emit()
+
+    def fall_silent(self) -> None:
+        """Let go of every port as the window closes; the next one takes them up again."""
+        self._timer.stop()
+        while self.connected:
+            self.connected.pop().close()
 
     def _keep(self) -> None:
         setups = [
@@ -153,6 +168,13 @@ def instruments_of(workbench: Workbench) -> Instruments:
     if found is None:
         found = _OF[workbench] = Instruments(workbench)
     return found
+
+
+def fall_silent(workbench: Workbench) -> None:
+    """Let go of the ports of a window that closes, where it has any."""
+    found = _OF.pop(workbench, None)
+    if found is not None:
+        found.fall_silent()
 
 
 def typed_text(sample: Sample) -> str:

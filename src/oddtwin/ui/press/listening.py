@@ -30,8 +30,8 @@ class PrinterStamps(QObject):
     ``in_hand`` returns the run that is shown; None where none is.
     """
 
-    def __init__(self, workbench: Workbench, in_hand: Callable[[], Run | None]) -> None:
-        super().__init__(workbench)
+    def __init__(self, workbench: Workbench, in_hand: Callable[[], Run | None], parent: QObject) -> None:
+        super().__init__(parent)
         self._workbench = workbench
         self._in_hand = in_hand
         # By port: the run that it prints. Another lab book has runs of the same numbers.

@@ -42,7 +42,7 @@ class PressView(QWidget):
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
         self._instruments = InstrumentsCard(workbench)
-        self._stamps = PrinterStamps(workbench, self._in_hand)
+        self._stamps = PrinterStamps(workbench, self._in_hand, self)
         self._card.events.height_of = self._stamps.height_of
         self._card.stamped.connect(self.take_focus)
         self._measure.finished.connect(self.show_next)
