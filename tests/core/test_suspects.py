@@ -127,8 +127,8 @@ class Swaps(unittest.TestCase):
                     rows.append((*setting, "bad" if bad else "good"))
                 self.assertEqual(causes(result), {self.named(cause)})
                 taken.append(len(rows) - 2)
-        self.assertLess(sum(taken) / len(taken), 5.2)
-        self.assertLessEqual(max(taken), 7)
+        self.assertLess(sum(taken) / len(taken), 4.6)
+        self.assertLessEqual(max(taken), 5)
 
     @staticmethod
     def named(cause):

@@ -196,6 +196,13 @@ class Keeping(Photographed):
         with mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(blocked)}):
             self.assertEqual(small_copy(self.book, self.study().photographs[0].sha256).shape, (200, 300, 3))
 
+    def test_the_small_copy_of_a_photograph_that_is_lost_does_not_stand_for_it(self):
+        sha = self.study().photographs[0].sha256
+        small_copy(self.book, sha)
+        self.book.kept(KeptKind.PHOTOGRAPH, sha).unlink()
+        with self.assertRaisesRegex(PhotoError, "not in this lab book any more"):
+            small_copy(self.book, sha)
+
     def test_a_damaged_small_copy_is_made_anew(self):
         sha = self.study().photographs[0].sha256
         small_copy(self.book, sha)

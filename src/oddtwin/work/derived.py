@@ -13,7 +13,7 @@ from platformdirs import user_cache_path
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import Aligned, Picture, Shown, align, brought
-from oddtwin.store import LabBook
+from oddtwin.store import KeptKind, LabBook
 from oddtwin.work.photos import PhotoError, read_photo, write_png
 from oddtwin.work.shots import kept_pixels
 
@@ -59,8 +59,10 @@ def small_copy(book: LabBook, sha256: str) -> Picture:
         It is gone, or cannot be read.
     """
     kept = user_cache_path("odd-twin") / "photos" / f"{sha256}-{SMALL_PX}.png"
+    # A copy of what is lost would look as if it were there still; it is told when it is asked for.
+    there = book.kept(KeptKind.PHOTOGRAPH, sha256).is_file()
     with suppress(PhotoError):
-        if kept.exists():
+        if there and kept.exists():
             return read_photo(kept).pixels
     made = shrunk(kept_pixels(book, sha256), SMALL_PX)
     _keep(kept, made)
