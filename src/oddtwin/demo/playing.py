@@ -9,7 +9,7 @@ from typing import Final, Self
 
 from oddtwin.core.readings import Bound, Typed
 from oddtwin.core.study import Response, Role
-from oddtwin.devices import FollowedPrint, Instrument, Line, SerialPort, Setup, printer_line
+from oddtwin.devices import PRINTER, Instrument, ListenedPrinter, Setup
 from oddtwin.devices.simulated import SimulatedCalliper, SimulatedForce, SimulatedPrinter, SimulatedScale
 
 PACE: Final = 200.0
@@ -94,23 +94,22 @@ class SimulatedBench:
         self._prints += 1
         layers = [LAYER_S] * max(2, round(minutes * 60 / LAYER_S))
         with_heating = SimulatedPrinter("run", layers, seed=self._seed + 10 + self._prints, pace=PRINTS_AT)
-        line = Line(lambda: SerialPort(with_heating.path), time.monotonic)
-        line.poll()
-        followed = FollowedPrint()
+        listened = ListenedPrinter(
+            Setup(PRINTER, with_heating.path), clock=lambda: time.monotonic() * PRINTS_AT
+        )
 
         def done() -> bool:
-            for text in line.poll():
-                said = printer_line(text)
-                if said is not None:
-                    followed.take(said, time.monotonic() * PRINTS_AT)
-            return followed.finished is not None
+            listened.poll()
+            return listened.followed.finished is not None
 
+        done()
         with_heating.start()
         try:
             _until(done, "The printer")
         finally:
-            line.close()
+            listened.close()
             with_heating.close()
+        followed = listened.followed
         assert followed.started is not None and followed.finished is not None
         return round((followed.finished - followed.started) / 60)
 

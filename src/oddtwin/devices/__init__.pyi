@@ -2,7 +2,6 @@ from .finding import FoundPort as FoundPort
 from .finding import found_ports as found_ports
 from .instrument import KINDS as KINDS
 from .instrument import Instrument as Instrument
-from .instrument import Setup as Setup
 from .line import Health as Health
 from .line import Line as Line
 from .line import Port as Port
@@ -10,6 +9,8 @@ from .line import RawStream as RawStream
 from .line import SerialPort as SerialPort
 from .listened import PRINTER as PRINTER
 from .listened import ListenedPrinter as ListenedPrinter
+from .plugged import Plugged as Plugged
+from .plugged import Setup as Setup
 from .printer import FollowedPrint as FollowedPrint
 from .printer import PrinterEvent as PrinterEvent
 from .printer import PrinterSaid as PrinterSaid

@@ -5,12 +5,12 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from oddtwin.core.quantities import capitalized
-from oddtwin.devices.line import Health, Line, Port, RawStream, SerialPort
+from oddtwin.core.quantities import capitalized, format_number, with_unit
+from oddtwin.devices.line import Health, Port
+from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.samples import NoValue, Sample, said_by
 
 KINDS: Final = ("scale", "calliper", "sound level", "force", "climate")
@@ -20,40 +20,8 @@ STEADY_S: Final = 0.4
 STALE_S: Final = 3.0
 
 
-@dataclass(frozen=True, slots=True)
-class Setup:
-    """How an instrument is connected.
-
-    Parameters
-    ----------
-    kind : str
-        One of ``KINDS``.
-    path : str
-        Of its port.
-    baud : int
-    request : str
-        What is sent to be answered; empty where it sends by itself.
-    """
-
-    kind: str
-    path: str
-    baud: int = 9600
-    request: str = ""
-
-
-class Instrument:
-    """One instrument.
-
-    Parameters
-    ----------
-    setup : Setup
-    raw : Path, optional
-        File that everything it sends is appended to.
-    opened : callable, optional
-        Opens its port; the serial driver where it is not given.
-    clock : callable
-        Seconds that only rise.
-    """
+class Instrument(Plugged):
+    """One instrument, as it is plugged in."""
 
     def __init__(
         self,
@@ -62,13 +30,9 @@ class Instrument:
         opened: Callable[[], Port] | None = None,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:
-        self.setup = setup
-        self._clock = clock
-        stream = RawStream(raw) if raw is not None else None
-        self._line = Line(opened or (lambda: SerialPort(setup.path, setup.baud)), clock, stream)
+        super().__init__(setup, raw, opened, clock)
         self._newest: Sample | None = None
         self._at = 0.0
-        self._why = ""
         self._recent: deque[tuple[float, float]] = deque(maxlen=STEADY)
 
     def poll(self) -> list[Sample]:
@@ -132,26 +96,16 @@ class Instrument:
         if self._why:
             return None, f"{capitalized(self._why)}."
         if sample is None:
-            return None, f"{capitalized(self.setup.kind)}: {self.health}."
+            return None, f"{self.name}: {self.health}."
         if not self.stable:
             return None, "It still moves; wait until it stands still."
         return sample, ""
 
     @property
-    def health(self) -> str:
-        """How it does, as the end of a sentence."""
-        return self._line.health.value
-
-    @property
-    def trouble(self) -> str:
-        """What is wrong, as a sentence; empty where nothing is."""
-        if self._line.health in (Health.GARBAGE, Health.BROKEN):
-            return f"{capitalized(self.setup.kind)}: {self.health}."
-        if self._why:
-            return f"{capitalized(self._why)}."
-        raw = self._line.raw
-        return raw.trouble if raw is not None else ""
-
-    def close(self) -> None:
-        """Let go of its port."""
-        self._line.close()
+    def words(self) -> str:
+        """What it shows now, or what is wrong with it."""
+        sample = self.newest
+        if self.trouble or sample is None:
+            return super().words
+        figure = with_unit(format_number(sample.value, sample.decimals), sample.unit)
+        return f"{self.name}: {sample.bound.value}{figure}{'' if self.stable else '  …'}"

@@ -7,28 +7,19 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
-from oddtwin.core.quantities import capitalized, format_number, with_unit
-from oddtwin.devices.instrument import Setup
-from oddtwin.devices.line import Health, Line, Port, RawStream, SerialPort
+from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.devices.line import Port
+from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.printer import FollowedPrint, PrinterEvent, PrinterSaid, printer_line
 
 PRINTER: Final = "printer"
 """Its kind, beside those of instruments."""
 
 
-class ListenedPrinter:
-    """What one printer tells.
+class ListenedPrinter(Plugged):
+    """What one printer tells; its set-up is of kind ``PRINTER``, and a request is never sent.
 
-    Parameters
-    ----------
-    setup : Setup
-        Of kind ``PRINTER``; a request is never sent.
-    raw : Path, optional
-        File that everything it sends is appended to.
-    opened : callable, optional
-        Opens its port; the serial driver where it is not given.
-    clock : callable
-        Seconds that only rise.
+    ``followed`` is its print: its stamps, in seconds of the clock, height and faults.
     """
 
     def __init__(
@@ -38,11 +29,8 @@ class ListenedPrinter:
         opened: Callable[[], Port] | None = None,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:
-        self.setup = setup
-        self._clock = clock
-        stream = RawStream(raw) if raw is not None else None
-        self._line = Line(opened or (lambda: SerialPort(setup.path, setup.baud)), clock, stream)
-        self._print = FollowedPrint()
+        super().__init__(setup, raw, opened, clock)
+        self.followed = FollowedPrint()
         self._name = ""
         self._celsius: float | None = None
 
@@ -53,7 +41,7 @@ class ListenedPrinter:
             said = printer_line(text)
             if said is None:
                 continue
-            self._print.take(said, self._clock())
+            self.followed.take(said, self._clock())
             if said.event is PrinterEvent.START:
                 self._name = said.text
             if said.event is PrinterEvent.TEMPERATURE:
@@ -64,29 +52,14 @@ class ListenedPrinter:
     @property
     def z_mm(self) -> float | None:
         """Height that the print has reached, mm; None before its first layer."""
-        return self._print.z_mm or None
-
-    @property
-    def health(self) -> str:
-        """How it does, as the end of a sentence."""
-        return self._line.health.value
-
-    @property
-    def trouble(self) -> str:
-        """What is wrong, as a sentence; empty where nothing is."""
-        if self._line.health in (Health.GARBAGE, Health.BROKEN):
-            return f"{capitalized(PRINTER)}: {self.health}."
-        raw = self._line.raw
-        return raw.trouble if raw is not None else ""
+        return self.followed.z_mm or None
 
     @property
     def words(self) -> str:
         """What it does now, or what is wrong with it."""
-        if self.trouble:
-            return self.trouble
-        followed, what = self._print, f"“{self._name}”" if self._name else "its print"
-        if followed.started is None and not followed.layers:
-            return f"Printer: {self.health}."
+        followed, what = self.followed, f"“{self._name}”" if self._name else "its print"
+        if self.trouble or (followed.started is None and not followed.layers):
+            return super().words
         if followed.faults:
             return f"Printer: {what}, {followed.faults[-1][2]} at {format_number(followed.z_mm)} mm."
         if followed.finished is not None:
@@ -96,7 +69,3 @@ class ListenedPrinter:
             return f"Printer: {what}, layer {followed.layers} at {height}"
         heat = "" if self._celsius is None else f", {with_unit(format_number(self._celsius, 0), '°C')}"
         return f"Printer: {what} heats{heat}"
-
-    def close(self) -> None:
-        """Let go of its port."""
-        self._line.close()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import datetime
 
 from oddtwin.core.quantities import now, with_offset
-from oddtwin.core.study import TALLEST_MM, EventKind, Plate, PrintEvent
+from oddtwin.core.study import EventKind, Plate, PrintEvent
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.codec import row_of, value_of
@@ -50,7 +50,7 @@ def note_event(
             raise StoreError(f"Run {code} was not started: start it, then note what happens.")
         if kind is EventKind.FIRST_LAYER and any(one.kind is kind for one in plate.events):
             raise StoreError(f"The first layer of run {code} was noted already.")
-        event = PrintEvent(kind, with_offset(at or plate.finished or now()), _height(z_mm))
+        event = PrintEvent(kind, with_offset(at or plate.finished or now()), z_mm)
         return (*plate.events, event)
 
     return _edit(book, f"note {kind.value} in run {code}", run_id, noted)
@@ -80,7 +80,7 @@ def edit_event(book: LabBook, *, run_id: int, code: str, number: int, z_mm: floa
         event = _event(plate, number)
         return (
             *plate.events[:number],
-            PrintEvent(event.kind, event.at, _height(z_mm)),
+            PrintEvent(event.kind, event.at, z_mm),
             *plate.events[number + 1 :],
         )
 
@@ -103,12 +103,6 @@ def remove_event(book: LabBook, *, run_id: int, code: str, number: int) -> Recor
     return _edit(book, f"take back what was noted in run {code}", run_id, without)
 
 
-def _height(z_mm: float | None) -> float | None:
-    if z_mm is not None and not 0 <= z_mm <= TALLEST_MM:
-        raise StoreError(f"A height lies between 0 and {TALLEST_MM:g} mm.")
-    return z_mm
-
-
 def _event(plate: Plate, number: int) -> PrintEvent:
     if not 0 <= number < len(plate.events):
         raise StoreError("That was taken back already.")
@@ -119,7 +113,10 @@ def _edit(book: LabBook, title: str, run_id: int, edited: Callable[[Plate], Even
     def change(edit: Edit) -> None:
         row = edit.get(PLATE, edit.get(RUN, run_id)["plate_id"])
         plate = value_of(Plate, row, slot=None)
-        events = edited(plate)
+        try:
+            events = edited(plate)
+        except ValueError as error:
+            raise StoreError(str(error)) from None
         edit.update(PLATE, row["id"], events=row_of(Plate(events=events))["events"])
 
     return edit_open(book, title, change)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from datetime import date
 from functools import partial
 from typing import Final
@@ -11,12 +12,13 @@ from weakref import WeakKeyDictionary
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import capitalized, convert, format_number, with_unit
+from oddtwin.core.quantities import convert
 from oddtwin.devices import (
     KINDS,
     PRINTER,
     Instrument,
     ListenedPrinter,
+    Plugged,
     PrinterSaid,
     Sample,
     Setup,
@@ -32,9 +34,6 @@ UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N
 RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
 
 
-Connected = Instrument | ListenedPrinter
-
-
 class Instruments(QObject):
     """All that are connected; ``heard`` is emitted as often as they are listened to.
 
@@ -48,11 +47,12 @@ class Instruments(QObject):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__(workbench)
         self._workbench = workbench
-        self.connected: list[Connected] = []
+        self.connected: list[Plugged] = []
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self._on_timer)
         workbench.book_changed.connect(self._on_book_changed)
+        workbench.ended.connect(self.fall_silent)
         self._restore()
 
     def _restore(self) -> None:
@@ -78,7 +78,7 @@ class Instruments(QObject):
         self._listen(setup)
         self._keep()
 
-    def let_go(self, instrument: Connected) -> None:
+    def let_go(self, instrument: Plugged) -> None:
         """Listen to an instrument no more."""
         instrument.close()
         self.connected.remove(instrument)
@@ -101,25 +101,15 @@ class Instruments(QObject):
             self.connected.pop().close()
 
     def _keep(self) -> None:
-        setups = [
-            {
-                "kind": one.setup.kind,
-                "path": one.setup.path,
-                "baud": one.setup.baud,
-                "request": one.setup.request,
-            }
-            for one in self.connected
-        ]
+        setups = [asdict(one.setup) for one in self.connected]
         QSettings().setValue(KEPT, json.dumps(setups))
         self.changed.emit()
 
     def _on_timer(self) -> None:
         for one in list(self.connected):
-            if isinstance(one, ListenedPrinter):
-                for said in one.poll():
+            for said in one.poll():
+                if isinstance(one, ListenedPrinter):
                     self.told.emit(one, said)
-            else:
-                one.poll()
         self.heard.emit()
 
     def take(self, unit: str) -> Sample | None:
@@ -132,7 +122,7 @@ class Instruments(QObject):
         """
         for one in self.connected:
             times = _times(UNITS.get(one.setup.kind, ""), unit)
-            if times is None or isinstance(one, ListenedPrinter):
+            if times is None or not isinstance(one, Instrument):
                 continue
             one.poll()
             sample, why = one.take()
@@ -170,29 +160,9 @@ def instruments_of(workbench: Workbench) -> Instruments:
     return found
 
 
-def fall_silent(workbench: Workbench) -> None:
-    """Let go of the ports of a window that closes, where it has any."""
-    found = _OF.pop(workbench, None)
-    if found is not None:
-        found.fall_silent()
-
-
 def typed_text(sample: Sample) -> str:
     """Return a sample as a person would have typed it."""
     return f"{sample.bound.value}{sample.value:.{sample.decimals}f}"
-
-
-def words_of(instrument: Connected) -> str:
-    """Return what an instrument shows now, or what is wrong with it."""
-    if isinstance(instrument, ListenedPrinter):
-        return instrument.words
-    sample, name = instrument.newest, capitalized(instrument.setup.kind)
-    if instrument.trouble:
-        return instrument.trouble
-    if sample is None:
-        return f"{name}: {instrument.health}."
-    figure = with_unit(format_number(sample.value, sample.decimals), sample.unit)
-    return f"{name}: {sample.bound.value}{figure}{'' if instrument.stable else '  …'}"
 
 
 def show_text(shown: QLabel, text: str) -> None:
@@ -222,7 +192,7 @@ class InstrumentsCard(Card):
         self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
-        self._shown: list[tuple[Connected, QLabel]] = []
+        self._shown: list[tuple[Plugged, QLabel]] = []
         self._told = label("", "error")
         self._told.hide()
         self.add(
@@ -274,7 +244,7 @@ class InstrumentsCard(Card):
 
     def _show_values(self) -> None:
         for one, value in self._shown:
-            show_text(value, words_of(one))
+            show_text(value, one.words)
 
     def _on_connect_clicked(self) -> None:
         path = self._port.currentText().strip()

@@ -365,7 +365,7 @@ class MainWindow(QMainWindow):
             return
         QSettings().setValue("geometry", self.saveGeometry())
         self._workbench.close_book()
-        _let_go_of_ports(self._workbench)
+        self._workbench.ended.emit()
         super().closeEvent(event)
 
 
@@ -374,10 +374,3 @@ def _standing(study: Study) -> Standing:
     from oddtwin.core.standing import standing_of
 
     return standing_of(study)
-
-
-def _let_go_of_ports(workbench: Workbench) -> None:
-    """Free what is plugged in for other programs; its module is loaded with the first screen that has any."""
-    from oddtwin.ui.instruments import fall_silent
-
-    fall_silent(workbench)

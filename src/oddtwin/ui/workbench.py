@@ -48,6 +48,8 @@ class Workbench(QObject):
         The lab book just opened was checked, and undo knows its titles.
     failed(sentence)
         Something could not be done; the sentence is for the user.
+    ended()
+        The window is closed for good.
     """
 
     book_changed = Signal()
@@ -56,6 +58,7 @@ class Workbench(QObject):
     analysis_changed = Signal()
     warmed = Signal()
     failed = Signal(str)
+    ended = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)

@@ -26,7 +26,7 @@ from oddtwin.core.judge import (
     read_forum,
 )
 from oddtwin.core.photo import NEUTRAL, Picture
-from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
+from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 from oddtwin.core.study import BlindSession, Study, View, standing_photographs
 from oddtwin.store import KeptKind, LabBook, filled_page
 from oddtwin.work.photos import PhotoError, encoded, jpeg, read_photo, smaller
@@ -64,9 +64,7 @@ def read_pairs(text: str, folder: Path) -> list[Pair]:
     rows = table_rows(text)
     line, header = next(rows, (1, []))
     names = plain_names(header)
-    for column in NEEDED:
-        if column not in names:
-            raise TableError(f"the header has no column “{column}”; add it", line, column)
+    need_columns(NEEDED, names, line)
     places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
     found = []
     for line, cells in rows:

@@ -15,6 +15,7 @@ from oddtwin.core.readings import (
     ResponseKind,
     TableError,
     Typed,
+    need_columns,
     plain_names,
     read_typed,
     table_rows,
@@ -108,9 +109,7 @@ def read_rows(text: str, columns: Sequence[Column]) -> list[Row]:
     rows = table_rows(text)
     line, header = next(rows, (1, []))
     names = plain_names(header)
-    for column in columns:
-        if column.needed and column.name not in names:
-            raise TableError(f"the header has no column “{column.name}”; add it", line, column.name)
+    need_columns((column.name for column in columns if column.needed), names, line)
     places = {column.name: names.index(column.name) for column in columns if column.name in names}
     found = list(_filled(rows, columns, places))
     if not found:

@@ -89,12 +89,17 @@ def find_the_fault(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
             "to be good, and print again."
         )
     mixed = _mixed(prints)
-    left = [cause for cause in _common(bad) if mixed or not any(_has(one, cause) for one in _good(prints))]
-    told, advice, warnings = _intermittent(prints, left) if mixed else _settled(prints, left, options)
+    good = [one for one in prints.made if not one.bad]
+    left = [cause for cause in _common(bad) if mixed or not any(_shows(one.setting, cause) for one in good)]
+    luck = None if mixed else _luck(prints)
+    if luck is None:
+        told, advice, warnings = _intermittent(prints, left, mixed)
+    else:
+        told, advice, warnings = _settled(prints, left, luck, options)
     if prints.never:
         warnings += (f"Never swapped, and so neither cleared nor blamed: {', '.join(prints.never)}.",)
     table = tuple(_line(prints, cause) for cause in left)
-    more = {"causes_left": len(left), "intermittent": bool(mixed), "luck": None if mixed else _luck(prints)}
+    more = {"causes_left": len(left), "intermittent": bool(mixed), "luck": luck}
     return Result(None, "", None, told, advice, warnings, table, more)
 
 
@@ -128,14 +133,6 @@ def _came_out_bad(row: Row) -> bool:
     return text in _BAD
 
 
-def _good(prints: _Prints) -> list[_Print]:
-    return [one for one in prints.made if not one.bad]
-
-
-def _has(one: _Print, cause: Cause) -> bool:
-    return _shows(one.setting, cause)
-
-
 def _shows(setting: Setting, cause: Cause) -> bool:
     return all(setting[number] == value for number, value in cause.items())
 
@@ -164,10 +161,10 @@ def _mixed(prints: _Prints) -> dict[Setting, tuple[int, int]]:
 
 
 def _settled(
-    prints: _Prints, left: Sequence[Cause], options: Mapping[str, float]
+    prints: _Prints, left: Sequence[Cause], luck: float, options: Mapping[str, float]
 ) -> tuple[str, str, tuple[str, ...]]:
     """Tell of a fault that comes each time."""
-    if not left and not _good(prints):
+    if not left and all(one.bad for one in prints.made):
         told = "Every print was bad, whatever was swapped: what is to blame was not swapped, or is not noted."
         return told, "swap what was never swapped for what is known to be good", ()
     if not left:
@@ -177,7 +174,6 @@ def _settled(
         )
         return told, "print a bad setting and a good one once more, just as they were", ()
     warnings = []
-    luck = _luck(prints)
     if luck > LUCK:
         warnings.append(
             f"Prints that go bad by luck would leave some cause in {100 * luck:.0f} of 100 cases: this many "
@@ -190,9 +186,10 @@ def _settled(
     return told, _told_swap(prints, *_next(prints, left, options)), tuple(warnings)
 
 
-def _intermittent(prints: _Prints, left: Sequence[Cause]) -> tuple[str, str, tuple[str, ...]]:
+def _intermittent(
+    prints: _Prints, left: Sequence[Cause], mixed: Mapping[Setting, tuple[int, int]]
+) -> tuple[str, str, tuple[str, ...]]:
     """Tell of a fault that comes and goes; good prints clear nothing."""
-    mixed = _mixed(prints)
     setting, (bad, of) = min(mixed.items(), key=lambda item: -item[1][1])
     named = prints.described(setting)
     told = f"Intermittent: {named} was bad {bad} of {of} times, printed alike."
@@ -214,7 +211,7 @@ def _verdict(prints: _Prints, cause: Cause) -> str:
     others = []
     for number, value in cause.items():
         name = prints.suspects[number]
-        times = sum(one.setting[number] == value and not _has(one, cause) for one in prints.made)
+        times = sum(one.setting[number] == value and not _shows(one.setting, cause) for one in prints.made)
         if times:
             others.append(f"0 of {times} with {name} {value} otherwise")
     return f"{'; '.join([told, *others])}: the pair"
@@ -232,8 +229,8 @@ def _counted(left: Sequence[Cause]) -> str:
 
 
 def _line(prints: _Prints, cause: Cause) -> dict[str, str | int]:
-    present = [one.bad for one in prints.made if _has(one, cause)]
-    absent = [one.bad for one in prints.made if not _has(one, cause)]
+    present = [one.bad for one in prints.made if _shows(one.setting, cause)]
+    absent = [one.bad for one in prints.made if not _shows(one.setting, cause)]
     return {
         "cause": prints.named(cause),
         "bad": sum(present),

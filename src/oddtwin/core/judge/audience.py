@@ -12,7 +12,7 @@ from oddtwin.core.judge.answers import TrialAnswer
 from oddtwin.core.judge.ballot import Answer, Cast, Trial
 from oddtwin.core.judge.session import AUDIENCE, SessionTrial
 from oddtwin.core.judge.votes import LEFT, RIGHT, side_of
-from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
+from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 
 NEEDED: Final = ("trial", "answer")
 MOST_ROWS: Final = 50_000
@@ -98,9 +98,7 @@ def read_forum(text: str, trials: Sequence[Trial], ballot: str, at: datetime) ->
     rows = table_rows(text)
     line, header = next(rows, (1, []))
     names = plain_names(header)
-    for column in NEEDED:
-        if column not in names:
-            raise TableError(f"the header has no column “{column}”; add it", line, column)
+    need_columns(NEEDED, names, line)
     letters = {trial.name: trial.letters for trial in trials}
     by_voter: dict[str, list[Answer]] = {}
     unread = 0

@@ -8,7 +8,7 @@ from enum import StrEnum
 from typing import Final
 
 from oddtwin.core.quantities import QuantityError, parse_number
-from oddtwin.core.readings import BLANK, TableError, plain_names, table_rows, unguarded
+from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 
 COLUMNS: Final = ("judge", "trial", "left", "right", "odd", "answer", "twin", "repeat")
 MOST_VOTES: Final = 200_000
@@ -171,9 +171,7 @@ def _filled(text: str, design: JudgeDesign) -> Iterator[tuple[int, dict[str, str
     rows = table_rows(text)
     header_line, header = next(rows, (1, []))
     names = plain_names(header)
-    for column in NEEDED[design]:
-        if column not in names:
-            raise TableError(f"the header has no column “{column}”; add it", header_line, column)
+    need_columns(NEEDED[design], names, header_line)
     places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
     for line, cells in rows:
         if line > MOST_VOTES:

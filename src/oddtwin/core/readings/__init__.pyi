@@ -1,6 +1,7 @@
 from .cells import BLANK as BLANK
 from .cells import TableError as TableError
 from .cells import guarded as guarded
+from .cells import need_columns as need_columns
 from .cells import plain_names as plain_names
 from .cells import table_rows as table_rows
 from .cells import table_text as table_text

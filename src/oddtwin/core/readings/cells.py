@@ -82,6 +82,28 @@ def plain_names(header: Sequence[str]) -> list[str]:
     return [cell.strip().lower().replace(" ", "_") for cell in header]
 
 
+def need_columns(needed: Iterable[str], names: Sequence[str], line: int) -> None:
+    """Refuse a table whose header lacks a column.
+
+    Parameters
+    ----------
+    needed : iterable of str
+        Columns that must be there.
+    names : sequence of str
+        As ``plain_names`` gives them.
+    line : int
+        Of the header.
+
+    Raises
+    ------
+    TableError
+        Naming the first that is missing.
+    """
+    for column in needed:
+        if column not in names:
+            raise TableError(f"the header has no column “{column}”; add it", line, column)
+
+
 def guarded(text: str) -> str:
     """Put an apostrophe before a text that a spreadsheet would take for a formula, or that begins blank."""
     return f"'{text}" if _needs_guard(text) else text

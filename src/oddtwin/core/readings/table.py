@@ -13,6 +13,7 @@ from oddtwin.core.readings.cells import (
     TableError,
     delimiter,
     guarded,
+    need_columns,
     plain_names,
     table_rows,
     table_text,
@@ -148,9 +149,7 @@ def _as_written(header: Sequence[str], column: str) -> str:
 
 def _columns(header: list[str], line: int) -> Mapping[str, int]:
     names = [OLD_NAMES.get(name, name) for name in plain_names(header)]
-    for name in REQUIRED:
-        if name not in names:
-            raise TableError(f"the header has no column “{name}”; add it", line, name)
+    need_columns(REQUIRED, names, line)
     for name in COLUMNS:
         if names.count(name) > 1:
             raise TableError("the header names this column twice", line, name)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from oddtwin.core.calibrate import Option
 from oddtwin.core.quantities import QuantityError, capitalized
-from oddtwin.ui.widgets import QuantityField, column_label
+from oddtwin.ui.widgets import QuantityField, clear, column_label
 
 A_LINE = 5
 
@@ -38,11 +38,7 @@ class OptionFields(QWidget):
         self.setVisible(bool(options))
 
     def _make(self, options: Sequence[Option]) -> None:
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._grid)
         self._fields = {}
         for place, option in enumerate(options):
             usual = f"{option.usual:g} {option.unit}".strip() if option.usual is not None else option.unit

@@ -103,12 +103,7 @@ class RehearsalCard(Card):
         self._go.setEnabled(bool(can))
 
     def _build(self, responses: Sequence[Response]) -> None:
-        while self._grid.count():
-            item = self._grid.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._grid)
         self._fields = {}
         for column, text in enumerate(
             ("Response", "Assumed effect, change − baseline", "Standard deviation of one print")

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import EventKind, Run, RunState
-from oddtwin.ui.widgets import QuantityField, button, label, plain_tip
+from oddtwin.ui.widgets import QuantityField, button, clear, label, plain_tip
 from oddtwin.ui.workbench import Workbench
 
 _IN_A_ROW = 4
@@ -77,11 +77,7 @@ class EventsRow(QWidget):
         return True
 
     def _build(self, run: Run) -> None:
-        while (item := self._lines.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._lines)
         self._heights = []
         for line, event in enumerate(run.plate.events):
             what = capitalized(event.kind.value)

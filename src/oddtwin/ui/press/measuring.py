@@ -13,7 +13,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import format_reading, minutes_between
 from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
 from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of, slip_words
-from oddtwin.ui.instruments import instruments_of, show_text, typed_text, words_of
+from oddtwin.ui.instruments import instruments_of, show_text, typed_text
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -99,7 +99,7 @@ class MeasureCard(Card):
 
     def _show_live(self) -> None:
         """What is taken with Enter is seen where it is taken."""
-        show_text(self._live, "   ".join(words_of(one) for one in self._instruments.connected))
+        show_text(self._live, "   ".join(one.words for one in self._instruments.connected))
 
     def take_focus(self) -> None:
         """Put the keys into the first field that is still empty."""

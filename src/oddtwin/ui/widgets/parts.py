@@ -9,7 +9,6 @@ from typing import Any
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
-    QBoxLayout,
     QComboBox,
     QFrame,
     QHBoxLayout,
@@ -206,7 +205,7 @@ class Page(QScrollArea):
         (self.first or self).setFocus()
 
 
-def clear(layout: QBoxLayout) -> None:
+def clear(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while layout.count():
         item = layout.takeAt(0)

@@ -18,12 +18,11 @@ from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.sliced.figures import Sliced
 from oddtwin.core.toolpath.sliced.shape import (
-    FARTHEST_MM,
     SHORT_BRIDGE_MM,
     USUAL_WIDTH_MM,
     Points,
     free_runs,
-    points_of,
+    over_layer,
 )
 
 STEEP_DEG: Final = 45.0
@@ -79,16 +78,11 @@ def hanging_of(sliced: Sliced, job: Job = UNWATCHED) -> Hanging:
 
 def _of_layer(sliced: Sliced, layer: int) -> tuple[Floats, Floats, float]:
     """Return the places of a layer on bridges and on overhangs, and how far apart they are."""
-    from scipy.spatial import cKDTree
-
     # What is printed to be broken off carries as well as the piece does.
-    carried = {Feature.SUPPORT, Feature.SUPPORT_INTERFACE, Feature.RAFT}
-    below, here = points_of(sliced, layer - 1, carried), points_of(sliced, layer)
-    height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
-    nothing = np.zeros((0, 2))
-    if not len(below.place) or not len(here.place) or height <= 0:
-        return nothing, nothing, 0.0
-    beside = np.asarray(cKDTree(below.place).query(here.place, distance_upper_bound=FARTHEST_MM)[0])
+    over = over_layer(sliced, layer, {Feature.SUPPORT, Feature.SUPPORT_INTERFACE, Feature.RAFT})
+    if over is None:
+        return np.zeros((0, 2)), np.zeros((0, 2)), 0.0
+    here, below, beside, height = over
     # Places between two points below lie up to half a step beside them.
     beside = np.sqrt(np.maximum(0.0, beside**2 - (below.stride / 2) ** 2))
     out = beside > height * math.tan(math.radians(STEEP_DEG))

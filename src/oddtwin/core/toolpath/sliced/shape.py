@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,6 +55,38 @@ class Points:
     stride: float
 
 
+class Over(NamedTuple):
+    """A layer over the one below: its places, how far beside those below each lies, and its height, mm."""
+
+    here: Points
+    below: Points
+    beside: Floats
+    height: float
+
+
+def over_layer(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Over | None:
+    """Return how a layer lies over the one below; None where one of them is empty, or it is no higher.
+
+    Parameters
+    ----------
+    sliced : Sliced
+        The file, planned.
+    layer : int
+        From 1.
+    also : collection of Feature
+        What carries besides, such as supports.
+    """
+    from scipy.spatial import cKDTree
+
+    below, here = _points_of(sliced, layer - 1, also), _points_of(sliced, layer)
+    height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
+    if not len(below.place) or not len(here.place) or height <= 0:
+        return None
+    # Farther than that nothing carries it anyway, and the search stays quick.
+    beside = np.asarray(cKDTree(below.place).query(here.place, distance_upper_bound=FARTHEST_MM)[0])
+    return Over(here, below, beside, height)
+
+
 def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
     """Estimate the steepest overhang and the longest bridge of a sliced file.
 
@@ -70,18 +102,12 @@ def shape_of(sliced: Sliced, job: Job = UNWATCHED) -> Shape:
     CancelledError
         The job was cancelled.
     """
-    from scipy.spatial import cKDTree
-
     best = Shape()
     for layer in _looked_at(sliced):
         job.check()
-        below, here = points_of(sliced, layer - 1), points_of(sliced, layer)
-        height = float(sliced.path.layer_z[layer] - sliced.path.layer_z[layer - 1])
-        if not len(below.place) or not len(here.place) or height <= 0:
-            continue
-        # Farther than that nothing carries it anyway, and the search stays quick.
-        beside = np.asarray(cKDTree(below.place).query(here.place, distance_upper_bound=FARTHEST_MM)[0])
-        best = _worse(best, here, beside, height, float(sliced.path.layer_z[layer]))
+        over = over_layer(sliced, layer)
+        if over is not None:
+            best = _worse(best, over, float(sliced.path.layer_z[layer]))
     return best
 
 
@@ -97,7 +123,7 @@ def _looked_at(sliced: Sliced) -> list[int]:
     return sorted({*even.tolist(), *grown.tolist()})
 
 
-def points_of(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Points:
+def _points_of(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Points:
     """Return places about every `STEP_MM` along what stays on the part in a layer.
 
     Parameters
@@ -126,8 +152,9 @@ def points_of(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Poi
     return Points(place, direction, parted.take(move), wall, sparse, stride)
 
 
-def _worse(best: Shape, here: Points, beside: Floats, height: float, z: float) -> Shape:
+def _worse(best: Shape, over: Over, z: float) -> Shape:
     """Return the worse of what is known and what one layer shows."""
+    here, beside, height = over.here, over.beside, over.height
     angle, angle_z, bridge, bridge_z = best.overhang_deg, best.overhang_z, best.bridge_mm, best.bridge_z
     longest = _longest_free(here, beside)
     if longest > bridge:
