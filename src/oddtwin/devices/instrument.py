@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
-from oddtwin.core.quantities import capitalized, format_number, with_unit
+from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.devices.line import Health, Port
 from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.samples import NoValue, Sample, said_by
@@ -18,6 +18,8 @@ STEADY: Final = 3
 """Samples in a row that must agree where an instrument does not say whether it stands still."""
 STEADY_S: Final = 0.4
 STALE_S: Final = 3.0
+CLIMATE_STALE_S: Final = 30.0
+"""A room changes slowly, and what measures it speaks seldom."""
 
 
 class Instrument(Plugged):
@@ -33,6 +35,8 @@ class Instrument(Plugged):
         super().__init__(setup, raw, opened, clock)
         self._newest: Sample | None = None
         self._at = 0.0
+        # By what they are about: a thermometer tells humidity in the same line.
+        self._parts: dict[str, tuple[float, Sample]] = {}
         self._recent: deque[tuple[float, float]] = deque(maxlen=STEADY)
 
     def poll(self) -> list[Sample]:
@@ -54,12 +58,14 @@ class Instrument(Plugged):
         if self._line.health is Health.BROKEN:
             # What it showed before the plug was pulled is not what it shows now.
             self._newest = None
+            self._parts.clear()
             self._recent.clear()
         return found
 
     def _take(self, sample: Sample) -> None:
         self._at = self._clock()
         self._newest = sample
+        self._parts[sample.about] = self._at, sample
         self._recent.append((self._at, sample.value))
 
     @property
@@ -70,10 +76,16 @@ class Instrument(Plugged):
         return self._newest
 
     @property
+    def parts(self) -> dict[str, Sample]:
+        """The newest values by what they are about, without those that are too old."""
+        now = self._clock()
+        return {about: sample for about, (at, sample) in self._parts.items() if now - at <= self.stale_after}
+
+    @property
     def stale_after(self) -> float:
         """Seconds after which a value is not the present one any more."""
         # A calliper sends once, when its key is pressed.
-        return 60.0 if self.setup.kind == "calliper" else STALE_S
+        return {"calliper": 60.0, "climate": CLIMATE_STALE_S}.get(self.setup.kind, STALE_S)
 
     @property
     def stable(self) -> bool:
@@ -107,5 +119,10 @@ class Instrument(Plugged):
         sample = self.newest
         if self.trouble or sample is None:
             return super().words
+        if sample.about:
+            told = [
+                with_unit(format_number(one.value, one.decimals), one.unit) for one in self.parts.values()
+            ]
+            return f"{self.name}: {format_list(told)}"
         figure = with_unit(format_number(sample.value, sample.decimals), sample.unit)
         return f"{self.name}: {sample.bound.value}{figure}{'' if self.stable else '  …'}"

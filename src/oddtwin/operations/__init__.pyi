@@ -16,6 +16,13 @@ from .factors import remove_level as remove_level
 from .factors import rename_arm as rename_arm
 from .factors import set_control as set_control
 from .looking import reveal as reveal
+from .machine_log import check_change as check_change
+from .machine_log import end_round as end_round
+from .machine_log import freeze_profile as freeze_profile
+from .machine_log import log_machine_change as log_machine_change
+from .machine_log import log_round as log_round
+from .machine_log import put_back as put_back
+from .machine_log import thaw_profile as thaw_profile
 from .matching import choose_file as choose_file
 from .matching import keep_check as keep_check
 from .matching import remove_file as remove_file
@@ -36,46 +43,26 @@ from .plans import add_rung as add_rung
 from .plans import draw_runs as draw_runs
 from .plans import give_times as give_times
 from .plans import put_back_step as put_back_step
+from .plates import edit_plate as edit_plate
 from .responses import ResponseParts as ResponseParts
 from .responses import add_response as add_response
 from .responses import edit_response as edit_response
 from .responses import remove_response as remove_response
 from .runs import Measured as Measured
-from .runs import (
-    add_deviation as add_deviation,
-)
+from .runs import Room as Room
+from .runs import add_deviation as add_deviation
 from .runs import answer_recheck as answer_recheck
-from .runs import (
-    clear_stamps as clear_stamps,
-)
-from .runs import (
-    count_again as count_again,
-)
-from .runs import (
-    edit_run as edit_run,
-)
-from .runs import (
-    enter_readings as enter_readings,
-)
-from .runs import (
-    finish_run as finish_run,
-)
-from .runs import (
-    note_failure as note_failure,
-)
+from .runs import clear_stamps as clear_stamps
+from .runs import count_again as count_again
+from .runs import edit_run as edit_run
+from .runs import enter_readings as enter_readings
+from .runs import finish_run as finish_run
+from .runs import note_failure as note_failure
 from .runs import open_recheck as open_recheck
-from .runs import (
-    remove_deviation as remove_deviation,
-)
-from .runs import (
-    reprint as reprint,
-)
-from .runs import (
-    set_aside as set_aside,
-)
-from .runs import (
-    start_run as start_run,
-)
+from .runs import remove_deviation as remove_deviation
+from .runs import reprint as reprint
+from .runs import set_aside as set_aside
+from .runs import start_run as start_run
 from .sessions import answer_trial as answer_trial
 from .sessions import close_session as close_session
 from .sessions import enter_grades as enter_grades
@@ -85,6 +72,11 @@ from .sessions import open_key as open_key
 from .sessions import remove_session as remove_session
 from .settling import reopen as reopen
 from .settling import settle as settle
+from .stock import add_spool as add_spool
+from .stock import edit_spool as edit_spool
+from .stock import put_container as put_container
+from .stock import remove_container as remove_container
+from .stock import remove_spool as remove_spool
 from .studies import add_held as add_held
 from .studies import add_study as add_study
 from .studies import edit_held as edit_held
@@ -104,30 +96,11 @@ from .views import set_regions as set_regions
 from .views import tie_view as tie_view
 from .whole_study import add_whole_study as add_whole_study
 from .workshop import RatesDetails as RatesDetails
-from .workshop import (
-    add_machine as add_machine,
-)
-from .workshop import (
-    add_piece as add_piece,
-)
-from .workshop import add_spool as add_spool
+from .workshop import add_machine as add_machine
+from .workshop import add_piece as add_piece
 from .workshop import edit_machine as edit_machine
-from .workshop import (
-    edit_piece as edit_piece,
-)
+from .workshop import edit_piece as edit_piece
 from .workshop import edit_rates as edit_rates
-from .workshop import edit_spool as edit_spool
-from .workshop import (
-    log_machine_change as log_machine_change,
-)
-from .workshop import (
-    put_back as put_back,
-)
-from .workshop import (
-    remove_machine as remove_machine,
-)
-from .workshop import (
-    remove_piece as remove_piece,
-)
-from .workshop import remove_spool as remove_spool
+from .workshop import remove_machine as remove_machine
+from .workshop import remove_piece as remove_piece
 from .workshop import set_estimate as set_estimate

@@ -9,7 +9,7 @@ from oddtwin.core.calibrate import JOBS, CalibrationJob, Result, calibration
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.quantities import format_number, now, with_unit, write_moment
 from oddtwin.operations.looking import login
-from oddtwin.operations.workshop import insert_machine_change
+from oddtwin.operations.machine_log import insert_machine_change
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
 from oddtwin.store.schema import CALIBRATION

@@ -20,13 +20,32 @@ WHOLE: Final = Spot()
 """A reading of the whole print."""
 
 
-_NOT_STARTED: Final[Row] = {"started": "", "finished": "", "sha256": "", "events": []}
+_NOT_STARTED: Final[Row] = {
+    "started": "",
+    "finished": "",
+    "sha256": "",
+    "events": [],
+    "temperature_c": None,
+    "humidity_pct": None,
+}
 
 
-def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
+class Room(NamedTuple):
+    """How the room is: °C and % relative humidity; None where nobody measures it."""
+
+    temperature_c: float | None = None
+    humidity_pct: float | None = None
+
+
+NO_ROOM: Final = Room()
+
+
+def start_run(
+    book: LabBook, *, run_id: int, code: str, at: datetime | None = None, room: Room = NO_ROOM
+) -> Record | None:
     """Stamp the start of a run with all that lies on its plate, and the hash of its sliced file.
 
-    Spool and operator of the last started run are taken over.
+    Spool and operator of the last started run are taken over. What was typed of the room stays.
 
     Raises
     ------
@@ -44,7 +63,9 @@ def start_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = No
         last = max(
             others, key=lambda row: seconds_of(read_moment(plates[row["plate_id"]]["started"])), default=run
         )
-        edit.update(PLATE, run["plate_id"], started=_stamp(at), sha256=_file_of(edit, run))
+        there = plates[run["plate_id"]]
+        told = {name: value for name, value in room._asdict().items() if there[name] is None}
+        edit.update(PLATE, run["plate_id"], started=_stamp(at), sha256=_file_of(edit, run), **told)
         for row in runs:
             if row["plate_id"] == run["plate_id"]:
                 taken_over = {name: row[name] or last[name] for name in ("spool", "operator")}

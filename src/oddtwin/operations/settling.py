@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState
-from oddtwin.operations.workshop import insert_machine_change
+from oddtwin.operations.machine_log import insert_machine_change
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
 

@@ -1,17 +1,15 @@
-"""Edits of the workshop: machines with their change logs, and pieces."""
+"""Edits of the workshop: machines, pieces, and what the workshop pays."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
-from datetime import datetime
 from typing import Any, Final, TypedDict, Unpack
 
-from oddtwin.core.quantities import now, read_moment, write_moment
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.store import Edit, LabBook, Record, StoreError
-from oddtwin.store.schema import BLOCK, ESTIMATE, MACHINE, MACHINE_CHANGE, PIECE, RATES, RUN, SPOOL
+from oddtwin.store.schema import BLOCK, ESTIMATE, MACHINE, PIECE, RATES, RUN
 
 MOST: Final = 1e9
 """Larger figures are slips of the keys."""
@@ -23,16 +21,6 @@ class MachineFigures(TypedDict, total=False):
     overhead_min: float
     cost_per_h: float
     power_w: float
-
-
-class ChangeDetails(TypedDict, total=False):
-    """What else is told of an alteration; ``mass_g`` is added to the moving axis."""
-
-    note: str
-    minutes: float
-    cost: float
-    mass_g: float
-    way_back: str
 
 
 class Size(TypedDict):
@@ -56,16 +44,6 @@ class PieceDetails(Estimate, total=False):
     zones: list[str]
     faults: list[str]
     sizes: list[Size]
-
-
-class SpoolDetails(TypedDict, total=False):
-    """What is known of a spool; None where it was not weighed, or nobody said."""
-
-    price_per_kg: float
-    left_g: float | None
-    material: str
-    diameter_mm: float
-    density_g_cm3: float | None
 
 
 class RatesDetails(TypedDict, total=False):
@@ -128,76 +106,6 @@ def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | Non
         edit.delete(MACHINE, machine_id)
 
     return book.edit(f"remove machine {name}", change)
-
-
-def log_machine_change(
-    book: LabBook,
-    *,
-    machine_id: int,
-    kind: str,
-    what: str,
-    before: str,
-    after: str,
-    at: datetime | None = None,
-    **more: Unpack[ChangeDetails],
-) -> Record | None:
-    """Write one alteration into a machine's change log, now or as of when it was made.
-
-    Raises
-    ------
-    StoreError
-        What was changed is missing, or it lies in the future.
-    """
-    cleaned = named(what, "change")
-    if at is not None and at > now():
-        raise StoreError("That is in the future; log a change once it is made.")
-    when = {} if at is None else {"at": write_moment(at)}
-
-    def change(edit: Edit) -> None:
-        insert_machine_change(
-            edit, machine_id=machine_id, kind=kind, what=cleaned, before=before, after=after, **more, **when
-        )
-
-    return book.edit(f"log {cleaned}", change)
-
-
-def insert_machine_change(edit: Edit, **values: Any) -> None:
-    """Add a line to a machine's change log inside a larger edit, dated now where it is not told when."""
-    edit.insert(MACHINE_CHANGE, **{"at": write_moment(now()), **values})
-
-
-def put_back(book: LabBook, *, change_id: int) -> Record | None:
-    """Log that a change was put back: what it was before is what it is now.
-
-    Raises
-    ------
-    StoreError
-        Nobody wrote what it was before, or it was changed again since.
-    """
-
-    def change(edit: Edit) -> None:
-        old = edit.get(MACHINE_CHANGE, change_id)
-        if not old["before"].strip():
-            raise StoreError(f"Nobody wrote what {old['what']} was before; log by hand what it is now.")
-        log = edit.rows(MACHINE_CHANGE, "machine_id", old["machine_id"])
-        # By the name that the make-up goes by.
-        key = old["kind"], old["what"].casefold()
-        of_it = [row for row in log if (row["kind"], row["what"].casefold()) == key]
-        newest = max(of_it, key=lambda row: (read_moment(row["at"]), row["id"]))
-        if newest["id"] != change_id:
-            raise StoreError(f"{old['what']} was changed again since; put that back first.")
-        insert_machine_change(
-            edit,
-            machine_id=old["machine_id"],
-            kind=old["kind"],
-            what=old["what"],
-            before=old["after"],
-            after=old["before"],
-            mass_g=-old["mass_g"],
-            note=f"put back as of {old['at'][:10]}",
-        )
-
-    return book.edit("put a change back", change)
 
 
 def add_piece(
@@ -280,44 +188,6 @@ def put_estimate(edit: Edit, piece_id: int, machine_id: int, **values: Unpack[Es
         piece = edit.get(PIECE, piece_id)
         usual = {key: piece[key] for key in ("minutes", "part_g", "waste_g")}
         edit.insert(ESTIMATE, piece_id=piece_id, machine_id=machine_id, **{**usual, **values})
-
-
-def add_spool(book: LabBook, *, name: str) -> Record | None:
-    """Add a spool; names are unique.
-
-    Raises
-    ------
-    StoreError
-        The name is missing or taken.
-    """
-    cleaned = named(name, "spool")
-
-    def change(edit: Edit) -> None:
-        if edit.ids(SPOOL, "name", cleaned):
-            raise StoreError(f"There is a spool called “{cleaned}” already.")
-        edit.insert(SPOOL, name=cleaned)
-
-    return book.edit(f"add spool {cleaned}", change)
-
-
-def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Unpack[SpoolDetails]) -> Record | None:
-    """Change what is known of a spool; a density that nobody said follows from the material.
-
-    Raises
-    ------
-    StoreError
-        A figure is below zero or too large.
-    """
-    check_figures(name, values)
-    for figure in (values.get("diameter_mm"), values.get("density_g_cm3")):
-        if figure is not None and not 0 < figure < 100:
-            raise StoreError(f"{name}: give diameter and density above zero and below 100.")
-    return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **values))
-
-
-def remove_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
-    """Take a spool out of the workshop; runs keep its name."""
-    return book.edit(f"remove spool {name}", lambda edit: edit.delete(SPOOL, spool_id))
 
 
 def edit_rates(book: LabBook, **values: Unpack[RatesDetails]) -> Record | None:

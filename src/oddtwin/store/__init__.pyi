@@ -27,6 +27,7 @@ from .load import (
     load_study as load_study,
 )
 from .load_workshop import load_calibrations as load_calibrations
+from .load_workshop import load_containers as load_containers
 from .load_workshop import load_faults as load_faults
 from .load_workshop import load_machine_changes as load_machine_changes
 from .load_workshop import load_machines as load_machines
@@ -43,5 +44,6 @@ from .recent import remember_book as remember_book
 from .record import Kind as Kind
 from .record import Record as Record
 from .record import RowChange as RowChange
+from .spent import load_spent as load_spent
 from .textfile import read_text_file as read_text_file
 from .textfile import refuse_odd_file as refuse_odd_file

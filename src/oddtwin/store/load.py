@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 from sqlalchemy import Connection, RowMapping, Table, select
 
 from oddtwin.core.quantities import read_moment
+from oddtwin.core.runlist import owed_checks
 from oddtwin.core.study import (
     Arm,
     ArmFile,
@@ -20,7 +21,6 @@ from oddtwin.core.study import (
     HeldItem,
     Level,
     Look,
-    MachineChange,
     Mark,
     Photograph,
     Plan,
@@ -35,6 +35,7 @@ from oddtwin.core.study import (
     StudyBlock,
     TwinCheckResult,
 )
+from oddtwin.store.answered import load_answered
 from oddtwin.store.border import check_links, made, made_all, telling
 from oddtwin.store.codec import reader, value_of
 from oddtwin.store.columns import checked_result
@@ -126,7 +127,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         pieces={piece.id: piece for piece in load_pieces(connection)},
         spools=load_spools(connection),
         rates=load_rates(connection),
-        changes=_changes_since(connection, plan) if plan else (),
+        **_log_of(connection, study_id, plan),
         files=_files(connection, study_id),
         checks=tuple(made(TWIN_CHECK, row, _check) for row in mine(TWIN_CHECK)),
         photographs=made_all(PHOTOGRAPH, Photograph, _of_runs(connection, PHOTOGRAPH, study_id)),
@@ -152,14 +153,16 @@ def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, s
     return [(row.at, row.kind, row.title) for row in connection.execute(query)]
 
 
-def _changes_since(connection: Connection, plan: Plan) -> tuple[MachineChange, ...]:
-    """Changes of the plan's machines since their make-up was frozen."""
-    if plan.frozen is None:
-        return ()
+def _log_of(connection: Connection, study_id: int, plan: Plan | None) -> dict[str, Any]:
+    """Read what the logs of the plan's machines mean to a study: changes meanwhile, and checks owed."""
+    if plan is None or plan.frozen is None:
+        return {}
+    frozen = plan.frozen
     of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
-    made = changes_of(connection, select(MACHINE_CHANGE).where(of_plan))
+    logged = changes_of(connection, select(MACHINE_CHANGE).where(of_plan))
+    owed = owed_checks(logged, load_answered(connection, study_id, plan.machine_ids), study_id)
     # Earlier changes belong to the make-up that was frozen; only what came after it can disturb the study.
-    return tuple(change for change in made if change.at > plan.frozen)
+    return {"changes": tuple(change for change in logged if change.at > frozen), "owed": owed}
 
 
 def decision_of(head: RowMapping) -> Decision | None:

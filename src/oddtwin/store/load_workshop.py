@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, RowMapping, Select, func, select
 
 from oddtwin.core.study import (
+    Container,
     Estimate,
     KeptCalibration,
     Machine,
@@ -25,6 +26,7 @@ from oddtwin.store.border import made, made_all
 from oddtwin.store.codec import reader, value_of
 from oddtwin.store.schema import (
     CALIBRATION,
+    CONTAINER,
     ESTIMATE,
     FAULT,
     MACHINE,
@@ -71,6 +73,12 @@ def load_spools(connection: Connection) -> tuple[Spool, ...]:
     """Read all spools by name."""
     query = select(SPOOL).order_by(SPOOL.c.name, SPOOL.c.id)
     return made_all(SPOOL, Spool, list(connection.execute(query).mappings()))
+
+
+def load_containers(connection: Connection) -> tuple[Container, ...]:
+    """Read what prints are weighed in, by name."""
+    query = select(CONTAINER).order_by(CONTAINER.c.name, CONTAINER.c.id)
+    return made_all(CONTAINER, Container, list(connection.execute(query).mappings()))
 
 
 def load_rates(connection: Connection) -> Rates:

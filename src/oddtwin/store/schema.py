@@ -62,6 +62,12 @@ MACHINE_CHANGE = Table(
     amount("cost"),
     amount("mass_g"),
     text("way_back"),
+    # What did not fit, and what was bent or bought.
+    text("fitting"),
+    # Of a numbered trial of a profile: open, kept, thrown away; or that it is frozen.
+    text("round"),
+    # Of what it disturbs, what was checked again already.
+    Column("checked", JSON, nullable=False, server_default="[]"),
 )
 
 # Readings as typed from the first on; ``at`` is empty until it is finished, and the figures with it.
@@ -80,6 +86,8 @@ CALIBRATION = Table(
     Column("high", Float),
     text("sentence"),
     text("by"),
+    # What was checked, where it is an instrument.
+    text("instrument"),
 )
 
 SPOOL = Table(
@@ -91,7 +99,14 @@ SPOOL = Table(
     text("material"),
     Column("diameter_mm", Float),
     Column("density_g_cm3", Float),
+    # When what is left was weighed, and when it was dried; empty where nobody said.
+    text("weighed"),
+    text("dried"),
+    Column("abrasive", Boolean, nullable=False, server_default="0"),
 )
+
+# What prints are weighed in.
+CONTAINER = Table("container", key(), text("name"), amount("tare_g"))
 
 RATES = Table(
     "rates",
@@ -263,6 +278,10 @@ PLATE = Table(
     text("sha256"),
     # What happened while it printed, with time and height.
     Column("events", JSON, nullable=False, server_default="[]"),
+    # Of the room as it was started.
+    Column("temperature_c", Float),
+    Column("humidity_pct", Float),
+    Column("bed_cleaned", Boolean, nullable=False, server_default="0"),
 )
 
 RUN = Table(

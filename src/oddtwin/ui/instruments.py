@@ -24,6 +24,7 @@ from oddtwin.devices import (
     Setup,
     found_ports,
 )
+from oddtwin.operations import Room
 from oddtwin.ui.widgets import Card, LineField, button, choose, clear, column_label, heading, label, row
 from oddtwin.ui.widgets.fields import NothingToTakeError
 from oddtwin.ui.workbench import Workbench
@@ -131,6 +132,15 @@ class Instruments(QObject):
             decimals = sample.decimals if sample.unit == unit else sample.decimals + 3
             return Sample(times * sample.value, unit, True, sample.bound, decimals)
         return None
+
+    def room(self) -> Room:
+        """Return how the room is, where something measures it."""
+        for one in self.connected:
+            if isinstance(one, Instrument) and one.setup.kind == "climate":
+                one.poll()
+                temperature, humidity = (one.parts.get(about) for about in ("temperature", "humidity"))
+                return Room(temperature.value if temperature else None, humidity.value if humidity else None)
+        return Room()
 
 
 def _times(unit: str, wanted: str) -> float | None:

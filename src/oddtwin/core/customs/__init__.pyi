@@ -3,6 +3,7 @@ from .cards import CardFactor as CardFactor
 from .cards import CardResponse as CardResponse
 from .cards import QuestionCard as QuestionCard
 from .kinds import ChangeKind as ChangeKind
+from .lists import CALIBRATES as CALIBRATES
 from .lists import CAUTIONS as CAUTIONS
 from .lists import DISTURBS as DISTURBS
 from .lists import FAULTS as FAULTS
@@ -11,5 +12,6 @@ from .lists import HELD_CONSTANT as HELD_CONSTANT
 from .lists import PRINTING_CAUTION as PRINTING_CAUTION
 from .lists import SET_ASIDE_REASONS as SET_ASIDE_REASONS
 from .lists import SWAP_CHECKS as SWAP_CHECKS
+from .lists import WARRANTY as WARRANTY
 from .lists import WASTE_KINDS as WASTE_KINDS
 from .lists import usually_disturbs as usually_disturbs

@@ -100,6 +100,24 @@ DISTURBS: Final[Mapping[str, tuple[str, ...]]] = {
 }
 """What a change disturbs: redo or check each of these before the next print counts."""
 
+WARRANTY: Final = (
+    "Fitting other parts may end the warranty: read the maker’s terms first. Power off and unplug before "
+    "touching wiring; mains wiring is for a qualified person."
+)
+
+CALIBRATES: Final[Mapping[str, tuple[str, ...]]] = {
+    "steps": ("steps per mm",),
+    "flow-ceiling": ("flow ceiling", "flow"),
+    "belts": ("belt tension on every axis to the same figure",),
+    "retraction": ("retraction",),
+    "temperature": ("nozzle temperature", "temperature"),
+    "noise": ("noise at equal airflow",),
+    "purge-pairs": ("purge table by colour pair",),
+    "fan-power": ("fan power calibration",),
+    "motor-skip": ("skipped steps",),
+}
+"""Which of those checks a calibration is, by the name of its job."""
+
 CAUTIONS: Final[Mapping[str, str]] = {
     "nozzle": "Nozzle and bed stay hot for a while after heating.",
     "hot end or heater": "Power off and unplug before touching wiring; stay within the maker’s ratings, "

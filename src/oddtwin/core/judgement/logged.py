@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 
 from oddtwin.core.quantities import format_list, minutes_between
-from oddtwin.core.runlist.recalibration import open_checks
+from oddtwin.core.runlist.recalibration import arm_checks, open_checks, owed_by_run
 from oddtwin.core.study.blinding import revealed
 from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.study.printed import Run, printed_order
@@ -34,7 +34,7 @@ def not_held(study: Study) -> list[Threat]:
 
 def disturbed(study: Study) -> list[Threat]:
     """Find recalibration checks that were not made, or waived."""
-    open_runs = open_checks(study)
+    open_runs, owed = _open_by_cause(study)
     codes = {run.id: run.code for run in study.runs}
     found = []
     if open_runs:
@@ -54,6 +54,15 @@ def disturbed(study: Study) -> list[Threat]:
                 "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
             )
         )
+    if owed:
+        told = [f"{what} ({format_list(list(dict.fromkeys(texts)))})" for what, texts in owed.items()]
+        found.append(
+            Threat(
+                ThreatCode.RECALIBRATION_OWED,
+                f"Not checked since it was fitted, before the study began: {format_list(told, '; ')}.",
+                "Both arms stood on it; tick at the first print of the machine what was checked.",
+            )
+        )
     waived = [f"{item.text} ({item.waived})" for item in study.rechecks if item.waived]
     if waived:
         found.append(
@@ -64,6 +73,29 @@ def disturbed(study: Study) -> list[Threat]:
             )
         )
     return found
+
+
+def _open_by_cause(study: Study) -> tuple[dict[int, tuple[str, ...]], dict[str, list[str]]]:
+    """Return the open checks of arms and of changes meanwhile, by run; what was owed before, by change."""
+    of_arms, by_log = arm_checks(study), owed_by_run(study)
+    frozen = study.plan.frozen if study.plan else None
+    before: dict[str, list[str]] = defaultdict(list)
+    weighing = {}
+    for key, left in open_checks(study).items():
+        early = {
+            one.text: one
+            for one in by_log.get(key, ())
+            if one.text not in of_arms[key] and (frozen is None or one.at <= frozen)
+        }
+        for text in left:
+            if text in early:
+                one = early[text]
+                machine = study.machines.get(one.machine_id)
+                before[f"{machine.name}, {one.what}" if machine else one.what].append(text)
+        rest = tuple(text for text in left if text not in early)
+        if rest:
+            weighing[key] = rest
+    return weighing, before
 
 
 def changed_machines(study: Study) -> list[Threat]:

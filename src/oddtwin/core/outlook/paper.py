@@ -8,7 +8,7 @@ from typing import Final
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.runlist import checks_by_run
-from oddtwin.core.study import RunState, Study
+from oddtwin.core.study import RunState, Study, place_words
 
 LONGEST_NAME: Final = 80
 """Letters of a study's name in a QR code; a code holds some 2 000 at most."""
@@ -30,10 +30,9 @@ def labels_of(study: Study) -> list[RunLabel]:
         block, machine, piece = where[run.id]
         # Where the machine is what differs, its name would tell the arm.
         shown = "" if run.machine_id else machine
-        place = f"place {run.place}, turned {run.turn_deg}°" if run.place else ""
         lines = (
             " · ".join(part for part in (piece, shown) if part),
-            " · ".join(part for part in (f"block {block}" if block else "", place) if part),
+            " · ".join(part for part in (f"block {block}" if block else "", place_words(run)) if part),
             study.name,
         )
         kept = tuple(line for line in lines if line)
@@ -56,7 +55,7 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
                 number=str(len(rows) + 1),
                 code=run.code,
                 when=_when(run.slot.start) if run.slot else "",
-                piece=f"{piece}{f', place {run.place}' if run.place else ''}",
+                piece=", ".join(part for part in (piece, place_words(run)) if part),
                 set_up=study.set_up(arm),
                 checks="Check: " + "; ".join(due[run.id]) if due[run.id] else "",
             )

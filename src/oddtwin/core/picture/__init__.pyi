@@ -18,6 +18,9 @@ from .overview import overview as overview
 from .palette import DARK as DARK
 from .palette import LIGHT as LIGHT
 from .palette import Palette as Palette
+from .plate import Placed as Placed
+from .plate import plate_picture as plate_picture
+from .plate import plate_squares as plate_squares
 from .readings import Past as Past
 from .readings import Point as Point
 from .readings import history_strip as history_strip

@@ -5,8 +5,12 @@ from .drawing import extend_ladder as extend_ladder
 from .drawing import extend_plan as extend_plan
 from .drawing import machines_of_levels as machines_of_levels
 from .drawing import put_back as put_back
+from .recalibration import arm_checks as arm_checks
 from .recalibration import arms_before as arms_before
 from .recalibration import checks_between as checks_between
 from .recalibration import checks_by_run as checks_by_run
+from .recalibration import disturbed_by as disturbed_by
 from .recalibration import open_checks as open_checks
+from .recalibration import owed_by_run as owed_by_run
+from .recalibration import owed_checks as owed_checks
 from .recalibration import planned_checks as planned_checks

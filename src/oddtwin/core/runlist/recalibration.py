@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from oddtwin.core.customs.lists import DISTURBS, FILAMENT_LINE, SWAP_CHECKS
+from collections import defaultdict
+from collections.abc import Iterable
+from datetime import datetime
+
+from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.customs.lists import DISTURBS, FILAMENT_LINE, SWAP_CHECKS, usually_disturbs
 from oddtwin.core.study.plates import shares_plates
-from oddtwin.core.study.printed import Run
+from oddtwin.core.study.printed import OwedCheck, Run, printed_order
 from oddtwin.core.study.question import Arm, Level
 from oddtwin.core.study.whole import Study, derived, derived_from
+from oddtwin.core.study.workshop import MachineChange
 
 
 def arms_before(study: Study) -> list[tuple[Run, Arm]]:
@@ -31,9 +37,96 @@ def arms_before(study: Study) -> list[tuple[Run, Arm]]:
     return found
 
 
-@derived_from("runs", "arms", "factors", "plan", "blocks")
+@derived_from("runs", "arms", "factors", "plan", "blocks", "owed")
 def checks_by_run(study: Study) -> dict[int, tuple[str, ...]]:
-    """Return the checks that are due before each run, by its id.
+    """Return the checks that are due before each run, by its id: of its arm, and of the log of its machine.
+
+    Parameters
+    ----------
+    study : Study
+        With its runs in planned order.
+    """
+    owed = owed_by_run(study)
+    return {
+        key: tuple(dict.fromkeys((*of_arm, *(one.text for one in owed.get(key, ())))))
+        for key, of_arm in arm_checks(study).items()
+    }
+
+
+@derived_from("runs", "plan", "blocks", "owed")
+def owed_by_run(study: Study) -> dict[int, tuple[OwedCheck, ...]]:
+    """Return what the log of a machine asks to be checked before a run, by the id of the run.
+
+    A change is owed its checks by the first print that the machine makes after it, also where it was
+    made before the study began; not where it was checked in between, in another study or by a calibration.
+
+    Parameters
+    ----------
+    study : Study
+        With what its machines owe.
+    """
+    machines = study.index.machine_ids
+    runs: dict[int | None, list[Run]] = defaultdict(list)
+    for run in sorted(study.runs, key=printed_order):
+        if not run.set_aside:
+            runs[machines[run.id]].append(run)
+    found: dict[int, list[OwedCheck]] = defaultdict(list)
+    for check in study.owed:
+        after = (run for run in runs[check.machine_id] if run.started is None or run.started > check.at)
+        first = next(after, None)
+        if first is None:
+            continue
+        started = first.started
+        if not any(started is None or moment <= started for moment in check.answered):
+            found[first.id].append(check)
+    return {key: tuple(checks) for key, checks in found.items()}
+
+
+def owed_checks(
+    changes: Iterable[MachineChange], answers: Iterable[tuple[int, str, datetime]], study_id: int
+) -> tuple[OwedCheck, ...]:
+    """Return what changes of machines ask to be checked, with when it was answered outside of a study.
+
+    Parameters
+    ----------
+    changes : iterable of MachineChange
+        The logs; what the study itself wrote does not count.
+    answers : iterable of tuple
+        Id of a machine, what was checked or calibrated on it, and when.
+    study_id : int
+        Of the study.
+    """
+    known: dict[tuple[int, str], list[datetime]] = defaultdict(list)
+    for machine_id, text, at in answers:
+        known[machine_id, text].append(at)
+    return tuple(
+        OwedCheck(
+            change.machine_id,
+            text,
+            change.at,
+            change.what,
+            tuple(sorted(at for at in known[change.machine_id, text] if at >= change.at)),
+        )
+        for change in sorted(changes, key=lambda one: (one.at, one.id))
+        if change.study_id != study_id and change.round is None
+        for text in disturbed_by(change)
+        if text not in change.checked
+    )
+
+
+def disturbed_by(change: MachineChange) -> tuple[str, ...]:
+    """Return what a change in the log of a machine disturbs; a calibration and a setting disturb nothing."""
+    if change.kind in (ChangeKind.CALIBRATION, ChangeKind.SETTING, ChangeKind.PACK):
+        return ()
+    texts = list(DISTURBS.get(usually_disturbs(change.kind, change.what), ()))
+    if change.mass_g:
+        texts += DISTURBS["mass that moves"]
+    return tuple(dict.fromkeys(texts))
+
+
+@derived_from("runs", "arms", "factors", "plan", "blocks")
+def arm_checks(study: Study) -> dict[int, tuple[str, ...]]:
+    """Return the checks that a change of arm asks for before each run, by its id.
 
     A run whose arm has other levels than the run before it on the same machine disturbs
     what the recalibration table says of those factors; so does other mass on the moving

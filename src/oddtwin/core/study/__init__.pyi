@@ -21,11 +21,15 @@ from .looked import view_name as view_name
 from .makeup import MadeOf as MadeOf
 from .makeup import Unlike as Unlike
 from .makeup import changed_since_frozen as changed_since_frozen
+from .makeup import is_frozen as is_frozen
 from .makeup import make_up as make_up
+from .makeup import rounds_of as rounds_of
 from .makeup import unlike as unlike
 from .planned import Plan as Plan
 from .planned import Slot as Slot
 from .planned import StudyBlock as StudyBlock
+from .plates import facing as facing
+from .plates import place_words as place_words
 from .plates import plate_key as plate_key
 from .plates import plate_of as plate_of
 from .plates import plates as plates
@@ -34,6 +38,7 @@ from .plates import shares_plates as shares_plates
 from .printed import TALLEST_MM as TALLEST_MM
 from .printed import Deviation as Deviation
 from .printed import EventKind as EventKind
+from .printed import OwedCheck as OwedCheck
 from .printed import Plate as Plate
 from .printed import PrintEvent as PrintEvent
 from .printed import Recheck as Recheck
@@ -63,6 +68,11 @@ from .shot_list import standing_photographs as standing_photographs
 from .shot_list import views_of_run as views_of_run
 from .shot_list import wanted_shots as wanted_shots
 from .slips import slip_words as slip_words
+from .spent import NozzleUse as NozzleUse
+from .spent import Spent as Spent
+from .spent import days_between as days_between
+from .spent import grams_left as grams_left
+from .spent import nozzle_use as nozzle_use
 from .tidy import TAKEN as TAKEN
 from .tidy import is_missed as is_missed
 from .tidy import plate_name as plate_name
@@ -75,6 +85,7 @@ from .whole import Place as Place
 from .whole import Study as Study
 from .whole import derived as derived
 from .whole import derived_from as derived_from
+from .workshop import Container as Container
 from .workshop import Estimate as Estimate
 from .workshop import KeptCalibration as KeptCalibration
 from .workshop import Machine as Machine
@@ -83,6 +94,7 @@ from .workshop import NominalSize as NominalSize
 from .workshop import Piece as Piece
 from .workshop import Rates as Rates
 from .workshop import Rig as Rig
+from .workshop import Round as Round
 from .workshop import Spool as Spool
 from .workshop import Threshold as Threshold
 from .workshop import WorkshopFault as WorkshopFault

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from oddtwin.core.study.whole import Study
-from oddtwin.core.study.workshop import MachineChange
+from oddtwin.core.study.workshop import MachineChange, Round
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +36,9 @@ def make_up(
     """
     latest: dict[tuple[str, str], MachineChange] = {}
     for change in sorted(changes, key=lambda item: (item.at, item.id)):
-        if change.machine_id == machine_id and (at is None or change.at <= at):
+        # A round that was thrown away is as if it had not been, and freezing alters nothing.
+        lasts = change.round in (None, Round.TRIAL, Round.KEPT)
+        if lasts and change.machine_id == machine_id and (at is None or change.at <= at):
             latest[change.kind, change.what.casefold()] = change
     return tuple(
         MadeOf(item.kind, item.what, item.after, item.at)
@@ -84,7 +86,35 @@ def changed_since_frozen(study: Study) -> list[MachineChange]:
         change
         for change in study.changes
         if change.study_id != study.id
+        and change.round not in (Round.FROZEN, Round.THAWED)
         and change.at > study.plan.frozen
         and (end is None or change.at <= end)
         and change.machine_id in study.plan.machine_ids
     ]
+
+
+def rounds_of(changes: Iterable[MachineChange], machine_id: int, profile: str) -> list[MachineChange]:
+    """Return the rounds of tuning of a profile on a machine, oldest first; freezing and thawing too.
+
+    Parameters
+    ----------
+    changes : iterable of MachineChange
+        In any order.
+    machine_id : int
+        Which machine.
+    profile : str
+        Its name, in any case.
+    """
+    mine = [
+        one
+        for one in changes
+        if one.round is not None
+        and one.machine_id == machine_id
+        and one.what.casefold() == profile.strip().casefold()
+    ]
+    return sorted(mine, key=lambda one: (one.at, one.id))
+
+
+def is_frozen(rounds: Sequence[MachineChange]) -> bool:
+    """Return whether a profile is frozen, by its rounds from ``rounds_of``."""
+    return bool(rounds) and rounds[-1].round is Round.FROZEN

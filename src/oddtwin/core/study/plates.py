@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from typing import Final
 
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.whole import Study, derived_from
@@ -36,6 +37,30 @@ def plate_of(study: Study, run: Run) -> tuple[Run, ...]:
 def shares_plates(study: Study) -> bool:
     """Whether prints of different arms share a plate, so that nothing is set up between them."""
     return any(len({run.arm_id for run in group}) > 1 for group in plates(study).values())
+
+
+_SIDES: Final = ("front", "right", "back", "left")
+
+
+def facing(turn_deg: int) -> str:
+    """Return the side of the machine that the front of a piece faces: front, right, back or left.
+
+    Parameters
+    ----------
+    turn_deg : int
+        Turned counterclockwise as seen from above, degrees; between two sides the angle is told too.
+    """
+    turned = turn_deg % 360
+    side, rest = divmod(turned, 90)
+    return _SIDES[side] if not rest else f"{turned}° from front to right"
+
+
+def place_words(run: Run) -> str:
+    """Say where on its plate a run lies, and how it is turned; empty where it has the plate for itself."""
+    if not run.place:
+        return ""
+    turned = f", its front to the {facing(run.turn_deg)}" if run.turn_deg % 360 else ""
+    return f"place {run.place}{turned}"
 
 
 def plate_key(run: Run) -> tuple[int, int]:

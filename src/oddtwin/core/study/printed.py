@@ -81,7 +81,9 @@ class Plate:
 
     Moments carry their offset from UTC. ``sha256`` is the hash of the sliced file that it was printed
     from, empty where none was kept; ``slot`` when it is to be printed; ``events`` what happened
-    meanwhile, as it was noted. A plate without an id is that of a single run.
+    meanwhile, as it was noted. ``temperature_c`` and ``humidity_pct`` (relative, 0 to 100) are those of the
+    room, None where nobody read them; ``bed_cleaned`` is ticked before it starts. A plate without an id
+    is that of a single run.
     """
 
     id: int = 0
@@ -90,6 +92,9 @@ class Plate:
     sha256: str = ""
     slot: Slot | None = None
     events: tuple[PrintEvent, ...] = ()
+    temperature_c: float | None = None
+    humidity_pct: float | None = None
+    bed_cleaned: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,6 +171,31 @@ class Recheck:
     text: str
     at: datetime
     waived: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class OwedCheck:
+    """A recalibration check that a change in the log of a machine asks for.
+
+    Parameters
+    ----------
+    machine_id : int
+        Of the machine.
+    text : str
+        What to check.
+    at : datetime
+        When the change was made.
+    what : str
+        What was changed.
+    answered : tuple of datetime
+        When it was checked in another study, or calibrated, since then; oldest first.
+    """
+
+    machine_id: int
+    text: str
+    at: datetime
+    what: str
+    answered: tuple[datetime, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,7 @@ from oddtwin.core.readings import ResponseKind, Spot, position_of
 from oddtwin.core.study.files import ArmFile, TwinCheckResult
 from oddtwin.core.study.looked import BlindSession, Mark, Photograph, SessionAnswer, View
 from oddtwin.core.study.planned import Plan, StudyBlock
-from oddtwin.core.study.printed import Deviation, Recheck, Run, RunReading
+from oddtwin.core.study.printed import Deviation, OwedCheck, Recheck, Run, RunReading
 from oddtwin.core.study.question import Arm, ArmRole, Factor, HeldItem, Level, Response, Role, can_show
 from oddtwin.core.study.settled import Decision, Look, LookAt
 from oddtwin.core.study.workshop import (
@@ -146,6 +146,7 @@ class Study:
     spools: tuple[Spool, ...] = ()
     rates: Rates = field(default_factory=Rates)
     changes: tuple[MachineChange, ...] = ()
+    owed: tuple[OwedCheck, ...] = ()
     files: tuple[ArmFile, ...] = ()
     checks: tuple[TwinCheckResult, ...] = ()
     photographs: tuple[Photograph, ...] = ()

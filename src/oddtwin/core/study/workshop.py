@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from enum import StrEnum
 from typing import Any
 
 from oddtwin.core.study.looked import View
@@ -43,7 +44,8 @@ class Spool:
     """A spool of filament: price per kilogram, grams left on it (None where not weighed).
 
     ``diameter_mm`` and ``density_g_cm3`` are None where nobody said; then 1.75 mm and
-    1.24 g/cm³ count.
+    1.24 g/cm³ count. ``weighed`` is when ``left_g`` was, ``dried`` when it last was; ``abrasive`` whether its
+    filling wears the nozzle.
     """
 
     id: int
@@ -53,6 +55,18 @@ class Spool:
     material: str = ""
     diameter_mm: float | None = None
     density_g_cm3: float | None = None
+    weighed: datetime | None = None
+    dried: datetime | None = None
+    abrasive: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Container:
+    """What prints are weighed in, and what it weighs empty, in grams."""
+
+    id: int
+    name: str
+    tare_g: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,12 +99,24 @@ class Rates:
     overnight: bool = False
 
 
+class Round(StrEnum):
+    """How a numbered trial of a profile ended; or that the profile is frozen from here on, or open again."""
+
+    TRIAL = "trial"
+    KEPT = "kept"
+    THROWN_AWAY = "thrown away"
+    FROZEN = "frozen"
+    THAWED = "thawed"
+
+
 @dataclass(frozen=True, slots=True)
 class MachineChange:
     """One line of a machine's change log.
 
     ``study_id`` is the study whose adoption wrote it; ``mass_g`` what it added to the
-    moving axis, ``minutes`` the work it took, ``way_back`` how to undo it.
+    moving axis, ``minutes`` the work it took, ``way_back`` how to undo it; ``fitting`` what did not
+    fit, and what was bent or bought. A line with a ``round`` is a trial of the profile that ``what`` names.
+    ``checked`` is what was checked again already of all that it disturbs.
     """
 
     id: int
@@ -106,6 +132,9 @@ class MachineChange:
     cost: float = 0.0
     mass_g: float = 0.0
     way_back: str = ""
+    fitting: str = ""
+    round: Round | None = None
+    checked: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,6 +166,8 @@ class KeptCalibration:
         What was found.
     by : str
         Who finished it.
+    instrument : str
+        What was checked, where it is an instrument.
     """
 
     id: int
@@ -152,6 +183,7 @@ class KeptCalibration:
     high: float | None = None
     sentence: str = ""
     by: str = ""
+    instrument: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,6 +40,7 @@ class ThreatCode(StrEnum):
     NOT_HELD = "not-held"
     RECALIBRATION_OPEN = "recalibration-open"
     RECALIBRATION_WAIVED = "recalibration-waived"
+    RECALIBRATION_OWED = "recalibration-owed"
     MACHINE_CHANGED = "machine-changed"
     MACHINE_CARRIES = "machine-carries"
     CONFOUNDED = "confounded"
@@ -99,6 +100,7 @@ _TOLD: Final = frozenset(
         ThreatCode.MANY_COMPARISONS,
         ThreatCode.ADVISED_LOOK,
         ThreatCode.RECALIBRATION_WAIVED,
+        ThreatCode.RECALIBRATION_OWED,
         ThreatCode.MACHINE_CARRIES,
         ThreatCode.PLATE_TIME,
         ThreatCode.EVENTS,

@@ -101,6 +101,13 @@ class PlatePart(Part):
     )
     slot: SlotPart | None = Field(default=None, description="its place in the timetable")
     events: list[EventPart] = Field(default=[], description="what happened while it printed")
+    temperature_c: Annotated[float, Field(ge=-90, le=100)] | None = Field(
+        default=None, description="of the room as it was started"
+    )
+    humidity_pct: Annotated[float, Field(ge=0, le=100)] | None = Field(
+        default=None, description="relative, of the room"
+    )
+    bed_cleaned: bool = Field(default=False, description="whether the bed was cleaned before it")
 
 
 class RunPart(Part):

@@ -10,7 +10,7 @@ from oddtwin.core.photo import What
 from oddtwin.core.study.looked import EARLIER_TOP_MM, USUAL_ELEVATION_DEG
 from oddtwin.core.toolpath.motion import limits_from
 from oddtwin.store.columns import Finite
-from oddtwin.store.exchange.part import Name, NotNegative, Part, Positive
+from oddtwin.store.exchange.part import Moment, Name, NotNegative, Part, Positive
 
 Pixels = Annotated[int, Field(ge=0, le=10**6)]
 
@@ -123,6 +123,9 @@ class SpoolPart(Part):
     material: str = Field(default="", description="such as PLA; its density counts where none is given")
     diameter_mm: Annotated[float, Field(gt=0, lt=100)] | None = None
     density_g_cm3: Annotated[float, Field(gt=0, lt=100)] | None = None
+    weighed: Moment | None = Field(default=None, description="when what is left on it was weighed")
+    dried: Moment | None = None
+    abrasive: bool = Field(default=False, description="whether its filling wears the nozzle")
 
 
 class RatesPart(Part):

@@ -12,7 +12,7 @@ from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.runlist import draw_plan, planned_checks
-from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up
+from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up, place_words
 from oddtwin.store import load_machine_changes
 from oddtwin.ui.plan.ladder import LadderPart
 from oddtwin.ui.plan.options import DesignOptions
@@ -251,7 +251,7 @@ class DesignPanel(QWidget):
                     machine or "–",
                     piece or "–",
                     block or "–",
-                    f"{run.place}, turned {run.turn_deg}°" if run.place else "–",
+                    place_words(run).removeprefix("place ") or "–",
                     _state(run),
                     arms.get(run.arm_id, "hidden") if self._arms.isChecked() else "hidden",
                 )

@@ -72,7 +72,12 @@ class PrinterStamps(QObject):
                 f"The printer began “{name}”, and no run was in hand to be started: nothing was stamped."
             )
             return
-        if self._workbench.do(operations.start_run, run_id=run.id, code=run.code) is not None:
+        if self._workbench.do(
+            operations.start_run,
+            run_id=run.id,
+            code=run.code,
+            room=instruments_of(self._workbench).room(),
+        ):
             self._begun[printer.setup.path] = _Begun(self._workbench.book.folder, run.id, run.code, printer)
 
     def _run(self, run_id: int) -> Run | None:

@@ -14,8 +14,10 @@ from oddtwin.core.quantities import format_reading, minutes_between
 from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
 from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of, slip_words
 from oddtwin.ui.instruments import instruments_of, show_text, typed_text
+from oddtwin.ui.press.tare import TareChoice, TooLightError
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
+    UNSAVED,
     Card,
     ReadingField,
     StepField,
@@ -55,7 +57,8 @@ class MeasureCard(Card):
         self._live.setObjectName("instrumentsNow")
         self._instruments.heard.connect(self._show_live)
         self._instruments.changed.connect(self._show_live)
-        self.add(row(heading("Measure"), None, self._live))
+        self._tare = TareChoice(workbench)
+        self.add(row(heading("Measure"), None, self._live, 12, self._tare))
         self.add(
             label(
                 "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated readings "
@@ -73,6 +76,7 @@ class MeasureCard(Card):
             for field in self._fields.values():
                 field.give_up()
         self._run = run
+        self._tare.refresh(study.responses)
         shape = tuple(
             (item, study.spots_of(item, run), self._of_plate(study, item, run)) for item in study.responses
         )
@@ -214,7 +218,12 @@ class MeasureCard(Card):
         study = self._workbench.seen
         if study is None or self._run is None:
             return ""
-        return slip_words(study, response, self._run, typed, spot.nominal)
+        try:
+            net = self._tare.off(response, typed)
+        except TooLightError:
+            # It is refused as such when it is stored.
+            return ""
+        return slip_words(study, response, self._run, net, spot.nominal)
 
     def _mover(self, field: QWidget) -> Callable[[], None]:
         def move() -> None:
@@ -233,6 +242,11 @@ class MeasureCard(Card):
             written = "; ".join(write_typed(one) for one in values)
             taken, self._taken = self._taken, None
             of_device = taken is not None and taken == (response.id, spot, written)
+            try:
+                values = self._tare.off(response, values)
+            except TooLightError as error:
+                UNSAVED.refuse(f"{error}")
+                return
             self._workbench.do(
                 operations.enter_readings,
                 run_id=self._run.id,

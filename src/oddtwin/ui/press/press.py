@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from oddtwin.core.standing import missing_readings, next_run
-from oddtwin.core.study import Run, RunState, Study
+from oddtwin.core.study import Run, RunState, Study, plate_of
 from oddtwin.ui.instruments import InstrumentsCard
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.listening import PrinterStamps
@@ -37,7 +37,7 @@ class PressView(QWidget):
         self._run_id: int | None = None
         self._runs = RunList()
         self._runs.chosen.connect(self._on_run_chosen)
-        self._card = RunCard(workbench)
+        self._card = RunCard(workbench, theme)
         self._rechecks = RechecksCard(workbench)
         self._measure = MeasureCard(workbench, theme)
         self._aftermath = AftermathCard(workbench)
@@ -45,6 +45,7 @@ class PressView(QWidget):
         self._stamps = PrinterStamps(workbench, self._in_hand, self)
         self._card.events.height_of = self._stamps.height_of
         self._card.stamped.connect(self.take_focus)
+        self._card.chosen.connect(self._on_run_chosen)
         self._measure.finished.connect(self.show_next)
         self._none = Card(
             heading("Nothing to print yet"),
@@ -173,19 +174,20 @@ class RunList(QFrame):
         for place, run in enumerate(study.runs):
             open_readings = bool(run.state is RunState.PRINTED and lacking[run.id])
             done += run.state is RunState.PRINTED and not open_readings
-            line = (run.id, run.code, run.state, run.set_aside, open_readings)
+            beside = _beside(plate_of(study, run), run)
+            line = (run.id, run.code, run.state, run.set_aside, open_readings, beside)
             if line != self._lines[place]:
                 self._lines[place] = line
-                self._show_line(self._list.item(place), run, open_readings)
+                self._show_line(self._list.item(place), run, open_readings, beside)
             if current is not None and run.id == current.id:
                 self._list.setCurrentRow(place)
         counting = sum(run.state is not RunState.SET_ASIDE for run in study.runs)
         self._count.setText(f"{done} of {counting} done")
         self._list.blockSignals(False)
 
-    def _show_line(self, item: QListWidgetItem, run: Run, open_readings: bool) -> None:
+    def _show_line(self, item: QListWidgetItem, run: Run, open_readings: bool, beside: str) -> None:
         sign = "◔" if open_readings else _SIGNS[run.state]
-        item.setText(f"{sign}  {run.code}" + ("  measure" if open_readings else ""))
+        item.setText(f"{beside}{sign} {run.code}" + (" measure" if open_readings else ""))
         item.setData(Qt.ItemDataRole.UserRole, run.id)
         tip = "readings are missing" if open_readings else run.set_aside or run.state.value
         item.setToolTip(plain_tip(tip))
@@ -193,6 +195,13 @@ class RunList(QFrame):
     def _on_row_changed(self, place: int) -> None:
         if place >= 0:
             self.chosen.emit(self._list.item(place).data(Qt.ItemDataRole.UserRole))
+
+
+def _beside(together: Sequence[Run], run: Run) -> str:
+    """Bracket the lines of the pieces that share a plate."""
+    if len(together) < 2:
+        return ""
+    return "┌" if run is together[0] else "└" if run is together[-1] else "│"
 
 
 def _waiting(study: Study) -> int | None:

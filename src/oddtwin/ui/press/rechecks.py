@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.runlist import checks_by_run
+from oddtwin.core.runlist import arm_checks, checks_by_run, owed_by_run
 from oddtwin.core.study import HIDDEN, Recheck, Run, Study
 from oddtwin.ui.widgets import Card, LineField, heading, label, set_quietly
 from oddtwin.ui.workbench import Workbench
@@ -29,8 +29,9 @@ class RechecksCard(Card):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(14)
         self._grid.setColumnStretch(1, 1)
+        self._title = heading("")
         self.add(
-            heading("Check again: another arm is set up"),
+            self._title,
             label("Tick what was done, or type why it is waived.", "quiet"),
             self._grid,
             self._caution,
@@ -40,6 +41,7 @@ class RechecksCard(Card):
         """Show the checks of a run; hidden where there are none."""
         # What was to be checked again would tell the arm of a print that is judged by its code.
         texts = () if run.arm_id == HIDDEN else self._due(run.id)
+        self._title.setText(f"Check again: {self._why(run.id)}")
         if texts != self._texts or self._run is None or run.id != self._run.id:
             self._build(texts)
         self._run, self._texts = run, texts
@@ -56,6 +58,17 @@ class RechecksCard(Card):
     def _due(self, run_id: int) -> tuple[str, ...]:
         study = self._workbench.study
         return checks_by_run(study)[run_id] if study else ()
+
+    def _why(self, run_id: int) -> str:
+        """Say what asks for the checks: another arm, or what the log of the machine tells."""
+        study = self._workbench.study
+        if study is None:
+            return ""
+        told = ["another arm is set up"] if arm_checks(study)[run_id] else []
+        changes = {
+            f"{one.what} was changed on {one.at:%Y-%m-%d}" for one in owed_by_run(study).get(run_id, ())
+        }
+        return "; ".join([*told, *sorted(changes)])
 
     def _build(self, texts: tuple[str, ...]) -> None:
         for widget in (*self._boxes.values(), *self._reasons.values()):

@@ -11,9 +11,13 @@ from oddtwin.core import customs
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
-from oddtwin.core.runlist import checks_by_run
-from oddtwin.core.study import HIDDEN, Run, RunState, Study
+from oddtwin.core.runlist import arm_checks
+from oddtwin.core.study import HIDDEN, Run, RunState, Study, place_words, plate_of
+from oddtwin.ui.instruments import instruments_of
+from oddtwin.ui.press.before import BeforeRows, RoomRow
 from oddtwin.ui.press.events import EventsRow
+from oddtwin.ui.press.plate_view import PlateView
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, button, column_label, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
 
@@ -21,12 +25,13 @@ from oddtwin.ui.workbench import Workbench
 class RunCard(Card):
     """The code in large letters, the set-up in words, and one big key: start, then finish.
 
-    ``stamped`` is emitted after either.
+    ``stamped`` is emitted after either, ``chosen`` with the id of another run whose piece was clicked.
     """
 
     stamped = Signal()
+    chosen = Signal(int)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
         self._run: Run | None = None
@@ -45,17 +50,25 @@ class RunCard(Card):
             name="clearStamps",
             tip="Start, finish and what was noted meanwhile; undo brings them back",
         )
-        self._spool = LineField("spool", width=320)
+        self._spool = LineField("spool")
         self._spool.committed.connect(self._on_spool_committed)
-        self._operator = LineField("operator", "who prints", 200)
+        self._operator = LineField("operator", "who prints", 120)
         self._operator.committed.connect(self._on_operator_committed)
         self._file = label("", "quiet")
         self._file.setObjectName("runFile")
         self._caution = label(customs.PRINTING_CAUTION, "quiet")
         self.events = EventsRow(workbench)
+        self._before, self._room = BeforeRows(workbench), RoomRow(workbench)
+        self._plate = PlateView(theme)
+        self._plate.chosen.connect(self.chosen)
+        self._marking = label("", "quiet")
+        self._marking.setObjectName("marking")
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
         self._timer.timeout.connect(self._show_clock)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         head = QHBoxLayout()
         head.addWidget(self._code)
         head.addSpacing(18)
@@ -63,10 +76,28 @@ class RunCard(Card):
         chips.addLayout(row(*self._chips, None))
         chips.addWidget(self._setup)
         head.addLayout(chips, 1)
-        self.add(head)
-        self.add(row(self._go, 12, self._clock, self._state, None, self._back))
-        self.add(self.events)
-        self.add(row(column_label("Spool"), self._spool, 12, column_label("Operator"), self._operator, None))
+        left = QVBoxLayout()
+        left.setSpacing(10)
+        left.addLayout(head)
+        left.addLayout(row(self._go, 12, self._clock, self._state, None, self._back))
+        for part in (self.events, self._before):
+            left.addWidget(part)
+        left.addStretch(1)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        right.addWidget(self._plate)
+        right.addWidget(self._marking)
+        right.addStretch(1)
+        both = QHBoxLayout()
+        both.setSpacing(18)
+        both.addLayout(left, 1)
+        both.addLayout(right)
+        self.add(both)
+        beneath = row(
+            column_label("Spool"), self._spool, 8, column_label("Operator"), self._operator, 8, self._room
+        )
+        beneath.setStretch(1, 1)
+        self.add(beneath)
         self.add(self._file, self._caution)
 
     def show_run(self, study: Study, run: Run) -> None:
@@ -79,8 +110,7 @@ class RunCard(Card):
             self._chips,
             (
                 machine.name if machine else "",
-                (piece.name if piece else "")
-                + (f", place {run.place}, turned {run.turn_deg}°" if run.place else ""),
+                ", ".join(part for part in (piece.name if piece else "", place_words(run)) if part),
                 f"{_block_noun(study)} {pair}" if pair else "",
             ),
             strict=True,
@@ -92,12 +122,18 @@ class RunCard(Card):
         self._file.setText(_file(study, run))
         self._file.setVisible(bool(self._file.text()))
         self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
-        self._go.setText("Start  ⏎" if run.state is RunState.PLANNED else "Finish  ⏎")
+        together = plate_of(study, run)
+        plate = " the plate" if len(together) > 1 else ""
+        self._go.setText(f"{'Start' if run.state is RunState.PLANNED else 'Finish'}{plate}  ⏎")
+        self._plate.show_plate(together, run)
+        self._marking.setText(_marking(run, len(together)))
         self._back.setVisible(bool(run.started) and not run.set_aside)
         self._caution.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         self._clock.setVisible(run.state is RunState.PRINTING)
         self._state.setText(_stamps(run))
         self.events.show_run(run)
+        self._before.show_run(self._workbench.study or study, run)
+        self._room.show_run(run)
         self._spool.show_text(run.spool)
         self._operator.show_text(run.operator)
         told = run.arm_id == HIDDEN and any(factor.kind is ChangeKind.FILAMENT for factor in study.factors)
@@ -130,8 +166,11 @@ class RunCard(Card):
         run = self._run
         if run is None:
             return
-        operation = operations.start_run if run.state is RunState.PLANNED else operations.finish_run
-        self._workbench.do(operation, run_id=run.id, code=run.code)
+        if run.state is RunState.PLANNED:
+            room = instruments_of(self._workbench).room()
+            self._workbench.do(operations.start_run, run_id=run.id, code=run.code, room=room)
+        else:
+            self._workbench.do(operations.finish_run, run_id=run.id, code=run.code)
         self.stamped.emit()
 
     def _on_back_clicked(self) -> None:
@@ -162,15 +201,29 @@ def _setup(study: Study, run: Run, whole: Study | None) -> str:
     arm = study.arm_of(run)
     if run.finished or run.set_aside:
         return f"Arm: {study.set_up(arm)}."
-    entered = whole is not None and bool(checks_by_run(whole)[run.id])
+    # Of a piece that was set aside the arm is told no more.
+    together = [one for one in plate_of(study, run) if one.arm_id != HIDDEN]
+    if len({one.arm_id for one in together}) > 1:
+        told = [f"place {one.place} {study.set_up(study.arm_of(one))}" for one in together]
+        return f"Set up: {'; '.join(told)}."
+    entered = whole is not None and bool(arm_checks(whole)[run.id])
     how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
     text = f"Set up {study.set_up(arm)}"
     return f"{text}. {'; '.join(how).capitalize()}." if how else text
 
 
+def _marking(run: Run, together: int) -> str:
+    """Say what to write on the piece, once it can be written on."""
+    if run.set_aside or (together < 2 and not run.finished):
+        return ""
+    if run.finished:
+        return f"Mark it before it leaves the plate: {run.code}, arrow to the front."
+    return f"{together} pieces: start and finish, file and events are those of the plate."
+
+
 def _file(study: Study, run: Run) -> str:
-    """Name the sliced file of a run until it is printed: afterwards it would tell the arm."""
-    if run.arm_id == HIDDEN:
+    """Name the sliced file of a run while it prints; afterwards it would tell the arm."""
+    if run.arm_id == HIDDEN or run.state is RunState.PLANNED:
         return ""
     file = study.file_for(run)
     if file is None:

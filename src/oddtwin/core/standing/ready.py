@@ -1,0 +1,176 @@
+"""What is looked at before a plate is started, and whether it is as the plan wants it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
+from oddtwin.core.runlist.recalibration import open_checks
+from oddtwin.core.study.makeup import make_up
+from oddtwin.core.study.plates import plate_key, plate_of
+from oddtwin.core.study.printed import Run
+from oddtwin.core.study.spent import Spent, days_between, grams_left
+from oddtwin.core.study.whole import Study
+from oddtwin.core.study.workshop import MachineChange
+
+
+class Mark(StrEnum):
+    """How one line of the card before a print stands."""
+
+    FINE = "fine"
+    LOOK = "look"
+    WRONG = "wrong"
+
+
+@dataclass(frozen=True, slots=True)
+class ReadyLine:
+    """One thing to look at before a print: what, what is known of it, and how it stands."""
+
+    what: str
+    words: str
+    mark: Mark = Mark.FINE
+
+
+def ready_lines(
+    study: Study,
+    run: Run,
+    changes: Iterable[MachineChange],
+    spent: Sequence[Spent],
+    at: datetime,
+) -> list[ReadyLine]:
+    """Return what is known of make-up, file, filament and checks before a plate is started.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    run : Run
+        Any run on the plate; one that was not started.
+    changes : iterable of MachineChange
+        The logs of the machines.
+    spent : sequence of Spent
+        What prints took from the spools since they were weighed.
+    at : datetime
+        Now.
+    """
+    found = [*_make_up(study, run, changes), *_files(study, run), *_spools(study, run, spent, at)]
+    return [*found, *_overdue(study, run)]
+
+
+def _make_up(study: Study, run: Run, changes: Iterable[MachineChange]) -> list[ReadyLine]:
+    """Hold what the arm wants of the machine against what its log says."""
+    machine = study.machine_of(run)
+    if machine is None:
+        return []
+    made = {item.what.casefold(): item for item in make_up(changes, machine.id)}
+    lines = []
+    wanted: dict[tuple[str, str], None] = {}
+    for one in plate_of(study, run):
+        for factor, level in study.levels_of(study.arm_of(one)):
+            # What is in the file or on the spool has lines of its own.
+            if not factor.kind.sliced and factor.kind not in (ChangeKind.FILAMENT, ChangeKind.MACHINE):
+                wanted[factor.name, level.value] = None
+    for name, value in wanted:
+        there = made.get(name.casefold())
+        if there is None:
+            continue
+        if there.value.strip().casefold() == value.strip().casefold():
+            lines.append(ReadyLine("Make-up", f"{name}: {value}, as logged since {there.since:%Y-%m-%d}"))
+        else:
+            words = (
+                f"{name}: by its log {machine.name} has {there.value} since {there.since:%Y-%m-%d}, and this "
+                f"print wants {value}"
+            )
+            # While a study runs its arms come and go without a line in the log.
+            lines.append(ReadyLine("Make-up", words, Mark.LOOK))
+    return lines
+
+
+def _files(study: Study, run: Run) -> list[ReadyLine]:
+    lines: dict[str, ReadyLine] = {}
+    sliced = any(factor.kind.sliced for factor in study.factors)
+    for one in plate_of(study, run):
+        file = study.file_for(one)
+        if file is None:
+            if sliced and study.files:
+                lines["none"] = ReadyLine("File", f"none was chosen for {study.arm_of(one).name}", Mark.WRONG)
+            continue
+        checked = any(check.piece_id == study.block_of(one).piece_id for check in study.checks)
+        words = f"{file.name}, mark {file.sha256[:8]}"
+        if checked or not sliced:
+            lines[file.sha256] = ReadyLine("File", f"{words}{', as checked in Match' if checked else ''}")
+        else:
+            lines[file.sha256] = ReadyLine("File", f"{words}; it was not checked in Match yet", Mark.LOOK)
+    return list(lines.values())
+
+
+def _spools(study: Study, run: Run, spent: Sequence[Spent], at: datetime) -> list[ReadyLine]:
+    """Say of each spool of the plate what is left on it, and whether that is enough."""
+    needed: dict[str, float] = {}
+    for one in plate_of(study, run):
+        name = one.spool or _spool_in_use(study)
+        if name:
+            needed[name] = needed.get(name, 0.0) + _grams_of(study, one)
+    return [_spool(study, name, grams, spent, at) for name, grams in needed.items()]
+
+
+def _spool(study: Study, name: str, needed: float, spent: Sequence[Spent], at: datetime) -> ReadyLine:
+    spool = next((item for item in study.spools if item.name == name), None)
+    if spool is None:
+        return ReadyLine("Spool", f"{name}: not a spool of the workshop, so what is left is not known")
+    parts = [name]
+    left = grams_left(spool, spent)
+    mark = Mark.FINE
+    if left is None:
+        parts.append("never weighed")
+    else:
+        since = f" (weighed {spool.weighed:%Y-%m-%d}, prints taken off)" if spool.weighed else ""
+        parts.append(f"{_grams(left)} left{since}")
+    if needed:
+        parts.append(f"this plate takes {_grams(needed)}")
+    if left is not None and left < needed:
+        mark = Mark.WRONG
+        parts.append("that is not enough")
+    if spool.dried:
+        days = days_between(spool.dried, at)
+        parts.append(f"dried {f'{days} days' if days != 1 else '1 day'} ago" if days else "dried today")
+    return ReadyLine("Spool", "; ".join(parts), mark)
+
+
+def _overdue(study: Study, run: Run) -> list[ReadyLine]:
+    """Name the checks that earlier prints on the machine left open."""
+    machines = study.index.machine_ids
+    texts: dict[str, list[str]] = {}
+    for other_id, left in open_checks(study).items():
+        other = study.index.runs[other_id]
+        if machines[other_id] == machines[run.id] and plate_key(other) != plate_key(run):
+            for text in left:
+                texts.setdefault(text, []).append(other.code)
+    if not texts:
+        return []
+    told = [f"{text} (before {format_list(codes)})" for text, codes in texts.items()]
+    return [ReadyLine("Overdue", capitalized(format_list(told, "; ")), Mark.WRONG)]
+
+
+def _spool_in_use(study: Study) -> str:
+    started = [run for run in study.runs if run.started and run.spool]
+    return max(started, key=lambda run: run.position).spool if started else ""
+
+
+def _grams_of(study: Study, run: Run) -> float:
+    file = study.file_for(run)
+    if file is not None and file.mass_g:
+        # A file lays all prints of its plate that come from it.
+        same = [one for one in plate_of(study, run) if study.file_for(one) == file]
+        return file.mass_g / len(same)
+    piece, machine = study.piece_of(run), study.machine_of(run)
+    takes = piece.on(machine.id if machine else None) if piece else None
+    return takes.part_g + takes.waste_g if takes else 0.0
+
+
+def _grams(grams: float) -> str:
+    return with_unit(format_number(grams, 0 if grams >= 100 else 1), "g")
