@@ -1,12 +1,21 @@
 """The calibration bench, driven by keys: readings typed, reckoned, kept, logged, and found again."""
 
+import time
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QListWidget
 
 from oddtwin import operations
 from oddtwin.core.calibrate import JOBS
-from oddtwin.store import StoreError, load_calibrations, load_machine_changes
+from oddtwin.core.readings import ResponseKind
+from oddtwin.core.standing import Stage
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
+from oddtwin.devices import Setup
+from oddtwin.devices.simulated import SimulatedCalliper
+from oddtwin.store import StoreError, load_calibrations, load_machine_changes, load_study
+from oddtwin.ui.instruments import instruments_of
+from oddtwin.work import keep_file, shares_above
 from tests.ui.window import InWindow
 
 
@@ -188,3 +197,131 @@ class Fault(Bench):
         self.assertFalse(self.is_shown("logCalibration"))
         self.click("keepCalibration")
         self.assertIsNotNone(self.kept[0].at)
+
+    def test_the_prints_are_written_as_a_study_and_it_is_opened(self):
+        self.choose("fault")
+        for line in (
+            ("Tarn", "chalk", "white", "brass", "frame", "fine", "bad", "92"),
+            ("Marlow", "slate", "white", "brass", "frame", "fine", "good", "95"),
+            ("Tarn", "slate", "white", "brass", "frame", "fine", "good", "92"),
+        ):
+            self.type(*line)
+        self.click("faultStudy")
+        self.settle()
+        study = self.bench.study
+        self.assertIn("Which of machine, filament is to blame?", study.question)
+        self.assertEqual([item.value for item in study.readings], [0.0, 1.0, 1.0])
+        self.assertEqual({machine.name for machine in study.machines.values()}, {"Marlow", "Tarn"})
+
+
+class Instruments(Bench):
+    def test_a_check_is_of_an_instrument_and_has_its_own_history(self):
+        self.choose("check")
+        self.assertFalse(self.is_shown("calibrateMachine"))
+        self.type("100", "100.03")
+        self.assertIn("Please say which instrument", self.texts())
+        self.find("calibrateInstrument").setEditText("bench scale")
+        self.settle()
+        self.type("100", "100.03", "100", "100.02", "100", "100.04")
+        self.assertIn("At 100 it reads 0.03", self.say())
+        self.click("keepCalibration")
+        self.settle()
+        self.assertEqual([(one.instrument, one.machine_id) for one in self.kept], [("bench scale", None)])
+        self.assertIn("At 100 it reads", self.find("calibratePast").text())
+        self.find("calibrateInstrument").setEditText("kitchen scale")
+        self.settle()
+        self.assertFalse(self.is_shown("calibratePast"))
+        self.find("calibrateInstrument").setEditText("BENCH scale")
+        self.settle()
+        self.assertTrue(self.is_shown("calibratePast"))
+
+    def test_enter_in_an_empty_cell_takes_what_an_instrument_shows(self):
+        self.choose("nozzle-wear")
+        grid = self.find("calibrateReadings")
+        with SimulatedCalliper(seed=2) as calliper:
+            instruments = instruments_of(self.bench)
+            instruments.connect_to(Setup("calliper", calliper.path))
+            self.type("0")
+            self.assertEqual((grid.currentRow(), grid.currentColumn()), (0, 1))
+            QTest.keyClick(grid, Qt.Key.Key_Return)
+            self.settle()
+            self.assertIn("Calliper", self.message, "nothing was sent yet")
+            self.assertEqual(grid.currentColumn(), 1)
+            (one,) = instruments.connected
+            limit = time.monotonic() + 5
+            calliper.press(0.62)
+            while one.newest is None and time.monotonic() < limit:
+                self.application.processEvents()
+            QTest.keyClick(grid, Qt.Key.Key_Return)
+            self.settle()
+        self.assertRegex(grid.rows()[0][1], r"^0\.6\d$")
+        self.assertEqual((grid.currentRow(), grid.currentColumn()), (1, 0))
+
+
+class Onward(Bench):
+    """What a figure is used for: a share of a file above it, a reading of a print."""
+
+    FLOWS = "flow,expected_g,weighed_g\n2,2,2\n4,2,1.98\n6,2,1.9\n8,2,1.7\n10,2,1.4\n2,2,1.99\n8,2,1.72"
+
+    def setUp(self):
+        super().setUp()
+        do = self.bench.do
+        do(operations.add_study, name="Trial")
+        do(operations.add_factor, study_id=1, kind="slicer setting", name="walls", levels=("2", "3"))
+        do(
+            operations.add_response,
+            study_id=1, name="Ceiling", unit="mm³/s", kind=ResponseKind.QUANTITY,
+        )  # fmt: skip
+        do(operations.add_piece, name="Ring", minutes=60.0)
+        do(operations.draw_runs, study_id=1, repeats=2, twins=0, seed=3, machine_ids=[1], piece_ids=[1])
+        do(operations.type_calibration, job="flow-ceiling", machine_id=1, readings=self.FLOWS, options={})
+
+    def test_the_share_of_a_kept_file_above_the_ceiling_is_told(self):
+        self.choose("flow-ceiling")
+        self.assertFalse(self.is_shown("ceilingFile"), "no file is kept yet")
+        path = self.folder / "fast.gcode"
+        path.write_text(slice_solid(Solid(height=2), Recipe()).text, encoding="utf-8")
+        with self.bench.book.reading() as connection:
+            arm = load_study(connection, 1).arms[0]
+        chosen = keep_file(self.bench.book, path, [])
+        self.bench.do(operations.choose_file, arm_id=arm.id, piece_id=1, chosen=chosen)
+        self.settle()
+        files = self.find("ceilingFile")
+        self.assertEqual(files.itemText(1), "fast.gcode – Trial")
+        files.setCurrentIndex(1)
+        self.settle()
+        told = self.find("shareAbove").text()
+        self.assertRegex(told, r"^Of its printing time \d+ % above \d\.\d mm³/s")
+        # What lies above a flow is no more where the flow is higher.
+        shares = shares_above(self.bench.book, chosen.sha256, None, [0.001, 5.0, 1e6])
+        self.assertEqual((round(shares[0], 6), shares[2]), (1.0, 0.0))
+        self.assertTrue(0 <= shares[1] <= 1)
+
+    def test_a_kept_figure_is_the_reading_of_a_print_with_its_uncertainty(self):
+        self.bench.do(operations.finish_calibration, job="flow-ceiling", machine_id=1)
+        self.window.open_study(1)
+        self.window.show_stage(Stage.PRINT)
+        self.settle()
+        self.assertFalse(self.is_shown("takeReading"), "it is not printed yet")
+        self.enter(2)
+        self.settle()
+        self.assertIn("Flow ceiling of Marlow", self.find("takeFigure").currentText())
+        self.click("takeReading")
+        self.settle()
+        (reading,) = self.bench.study.readings
+        kept = self.kept[0]
+        self.assertEqual(reading.value, kept.value)
+        self.assertAlmostEqual(reading.u, (kept.high - kept.low) / 2 / 1.959964)
+        self.assertIn("calibration flow-ceiling of", reading.evidence)
+        self.bench.undo()
+        self.settle()
+        self.assertEqual(self.bench.study.readings, ())
+        response = next(one for one in self.bench.study.responses if one.name == "Part mass")
+        with self.assertRaisesRegex(StoreError, "is in g, and the calibration in mm³/s"):
+            operations.take_calibration(
+                self.bench.book,
+                calibration_id=kept.id,
+                run_id=self.bench.study.runs[0].id,
+                response_id=response.id,
+                code="x",
+            )

@@ -11,9 +11,9 @@ from typing import Final
 from oddtwin.cli.errors import InputError, read_text
 
 NAMES: Final = (
-    "steps", "flow-ceiling", "nozzle-wear", "sizes", "belts", "ringing", "retraction", "temperature",
-    "layer-time", "noise", "overhead", "purge-pairs", "fan-power", "motor-skip", "filament", "pull",
-    "fault", "instrument",
+    "steps", "flow-ceiling", "nozzle-wear", "sizes", "belts", "belt-waves", "ringing", "retraction",
+    "temperature", "layer-time", "noise", "overhead", "purge-pairs", "fan-power", "motor-skip", "filament",
+    "pull", "fault", "check", "instrument",
 )  # fmt: skip
 """Of the calibrations: named here, so that a command is read before anything is imported."""
 

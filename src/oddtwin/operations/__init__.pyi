@@ -1,6 +1,7 @@
 from .audience import take_votes as take_votes
 from .calibrating import finish_calibration as finish_calibration
 from .calibrating import remove_calibration as remove_calibration
+from .calibrating import take_calibration as take_calibration
 from .calibrating import type_calibration as type_calibration
 from .events import edit_event as edit_event
 from .events import note_event as note_event

@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime
+from typing import Final
 
 from oddtwin.core.calibrate import JOBS, CalibrationJob, Result, calibration
 from oddtwin.core.customs import ChangeKind
-from oddtwin.core.quantities import format_number, now, with_unit, write_moment
+from oddtwin.core.quantities import convert, format_number, now, with_unit, write_moment
+from oddtwin.core.readings import Typed
 from oddtwin.operations.looking import login
 from oddtwin.operations.machine_log import insert_machine_change
+from oddtwin.operations.runs import WHOLE, Measured, put_readings
+from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
-from oddtwin.store.schema import CALIBRATION
+from oddtwin.store.schema import CALIBRATION, RESPONSE
+
+_NORMAL: Final = 1.959964
 
 
 def type_calibration(
@@ -22,6 +28,7 @@ def type_calibration(
     machine_id: int | None,
     readings: str,
     options: Mapping[str, float],
+    instrument: str = "",
 ) -> Record | None:
     """Keep the readings of a calibration as they are typed, in place of what was typed before.
 
@@ -37,19 +44,25 @@ def type_calibration(
         CSV with the columns of the job.
     options : mapping of str to float
         What must be known besides.
+    instrument : str
+        What is checked, where it is an instrument.
 
     Raises
     ------
     StoreError
-        There is no such calibration.
+        There is no such calibration, or it is of an instrument and nobody says of which.
     """
-    title = _job(job).title.lower()
+    asked, name = _job(job), " ".join(instrument.split())
+    title = asked.title.lower()
+    if asked.of_instrument and not name:
+        raise StoreError("Please say which instrument first.")
 
     def change(edit: Edit) -> None:
-        there = _open(edit, job, machine_id)
+        there = _open(edit, job, machine_id, name)
         if there is None:
             edit.insert(
                 CALIBRATION,
+                instrument=name,
                 machine_id=machine_id,
                 job=job,
                 readings=readings,
@@ -63,7 +76,13 @@ def type_calibration(
 
 
 def finish_calibration(
-    book: LabBook, *, job: str, machine_id: int | None, log: bool = False, made: datetime | None = None
+    book: LabBook,
+    *,
+    job: str,
+    machine_id: int | None,
+    log: bool = False,
+    made: datetime | None = None,
+    instrument: str = "",
 ) -> Record | None:
     """Finish the open calibration of a job and machine: its figure is kept, and maybe logged on the machine.
 
@@ -79,6 +98,8 @@ def finish_calibration(
         Whether it goes into the machine's change log.
     made : datetime, optional
         When it was made, where it is entered later, as from paper.
+    instrument : str
+        What was checked, where it is an instrument.
 
     Raises
     ------
@@ -91,7 +112,7 @@ def finish_calibration(
         raise StoreError("That is in the future; keep a calibration once it is made.")
 
     def change(edit: Edit) -> None:
-        there = _open(edit, job, machine_id)
+        there = _open(edit, job, machine_id, " ".join(instrument.split()))
         if there is None:
             raise StoreError("Type the readings first.")
         try:
@@ -127,6 +148,50 @@ def _log(
     )
 
 
+def take_calibration(
+    book: LabBook, *, calibration_id: int, run_id: int, response_id: int, code: str
+) -> Record | None:
+    """Enter what a calibration came to as the reading of a print, with its uncertainty.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    calibration_id : int
+        Of a finished calibration that has a figure.
+    run_id, response_id : int
+        Of which print and response; the response is in a unit of the same family.
+    code : str
+        Of the run.
+
+    Raises
+    ------
+    StoreError
+        It has no figure, the units do not go together, or the study is settled.
+    """
+
+    def change(edit: Edit) -> None:
+        row, response = edit.get(CALIBRATION, calibration_id), edit.get(RESPONSE, response_id)
+        if not row["at"] or row["value"] is None:
+            raise StoreError("That calibration has no figure yet: keep it first.")
+        try:
+            times = convert(1.0, row["unit"], response["unit"])
+        except ValueError:
+            raise StoreError(
+                f"{response['name']} is in {response['unit'] or 'no unit'}, and the calibration in "
+                f"{row['unit'] or 'no unit'}."
+            ) from None
+        ends = row["low"], row["high"]
+        # By the normal figure: what degrees of freedom it had is not kept.
+        u = None if None in ends else times * (ends[1] - ends[0]) / (2 * _NORMAL)
+        evidence = f"calibration {row['job']} of {row['at'][:10]}"
+        put_readings(
+            edit, run_id, response_id, WHOLE, [Typed(times * row["value"])], measured=[Measured(u, evidence)]
+        )
+
+    return edit_open(book, f"take a calibration as reading of run {code}", change)
+
+
 def remove_calibration(book: LabBook, *, calibration_id: int) -> Record | None:
     """Take a calibration out; undo brings it back."""
     return book.edit("remove a calibration", lambda edit: edit.delete(CALIBRATION, calibration_id))
@@ -139,9 +204,14 @@ def _job(name: str) -> CalibrationJob:
     return found
 
 
-def _open(edit: Edit, job: str, machine_id: int | None) -> Row | None:
-    """Return the calibration of a job and machine that is not finished."""
-    rows = [row for row in edit.rows(CALIBRATION, "job", job) if row["machine_id"] == machine_id]
+def _open(edit: Edit, job: str, machine_id: int | None, instrument: str) -> Row | None:
+    """Return the calibration of a job and machine, or instrument, that is not finished."""
+    here = machine_id, instrument.casefold()
+    rows = [
+        row
+        for row in edit.rows(CALIBRATION, "job", job)
+        if (row["machine_id"], row["instrument"].casefold()) == here
+    ]
     return next((row for row in rows if not row["at"]), None)
 
 

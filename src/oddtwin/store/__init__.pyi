@@ -20,9 +20,11 @@ from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
+from .load import load_instrument_names as load_instrument_names
 from .load import (
     load_log as load_log,
 )
+from .load import load_sliced_names as load_sliced_names
 from .load import (
     load_study as load_study,
 )

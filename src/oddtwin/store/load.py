@@ -147,6 +147,25 @@ def load_answers(connection: Connection, study_id: int) -> tuple[SessionAnswer, 
     return made_all(ANSWER, SessionAnswer, list(found.mappings()))
 
 
+def load_sliced_names(connection: Connection) -> list[tuple[str, str]]:
+    """Read the sliced files of all studies, newest first: each name with its study, and the hash."""
+    query = (
+        select(ARM_FILE.c.name, ARM_FILE.c.sha256, STUDY.c.name.label("study"))
+        .join(ARM, ARM.c.id == ARM_FILE.c.arm_id)
+        .join(STUDY, STUDY.c.id == ARM.c.study_id)
+        .order_by(ARM_FILE.c.id.desc())
+    )
+    # The same file of two arms is one.
+    found = {row.sha256: f"{row.name} – {row.study}" for row in connection.execute(query)}
+    return [(name, sha256) for sha256, name in found.items()]
+
+
+def load_instrument_names(connection: Connection) -> list[str]:
+    """Read what responses of all studies are measured with, by name."""
+    query = select(RESPONSE.c.instrument).where(RESPONSE.c.instrument != "").distinct()
+    return sorted(connection.execute(query).scalars())
+
+
 def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, str]]:
     """Read the newest lines of the log: when, kind and title."""
     query = select(LOG.c.at, LOG.c.kind, LOG.c.title).order_by(LOG.c.id.desc()).limit(limit)

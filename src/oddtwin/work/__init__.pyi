@@ -1,3 +1,4 @@
+from .above_flow import shares_above as shares_above
 from .sliced_file import SlicedFile as SlicedFile
 from .sliced_files import CheckedFiles as CheckedFiles
 from .sliced_files import ChosenFile as ChosenFile

@@ -1,3 +1,4 @@
+from .as_study import fault_study as fault_study
 from .gauge import Components as Components
 from .gauge import components_of as components_of
 from .job import CalibrationJob as CalibrationJob

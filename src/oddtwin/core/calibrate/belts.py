@@ -32,7 +32,7 @@ def belt_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     Result
         Of one belt its tension; of two or more the second less the first.
     """
-    metres, kg_m = options["span"] / 1000, options["density"] / 1000
+    factor = factor_of(options)
     by_axis: dict[str, list[float]] = {}
     for row in rows:
         by_axis.setdefault(row["axis"] or "", []).append(row["frequency_hz"])
@@ -40,7 +40,7 @@ def belt_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     step = step_of(rows, "frequency_hz")
     table: list[dict[str, Any]] = []
     for axis, read in by_axis.items():
-        table.append(_belt(axis, read, kg_m * (2 * metres) ** 2, step, warnings))
+        table.append(belt_line(axis, read, factor, step, warnings))
     ordered = sorted(table, key=lambda row: row["frequency_hz"])
     for low, high in pairwise(ordered):
         if abs(high["frequency_hz"] / low["frequency_hz"] / 2 - 1) < OCTAVE:
@@ -81,8 +81,34 @@ def _compared(table: Sequence[dict[str, Any]], told: str, warnings: tuple[str, .
     return Result(value, "N", ends, sentence, advice, warnings, tuple(table), more)
 
 
-def _belt(axis: str, read: list[float], factor: float, step: float, warnings: list[str]) -> dict[str, Any]:
-    """Return the tension of one belt; an overtone among its readings is told and left out."""
+def factor_of(options: Mapping[str, float]) -> float:
+    """Return newtons for one Hz², μ·(2L)², from ``span`` in mm and ``density`` in g/m."""
+    return options["density"] / 1000 * (2 * options["span"] / 1000) ** 2
+
+
+def belt_line(
+    axis: str, read: Sequence[float], factor: float, step: float, warnings: list[str]
+) -> dict[str, Any]:
+    """Return the tension of one belt; an overtone among its readings is told and left out.
+
+    Parameters
+    ----------
+    axis : str
+        Its name.
+    read : sequence of float
+        Notes, Hz.
+    factor : float
+        From `factor_of`.
+    step : float
+        That the notes were read in, Hz.
+    warnings : list of str
+        What is wrong is added to it.
+
+    Raises
+    ------
+    CalibrationError
+        The notes lie too far apart.
+    """
     values = np.array(read)
     middle = float(np.median(values))
     # The lower note is the fundamental, also where most readings caught the overtone.

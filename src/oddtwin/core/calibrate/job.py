@@ -57,6 +57,8 @@ class CalibrationJob:
         Takes rows and options and returns a `Result`.
     logs : str
         What is logged on the machine; empty where nothing is set.
+    of_instrument : bool
+        Whether it is of an instrument, and not of a machine.
     """
 
     name: str
@@ -67,6 +69,7 @@ class CalibrationJob:
     cautions: tuple[str, ...]
     reckon: Callable[[Sequence[Row], Mapping[str, float]], Result]
     logs: str = ""
+    of_instrument: bool = False
 
 
 def calibration(job: CalibrationJob, text: str, given: Mapping[str, float]) -> Result:

@@ -5,7 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import Final
 
+from oddtwin.core.calibrate.belt_waves import waves_by_tension
 from oddtwin.core.calibrate.belts import belt_tension
+from oddtwin.core.calibrate.check import check_of_instrument
 from oddtwin.core.calibrate.filament import USUAL_DENSITY, spool_left
 from oddtwin.core.calibrate.flow_ceiling import flow_ceiling
 from oddtwin.core.calibrate.gauge import instrument_study
@@ -157,6 +159,28 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         ),
         (BELTS, EYES),
         belt_tension,
+        "belt tension",
+    ),
+    CalibrationJob(
+        "belt-waves",
+        "Belt tension and waves",
+        "Set the belts to three or more levels within the maker’s limit, pluck them, print flat faces at "
+        "each, and grade their waves, twice or more.",
+        (
+            Column("level", kind=Kind.TEXT, says="such as slack, as found, tight"),
+            Column("frequency_hz", "Hz", needed=False, above_zero=True, says="note of the plucked span"),
+            Column("wave", kind=Kind.GRADE, needed=False, says="waves on a flat face, 0 none to 4 ruined"),
+        ),
+        (
+            Option("span", "mm", "length of the free span", needed=True, most=1e5),
+            Option("density", "g/m", "mass of a metre of belt", needed=True, most=1e5),
+            Option("most", "N", "the maker’s limit"),
+            Option(
+                "margin", "grade steps", "how much worse still counts as good", MARGIN, least=0.0, most=4.0
+            ),
+        ),
+        (BELTS, EYES),
+        waves_by_tension,
         "belt tension",
     ),
     CalibrationJob(
@@ -326,6 +350,24 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         find_the_fault,
     ),
     CalibrationJob(
+        "check",
+        "Check of an instrument",
+        "Read a check weight or a gauge block five times or more, putting it down anew each time; best "
+        "near the low and the high end of what you measure with it.",
+        (
+            Column("standard", "", above_zero=True, says="what it is, by its mark or certificate"),
+            Column("reading", "", says="what the instrument shows"),
+        ),
+        (
+            Option("step", "", "the smallest step that it shows", least=0.0),
+            Option("u", "", "standard uncertainty of the standard, from its certificate", least=0.0),
+            Option("limit", "", "the error that may stand"),
+        ),
+        (),
+        check_of_instrument,
+        of_instrument=True,
+    ),
+    CalibrationJob(
         "instrument",
         "Instrument study",
         "Let two or three people read five to ten pieces two or three times each, without seeing what they "
@@ -338,5 +380,6 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         (Option("margin", "", "the smallest difference that matters"),),
         (),
         instrument_study,
+        of_instrument=True,
     ),
 )

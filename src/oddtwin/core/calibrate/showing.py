@@ -26,6 +26,7 @@ DRAWN: Final[Mapping[str, Drawn]] = {
     "nozzle-wear": Drawn("grams", "strand_mm"),
     "sizes": Drawn("nominal", "measured", "nominal", "kind"),
     "belts": Drawn("", "frequency_hz", group="axis"),
+    "belt-waves": Drawn("frequency_hz", "wave", group="level"),
     "ringing": Drawn("", "distance_mm", group="axis"),
     "retraction": Drawn("level", "grade"),
     "temperature": Drawn("level", "grade"),
@@ -37,6 +38,7 @@ DRAWN: Final[Mapping[str, Drawn]] = {
     "motor-skip": Drawn("level", "held"),
     "filament": Drawn("", "diameter_mm"),
     "pull": Drawn("", "force", group="arm"),
+    "check": Drawn("standard", "reading", "standard"),
     "instrument": Drawn("", "reading", group="person"),
 }
 

@@ -104,6 +104,27 @@ def find_the_fault(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 
 
 def _read(rows: Sequence[Row]) -> _Prints:
+    varies, settings, never = noted(rows)
+    made = tuple(
+        _Print(setting, came_out_bad(row), row["print_min"])
+        for setting, row in zip(settings, rows, strict=True)
+    )
+    return _Prints(varies, made, never)
+
+
+def noted(rows: Sequence[Row]) -> tuple[tuple[str, ...], list[Setting], tuple[str, ...]]:
+    """Return the suspects that vary, what each print was made with of them, and what was never swapped.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        A row a print.
+
+    Raises
+    ------
+    CalibrationError
+        A row does not say what others say.
+    """
     used = [name for name in SUSPECTS if any(row[name] for row in rows)]
     for row in rows:
         missing = [name for name in used if not row[name]]
@@ -118,15 +139,19 @@ def _read(rows: Sequence[Row]) -> _Prints:
         known: dict[str, str] = {}
         values[name] = [known.setdefault(value.casefold(), value) for value in listed]
     varies = tuple(name for name in used if len(set(values[name])) > 1)
-    made = tuple(
-        _Print(tuple(values[name][at] for name in varies), _came_out_bad(row), row["print_min"])
-        for at, row in enumerate(rows)
-    )
+    settings = [tuple(values[name][at] for name in varies) for at in range(len(rows))]
     never = tuple(f"{name} {values[name][0]}" for name in used if name not in varies)
-    return _Prints(varies, made, never)
+    return varies, settings, never
 
 
-def _came_out_bad(row: Row) -> bool:
+def came_out_bad(row: Row) -> bool:
+    """Return whether a print was bad.
+
+    Raises
+    ------
+    CalibrationError
+        It is neither good nor bad.
+    """
     text = row["came_out"].casefold()
     if text not in _GOOD | _BAD:
         raise CalibrationError(f"Line {row.line}: “{row['came_out'][:40]}” is neither good nor bad.")

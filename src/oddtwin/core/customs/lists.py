@@ -109,6 +109,7 @@ CALIBRATES: Final[Mapping[str, tuple[str, ...]]] = {
     "steps": ("steps per mm",),
     "flow-ceiling": ("flow ceiling", "flow"),
     "belts": ("belt tension on every axis to the same figure",),
+    "belt-waves": ("belt tension on every axis to the same figure",),
     "retraction": ("retraction",),
     "temperature": ("nozzle temperature", "temperature"),
     "noise": ("noise at equal airflow",),

@@ -34,7 +34,9 @@ class BenchView(TabbedPage):
         if name == "Calibrate":
             from oddtwin.ui.bench.calibrate import CalibratePanel
 
-            return CalibratePanel(self._workbench, self._theme)
+            calibrate = CalibratePanel(self._workbench, self._theme)
+            calibrate.study_written.connect(self.study_chosen)
+            return calibrate
         if name == "Pieces":
             from oddtwin.ui.bench.pieces import PiecesPanel
 

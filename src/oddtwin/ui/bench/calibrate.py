@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from oddtwin import operations
@@ -19,9 +20,11 @@ from oddtwin.core.calibrate import (
 )
 from oddtwin.core.picture import Drawing, Past, Point, history_strip, readings_plot
 from oddtwin.core.readings import TableError, guarded, plain_names, table_rows, table_text, unguarded
-from oddtwin.core.study import KeptCalibration
-from oddtwin.store import load_calibrations, load_machines
+from oddtwin.core.study import KeptCalibration, Machine
+from oddtwin.store import load_calibrations, load_instrument_names, load_machines
+from oddtwin.ui.bench.after import FlowShareCard, StudyRow
 from oddtwin.ui.bench.options import OptionFields
+from oddtwin.ui.instruments import instruments_of, typed_text
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, button, choose, column_label, heading, label, row
 from oddtwin.ui.widgets.grid import ReadingsGrid
@@ -32,7 +35,9 @@ NONE = 0
 
 
 class CalibratePanel(QWidget):
-    """Jobs at the left; the one in hand beside them."""
+    """Jobs at the left; the one in hand beside them; ``study_written`` gives the id of a new study."""
+
+    study_written = Signal(int)
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -41,6 +46,9 @@ class CalibratePanel(QWidget):
         self._points: list[Point] = []
         self._labels = ("", "")
         self._result: Result | None = None
+        self._machines: dict[int, Machine] = {}
+        self._named: list[str] = []
+        self._instruments = instruments_of(workbench)
         self._jobs = QListWidget()
         self._jobs.setObjectName("calibrateJobs")
         self._jobs.setAccessibleName("Calibrations")
@@ -49,6 +57,17 @@ class CalibratePanel(QWidget):
         self._machine = QComboBox()
         self._machine.setObjectName("calibrateMachine")
         self._machine.setAccessibleName("Machine")
+        self._instrument = QComboBox()
+        self._instrument.setObjectName("calibrateInstrument")
+        self._instrument.setAccessibleName("Instrument")
+        self._instrument.setEditable(True)
+        self._instrument.setMinimumWidth(220)
+        typing = self._instrument.lineEdit()
+        if typing is not None:
+            typing.setPlaceholderText("which scale, calliper, gauge")
+        self._of = column_label("of")
+        self._flow_share, self._study = FlowShareCard(workbench), StudyRow(workbench)
+        self._study.written.connect(self.study_written)
         self._title, self._do = heading(""), label("")
         self._cautions = label("", "quiet")
         self._options = OptionFields()
@@ -73,6 +92,9 @@ class CalibratePanel(QWidget):
         self._jobs.setCurrentRow(0)
         self._jobs.currentRowChanged.connect(self._on_job_chosen)
         self._machine.currentIndexChanged.connect(self._on_job_chosen)
+        self._instrument.currentTextChanged.connect(self._on_job_chosen)
+        self._grid.suggestion = self._shown_by_instrument
+        self._grid.refused.connect(workbench.failed)
         self.first = self._jobs
 
     def _lay_out(self) -> None:
@@ -85,7 +107,7 @@ class CalibratePanel(QWidget):
         beside.addWidget(self._grid, 1)
         beside.addWidget(self._plot, 1)
         work = Card(
-            row(self._title, None, column_label("of"), self._machine),
+            row(self._title, None, self._of, self._machine, self._instrument),
             self._do,
             self._options,
             beside,
@@ -93,13 +115,15 @@ class CalibratePanel(QWidget):
             self._advice,
             self._warnings,
             steps,
+            self._study,
             self._cautions,
         )
         self._history = Card(heading("Before"), self._past, self._strip)
         right = QVBoxLayout()
         right.setSpacing(12)
         right.addWidget(work)
-        right.addWidget(self._history)
+        for card in (self._flow_share, self._history):
+            right.addWidget(card)
         right.addStretch(1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -113,29 +137,49 @@ class CalibratePanel(QWidget):
 
     @property
     def _machine_id(self) -> int | None:
-        return self._machine.currentData() or None
+        return None if self._job.of_instrument else self._machine.currentData() or None
+
+    @property
+    def _instrument_name(self) -> str:
+        return " ".join(self._instrument.currentText().split()) if self._job.of_instrument else ""
 
     def refresh(self) -> None:
         """Show the job in hand as the lab book has it."""
         with self._workbench.book.reading() as connection:
             machines = load_machines(connection)
             self._kept = load_calibrations(connection)
+            self._named = load_instrument_names(connection)
         known = [(machine.name, machine.id) for machine in machines]
         # Filling the box must not count as choosing a machine.
         self._machine.blockSignals(True)
         choose(self._machine, [*known, ("no machine", NONE)], self._machine.currentData())
         self._machine.blockSignals(False)
+        self._machines = {machine.id: machine for machine in machines}
+        self._show_instruments()
         self._show_job()
 
+    def _show_instruments(self) -> None:
+        """Offer the instruments that were checked, and those that responses name."""
+        checked = [one.instrument for one in self._kept if one.instrument]
+        known = dict.fromkeys((*checked, *self._named))
+        typed = self._instrument.currentText()
+        self._instrument.blockSignals(True)
+        self._instrument.clear()
+        self._instrument.addItems(list(known))
+        self._instrument.setEditText(typed or next(iter(known), ""))
+        self._instrument.blockSignals(False)
+
     def _of_job(self) -> list[KeptCalibration]:
-        here = self._job.name, self._machine_id
-        return [one for one in self._kept if (one.job, one.machine_id) == here]
+        here = self._job.name, self._machine_id, self._instrument_name.casefold()
+        return [one for one in self._kept if (one.job, one.machine_id, one.instrument.casefold()) == here]
 
     def _show_job(self) -> None:
         job, can_edit = self._job, self._workbench.can_edit
         there = next((one for one in self._of_job() if one.at is None), None)
         past = [one for one in self._of_job() if one.at is not None]
         self._title.setText(job.title)
+        self._machine.setVisible(not job.of_instrument)
+        self._instrument.setVisible(job.of_instrument)
         self._do.setText(job.do)
         self._cautions.setText(" ".join(job.cautions))
         self._cautions.setVisible(bool(job.cautions))
@@ -180,6 +224,7 @@ class CalibratePanel(QWidget):
             machine_id=self._machine_id,
             readings=table_text([names, *rows]),
             options=options,
+            instrument=self._instrument_name,
         )
 
     def _reckon(self, there: KeptCalibration | None) -> None:
@@ -224,12 +269,21 @@ class CalibratePanel(QWidget):
         self._advice.setVisible(bool(result and result.advice))
         self._warnings.setText("\n".join(result.warnings) if result else "")
         self._warnings.setVisible(bool(result and result.warnings))
+        there = next((one for one in self._of_job() if one.at is None), None)
+        self._flow_share.show_result(self._job, result, self._machines.get(self._machine_id or 0))
+        self._study.show_result(self._job, result, there.readings if there else "")
         can = self._workbench.can_edit and result is not None
         self._keep.setEnabled(can)
         machine = self._machine.currentText()
         self._log.setText(f"Keep it, and log it on {machine}")
         self._log.setVisible(bool(self._machine_id and self._job.logs))
         self._log.setEnabled(bool(can and result and result.value is not None))
+
+    def _shown_by_instrument(self, column: int) -> str | None:
+        """Return what an instrument shows of the unit of a column; None where none is of it."""
+        asked = self._job.columns[column]
+        sample = self._instruments.take(asked.unit) if asked.unit else None
+        return None if sample is None else typed_text(sample)
 
     # ------------------------------------------------------------ keeping
 
@@ -241,7 +295,11 @@ class CalibratePanel(QWidget):
 
     def _finish(self, *, log: bool) -> None:
         self._workbench.do(
-            operations.finish_calibration, job=self._job.name, machine_id=self._machine_id, log=log
+            operations.finish_calibration,
+            job=self._job.name,
+            machine_id=self._machine_id,
+            log=log,
+            instrument=self._instrument_name,
         )
 
     # ------------------------------------------------------------ pictures

@@ -15,6 +15,7 @@ from oddtwin.ui.press.listening import PrinterStamps
 from oddtwin.ui.press.measuring import MeasureCard
 from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
+from oddtwin.ui.press.take import TakeCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import UNSAVED, Card, Page, heading, label, plain_tip
 from oddtwin.ui.workbench import Workbench
@@ -40,6 +41,7 @@ class PressView(QWidget):
         self._card = RunCard(workbench, theme)
         self._rechecks = RechecksCard(workbench)
         self._measure = MeasureCard(workbench, theme)
+        self._take = TakeCard(workbench)
         self._aftermath = AftermathCard(workbench)
         self._instruments = InstrumentsCard(workbench)
         self._stamps = PrinterStamps(workbench, self._in_hand, self)
@@ -57,6 +59,7 @@ class PressView(QWidget):
             self._card,
             self._rechecks,
             self._measure,
+            self._take,
             self._aftermath,
             self._instruments,
         ):
@@ -101,16 +104,17 @@ class PressView(QWidget):
         # What is lacking tells no arm, and was worked out for the frame already.
         self._runs.show_runs(study, missing_readings(self._workbench.study or study), run)
         self._none.setVisible(run is None)
-        for part in (self._card, self._rechecks, self._measure, self._aftermath):
+        for part in (self._card, self._rechecks, self._measure, self._take, self._aftermath):
             part.setVisible(run is not None)
         if run is None:
             return
         self._card.show_run(study, run)
         self._rechecks.show_run(study, run)
         self._measure.show_run(study, run)
+        self._take.show_run(study, run)
         self._aftermath.show_run(study, run)
         self._measure.setVisible(run.finished is not None and not run.set_aside)
-        for part in (self._card, self._rechecks, self._measure, self._aftermath):
+        for part in (self._card, self._rechecks, self._measure, self._take, self._aftermath):
             part.setEnabled(self._workbench.can_edit_study)
 
     def _in_hand(self) -> Run | None:

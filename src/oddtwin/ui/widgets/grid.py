@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -15,14 +15,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from oddtwin.ui.widgets.fields import NothingToTakeError
+
 ROW = 30
 SHOWN = 7
 
 
 class ReadingsGrid(QTableWidget):
-    """``typed`` is emitted when a cell was changed by a person."""
+    """``typed`` is emitted when a cell was changed by a person.
+
+    Enter in an empty cell takes what ``suggestion`` returns for its column; where that raises
+    ``NothingToTakeError``, ``refused`` is emitted with why.
+    """
 
     typed = Signal()
+    refused = Signal(str)
 
     def __init__(self, name: str) -> None:
         super().__init__(0, 0)
@@ -38,6 +45,7 @@ class ReadingsGrid(QTableWidget):
         self.verticalHeader().setDefaultSectionSize(ROW)
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.setFixedHeight(ROW * (SHOWN + 1) + 6)
+        self.suggestion: Callable[[int], str | None] = lambda _: None
         self._showing = False
         self.itemChanged.connect(self._on_changed)
 
@@ -73,19 +81,24 @@ class ReadingsGrid(QTableWidget):
         ]
         return [cells for cells in every if any(cells)]
 
-    def put(self, text: str) -> None:
-        """Put a text into the cell in hand, and go on to the next, as if it had been typed."""
-        line, column = max(self.currentRow(), 0), max(self.currentColumn(), 0)
-        item = self.item(line, column)
-        if item is not None:
-            item.setText(text)
-            self._go_on()
+    def _take_or_go_on(self) -> None:
+        """Take what is suggested for an empty cell, as if it had been typed, and go on to the next."""
+        item = self.item(max(self.currentRow(), 0), max(self.currentColumn(), 0))
+        if item is not None and not item.text():
+            try:
+                text = self.suggestion(item.column())
+            except NothingToTakeError as error:
+                self.refused.emit(str(error))
+                return
+            if text is not None:
+                item.setText(text)
+        self._go_on()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             # From an editor it comes here before that is closed, which goes on by itself.
             if self.state() is not QAbstractItemView.State.EditingState:
-                self._go_on()
+                self._take_or_go_on()
             return
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             item = self.currentItem()

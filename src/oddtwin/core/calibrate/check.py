@@ -1,0 +1,151 @@
+"""The check of an instrument by a check weight or a gauge block: how far off it reads, and how it repeats."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from oddtwin.core.arrays import Interval
+from oddtwin.core.calibrate.fits import t_of
+from oddtwin.core.calibrate.result import CalibrationError, Result, said
+from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import decimals_for, format_number
+
+FEWEST = 3
+FAR = 0.2
+"""A reading so far off its standard is a slip of the keys, or another standard."""
+
+
+@dataclass(frozen=True, slots=True)
+class _At:
+    """What was read of one standard: its error with the standard uncertainty of that, and the scatter."""
+
+    standard: float
+    error: float
+    u: float
+    ci95: Interval
+    sd: float
+    n: int
+
+    @property
+    def shown(self) -> bool:
+        """Whether there is an error at all, by the interval."""
+        return self.ci95[0] * self.ci95[1] > 0
+
+
+def check_of_instrument(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
+    """Return the error of an instrument, reading less standard, and its repeatability.
+
+    The standard uncertainty of the mean error holds the scatter of the readings, the step of the instrument,
+    step/√12, and that of the standard; degrees of freedom by Welch and Satterthwaite (JCGM 100:2008, 4.2.3,
+    F.2.2.1, G.4.1; from memory).
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        ``standard`` and ``reading``, in one unit.
+    options : mapping
+        Maybe ``step``, ``u`` and ``limit``, in that unit.
+
+    Returns
+    -------
+    Result
+        The error at the largest standard; all of them in its table, the pooled scatter as ``sd``.
+
+    Raises
+    ------
+    CalibrationError
+        Fewer than three readings of a standard, or one that cannot be of it.
+    """
+    for row in rows:
+        if abs(row["reading"] / row["standard"] - 1) > FAR:
+            raise CalibrationError(
+                f"Line {row.line}: {format_number(row['reading'])} is more than 20 % off its standard of "
+                f"{format_number(row['standard'])}; check which standard it was, and the unit."
+            )
+    step = options.get("step", step_of(rows, "reading"))
+    found = [
+        _at(
+            standard,
+            [row["reading"] for row in rows if row["standard"] == standard],
+            step,
+            options.get("u", 0.0),
+        )
+        for standard in sorted({row["standard"] for row in rows})
+    ]
+    df = sum(one.n - 1 for one in found)
+    sd = math.sqrt(sum((one.n - 1) * one.sd**2 for one in found) / df)
+    last = found[-1]
+    table: tuple[Mapping[str, Any], ...] = tuple(
+        {"standard": one.standard, "error": one.error, "ci95": one.ci95, "sd": one.sd, "n": one.n}
+        for one in found
+    )
+    told = ". ".join(_sentence(one) for one in found)
+    # Readings that all agree are no certainty: half a step is what the instrument cannot show.
+    least = max(sd, step / math.sqrt(12))
+    repeats = f"It repeats to {format_number(least, decimals_for(least))} (standard deviation)"
+    return Result(
+        last.error,
+        "",
+        last.ci95,
+        f"{told}. {repeats}.",
+        _advice(found, options.get("limit")),
+        _warnings(found),
+        table,
+        {"sd": sd, "step": step},
+    )
+
+
+def _at(standard: float, readings: list[float], step: float, u_standard: float) -> _At:
+    if len(readings) < FEWEST:
+        raise CalibrationError(
+            f"{format_number(standard)} was read {len(readings)} times; read it {FEWEST} times or more, "
+            "putting it down anew."
+        )
+    values = np.array(readings)
+    n, sd = len(values), float(values.std(ddof=1))
+    by_scatter = sd / math.sqrt(n)
+    u = math.sqrt(by_scatter**2 + step**2 / 12 + u_standard**2)
+    # What is not scatter is known as such, and has no degrees of freedom to run out of.
+    df = (n - 1) * (u / by_scatter) ** 4 if by_scatter else math.inf
+    reach = (t_of(df) if math.isfinite(df) else 1.959964) * u
+    error = float(values.mean()) - standard
+    return _At(standard, error, u, (error - reach, error + reach), sd, n)
+
+
+def _sentence(one: _At) -> str:
+    decimals = decimals_for(one.ci95[1] - one.error)
+    standard = format_number(one.standard)
+    if not one.shown:
+        return f"At {standard} no error is shown: {said(one.error, '', one.ci95, decimals)}"
+    way = "high" if one.error > 0 else "low"
+    low, high = sorted(abs(end) for end in one.ci95)
+    return f"At {standard} it reads {said(abs(one.error), '', (low, high), decimals)} too {way}"
+
+
+def _advice(found: Sequence[_At], limit: float | None) -> str:
+    """Say what to do: by the limit where one is given, else by whether an error is shown at all."""
+    shown = [one for one in found if one.shown]
+    if limit is None:
+        return "adjust it by its instructions, or take the error off what it reads" if shown else ""
+    allowed = format_number(limit)
+    if all(max(abs(end) for end in one.ci95) <= limit for one in found):
+        return f"nothing: with all doubt the error stays within {allowed}"
+    if any(min(abs(end) for end in one.ci95) > limit for one in shown):
+        return f"adjust it by its instructions: the error is beyond {allowed}"
+    return f"read more often, or by a finer standard: whether the error stays within {allowed} is open"
+
+
+def _warnings(found: Sequence[_At]) -> tuple[str, ...]:
+    """Say where the error grows along the range: then no one figure corrects it."""
+    first, last = found[0], found[-1]
+    if len(found) > 1 and abs(last.error - first.error) > 2 * math.hypot(first.u, last.u):
+        return (
+            f"The error is not the same at {format_number(first.standard)} and at "
+            f"{format_number(last.standard)}: no one figure corrects it.",
+        )
+    return ()
