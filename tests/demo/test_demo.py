@@ -14,11 +14,13 @@ import numpy as np
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement import analyse, study_confounding, whole_plots
 from oddtwin.core.outlook import budget_of, power_sentence, workload_of
+from oddtwin.core.quantities import minutes_between, now
 from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, standing_of
-from oddtwin.demo import build_demo
-from oddtwin.store import load_study
+from oddtwin.core.study import EventKind, RunState
+from oddtwin.demo import build_demo, fresh_demo
+from oddtwin.store import LabBook, load_study
 from oddtwin.store.exchange import write_study
 from tests.cases import InFolder
 
@@ -80,6 +82,7 @@ class Demo(InFolder):
                 "Textured plate and first layer": Stage.MATCH,
                 "Slower small layers on the key tag": Stage.PRINT,
                 "How wide may the lines of the key tag be": Stage.VERDICT,
+                "A sock on the heater block, four tags on a plate": Stage.PRINT,
             },
         )
         (curve, *_) = analyse(studies["How wide may the lines of the key tag be"]).overall.curves
@@ -98,6 +101,20 @@ class Demo(InFolder):
             for event in run.plate.events
         ]
         self.assertEqual(noted, ["paused at 18.2 mm", "first layer good", "noise at 11.4 mm"])
+
+    def test_a_fresh_copy_has_a_plate_in_the_machine_since_a_while_ago(self):
+        book = LabBook.open(fresh_demo())
+        self.addCleanup(book.close)
+        (half,) = [item.id for item in book.summaries() if "four tags on a plate" in item.name]
+        with book.reading() as connection:
+            study = load_study(connection, half)
+        printing = [run for run in study.runs if run.state is RunState.PRINTING]
+        self.assertEqual(len(printing), 4, "all that lies on the plate")
+        self.assertEqual(len({run.plate.id for run in printing}), 1)
+        plate = printing[0].plate
+        self.assertTrue(30 < minutes_between(plate.started, now()) < 90)
+        self.assertEqual([event.kind for event in plate.events], [EventKind.FIRST_LAYER, EventKind.NOISE])
+        self.assertTrue(plate.bed_cleaned and plate.temperature_c)
 
     def test_the_same_seed_builds_the_same_prints(self):
         first, second = self.studies(), self.studies(again=True)

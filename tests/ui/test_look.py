@@ -15,8 +15,9 @@ from oddtwin.core.readings import ResponseKind, Source, Spot
 from oddtwin.core.render import PieceFace, render_piece
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt
+from oddtwin.devices import WatchedFolder
+from oddtwin.ui.instruments import Instruments
 from oddtwin.ui.look.canvas import Way
-from oddtwin.ui.look.photographs import PhotographsPanel
 from oddtwin.ui.widgets.sheet import SheetView
 from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
@@ -152,18 +153,54 @@ class Photographs(InLook):
         inbox.mkdir()
         self.type_into("watchFolder", str(inbox))
         (inbox / "between.png").write_bytes(self.picture("x", 5).read_bytes())
-        panel = PhotographsPanel(self.screen._desk, self.window.theme)
-        self.addCleanup(panel.deleteLater)
-        self.assertEqual(panel._watch.text(), str(inbox))
-        self.assertIn("Watching", panel._told.text())
+        # As the next window has it.
+        again = Instruments(self.bench)
+        self.addCleanup(again.deleteLater)
+        self.assertEqual(again.camera.path, inbox)
         # What came between two sittings is of no known print, and is chosen or dropped by hand.
-        self.assertEqual(set(panel._known.values()), {-1})
+        self.assertEqual([again.camera.poll() for _ in range(3)], [[], [], []])
         self.find("watchFolder").selectAll()
         for key in (Qt.Key.Key_Delete, Qt.Key.Key_Return):
             QTest.keyClick(self.find("watchFolder"), key)
-        other = PhotographsPanel(self.screen._desk, self.window.theme)
-        self.addCleanup(other.deleteLater)
-        self.assertEqual(other._watch.text(), "")
+        self.assertEqual(self.find("shotsTold").text() if self.is_shown("shotsTold") else "", "")
+        last = Instruments(self.bench)
+        self.addCleanup(last.deleteLater)
+        self.assertIsNone(last.camera)
+
+    def test_the_folder_is_a_camera_among_the_instruments(self):
+        inbox = self.folder / "inbox"
+        self.stage(4)
+        box = self.find("instrumentKind")
+        box.setCurrentIndex(box.findData("camera"))
+        self.find("instrumentPort").setCurrentText(str(inbox))
+        self.click("connectInstrument")
+        self.assertIn(f"{inbox} is no folder.", self.texts())
+        inbox.mkdir()
+        self.click("connectInstrument")
+        self.settle()
+        self.assertIn(f"Camera: Watching {inbox}", self.find("instrument-camera").text())
+        self.stage(5)
+        self.assertEqual(self.find("watchFolder").text(), str(inbox))
+        self.stage(4)
+        self.click("letGoInstrument")
+        self.settle()
+        self.assertFalse(self.is_shown("instrument-camera"))
+        self.stage(5)
+        self.assertEqual(self.find("watchFolder").text(), "")
+
+    def test_a_folder_that_was_not_there_is_waited_for(self):
+        inbox = self.folder / "inbox"
+        camera = WatchedFolder(inbox)
+        self.assertTrue(camera.gone)
+        self.assertIn("cannot be read now", camera.words)
+        inbox.mkdir()
+        (inbox / "old.png").write_bytes(b"x")
+        self.assertEqual([camera.poll() for _ in range(3)], [[], [], []])
+        (inbox / "new.JPG").write_bytes(b"y")
+        (inbox / "notes.txt").write_bytes(b"y")
+        self.assertEqual(camera.poll(), [])
+        self.assertEqual(camera.poll(), [inbox / "new.JPG"])
+        self.assertEqual((camera.poll(), camera.came), ([], 1))
 
     def test_a_watched_folder_that_goes_away_is_told_and_taken_up_when_it_is_back(self):
         inbox, away = self.folder / "inbox", self.folder / "away"

@@ -12,6 +12,7 @@ from typing import Final
 
 from platformdirs import user_cache_path
 
+from oddtwin.demo.half_printed import begin_plate
 from oddtwin.store.revisions import REVISIONS
 
 NAME: Final = "Quay Street workshop"
@@ -31,6 +32,7 @@ def fresh_demo() -> Path:
     if not demo_is_built():
         _build(kept)
     shutil.copytree(kept / "book", target)
+    begin_plate(target)
     return target
 
 

@@ -1,5 +1,7 @@
 from .finding import FoundPort as FoundPort
 from .finding import found_ports as found_ports
+from .folder import PHOTOGRAPHS as PHOTOGRAPHS
+from .folder import WatchedFolder as WatchedFolder
 from .instrument import KINDS as KINDS
 from .instrument import Instrument as Instrument
 from .line import Health as Health

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import asdict
 from datetime import date
 from functools import partial
+from pathlib import Path
 from typing import Final
 from weakref import WeakKeyDictionary
 
@@ -22,6 +24,7 @@ from oddtwin.devices import (
     PrinterSaid,
     Sample,
     Setup,
+    WatchedFolder,
     found_ports,
 )
 from oddtwin.operations import Room
@@ -31,6 +34,8 @@ from oddtwin.ui.workbench import Workbench
 
 POLL_MS: Final = 100
 KEPT: Final = "instruments"
+WATCHED: Final = "watched"
+CAMERA: Final = "camera"
 UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N"}
 RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
 
@@ -54,10 +59,32 @@ class Instruments(QObject):
         self._timer.timeout.connect(self._on_timer)
         workbench.book_changed.connect(self._on_book_changed)
         workbench.ended.connect(self.fall_silent)
+        self.camera: WatchedFolder | None = None
         self._restore()
+
+    def watch(self, text: str) -> None:
+        """Watch the folder that a camera or phone writes to; an empty text watches none.
+
+        Raises
+        ------
+        NotADirectoryError
+            It is no folder; none is watched.
+        """
+        self.camera = None
+        path = Path(text.strip()).expanduser() if text.strip() else None
+        there = path is None or path.is_dir()
+        if path is not None and there:
+            self.camera = WatchedFolder(path)
+        # The same camera writes to the same folder tomorrow.
+        QSettings().setValue(WATCHED, text.strip() if there else "")
+        self.changed.emit()
+        if not there:
+            raise NotADirectoryError(f"{path} is no folder.")
 
     def _restore(self) -> None:
         """Take up what was connected the last time; what is gone is told by its health."""
+        watched = str(QSettings().value(WATCHED) or "")
+        self.camera = WatchedFolder(Path(watched).expanduser()) if watched else None
         try:
             setups = [Setup(**one) for one in json.loads(str(QSettings().value(KEPT) or "[]"))]
         except (ValueError, TypeError):
@@ -197,12 +224,14 @@ class InstrumentsCard(Card):
             box.setObjectName(name)
             box.setAccessibleName(said)
         self._port.setMinimumWidth(230)
-        choose(self._kind, [(kind, kind) for kind in (*KINDS, PRINTER)], "scale")
+        choose(self._kind, [(kind, kind) for kind in (*KINDS, PRINTER, CAMERA)], "scale")
+        self._kind.currentIndexChanged.connect(self._show_kind)
         choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])
         self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
         self._shown: list[tuple[Plugged, QLabel]] = []
+        self._camera: QLabel | None = None
         self._told = label("", "error")
         self._told.hide()
         self.add(
@@ -210,7 +239,7 @@ class InstrumentsCard(Card):
             label(
                 "Enter in an empty field of grams, millimetres, newtons or dB takes what the instrument "
                 "shows, once it stands still. A printer is listened to, never commanded: it stamps the "
-                "run in hand.",
+                "run in hand. A camera is the folder that it writes to; its photographs are filed in Look.",
                 "quiet",
             ),
             self._lines,
@@ -227,6 +256,12 @@ class InstrumentsCard(Card):
         self._instruments.heard.connect(self._show_values)
         self._show_lines()
 
+    def _show_kind(self, *_: object) -> None:
+        """A folder has neither rate nor request."""
+        camera = self._kind.currentData() == CAMERA
+        for part in (self._baud, self._request):
+            part.setVisible(not camera)
+
     def refresh_ports(self) -> None:
         """Show the ports that are plugged in now; what is typed stays."""
         typed = self._port.currentText()
@@ -236,31 +271,50 @@ class InstrumentsCard(Card):
 
     def _show_lines(self) -> None:
         clear(self._lines)
-        self._shown = []
+        self._shown, self._camera = [], None
         for one in self._instruments.connected:
-            value = label("", wrap=False)
-            value.setObjectName(f"instrument-{one.setup.kind}")
-            line = row(
-                value,
-                None,
-                button("Let go", partial(self._instruments.let_go, one), name="letGoInstrument"),
-            )
-            line.setContentsMargins(0, 0, 0, 0)
-            holder = QWidget()
-            holder.setLayout(line)
-            self._lines.addWidget(holder)
+            value = self._line(one.setup.kind, partial(self._instruments.let_go, one))
             self._shown.append((one, value))
+        if self._instruments.camera is not None:
+            self._camera = self._line(CAMERA, partial(self._instruments.watch, ""))
         self._show_values()
+
+    def _line(self, kind: str, let_go: Callable[[], None]) -> QLabel:
+        """Add a line for one that is connected; return what its words stand in."""
+        value = label("", wrap=False)
+        value.setObjectName(f"instrument-{kind}")
+        line = row(value, None, button("Let go", let_go, name="letGoInstrument"))
+        line.setContentsMargins(0, 0, 0, 0)
+        holder = QWidget()
+        holder.setLayout(line)
+        self._lines.addWidget(holder)
+        return value
 
     def _show_values(self) -> None:
         for one, value in self._shown:
             show_text(value, one.words)
+        camera = self._instruments.camera
+        if camera is not None and self._camera is not None:
+            came = f" {camera.came} came so far." if camera.came else ""
+            show_text(self._camera, f"Camera: {camera.words}{came}")
 
     def _on_connect_clicked(self) -> None:
         path = self._port.currentText().strip()
+        camera = self._kind.currentData() == CAMERA
         self._told.setVisible(not path)
         if not path:
-            self._told.setText("Choose the port that it is plugged in at, or type it, such as /dev/ttyUSB0.")
+            self._told.setText(
+                "Type the folder that it writes to."
+                if camera
+                else "Choose the port that it is plugged in at, or type it, such as /dev/ttyUSB0."
+            )
+            return
+        if camera:
+            try:
+                self._instruments.watch(path)
+            except NotADirectoryError as error:
+                self._told.setText(f"{error}")
+                self._told.show()
             return
         self._instruments.connect_to(
             Setup(self._kind.currentData(), path, self._baud.currentData(), self._request.text().strip())

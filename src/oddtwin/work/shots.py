@@ -6,16 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import Final, NamedTuple
+from typing import NamedTuple
 
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import Picture, label_in
 from oddtwin.core.study import Study, place_shot
 from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
 from oddtwin.work.photos import PhotoError, read_photo
-
-ENDINGS: Final = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp", ".heic", ".heif")
-"""Of files that a watched folder is looked through for; what is chosen or dropped may be called anything."""
 
 
 @dataclass(frozen=True, slots=True)

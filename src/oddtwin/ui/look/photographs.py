@@ -6,12 +6,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Final
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.study import Photograph, wanted_shots
+from oddtwin.devices import PHOTOGRAPHS, WatchedFolder
+from oddtwin.ui.instruments import instruments_of
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.filed import FiledCard
 from oddtwin.ui.look.rig import FaultsCard, RigCard
@@ -19,12 +21,11 @@ from oddtwin.ui.look.shot_table import ShotTable
 from oddtwin.ui.look.views import ViewsCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_label, heading, label, row
-from oddtwin.work.shots import ENDINGS, Arrived, keep_shots
+from oddtwin.work.shots import Arrived, keep_shots
 
-KINDS: Final = f"Photographs ({' '.join(f'*{ending}' for ending in ENDINGS)});;All files (*)"
-WATCHED: Final = "watched"
+KINDS: Final = f"Photographs ({' '.join(f'*{ending}' for ending in PHOTOGRAPHS)});;All files (*)"
 WATCH_MS: Final = 2000
-"""A watched folder is looked at so often; a file is taken when it has not grown since the last time."""
+"""A watched folder is looked at so often."""
 
 
 class PhotographsPanel(QWidget):
@@ -76,17 +77,11 @@ class PhotographsPanel(QWidget):
         self._timer = QTimer(self)
         self._timer.setInterval(WATCH_MS)
         self._timer.timeout.connect(self._on_watched)
-        self._known: dict[Path, int] = {}
-        self._gone = False
+        self._camera: WatchedFolder | None = None
+        self._instruments = instruments_of(desk.workbench)
+        self._instruments.changed.connect(self._show_watched)
         self.first = self._choose
-        self._watch_again()
-
-    def _watch_again(self) -> None:
-        # The same camera writes to the same folder tomorrow; what lies there by then is not of this list.
-        kept = str(QSettings().value(WATCHED) or "")
-        if kept:
-            self._watch.show_text(kept)
-            self._on_watch_committed(kept)
+        self._show_watched()
 
     def refresh(self) -> None:
         """Show the study in hand."""
@@ -161,48 +156,36 @@ class PhotographsPanel(QWidget):
 
     def _on_watch_committed(self, text: str) -> None:
         self._timer.stop()
-        QSettings().setValue(WATCHED, text.strip())
-        if not text.strip():
-            self._say("")
-            return
-        folder = Path(text.strip()).expanduser()
-        if not folder.is_dir():
-            self._watch.show_error(f"{folder} is no folder.")
-            return
-        # What lies there already was not taken for this list.
-        self._known = dict.fromkeys(_pictures(folder), -1)
-        self._folder = folder
-        self._gone = False
-        self._timer.start()
-        self._say(f"Watching {folder}: new photographs are filed as they come.")
+        try:
+            self._instruments.watch(text)
+        except NotADirectoryError as error:
+            self._watch.show_error(f"{error}")
+        self._show_watched()
+
+    def _show_watched(self) -> None:
+        """Show the folder that is watched, wherever it was chosen."""
+        camera = self._instruments.camera
+        if not self._watch.wrong:
+            self._watch.show_text(str(camera.path) if camera is not None else "")
+        if camera is not self._camera:
+            self._camera = camera
+            self._say(camera.words if camera is not None else "")
+        if camera is None:
+            self._timer.stop()
+        else:
+            self._timer.start()
 
     def _on_watched(self) -> None:
-        if not self._desk.can_edit or not self.isVisible():
+        camera = self._camera
+        if camera is None or not self._desk.can_edit or not self.isVisible():
             return
-        if not self._folder.is_dir():
-            # A phone that was unplugged: whoever photographs on must not believe it is filed.
-            self._say(f"{self._folder} cannot be read now: nothing is filed from it until it is back.")
-            self._gone = True
-            return
-        if self._gone:
-            self._gone = False
-            self._say(f"Watching {self._folder} again: what came meanwhile is filed too.")
-        ready = []
-        for path in _pictures(self._folder):
-            last = self._known.get(path, 0)
-            if last == -1:
-                continue
-            try:
-                size = path.stat().st_size
-            except OSError:
-                continue
-            # A file that still grows is being written: taken now it would be cut off.
-            # Looked at twice: cameras and phones write for seconds.
-            if size and size == last:
-                ready.append(path)
-                self._known[path] = -1
-            else:
-                self._known[path] = size
+        was_gone = camera.gone
+        ready = camera.poll()
+        if camera.gone:
+            # Whoever photographs on must not believe it is filed.
+            self._say(camera.words)
+        elif was_gone:
+            self._say(f"Watching {camera.path} again: what came meanwhile is filed too.")
         if ready:
             self.take(ready)
 
@@ -220,10 +203,3 @@ class PhotographsPanel(QWidget):
 
     def _on_chosen(self) -> None:
         self._filed.show_photograph(self._table.photograph())
-
-
-def _pictures(folder: Path) -> list[Path]:
-    try:
-        return [path for path in sorted(folder.iterdir()) if path.suffix.lower() in ENDINGS]
-    except OSError:
-        return []

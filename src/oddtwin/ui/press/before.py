@@ -89,7 +89,7 @@ class RoomRow(QWidget):
         self._humidity.quantity_committed.connect(
             lambda values: self._edit(humidity_pct=values[0] if values else None)
         )
-        line = row(column_label("Room"), self._temperature, self._humidity)
+        line = row(column_label("Room, °C and %"), self._temperature, self._humidity)
         line.setContentsMargins(0, 0, 0, 0)
         self.setLayout(line)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
@@ -61,7 +61,7 @@ class RunCard(Card):
         self._before, self._room = BeforeRows(workbench), RoomRow(workbench)
         self._plate = PlateView(theme)
         self._plate.chosen.connect(self.chosen)
-        self._marking = label("", "quiet")
+        self._marking = label("")
         self._marking.setObjectName("marking")
         self._timer = QTimer(self)
         self._timer.setInterval(1000)
@@ -76,28 +76,20 @@ class RunCard(Card):
         chips.addLayout(row(*self._chips, None))
         chips.addWidget(self._setup)
         head.addLayout(chips, 1)
+        spool = row(column_label("Spool"), self._spool)
+        who = row(column_label("Operator"), self._operator, 8, self._room, None)
         left = QVBoxLayout()
         left.setSpacing(10)
-        left.addLayout(head)
-        left.addLayout(row(self._go, 12, self._clock, self._state, None, self._back))
-        for part in (self.events, self._before):
+        for part in (self.events, self._before, self._marking):
             left.addWidget(part)
         left.addStretch(1)
-        right = QVBoxLayout()
-        right.setSpacing(4)
-        right.addWidget(self._plate)
-        right.addWidget(self._marking)
-        right.addStretch(1)
-        both = QHBoxLayout()
-        both.setSpacing(18)
-        both.addLayout(left, 1)
-        both.addLayout(right)
-        self.add(both)
-        beneath = row(
-            column_label("Spool"), self._spool, 8, column_label("Operator"), self._operator, 8, self._room
-        )
-        beneath.setStretch(1, 1)
-        self.add(beneath)
+        left.addLayout(spool)
+        left.addLayout(who)
+        beside = QHBoxLayout()
+        beside.setSpacing(18)
+        beside.addLayout(left, 1)
+        beside.addWidget(self._plate, 0, Qt.AlignmentFlag.AlignTop)
+        self.add(head, row(self._go, 12, self._clock, self._state, None, self._back), beside)
         self.add(self._file, self._caution)
 
     def show_run(self, study: Study, run: Run) -> None:
@@ -127,6 +119,7 @@ class RunCard(Card):
         self._go.setText(f"{'Start' if run.state is RunState.PLANNED else 'Finish'}{plate}  ⏎")
         self._plate.show_plate(together, run)
         self._marking.setText(_marking(run, len(together)))
+        self._marking.setVisible(bool(self._marking.text()))
         self._back.setVisible(bool(run.started) and not run.set_aside)
         self._caution.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         self._clock.setVisible(run.state is RunState.PRINTING)
