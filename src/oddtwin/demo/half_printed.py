@@ -56,6 +56,7 @@ def begin_plate(folder: Path) -> None:
     study_id = next(item.id for item in book.summaries() if item.name == NAME)
     with book.reading() as connection:
         run = load_study(connection, study_id).runs[0]
+    # Through the same operations as a person's: what was noted can be taken back and undone.
     begun, run_id, code = now() - timedelta(minutes=BEGUN_MIN), run.id, run.code
     operations.edit_run(book, run_id=run_id, code=code, spool="PETG smoke grey, lot 7", operator="Ines")
     operations.edit_plate(book, run_id=run_id, code=code, bed_cleaned=True)

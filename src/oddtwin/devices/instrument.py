@@ -65,6 +65,7 @@ class Instrument(Plugged):
     def _take(self, sample: Sample) -> None:
         self._at = self._clock()
         self._newest = sample
+        # Each part on its own clock: a hygrometer that falls silent must not speak for the thermometer.
         self._parts[sample.about] = self._at, sample
         self._recent.append((self._at, sample.value))
 

@@ -172,6 +172,7 @@ def take_calibration(
 
     def change(edit: Edit) -> None:
         row, response = edit.get(CALIBRATION, calibration_id), edit.get(RESPONSE, response_id)
+        # An open one may still change: a reading is what was finished.
         if not row["at"] or row["value"] is None:
             raise StoreError("That calibration has no figure yet: keep it first.")
         try:

@@ -152,6 +152,7 @@ def log_round(book: LabBook, *, machine_id: int, profile: str, what: str) -> Rec
                 "again."
             )
         tried = [one for one in there if one.round in (Round.TRIAL, Round.KEPT, Round.THROWN_AWAY)]
+        # A round builds on what was kept, not on what was thrown away.
         kept = [one for one in tried if one.round is Round.KEPT]
         _insert_round(
             edit,

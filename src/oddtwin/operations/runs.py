@@ -63,6 +63,7 @@ def start_run(
         last = max(
             others, key=lambda row: seconds_of(read_moment(plates[row["plate_id"]]["started"])), default=run
         )
+        # Whoever typed it stood in the room; what measures it may hang elsewhere.
         there = plates[run["plate_id"]]
         told = {name: value for name, value in room._asdict().items() if there[name] is None}
         edit.update(PLATE, run["plate_id"], started=_stamp(at), sha256=_file_of(edit, run), **told)

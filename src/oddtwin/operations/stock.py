@@ -81,6 +81,7 @@ def put_container(book: LabBook, *, name: str, tare_g: float) -> Record | None:
     check_figures(cleaned, {"tare_g": tare_g})
 
     def change(edit: Edit) -> None:
+        # Weighed anew, not twice there: two bowls of one name could not be told apart when one is chosen.
         there = edit.ids(CONTAINER, "name", cleaned)
         if there:
             edit.update(CONTAINER, there[0], tare_g=tare_g)

@@ -39,6 +39,7 @@ def load_answered(connection: Connection, study_id: int, machine_ids: Collection
         .where(RUN.c.study_id != study_id, machine.in_(machine_ids), RECHECK.c.waived == "")
     )
     found = [(row.machine_id, row.text, read_moment(row.at)) for row in connection.execute(query)]
+    # A calibration is a check with a figure; what it is a check of stands in one table.
     done = select(CALIBRATION.c.machine_id, CALIBRATION.c.job, CALIBRATION.c.at)
     for row in connection.execute(
         done.where(CALIBRATION.c.machine_id.in_(machine_ids), CALIBRATION.c.at != "")

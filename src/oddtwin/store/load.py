@@ -177,6 +177,7 @@ def _log_of(connection: Connection, study_id: int, plan: Plan | None) -> dict[st
     if plan is None or plan.frozen is None:
         return {}
     frozen = plan.frozen
+    # The whole log of these machines, once: changes meanwhile and checks owed are cut from the same rows.
     of_plan = MACHINE_CHANGE.c.machine_id.in_(plan.machine_ids)
     logged = changes_of(connection, select(MACHINE_CHANGE).where(of_plan))
     owed = owed_checks(logged, load_answered(connection, study_id, plan.machine_ids), study_id)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Final
 
-from sqlalchemy import Connection, func, select
+from sqlalchemy import Connection, RowMapping, func, select
 
 from oddtwin.core.quantities import convert, minutes_between, read_moment, write_moment
 from oddtwin.core.study import Role, Spent
@@ -32,6 +33,37 @@ def load_spent(
     machine_id : int, optional
         Only on this machine.
     """
+    rows = _started(connection, since, spool, machine_id)
+    grams = _weighed(connection, [row["id"] for row in rows])
+    pieces = {piece.id: piece for piece in load_pieces(connection)}
+    # The nozzle was used as long as the plate took, not once for every piece on it.
+    shared: dict[int, int] = defaultdict(int)
+    for row in rows:
+        shared[row["plate_id"]] += 1
+    found = []
+    for row in rows:
+        started = read_moment(row["started"])
+        passed = minutes_between(started, read_moment(row["finished"])) if row["finished"] else 0.0
+        piece = pieces.get(row["piece_id"] or 0)
+        usual = piece.on(row["machine_id"]) if piece else None
+        found.append(
+            Spent(
+                row["machine_id"],
+                row["spool"],
+                started,
+                # A clock that was set back makes no hours that never were.
+                max(0.0, passed) / shared[row["plate_id"]],
+                grams.get(row["id"], usual.part_g + usual.waste_g if usual else 0.0),
+                row["id"] in grams,
+            )
+        )
+    return found
+
+
+def _started(
+    connection: Connection, since: datetime | None, spool: str, machine_id: int | None
+) -> Sequence[RowMapping]:
+    # What differs by machine inside a block stands with the run.
     machine = func.coalesce(RUN.c.machine_id, BLOCK.c.machine_id)
     query = (
         select(RUN.c.id, RUN.c.plate_id, RUN.c.spool, machine.label("machine_id"), BLOCK.c.piece_id)
@@ -48,29 +80,7 @@ def load_spent(
         query = query.where(RUN.c.spool == spool)
     if machine_id is not None:
         query = query.where(machine == machine_id)
-    rows = connection.execute(query).mappings().all()
-    grams = _weighed(connection, [row["id"] for row in rows])
-    pieces = {piece.id: piece for piece in load_pieces(connection)}
-    shared: dict[int, int] = defaultdict(int)
-    for row in rows:
-        shared[row["plate_id"]] += 1
-    found = []
-    for row in rows:
-        started = read_moment(row["started"])
-        passed = minutes_between(started, read_moment(row["finished"])) if row["finished"] else 0.0
-        piece = pieces.get(row["piece_id"] or 0)
-        usual = piece.on(row["machine_id"]) if piece else None
-        found.append(
-            Spent(
-                row["machine_id"],
-                row["spool"],
-                started,
-                max(0.0, passed) / shared[row["plate_id"]],
-                grams.get(row["id"], usual.part_g + usual.waste_g if usual else 0.0),
-                row["id"] in grams,
-            )
-        )
-    return found
+    return connection.execute(query).mappings().all()
 
 
 def _weighed(connection: Connection, run_ids: list[int]) -> dict[int, float]:
@@ -93,6 +103,7 @@ def _weighed(connection: Connection, run_ids: list[int]) -> dict[int, float]:
             try:
                 parts[row.run_id] += convert(row.mean, row.unit, "g")
             except ValueError:
+                # Somebody named another unit for it, such as pieces: it says nothing of grams.
                 continue
             if row.role == Role.PART:
                 whole.add(row.run_id)

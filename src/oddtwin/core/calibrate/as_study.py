@@ -63,6 +63,7 @@ def fault_study(rows: Sequence[Row], found: str, at: datetime) -> Study:
         )
         for number, (row, setting) in enumerate(zip(rows, settings, strict=True), 1)
     ]
+    # What is known to be good is what the others are held against.
     baseline = next((one.arm for one in readings if one.value), readings[0].arm)
     study = study_from_readings(readings, f"Why does it print badly? {at:%Y-%m-%d}", baseline, at)
     return replace(

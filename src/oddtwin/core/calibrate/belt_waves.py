@@ -46,6 +46,7 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
             lacks = "a grade of its waves" if notes else "a note"
             raise CalibrationError(f"“{level}” has no {lacks.split(' ', 1)[1]}: give every level {lacks}.")
         belt = belt_line(level, notes, factor_of(options), step, warnings)
+        # A level is its tension: two names of one tension would be one level.
         graded += [Row(0, {"level": belt["tension_n"], "grade": wave}, {}) for wave in waves]
         table.append({"level": level, "tension_n": belt["tension_n"], "ci95": belt["ci95"]})
     found = least_level(graded, options, "N", "the belts")

@@ -77,7 +77,12 @@ def check_of_instrument(rows: Sequence[Row], options: Mapping[str, float]) -> Re
         )
         for standard in sorted({row["standard"] for row in rows})
     ]
+    return _result(found, step, options.get("limit"))
+
+
+def _result(found: Sequence[_At], step: float, limit: float | None) -> Result:
     df = sum(one.n - 1 for one in found)
+    # Pooled: how it repeats is a matter of the instrument, and not of what lies on it.
     sd = math.sqrt(sum((one.n - 1) * one.sd**2 for one in found) / df)
     last = found[-1]
     table: tuple[Mapping[str, Any], ...] = tuple(
@@ -88,16 +93,9 @@ def check_of_instrument(rows: Sequence[Row], options: Mapping[str, float]) -> Re
     # Readings that all agree are no certainty: half a step is what the instrument cannot show.
     least = max(sd, step / math.sqrt(12))
     repeats = f"It repeats to {format_number(least, decimals_for(least))} (standard deviation)"
-    return Result(
-        last.error,
-        "",
-        last.ci95,
-        f"{told}. {repeats}.",
-        _advice(found, options.get("limit")),
-        _warnings(found),
-        table,
-        {"sd": sd, "step": step},
-    )
+    sentence, more = f"{told}. {repeats}.", {"sd": sd, "step": step}
+    advice, warnings = _advice(found, limit), _warnings(found)
+    return Result(last.error, "", last.ci95, sentence, advice, warnings, table, more)
 
 
 def _at(standard: float, readings: list[float], step: float, u_standard: float) -> _At:

@@ -78,6 +78,7 @@ def disturbed(study: Study) -> list[Threat]:
 def _open_by_cause(study: Study) -> tuple[dict[int, tuple[str, ...]], dict[str, list[str]]]:
     """Return the open checks of arms and of changes meanwhile, by run; what was owed before, by change."""
     of_arms, by_log = arm_checks(study), owed_by_run(study)
+    # Fitted before all prints it stood under both arms alike; changed meanwhile it may stand under one.
     frozen = study.plan.frozen if study.plan else None
     before: dict[str, list[str]] = defaultdict(list)
     weighing = {}

@@ -49,6 +49,7 @@ def plate_squares(pieces: Sequence[Placed], width: float, height: float) -> list
         Of the picture, in pixels.
     """
     places = max([len(pieces), *(piece.place for piece in pieces)])
+    # As near to a square as the bed is; where a plate is longer the places still tell left and back.
     columns = math.ceil(math.sqrt(places))
     rows = math.ceil(places / columns)
     wide = (width - 2 * EDGE - (columns - 1) * GAP) / columns
@@ -104,9 +105,11 @@ def _piece(piece: Placed, square: Square) -> list[Shape]:
     ink = "muted" if piece.gone else "ink"
     code = clipped(piece.code, square.width * 11 / size)
     shapes.append(Text(middle, top + square.height * 0.42, code, ink, "middle", size, bold=True))
+    # On a crowded plate the words would run over the code; the tip of the card says it too.
     if square.height >= 52 and piece.faces != "front":
         facing = clipped(f"front → {piece.faces}", square.width)
         shapes.append(Text(middle, top + square.height * 0.42 + 15, facing, "muted", "middle", 10))
+    # The arrow is the mark, to the front of the machine whichever way the piece is turned.
     half, tip = size * 0.5, low - 4
     shapes += [
         Line(middle, tip - size * 0.8, middle, tip, ink, 1.5),

@@ -71,6 +71,7 @@ def owed_by_run(study: Study) -> dict[int, tuple[OwedCheck, ...]]:
         if not run.set_aside:
             runs[machines[run.id]].append(run)
     found: dict[int, list[OwedCheck]] = defaultdict(list)
+    # Printed order and not planned: what was started first after the change bore its risk.
     for check in study.owed:
         after = (run for run in runs[check.machine_id] if run.started is None or run.started > check.at)
         first = next(after, None)
@@ -118,6 +119,7 @@ def disturbed_by(change: MachineChange) -> tuple[str, ...]:
     """Return what a change in the log of a machine disturbs; a calibration and a setting disturb nothing."""
     if change.kind in (ChangeKind.CALIBRATION, ChangeKind.SETTING, ChangeKind.PACK):
         return ()
+    # By the words of its name, as Ask does for a factor: one table says what a change touches.
     texts = list(DISTURBS.get(usually_disturbs(change.kind, change.what), ()))
     if change.mass_g:
         texts += DISTURBS["mass that moves"]

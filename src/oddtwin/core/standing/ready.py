@@ -68,6 +68,7 @@ def _make_up(study: Study, run: Run, changes: Iterable[MachineChange]) -> list[R
         return []
     made = {item.what.casefold(): item for item in make_up(changes, machine.id)}
     lines = []
+    # A dictionary keeps the order and drops what every piece of the plate wants alike.
     wanted: dict[tuple[str, str], None] = {}
     for one in plate_of(study, run):
         for factor, level in study.levels_of(study.arm_of(one)):
@@ -76,6 +77,7 @@ def _make_up(study: Study, run: Run, changes: Iterable[MachineChange]) -> list[R
                 wanted[factor.name, level.value] = None
     for name, value in wanted:
         there = made.get(name.casefold())
+        # What nobody ever logged cannot contradict the plan.
         if there is None:
             continue
         if there.value.strip().casefold() == value.strip().casefold():
@@ -99,6 +101,7 @@ def _files(study: Study, run: Run) -> list[ReadyLine]:
             if sliced and study.files:
                 lines["none"] = ReadyLine("File", f"none was chosen for {study.arm_of(one).name}", Mark.WRONG)
             continue
+        # A file is checked with all files of its piece, whichever arm it is of.
         checked = any(check.piece_id == study.block_of(one).piece_id for check in study.checks)
         words = f"{file.name}, mark {file.sha256[:8]}"
         if checked or not sliced:
@@ -112,6 +115,7 @@ def _spools(study: Study, run: Run, spent: Sequence[Spent], at: datetime) -> lis
     """Say of each spool of the plate what is left on it, and whether that is enough."""
     needed: dict[str, float] = {}
     for one in plate_of(study, run):
+        # A start takes over the spool of the print before where none is said.
         name = one.spool or _spool_in_use(study)
         if name:
             needed[name] = needed.get(name, 0.0) + _grams_of(study, one)
@@ -147,6 +151,7 @@ def _overdue(study: Study, run: Run) -> list[ReadyLine]:
     texts: dict[str, list[str]] = {}
     for other_id, left in open_checks(study).items():
         other = study.index.runs[other_id]
+        # What is due before this very plate stands on its own card.
         if machines[other_id] == machines[run.id] and plate_key(other) != plate_key(run):
             for text in left:
                 texts.setdefault(text, []).append(other.code)

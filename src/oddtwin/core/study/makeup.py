@@ -105,6 +105,7 @@ def rounds_of(changes: Iterable[MachineChange], machine_id: int, profile: str) -
     profile : str
         Its name, in any case.
     """
+    # By name alone, in any case, as the make-up has it: a profile has no other identity.
     mine = [
         one
         for one in changes

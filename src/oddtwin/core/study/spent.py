@@ -55,6 +55,7 @@ def grams_left(spool: Spool, spent: Iterable[Spent]) -> float | None:
     if spool.left_g is None:
         return None
     since = spool.weighed
+    # Without a moment nobody knows which prints came after: the figure stands as it was typed.
     taken = sum(
         one.grams for one in spent if one.spool == spool.name and since is not None and one.started >= since
     )
@@ -114,6 +115,7 @@ def nozzle_use(
     spent : iterable of Spent
         What prints took, of any machines.
     """
+    # Put back counts as fitted: an old nozzle begins its hours anew, for nobody logs what it had behind it.
     fitted = [
         one
         for one in changes

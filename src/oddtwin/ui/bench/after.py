@@ -51,6 +51,7 @@ class FlowShareCard(Card):
         self.setVisible(bool(found and names))
         if not found or not names:
             return
+        # Reading a file takes seconds: not again at every key that changes nothing in the ceilings.
         anew = (found, machine) != (self._ceilings, self._machine)
         self._ceilings, self._machine = found, machine
         before = self._files.currentData()

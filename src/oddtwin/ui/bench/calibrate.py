@@ -89,12 +89,16 @@ class CalibratePanel(QWidget):
             "Keep it, and log it on the machine", self._on_log_clicked, main=True, name="logCalibration"
         )
         self._lay_out()
+        self._connect()
+
+    def _connect(self) -> None:
+        # Chosen before anything listens: the first job is shown once, by the first refresh.
         self._jobs.setCurrentRow(0)
         self._jobs.currentRowChanged.connect(self._on_job_chosen)
         self._machine.currentIndexChanged.connect(self._on_job_chosen)
         self._instrument.currentTextChanged.connect(self._on_job_chosen)
         self._grid.suggestion = self._shown_by_instrument
-        self._grid.refused.connect(workbench.failed)
+        self._grid.refused.connect(self._workbench.failed)
         self.first = self._jobs
 
     def _lay_out(self) -> None:

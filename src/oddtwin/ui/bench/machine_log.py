@@ -112,6 +112,7 @@ class LogCard(Card):
         self._show_chosen()
 
     def _typed_change(self) -> MachineChange:
+        # Any mass asks for the same checks; while it is typed it may be no number yet.
         mass = self._more["mass_g"].edit.text().strip()
         return MachineChange(
             0, 0, now(), self._kind.currentText(), self._what.text(), "", "", "", mass_g=1.0 if mass else 0.0
@@ -202,6 +203,7 @@ class ChecksRow(QWidget):
             self._shown = tuple(texts)
             clear(self._lines)
             self._boxes = {}
+            # In lines of four: one long line would push the page wider than the window.
             for start in range(0, len(texts), 4):
                 self._lines.addWidget(self._boxes_of(texts[start : start + 4]))
         for text, box in self._boxes.items():

@@ -92,6 +92,7 @@ class TuningCard(Card):
     def _show_profiles(self) -> None:
         machine = self._machine.currentData()
         tuned = [one.what for one in self._changes if one.round is not None and one.machine_id == machine]
+        # What is being typed is a new profile; filling the box must not take it away.
         typed = self._profile.currentText()
         names = list(dict.fromkeys(tuned))
         self._profile.blockSignals(True)
@@ -123,6 +124,7 @@ class TuningCard(Card):
             )
         fill_table(self._table, rows, fit_height=True)
         self._table.setVisible(bool(rows))
+        # One step at a time is offered: what waits for an end, what can be tried, or what is frozen.
         waits = bool(rounds) and rounds[-1].round is Round.TRIAL
         frozen = is_frozen(rounds)
         for part in (self._what, self._try):

@@ -53,6 +53,7 @@ class BeforeRows(QWidget):
 
     def _known(self, study: Study, run: Run) -> list[ReadyLine]:
         weighed = [spool.weighed for spool in study.spools if spool.weighed]
+        # Read anew for every run: another study may have printed from the spool meanwhile.
         with self._workbench.book.reading() as connection:
             changes = load_machine_changes(connection)
             spent = load_spent(connection, since=min(weighed)) if weighed else []

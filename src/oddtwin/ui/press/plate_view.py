@@ -39,6 +39,7 @@ class PlateView(DrawingView):
             self.show_anew()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        # Keys choose a piece in the list of runs; the picture is for a hand with a glove on.
         at = event.position()
         squares = plate_squares(self._pieces, SIZE.width(), SIZE.height()) if self._pieces else []
         for run, square in zip(self._runs, squares, strict=True):

@@ -160,6 +160,7 @@ class RunCard(Card):
         if run is None:
             return
         if run.state is RunState.PLANNED:
+            # Stamped with the start, for nobody types it then.
             room = instruments_of(self._workbench).room()
             self._workbench.do(operations.start_run, run_id=run.id, code=run.code, room=room)
         else:

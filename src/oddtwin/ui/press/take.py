@@ -47,6 +47,7 @@ class TakeCard(Card):
         self._run = run
         made = bool(run.finished) and not run.set_aside
         measured = [one for one in study.responses if one.kind is ResponseKind.QUANTITY]
+        # Only where something could be taken: most studies have no response in such a unit.
         with self._workbench.book.reading() as connection:
             kept = load_calibrations(connection) if made and measured else ()
         known = [one for one in reversed(kept) if one.at is not None and one.value is not None]

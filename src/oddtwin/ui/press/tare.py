@@ -51,6 +51,7 @@ class TareChoice(QWidget):
         TooLightError
             One is less than the container alone.
         """
+        # Also what goes by another name, such as supports: all that is a mass lies in the container.
         times = _grams_in(response.unit)
         name = self._box.currentData()
         if name is None or not times:

@@ -84,6 +84,7 @@ class ReadingsGrid(QTableWidget):
     def _take_or_go_on(self) -> None:
         """Take what is suggested for an empty cell, as if it had been typed, and go on to the next."""
         item = self.item(max(self.currentRow(), 0), max(self.currentColumn(), 0))
+        # What is typed already is a person's, and Enter only goes on from it.
         if item is not None and not item.text():
             try:
                 text = self.suggestion(item.column())
