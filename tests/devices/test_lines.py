@@ -8,7 +8,7 @@ import unittest
 from pathlib import Path
 
 from oddtwin.core.readings import Bound
-from oddtwin.devices import Health, Instrument, Line, NoValue, RawStream, Setup, said_by
+from oddtwin.devices import Health, Instrument, Line, NoValue, RawStream, Setup, Stopwatch, said_by
 from oddtwin.devices.printer import FollowedPrint, PrinterEvent, printer_line
 
 
@@ -43,6 +43,28 @@ class Port:
         self.closed = True
 
 
+class Stopwatches(unittest.TestCase):
+    def setUp(self):
+        self.at = 100.0
+        self.watch = Stopwatch(lambda: self.at)
+
+    def test_it_runs_stands_goes_on_and_is_taken_once(self):
+        self.assertIsNone(self.watch.sample())
+        self.watch.press()
+        self.at += 12.34
+        self.assertTrue(self.watch.runs)
+        self.assertIsNone(self.watch.sample(), "it runs")
+        self.watch.press()
+        self.at += 50
+        self.assertEqual((self.watch.sample().value, self.watch.sample().unit), (12.3, "s"))
+        self.watch.press()
+        self.at += 10
+        self.watch.press()
+        self.assertEqual(self.watch.sample().value, 22.3)
+        self.watch.clear()
+        self.assertEqual((self.watch.seconds, self.watch.sample()), (0.0, None))
+
+
 class Scales(unittest.TestCase):
     def said(self, text, kind="scale"):
         return said_by(kind, text)[0]
@@ -65,6 +87,19 @@ class Scales(unittest.TestCase):
             sample = self.said(text)
             self.assertAlmostEqual(sample.value, grams, places=6, msg=text)
             self.assertEqual((sample.unit, sample.stable), ("g", stable), text)
+
+    def test_a_stopwatch_is_read_in_seconds(self):
+        for text, seconds, decimals in (
+            ("1:23.45", 83.45, 2),
+            ("0:01:23", 83.0, 0),
+            ("2:00:00.5", 7200.5, 1),
+            ("83.4 s", 83.4, 1),
+            ("LAP 3 0:05,2", 5.2, 1),
+        ):
+            sample = self.said(text, "stopwatch")
+            self.assertAlmostEqual(sample.value, seconds, msg=text)
+            self.assertEqual((sample.unit, sample.decimals), ("s", decimals), text)
+        self.assertIsInstance(self.said("ready", "stopwatch"), NoValue)
 
     def test_an_overload_is_no_value_and_says_so(self):
         for text in ("OL", "ST,OL,+++++++g", "S +", "+++++++", "OVERLOAD"):

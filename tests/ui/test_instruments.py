@@ -168,3 +168,30 @@ class Connected(Bench):
         card = InstrumentsCard(self.bench)
         self.addCleanup(card.deleteLater)
         card.refresh_ports()
+
+
+class Timing(Bench):
+    def setUp(self):
+        super().setUp()
+        self.assertFalse(self.is_shown("stopwatch"), "nothing but the print is timed")
+        self.bench.do(
+            operations.add_response,
+            study_id=1, name="Clean-up", unit="min", kind=ResponseKind.QUANTITY,
+        )  # fmt: skip
+        self.settle()
+
+    def test_the_stopwatch_is_started_and_stopped_by_a_key_and_taken_by_enter(self):
+        field = self.find("reading-Clean-up")
+        field.setFocus()
+        QTest.keyClick(field, Qt.Key.Key_F8)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.settle()
+        self.assertIn("The stopwatch still runs", self.texts())
+        self.until(lambda: "0:00:01" in self.find("stopwatch").text())
+        QTest.keyClick(field, Qt.Key.Key_F8)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.settle()
+        (reading,) = self.bench.study.readings
+        self.assertTrue(0.9 / 60 < reading.value < 0.2, reading.value)
+        self.assertEqual(reading.source, Source.DEVICE)
+        self.assertIn("0:00:00", self.find("stopwatch").text(), "the next print is timed anew")

@@ -17,7 +17,9 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         "--listen", metavar="PORT", help="print what an instrument sends, as it is understood"
     )
     parser.add_argument(
-        "--kind", choices=("scale", "calliper", "sound level", "force", "climate"), default="scale"
+        "--kind",
+        choices=("scale", "calliper", "sound level", "force", "stopwatch", "climate"),
+        default="scale",
     )
     parser.add_argument("--baud", type=int, default=9600, metavar="N")
     parser.add_argument("--seed", type=int, default=1, metavar="N")

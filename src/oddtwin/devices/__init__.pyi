@@ -20,3 +20,4 @@ from .printer import printer_line as printer_line
 from .samples import NoValue as NoValue
 from .samples import Sample as Sample
 from .samples import said_by as said_by
+from .stopwatch import Stopwatch as Stopwatch

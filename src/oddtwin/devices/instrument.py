@@ -13,7 +13,7 @@ from oddtwin.devices.line import Health, Port
 from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.samples import NoValue, Sample, said_by
 
-KINDS: Final = ("scale", "calliper", "sound level", "force", "climate")
+KINDS: Final = ("scale", "calliper", "sound level", "force", "stopwatch", "climate")
 STEADY: Final = 3
 """Samples in a row that must agree where an instrument does not say whether it stands still."""
 STEADY_S: Final = 0.4
@@ -85,8 +85,8 @@ class Instrument(Plugged):
     @property
     def stale_after(self) -> float:
         """Seconds after which a value is not the present one any more."""
-        # A calliper sends once, when its key is pressed.
-        return {"calliper": 60.0, "climate": CLIMATE_STALE_S}.get(self.setup.kind, STALE_S)
+        # A calliper and a stopwatch send once, when a key is pressed.
+        return {"calliper": 60.0, "stopwatch": 60.0, "climate": CLIMATE_STALE_S}.get(self.setup.kind, STALE_S)
 
     @property
     def stable(self) -> bool:

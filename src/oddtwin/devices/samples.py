@@ -18,6 +18,7 @@ _STABLE: Final = re.compile(r"^(?:ST|S\s+S|SS)\b|\bstable\b", re.IGNORECASE)
 _MOVING: Final = re.compile(r"^(?:US|UN|S\s+D|SD)\b|\bunstable\b|\?\s*$", re.IGNORECASE)
 _OVER: Final = re.compile(r"\b(?:OL|over(?:load)?)\b|^[\s+S]*\+{3,}|^S\s+\+\s*$|^-*\^+-*$", re.IGNORECASE)
 _UNDER: Final = re.compile(r"\b(?:UL|under(?:load)?)\b|^S\s+-\s*$|^-{3,}$|^_{3,}$", re.IGNORECASE)
+_CLOCK: Final = re.compile(r"(?:(\d{1,3}):)?(\d{1,3}):(\d{2}(?:[.,]\d+)?)")
 LARGEST: Final = 1e7
 
 
@@ -119,6 +120,19 @@ def force_line(text: str) -> Said:
     )
 
 
+def stopwatch_line(text: str) -> Said:
+    """Read a line of a stopwatch, in seconds: ``1:23.45``, ``0:01:23`` or ``83.4 s``; it was stopped."""
+    found = _CLOCK.search(text)
+    if found is not None:
+        hours, minutes, seconds = found[1] or "0", found[2], found[3].replace(",", ".")
+        value = 3600 * int(hours) + 60 * int(minutes) + float(seconds)
+        return Sample(value, "s", True, decimals=len(seconds.partition(".")[2]))
+    plain = _value(text)
+    if plain is None:
+        return NoValue("")
+    return Sample(plain[0], "s", True, decimals=plain[2])
+
+
 def climate_line(text: str) -> list[Said]:
     """Read a line of a thermometer and hygrometer: ``T=23.4C H=45%`` or ``23.4 45``."""
     numbers = [
@@ -158,6 +172,7 @@ SINGLE: Final[Mapping[str, Callable[[str], Said]]] = {
     "calliper": calliper_line,
     "sound level": sound_line,
     "force": force_line,
+    "stopwatch": stopwatch_line,
 }
 
 
@@ -167,7 +182,7 @@ def said_by(kind: str, text: str) -> list[Said]:
     Parameters
     ----------
     kind : str
-        scale, calliper, sound level, force or climate.
+        scale, calliper, sound level, force, stopwatch or climate.
     text : str
         One line.
     """

@@ -24,6 +24,7 @@ from oddtwin.devices import (
     PrinterSaid,
     Sample,
     Setup,
+    Stopwatch,
     WatchedFolder,
     found_ports,
 )
@@ -36,7 +37,7 @@ POLL_MS: Final = 100
 KEPT: Final = "instruments"
 WATCHED: Final = "watched"
 CAMERA: Final = "camera"
-UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N"}
+UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N", "stopwatch": "s"}
 RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
 
 
@@ -60,6 +61,7 @@ class Instruments(QObject):
         workbench.book_changed.connect(self._on_book_changed)
         workbench.ended.connect(self.fall_silent)
         self.camera: WatchedFolder | None = None
+        self.stopwatch = Stopwatch()
         self._restore()
 
     def watch(self, text: str) -> None:
@@ -148,6 +150,13 @@ class Instruments(QObject):
         NothingToTakeError
             It moves, is overloaded, or is gone.
         """
+        stood, times = self.stopwatch.sample(), _times("s", unit)
+        if self.stopwatch.runs and times is not None:
+            raise NothingToTakeError("The stopwatch still runs; stop it first.")
+        if stood is not None and times is not None:
+            # Taken once: the next print is timed anew.
+            self.stopwatch.clear()
+            return Sample(times * stood.value, unit, True, stood.bound, stood.decimals + 2)
         for one in self.connected:
             times = _times(UNITS.get(one.setup.kind, ""), unit)
             if times is None or not isinstance(one, Instrument):

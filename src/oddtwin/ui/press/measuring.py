@@ -14,6 +14,7 @@ from oddtwin.core.quantities import format_reading, minutes_between
 from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
 from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of, slip_words
 from oddtwin.ui.instruments import instruments_of, show_text, typed_text
+from oddtwin.ui.press.stopwatch import StopwatchButton
 from oddtwin.ui.press.tare import TareChoice, TooLightError
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -58,7 +59,8 @@ class MeasureCard(Card):
         self._instruments.heard.connect(self._show_live)
         self._instruments.changed.connect(self._show_live)
         self._tare = TareChoice(workbench)
-        self.add(row(heading("Measure"), None, self._live, 12, self._tare))
+        self._stopwatch = StopwatchButton(workbench)
+        self.add(row(heading("Measure"), None, self._live, 12, self._stopwatch, self._tare))
         self.add(
             label(
                 "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated readings "
@@ -77,6 +79,7 @@ class MeasureCard(Card):
                 field.give_up()
         self._run = run
         self._tare.refresh(study.responses)
+        self._stopwatch.refresh(study.responses)
         shape = tuple(
             (item, study.spots_of(item, run), self._of_plate(study, item, run)) for item in study.responses
         )
@@ -204,6 +207,7 @@ class MeasureCard(Card):
     def _shown_by(self, response: Response, spot: Spot) -> str | None:
         """Return what an instrument of a unit shows, as if it had been typed."""
         sample = self._instruments.take(response.unit)
+        self._stopwatch.show_now()
         if sample is None:
             return None
         self._taken = (
