@@ -7,7 +7,7 @@ from datetime import timedelta
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.picture import Placed, plate_picture, plate_squares
 from oddtwin.core.picture.shapes import Text
-from oddtwin.core.standing import ready_lines
+from oddtwin.core.standing import ready_lines, spools_of
 from oddtwin.core.study import (
     ArmFile,
     Factor,
@@ -16,7 +16,6 @@ from oddtwin.core.study import (
     Plate,
     Recheck,
     Run,
-    Spent,
     Spool,
     TwinCheckResult,
     facing,
@@ -29,14 +28,11 @@ def run(number, arm=1, plate=0, **more):
     return Run(number, f"R{number}", number, arm, 1, plate=Plate(plate), **more)
 
 
-def spent(grams, spool="Chalk", started=NOON):
-    return Spent(1, spool, started, 60.0, grams, True)
-
-
 class Before(unittest.TestCase):
-    def lines(self, runs, changes=(), used=(), which=0, **more):
+    def lines(self, runs, changes=(), left=None, which=0, **more):
         self.study = study(runs, **more)
-        found = ready_lines(self.study, self.study.runs[which], changes, used, NOON + timedelta(days=3))
+        at = NOON + timedelta(days=3)
+        found = ready_lines(self.study, self.study.runs[which], changes, left or {}, at)
         return {line.what: (line.words, line.mark.value) for line in found}
 
     def part(self, value):
@@ -57,24 +53,20 @@ class Before(unittest.TestCase):
 
     def test_what_is_left_on_the_spool_is_held_against_the_plate(self):
         spool = Spool(1, "Chalk", left_g=60.0, weighed=NOON, dried=NOON)
-        takes = study().pieces[1]
         both = [run(1, plate=1, place=1, spool="Chalk"), run(2, plate=1, place=2, spool="Chalk")]
-        needed = takes.part_g + takes.waste_g
-        pieces = {1: replace(takes, part_g=20.0, waste_g=2.0)}
-        words, mark = self.lines(both, used=[spent(10.0)], spools=(spool,), pieces=pieces)["Spool"]
+        pieces = {1: replace(study().pieces[1], part_g=20.0, waste_g=2.0)}
+        told = {"spools": (spool,), "pieces": pieces}
+        words, mark = self.lines(both, left={"Chalk": 50.0}, **told)["Spool"]
         self.assertEqual(mark, "fine")
         for part in ("50.0", "(weighed 2026-03-09, prints taken off)", "44.0", "dried 3 days ago"):
             self.assertIn(part, words)
-        words, mark = self.lines(both, used=[spent(20.0)], spools=(spool,), pieces=pieces)["Spool"]
+        words, mark = self.lines(both, left={"Chalk": 40.0}, **told)["Spool"]
         self.assertEqual(mark, "wrong")
         self.assertIn("that is not enough", words)
-        # Of another spool, or from before it was weighed, nothing is taken off.
-        earlier = [spent(20.0, "Slate"), spent(20.0, started=NOON - timedelta(hours=1))]
-        self.assertIn("60.0", self.lines(both, used=earlier, spools=(spool,), pieces=pieces)["Spool"][0])
-        self.assertGreaterEqual(needed, 0.0)
+        self.assertEqual(spools_of(self.study, self.study.runs[1]), [spool])
         self.assertIn("what is left is not known", self.lines(both)["Spool"][0])
         bare = replace(spool, left_g=None, weighed=None, dried=None)
-        self.assertIn("never weighed", self.lines(both, spools=(bare,))["Spool"][0])
+        self.assertIn("never weighed", self.lines(both, left={"Chalk": None}, spools=(bare,))["Spool"][0])
 
     def test_files_are_named_with_their_check(self):
         file = ArmFile(1, 1, 1, "ab" * 32, "old.gcode", mass_g=30.0)
@@ -90,7 +82,7 @@ class Before(unittest.TestCase):
         file = ArmFile(1, 1, 1, "ab" * 32, "old.gcode", mass_g=30.0)
         both = [run(1, plate=1, place=1, spool="Chalk"), run(2, plate=1, place=2, spool="Chalk")]
         spool = Spool(1, "Chalk", left_g=29.0, weighed=NOON)
-        words, mark = self.lines(both, files=(file,), spools=(spool,))["Spool"]
+        words, mark = self.lines(both, left={"Chalk": 29.0}, files=(file,), spools=(spool,))["Spool"]
         self.assertEqual(mark, "wrong")
         self.assertIn("this plate takes 30.0", words)
 

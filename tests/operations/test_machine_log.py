@@ -1,14 +1,16 @@
 """What a change of a machine owes, rounds of tuning, and what prints took from spools and nozzles."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 from oddtwin import operations
+from oddtwin.core.design import Design
 from oddtwin.core.judgement import study_threats
 from oddtwin.core.quantities import now
 from oddtwin.core.runlist import checks_by_run, disturbed_by, open_checks, owed_by_run
-from oddtwin.core.study import Round, grams_left, make_up, nozzle_use
+from oddtwin.core.study import Round, grams_left, make_up, nozzle_fitted, nozzle_use
 from oddtwin.core.threat import ThreatCode, Weight
-from oddtwin.store import StoreError, load_containers, load_machine_changes, load_spent, load_spools
+from oddtwin.store import StoreError, left_on, load_containers, load_machine_changes, load_spent, load_spools
 from oddtwin.store.exchange.study_file import read_study, write_study
 from tests.cases import InBook
 
@@ -209,49 +211,78 @@ class Spools(Logged):
                     title=name,
                 )
 
-    def spent(self, **asked):
+    def left(self):
         with self.book.reading() as connection:
-            return load_spent(connection, **asked), load_spools(connection)
+            (spool,) = load_spools(connection)
+            return left_on(connection, spool)
+
+    def use(self, machine_id=1):
+        fitted = nozzle_fitted(self.changes, machine_id)
+        with self.book.reading() as connection:
+            since = fitted.at if fitted else None
+            spent = load_spent(connection, since=since, machine_id=machine_id)
+            return nozzle_use(fitted, load_spools(connection), spent)
 
     def test_prints_are_taken_off_what_was_weighed(self):
         self.print_one(0, weighed={"Part mass": [20.0, 22.0], "Waste": [2.0]})
+        self.assertAlmostEqual(self.left(), 477.0)
         # Not weighed: what the piece should take.
         self.print_one(1)
-        spent, (spool,) = self.spent()
-        self.assertEqual([(one.grams, one.weighed) for one in spent], [(23.0, True), (20.0, False)])
-        self.assertAlmostEqual(grams_left(spool, spent), 457.0)
+        self.assertAlmostEqual(self.left(), 457.0)
         operations.set_aside(self.book, run_id=1, code="x", reason="it came loose")
-        self.assertAlmostEqual(grams_left(spool, self.spent()[0]), 457.0, msg="it lies on the floor")
+        self.assertAlmostEqual(self.left(), 457.0, msg="it lies on the floor")
+        operations.set_estimate(self.book, piece_id=1, machine_id=1, name="Ring", part_g=30.0)
+        self.assertAlmostEqual(self.left(), 447.0, msg="on this machine it takes more")
         # Weighed again, it begins anew.
         operations.edit_spool(self.book, spool_id=1, name="Chalk", left_g=441.0)
-        spent, (spool,) = self.spent(since=now() - timedelta(days=1))
-        self.assertEqual(grams_left(spool, spent), 441.0)
-        self.assertEqual(self.spent(spool="Slate")[0], [])
+        self.assertEqual(self.left(), 441.0)
+        with self.book.reading() as connection:
+            self.assertEqual(load_spent(connection, spool="Slate"), [])
+
+    def test_mass_is_taken_in_grams_whatever_it_was_weighed_in(self):
+        operations.edit_response(
+            self.book, response_id=self.ids("response")["Part mass"], name="Part mass", unit="kg"
+        )
+        self.print_one(0, weighed={"Part mass": [0.02], "Waste": [2.0]})
+        self.assertAlmostEqual(self.left(), 478.0)
 
     def test_a_spool_is_never_below_nothing_and_unknown_where_it_was_not_weighed(self):
         operations.edit_spool(self.book, spool_id=1, name="Chalk", left_g=10.0)
         self.print_one(0)
-        spent, (spool,) = self.spent()
-        self.assertEqual(grams_left(spool, spent), 0.0)
+        self.assertEqual(self.left(), 0.0)
         operations.edit_spool(self.book, spool_id=1, name="Chalk", left_g=None)
-        _, (spool,) = self.spent()
-        self.assertIsNone(grams_left(spool, spent))
+        self.assertIsNone(self.left())
+        with self.book.reading() as connection:
+            (spool,) = load_spools(connection)
         self.assertIsNone(spool.weighed)
+        self.assertEqual(grams_left(replace(spool, left_g=7.0), []), 7.0)
 
     def test_hours_and_abrasive_grams_of_the_nozzle_begin_with_it(self):
         self.print_one(0, minutes=90)
-        spent, spools = self.spent(machine_id=1)
-        use = nozzle_use(self.changes, spools, 1, spent)
-        self.assertEqual((use.since, use.minutes, use.grams, use.abrasive_g), (None, 90.0, 20.0, 20.0))
+        use = self.use()
+        self.assertEqual((use.since, use.grams, use.abrasive_g), (None, 20.0, 20.0))
+        self.assertAlmostEqual(use.minutes, 90.0, places=3)
         self.assertEqual(use.sentence, "Through the nozzle: 1.5\u202fh, 20\u202fg, of it 20\u202fg abrasive")
         operations.log_machine_change(
             self.book, machine_id=1, kind="part", what="Nozzle", before="brass", after="hardened"
         )
         self.print_one(1, minutes=30)
-        spent, spools = self.spent()
-        use = nozzle_use(self.changes, spools, 1, spent)
-        self.assertEqual((use.nozzle, use.minutes), ("hardened", 30.0))
-        self.assertEqual(nozzle_use(self.changes, spools, 2, spent).sentence, "")
+        use = self.use()
+        self.assertEqual(use.nozzle, "hardened")
+        self.assertAlmostEqual(use.minutes, 30.0, places=3)
+        self.assertEqual(self.use(2).sentence, "")
+
+    def test_pieces_of_one_plate_share_its_minutes_and_a_clock_set_back_makes_none(self):
+        operations.draw_runs(
+            self.book, study_id=1, repeats=2, twins=0, seed=4, machine_ids=[1], piece_ids=[1],
+            design=Design(copies=2),
+        )  # fmt: skip
+        self.print_one(0, minutes=80)
+        use = self.use()
+        self.assertAlmostEqual(use.minutes, 80.0, places=3)
+        self.assertEqual(use.grams, 40.0)
+        self.print_one(2, minutes=-30)
+        self.assertAlmostEqual(self.use().minutes, 80.0, places=3)
 
 
 class Plates(InBook):

@@ -46,6 +46,7 @@ from .recent import remember_book as remember_book
 from .record import Kind as Kind
 from .record import Record as Record
 from .record import RowChange as RowChange
+from .spent import left_on as left_on
 from .spent import load_spent as load_spent
 from .textfile import read_text_file as read_text_file
 from .textfile import refuse_odd_file as refuse_odd_file

@@ -1,6 +1,7 @@
 from .ready import Mark as Mark
 from .ready import ReadyLine as ReadyLine
 from .ready import ready_lines as ready_lines
+from .ready import spools_of as spools_of
 from .stages import Stage as Stage
 from .standing import Standing as Standing
 from .standing import ask_gaps as ask_gaps

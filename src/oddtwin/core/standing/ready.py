@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -13,9 +13,9 @@ from oddtwin.core.runlist.recalibration import open_checks
 from oddtwin.core.study.makeup import make_up
 from oddtwin.core.study.plates import plate_key, plate_of
 from oddtwin.core.study.printed import Run
-from oddtwin.core.study.spent import Spent, days_between, grams_left
+from oddtwin.core.study.spent import days_between
 from oddtwin.core.study.whole import Study
-from oddtwin.core.study.workshop import MachineChange
+from oddtwin.core.study.workshop import MachineChange, Spool
 
 
 class Mark(StrEnum):
@@ -39,7 +39,7 @@ def ready_lines(
     study: Study,
     run: Run,
     changes: Iterable[MachineChange],
-    spent: Sequence[Spent],
+    left: Mapping[str, float | None],
     at: datetime,
 ) -> list[ReadyLine]:
     """Return what is known of make-up, file, filament and checks before a plate is started.
@@ -52,12 +52,12 @@ def ready_lines(
         Any run on the plate; one that was not started.
     changes : iterable of MachineChange
         The logs of the machines.
-    spent : sequence of Spent
-        What prints took from the spools since they were weighed.
+    left : mapping of str to float or None
+        Grams left on the spools of the plate, by name; None where one was never weighed.
     at : datetime
         Now.
     """
-    found = [*_make_up(study, run, changes), *_files(study, run), *_spools(study, run, spent, at)]
+    found = [*_make_up(study, run, changes), *_files(study, run), *_spools(study, run, left, at)]
     return [*found, *_overdue(study, run)]
 
 
@@ -111,24 +111,36 @@ def _files(study: Study, run: Run) -> list[ReadyLine]:
     return list(lines.values())
 
 
-def _spools(study: Study, run: Run, spent: Sequence[Spent], at: datetime) -> list[ReadyLine]:
-    """Say of each spool of the plate what is left on it, and whether that is enough."""
+def spools_of(study: Study, run: Run) -> list[Spool]:
+    """Return the spools of the workshop that the plate of a run is to be printed from."""
+    named = _needed(study, run)
+    return [spool for spool in study.spools if spool.name in named]
+
+
+def _needed(study: Study, run: Run) -> dict[str, float]:
+    """Return the grams that the plate of a run takes from each spool, by name."""
     needed: dict[str, float] = {}
     for one in plate_of(study, run):
         # A start takes over the spool of the print before where none is said.
         name = one.spool or _spool_in_use(study)
         if name:
             needed[name] = needed.get(name, 0.0) + _grams_of(study, one)
-    return [_spool(study, name, grams, spent, at) for name, grams in needed.items()]
+    return needed
 
 
-def _spool(study: Study, name: str, needed: float, spent: Sequence[Spent], at: datetime) -> ReadyLine:
-    spool = next((item for item in study.spools if item.name == name), None)
-    if spool is None:
-        return ReadyLine("Spool", f"{name}: not a spool of the workshop, so what is left is not known")
-    parts = [name]
-    left = grams_left(spool, spent)
-    mark = Mark.FINE
+def _spools(study: Study, run: Run, left: Mapping[str, float | None], at: datetime) -> list[ReadyLine]:
+    """Say of each spool of the plate what is left on it, and whether that is enough."""
+    known = {spool.name: spool for spool in study.spools}
+    return [
+        _spool(known[name], left.get(name), grams, at)
+        if name in known
+        else ReadyLine("Spool", f"{name}: not a spool of the workshop, so what is left is not known")
+        for name, grams in _needed(study, run).items()
+    ]
+
+
+def _spool(spool: Spool, left: float | None, needed: float, at: datetime) -> ReadyLine:
+    parts = [spool.name]
     if left is None:
         parts.append("never weighed")
     else:
@@ -136,13 +148,13 @@ def _spool(study: Study, name: str, needed: float, spent: Sequence[Spent], at: d
         parts.append(f"{_grams(left)} left{since}")
     if needed:
         parts.append(f"this plate takes {_grams(needed)}")
-    if left is not None and left < needed:
-        mark = Mark.WRONG
+    enough = left is None or left >= needed
+    if not enough:
         parts.append("that is not enough")
     if spool.dried:
         days = days_between(spool.dried, at)
         parts.append(f"dried {f'{days} days' if days != 1 else '1 day'} ago" if days else "dried today")
-    return ReadyLine("Spool", "; ".join(parts), mark)
+    return ReadyLine("Spool", "; ".join(parts), Mark.FINE if enough else Mark.WRONG)
 
 
 def _overdue(study: Study, run: Run) -> list[ReadyLine]:

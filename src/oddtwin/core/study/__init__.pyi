@@ -72,6 +72,7 @@ from .spent import NozzleUse as NozzleUse
 from .spent import Spent as Spent
 from .spent import days_between as days_between
 from .spent import grams_left as grams_left
+from .spent import nozzle_fitted as nozzle_fitted
 from .spent import nozzle_use as nozzle_use
 from .tidy import TAKEN as TAKEN
 from .tidy import is_missed as is_missed

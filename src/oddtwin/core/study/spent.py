@@ -16,30 +16,27 @@ _DAY_S: Final = 86_400.0
 
 @dataclass(frozen=True, slots=True)
 class Spent:
-    """What one print took.
+    """What prints took of one spool on one machine.
 
     Parameters
     ----------
     machine_id : int or None
-        That it was printed on.
+        That they were printed on.
     spool : str
-        Name of its spool; empty where nobody said.
-    started : datetime
-        When its plate was started.
+        Name of their spool; empty where nobody said.
+    prints : int
+        How many.
     minutes : float
-        Its share of the plate's minutes, by the stamps.
+        Their share of the minutes of their plates, by the stamps.
     grams : float
-        Part and waste.
-    weighed : bool
-        Whether it was weighed; otherwise it is what the piece should take.
+        Part and waste: weighed, or what the piece should take where it was not.
     """
 
     machine_id: int | None
     spool: str
-    started: datetime
+    prints: int
     minutes: float
     grams: float
-    weighed: bool
 
 
 def grams_left(spool: Spool, spent: Iterable[Spent]) -> float | None:
@@ -50,15 +47,12 @@ def grams_left(spool: Spool, spent: Iterable[Spent]) -> float | None:
     spool : Spool
         With what was left on it as it was weighed.
     spent : iterable of Spent
-        Of any spools; what was started before it was weighed does not count.
+        Of any spools, since this one was weighed.
     """
     if spool.left_g is None:
         return None
-    since = spool.weighed
     # Without a moment nobody knows which prints came after: the figure stands as it was typed.
-    taken = sum(
-        one.grams for one in spent if one.spool == spool.name and since is not None and one.started >= since
-    )
+    taken = sum(one.grams for one in spent if one.spool == spool.name) if spool.weighed else 0.0
     return max(0.0, spool.left_g - taken)
 
 
@@ -99,21 +93,15 @@ class NozzleUse:
         return f"Through the nozzle{since}: {format_list(parts)}"
 
 
-def nozzle_use(
-    changes: Iterable[MachineChange], spools: Sequence[Spool], machine_id: int, spent: Iterable[Spent]
-) -> NozzleUse:
-    """Return what went through the nozzle of a machine since it was fitted last.
+def nozzle_fitted(changes: Iterable[MachineChange], machine_id: int) -> MachineChange | None:
+    """Return the line of a machine's log that fitted its nozzle last: a part whose name holds that word.
 
     Parameters
     ----------
     changes : iterable of MachineChange
-        The logs; a part whose name holds the word nozzle is one.
-    spools : sequence of Spool
-        Which tell whether a filament is abrasive.
+        The logs.
     machine_id : int
         Of the machine.
-    spent : iterable of Spent
-        What prints took, of any machines.
     """
     # Put back counts as fitted: an old nozzle begins its hours anew, for nobody logs what it had behind it.
     fitted = [
@@ -121,13 +109,26 @@ def nozzle_use(
         for one in changes
         if one.machine_id == machine_id and one.kind == "part" and NOZZLE in one.what.casefold()
     ]
-    last = max(fitted, key=lambda one: (one.at, one.id), default=None)
-    since = last.at if last else None
-    mine = [one for one in spent if one.machine_id == machine_id and (since is None or one.started >= since)]
+    return max(fitted, key=lambda one: (one.at, one.id), default=None)
+
+
+def nozzle_use(fitted: MachineChange | None, spools: Sequence[Spool], spent: Iterable[Spent]) -> NozzleUse:
+    """Return what went through the nozzle of a machine since it was fitted last.
+
+    Parameters
+    ----------
+    fitted : MachineChange or None
+        From `nozzle_fitted`; None where the log does not tell.
+    spools : sequence of Spool
+        Which tell whether a filament is abrasive.
+    spent : iterable of Spent
+        What prints took on the machine since then.
+    """
+    mine = list(spent)
     rough = {spool.name for spool in spools if spool.abrasive}
     return NozzleUse(
-        since,
-        last.after if last else "",
+        fitted.at if fitted else None,
+        fitted.after if fitted else "",
         sum(one.minutes for one in mine),
         sum(one.grams for one in mine),
         sum(one.grams for one in mine if one.spool in rough),

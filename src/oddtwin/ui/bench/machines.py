@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.study import Machine, make_up, nozzle_use
-from oddtwin.store import load_machine_changes, load_machines, load_spent, load_spools
+from oddtwin.core.study import Machine, MachineChange, make_up, nozzle_fitted, nozzle_use
+from oddtwin.store import LabBook, load_machine_changes, load_machines, load_spent, load_spools
 from oddtwin.ui.bench.machine_log import LogCard
 from oddtwin.ui.bench.make_up import MakeUpCard
 from oddtwin.ui.bench.motion import MotionCard
@@ -37,6 +38,7 @@ class MachinesPanel(QWidget):
         self._rows: Rows[Machine] = Rows(self._figures, self._make_row)
         self._made_of: dict[int, str] = {}
         self._through: dict[int, str] = {}
+        self._machines: list[Machine] = []
         self._motion = MotionCard(workbench)
         self._log = LogCard(workbench)
         self._tuning = TuningCard(workbench)
@@ -63,18 +65,22 @@ class MachinesPanel(QWidget):
         with self._workbench.book.reading() as connection:
             machines = load_machines(connection)
             changes = load_machine_changes(connection)
-            spools, spent = load_spools(connection), load_spent(connection)
         self._made_of = {
             machine.id: "; ".join(f"{item.what} {item.value}" for item in make_up(changes, machine.id))
             for machine in machines
         }
-        self._through = {
-            machine.id: nozzle_use(changes, spools, machine.id, spent).sentence for machine in machines
-        }
         self._log.show_log(machines, changes, self._workbench.can_edit)
         self._tuning.show_log(machines, changes, self._workbench.can_edit)
         self._compare.show_log(machines, changes)
+        self._machines = machines
         self._rows.refresh(machines)
+        # Ten years of prints are summed beside the window.
+        book = self._workbench.book
+        self._workbench.figure(
+            self,
+            lambda _: {one.id: _through_nozzle(book, one.id, changes) for one in machines},
+            self._show_through,
+        )
         self._motion.refresh(machines)
         self._motion.setVisible(bool(machines))
         self._motion.setEnabled(self._workbench.can_edit)
@@ -83,6 +89,10 @@ class MachinesPanel(QWidget):
         can_edit = self._workbench.can_edit
         self._name.setEnabled(can_edit)
         self._add.setEnabled(can_edit)
+
+    def _show_through(self, through: dict[int, str]) -> None:
+        self._through = through
+        self._rows.refresh([one for one in self._machines if one.id in through])
 
     def _on_add_clicked(self) -> None:
         if self._workbench.do(operations.add_machine, name=self._name.text()):
@@ -109,7 +119,15 @@ class MachinesPanel(QWidget):
                 stored = getattr(value, name)
                 field.show_values([stored] if stored else [])
             made = self._made_of[value.id] or "as bought: no change is logged"
-            through = self._through[value.id]
+            through = self._through.get(value.id, "")
             made_of.setText(f"{made}.\n{through}." if through else made)
 
         return FieldRow([label(machine.name, wrap=False), *fields.values(), made_of], show)
+
+
+def _through_nozzle(book: LabBook, machine_id: int, changes: Sequence[MachineChange]) -> str:
+    """Say what went through the nozzle of a machine since it was fitted."""
+    fitted = nozzle_fitted(changes, machine_id)
+    with book.reading() as connection:
+        spent = load_spent(connection, since=fitted.at if fitted else None, machine_id=machine_id)
+        return nozzle_use(fitted, load_spools(connection), spent).sentence

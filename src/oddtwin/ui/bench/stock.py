@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout
 from oddtwin import operations
 from oddtwin.core.predicted import said_of_spool
 from oddtwin.core.quantities import format_number, now, with_unit
-from oddtwin.core.study import Container, Spool, days_between, grams_left
-from oddtwin.store import load_containers, load_spent, load_spools
+from oddtwin.core.study import Container, Spool, days_between
+from oddtwin.store import left_on, load_containers, load_spools
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -67,9 +67,7 @@ class SpoolsCard(Card):
         """Show the spools as they are now."""
         with self._workbench.book.reading() as connection:
             spools = load_spools(connection)
-            weighed = [spool.weighed for spool in spools if spool.weighed]
-            spent = load_spent(connection, since=min(weighed)) if weighed else []
-        self._left = {spool.id: grams_left(spool, spent) for spool in spools}
+            self._left = {spool.id: left_on(connection, spool) for spool in spools}
         self._rows.refresh(spools)
 
     def _make_row(self, spool: Spool) -> FieldRow[Spool]:

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.quantities import now
-from oddtwin.core.standing import Mark, ReadyLine, ready_lines
+from oddtwin.core.standing import Mark, ReadyLine, ready_lines, spools_of
 from oddtwin.core.study import Run, RunState, Study
-from oddtwin.store import load_machine_changes, load_spent
+from oddtwin.store import left_on, load_machine_changes
 from oddtwin.ui.widgets import QuantityField, clear, column_label, label, row, set_quietly
 from oddtwin.ui.workbench import Workbench
 
@@ -52,12 +52,11 @@ class BeforeRows(QWidget):
         set_quietly(self._bed, self._bed.setChecked, run.plate.bed_cleaned)
 
     def _known(self, study: Study, run: Run) -> list[ReadyLine]:
-        weighed = [spool.weighed for spool in study.spools if spool.weighed]
         # Read anew for every run: another study may have printed from the spool meanwhile.
         with self._workbench.book.reading() as connection:
             changes = load_machine_changes(connection)
-            spent = load_spent(connection, since=min(weighed)) if weighed else []
-        return ready_lines(study, run, changes, spent, now())
+            left = {spool.name: left_on(connection, spool) for spool in spools_of(study, run)}
+        return ready_lines(study, run, changes, left, now())
 
     def _build(self, lines: list[ReadyLine]) -> None:
         clear(self._lines)
