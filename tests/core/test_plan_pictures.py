@@ -197,3 +197,18 @@ class Paper(InSheet):
             self.assertIn("smoke", words)
         self.assertTrue(any("Z offset" in row.checks for row in rows))
         self.assertTrue(any("part: high" in row.set_up for row in rows))
+
+    def test_pieces_that_share_a_plate_have_one_number_and_one_set_up(self):
+        value = drawn(
+            options={"copies": 3},
+            made=factors("part", kind="part", disturbs="nozzle", minutes=20.0),
+            repeats=2,
+        )
+        (rows,) = sheet_rows(value).values()
+        plates = [rows[start : start + 3] for start in range(0, len(rows), 3)]
+        self.assertEqual([first.number for first, *_ in plates], [str(n + 1) for n in range(len(plates))])
+        for first, *others in plates:
+            self.assertIn("part:", first.set_up)
+            self.assertEqual([(row.number, row.set_up) for row in others], [("", "")] * 2)
+            self.assertIn("place 1", first.piece)
+        self.assertEqual(len(labels_of(value)), len(value.runs), "one for each piece")

@@ -13,7 +13,7 @@ from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.render import PieceFace
 from oddtwin.core.study import DecisionKind, EventKind, LookAt
-from oddtwin.demo.half_printed import plan_plates
+from oddtwin.demo.half_printed import begin_plate, plan_plates
 from oddtwin.demo.photographs import (
     CHALK,
     SLATE,
@@ -65,6 +65,7 @@ def build_demo(folder: Path, name: str) -> LabBook:
     _widths(book, shop, rng)
     _photographs(book, shop)
     plan_plates(book, shop)
+    begin_plate(book)
     return book
 
 

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import atexit
 import hashlib
+import json
 import shutil
+import sqlite3
 import tempfile
-from contextlib import suppress
+from contextlib import closing, suppress
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Final
 
 from platformdirs import user_cache_path
 
-from oddtwin.demo.half_printed import begin_plate
 from oddtwin.store.revisions import REVISIONS
 
 NAME: Final = "Quay Street workshop"
+BEGUN: Final = timedelta(minutes=52)
+"""Since when a plate is in the machine."""
 
 
 def fresh_demo() -> Path:
@@ -32,8 +36,30 @@ def fresh_demo() -> Path:
     if not demo_is_built():
         _build(kept)
     shutil.copytree(kept / "book", target)
-    begin_plate(target)
+    _as_of_now(target / "labbook.sqlite")
     return target
+
+
+def _as_of_now(database: Path) -> None:
+    """Let the plate that is in the machine be started a while before now, and not when the demo was built.
+
+    In plain SQL: what a person's operations load would make the first window wait.
+    """
+    moment = datetime.fromisoformat
+    begun = datetime.now().astimezone() - BEGUN
+    with closing(sqlite3.connect(database)) as connection, connection:
+        rows = connection.execute(
+            "SELECT id, started, events FROM plate WHERE started != '' AND finished = ''"
+        )
+        for key, started, events in rows.fetchall():
+            later = begun - moment(started)
+            moved = [
+                {**event, "at": (moment(event["at"]) + later).isoformat()} for event in json.loads(events)
+            ]
+            connection.execute(
+                "UPDATE plate SET started = ?, events = ? WHERE id = ?",
+                (begun.isoformat(), json.dumps(moved), key),
+            )
 
 
 def _build(kept: Path) -> None:

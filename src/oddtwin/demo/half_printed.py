@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from pathlib import Path
 from typing import Final
 
 from oddtwin import operations
 from oddtwin.core.design import Design
 from oddtwin.core.quantities import now
 from oddtwin.core.study import EventKind
+from oddtwin.demo.fresh import BEGUN
 from oddtwin.demo.workshop import Question, ask
 from oddtwin.store import LabBook, load_study
 
 NAME: Final = "A sock on the heater block, four tags on a plate"
 COPIES: Final = 4
-BEGUN_MIN: Final = 52
 
 
 def plan_plates(book: LabBook, shop: dict[str, int]) -> None:
@@ -44,20 +43,18 @@ def plan_plates(book: LabBook, shop: dict[str, int]) -> None:
     operations.put_container(book, name="small bowl", tare_g=21.4)
 
 
-def begin_plate(folder: Path) -> None:
-    """Start the first of those plates a while before now; one from when the demo was built would be stale.
+def begin_plate(book: LabBook) -> None:
+    """Start the first of those plates, with what happened meanwhile; `as_of_now` moves its clock.
 
     Parameters
     ----------
-    folder : Path
-        Of a copy of the demo.
+    book : LabBook
+        The demo, with its plates planned.
     """
-    book = LabBook.open(folder)
     study_id = next(item.id for item in book.summaries() if item.name == NAME)
     with book.reading() as connection:
         run = load_study(connection, study_id).runs[0]
-    # Through the same operations as a person's: what was noted can be taken back and undone.
-    begun, run_id, code = now() - timedelta(minutes=BEGUN_MIN), run.id, run.code
+    begun, run_id, code = now() - BEGUN, run.id, run.code
     operations.edit_run(book, run_id=run_id, code=code, spool="PETG smoke grey, lot 7", operator="Ines")
     operations.edit_plate(book, run_id=run_id, code=code, bed_cleaned=True)
     room = operations.Room(21.6, 43.0)
@@ -65,4 +62,3 @@ def begin_plate(folder: Path) -> None:
     for kind, minutes, z_mm in ((EventKind.FIRST_LAYER, 6, None), (EventKind.NOISE, 31, 1.4)):
         at = begun + timedelta(minutes=minutes)
         operations.note_event(book, run_id=run_id, code=code, kind=kind, at=at, z_mm=z_mm)
-    book.close()
