@@ -154,3 +154,26 @@ class Story(InWindow):
         self.settle()
         self.assertTrue(self.is_shown("tryRound"))
         self.assertIn("round 1: retraction", self.find("madeOf-1").text())
+
+    def test_what_wears_out_and_firmware_are_logged_and_owe_their_checks(self):
+        kinds = self.find("logKind")
+        listed = [kinds.itemText(place) for place in range(kinds.count())]
+        self.assertIn("consumable", listed)
+        self.assertNotIn("machine", listed, "a machine is no change of itself")
+        self.type_into("logWhat", "new version", enter=False)
+        kinds.setCurrentText("firmware")
+        self.assertTrue(self.is_shown("checked-settings kept through the update"))
+        kinds.setCurrentText("consumable")
+        self.type_into("logWhat", "nozzle", enter=False)
+        self.type_into("logMass", "-38", enter=False)
+        self.type_into("logAxis", "x", enter=False)
+        self.assertTrue(self.is_shown("checked-Z offset"))
+        self.assertTrue(self.is_shown("checked-acceleration limits"))
+        self.click("logChange")
+        self.settle()
+        (change,) = self.changes
+        self.assertEqual((change.kind, change.mass_g, change.axis), ("consumable", -38.0, "x"))
+        table = self.find("changes")
+        cells = [table.item(0, column).text() for column in range(table.columnCount())]
+        self.assertTrue(any("g x" in cell for cell in cells), cells)
+        self.assertIn("8 of 8", cells)

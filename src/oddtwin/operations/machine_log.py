@@ -17,7 +17,7 @@ from oddtwin.store.schema import MACHINE_CHANGE
 
 
 class ChangeDetails(TypedDict, total=False):
-    """What else is told of an alteration; ``mass_g`` is added to the moving axis.
+    """What else is told of an alteration; ``mass_g`` is added to what moves with ``axis``.
 
     ``fitting`` tells what did not fit, and what was bent or bought; ``checked`` what was checked again
     already of all that it disturbs.
@@ -27,6 +27,7 @@ class ChangeDetails(TypedDict, total=False):
     minutes: float
     cost: float
     mass_g: float
+    axis: str
     way_back: str
     fitting: str
     checked: list[str]
@@ -116,6 +117,7 @@ def put_back(book: LabBook, *, change_id: int) -> Record | None:
             before=old["after"],
             after=old["before"],
             mass_g=-old["mass_g"],
+            axis=old["axis"],
             note=f"put back as of {old['at'][:10]}",
         )
 

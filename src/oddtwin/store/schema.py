@@ -61,6 +61,8 @@ MACHINE_CHANGE = Table(
     amount("minutes"),
     amount("cost"),
     amount("mass_g"),
+    # That the mass moves with.
+    text("axis"),
     text("way_back"),
     # What did not fit, and what was bent or bought.
     text("fitting"),

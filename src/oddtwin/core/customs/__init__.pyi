@@ -2,6 +2,7 @@ from .cards import CARDS as CARDS
 from .cards import CardFactor as CardFactor
 from .cards import CardResponse as CardResponse
 from .cards import QuestionCard as QuestionCard
+from .kinds import LOGGED as LOGGED
 from .kinds import ChangeKind as ChangeKind
 from .lists import CALIBRATES as CALIBRATES
 from .lists import CAUTIONS as CAUTIONS

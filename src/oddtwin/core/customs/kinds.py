@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Final
+
+CONSUMABLE: Final = "consumable"
+FIRMWARE: Final = "firmware"
 
 
 class ChangeKind(StrEnum):
@@ -37,3 +41,16 @@ class ChangeKind(StrEnum):
     def sliced(self) -> bool:
         """Whether it is in the sliced file."""
         return self in (ChangeKind.SETTING, ChangeKind.PACK)
+
+
+LOGGED: Final = (
+    ChangeKind.PART.value,
+    ChangeKind.ADJUSTMENT.value,
+    ChangeKind.CALIBRATION.value,
+    ChangeKind.SETTING.value,
+    CONSUMABLE,
+    ChangeKind.FILAMENT.value,
+    ChangeKind.PLACE.value,
+    FIRMWARE,
+)
+"""What is logged of a machine: more than a study varies, for nobody compares firmware with itself."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final
 
-from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.customs.kinds import CONSUMABLE, FIRMWARE, ChangeKind
 
 HELD_CONSTANT: Final = (
     "Same spool (or lot), dried the same",
@@ -96,6 +96,12 @@ DISTURBS: Final[Mapping[str, tuple[str, ...]]] = {
         "drying",
         "purge table by colour pair",
     ),
+    "firmware": (
+        "settings kept through the update",
+        "steps per mm",
+        "temperature control tuning",
+        "acceleration limits",
+    ),
     "slicer or its version": ("every setting compared, not just the ones meant",),
 }
 """What a change disturbs: redo or check each of these before the next print counts."""
@@ -134,6 +140,7 @@ CAUTIONS: Final[Mapping[str, str]] = {
 _USUALLY: Final[Mapping[str, str]] = {
     ChangeKind.FILAMENT: "filament, lot or colour",
     ChangeKind.PLACE: "where the printer stands",
+    FIRMWARE: "firmware",
 }
 
 _WORDS: Final[tuple[tuple[str, str], ...]] = (
@@ -163,13 +170,13 @@ def usually_disturbs(kind: str, name: str) -> str:
     Parameters
     ----------
     kind : str
-        A ``ChangeKind``.
+        A ``ChangeKind``, or what else is logged.
     name : str
         What the user calls it; for parts, adjustments and calibrations its words tell.
     """
     if kind in _USUALLY:
         return _USUALLY[kind]
-    if kind not in (ChangeKind.PART, ChangeKind.ADJUSTMENT, ChangeKind.CALIBRATION):
+    if kind not in (ChangeKind.PART, ChangeKind.ADJUSTMENT, ChangeKind.CALIBRATION, CONSUMABLE):
         return ""
     lowered = name.casefold()
     return next((line for word, line in _WORDS if word in lowered), "")

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
+from oddtwin.core.customs.kinds import CONSUMABLE, ChangeKind
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study.workshop import MachineChange, Spool
 
 NOZZLE: Final = "nozzle"
+FITTED: Final = (ChangeKind.PART.value, CONSUMABLE)
 _DAY_S: Final = 86_400.0
 
 
@@ -94,7 +96,7 @@ class NozzleUse:
 
 
 def nozzle_fitted(changes: Iterable[MachineChange], machine_id: int) -> MachineChange | None:
-    """Return the line of a machine's log that fitted its nozzle last: a part whose name holds that word.
+    """Return the line of a machine's log that fitted its nozzle last: a part or consumable of that name.
 
     Parameters
     ----------
@@ -107,7 +109,7 @@ def nozzle_fitted(changes: Iterable[MachineChange], machine_id: int) -> MachineC
     fitted = [
         one
         for one in changes
-        if one.machine_id == machine_id and one.kind == "part" and NOZZLE in one.what.casefold()
+        if one.machine_id == machine_id and one.kind in FITTED and NOZZLE in one.what.casefold()
     ]
     return max(fitted, key=lambda one: (one.at, one.id), default=None)
 

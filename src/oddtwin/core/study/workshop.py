@@ -113,9 +113,10 @@ class Round(StrEnum):
 class MachineChange:
     """One line of a machine's change log.
 
-    ``study_id`` is the study whose adoption wrote it; ``mass_g`` what it added to the
-    moving axis, ``minutes`` the work it took, ``way_back`` how to undo it; ``fitting`` what did not
-    fit, and what was bent or bought. A line with a ``round`` is a trial of the profile that ``what`` names.
+    ``study_id`` is the study whose adoption wrote it; ``mass_g`` what it added to what
+    moves, ``axis`` with which axis, ``minutes`` the work it took, ``way_back`` how to undo it;
+    ``fitting`` what did not fit, and what was bent or bought. A line with a ``round`` is a trial of the
+    profile that ``what`` names.
     ``checked`` is what was checked again already of all that it disturbs.
     """
 
@@ -131,6 +132,7 @@ class MachineChange:
     minutes: float = 0.0
     cost: float = 0.0
     mass_g: float = 0.0
+    axis: str = ""
     way_back: str = ""
     fitting: str = ""
     round: Round | None = None

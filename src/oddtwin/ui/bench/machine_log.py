@@ -46,7 +46,7 @@ class LogCard(Card):
         self._machine.setAccessibleName("Machine that was changed")
         self._kind.setObjectName("logKind")
         self._kind.setAccessibleName("Kind of change")
-        self._kind.addItems([kind.value for kind in customs.ChangeKind])
+        self._kind.addItems(customs.LOGGED)
         self._what = LineField("logWhat", "What was changed")
         self._before = LineField("logBefore", "From", 130)
         self._after = LineField("logAfter", "To", 130)
@@ -56,6 +56,8 @@ class LogCard(Card):
             "cost": QuantityField("logCost", "", "Cost", 90),
             "mass_g": QuantityField("logMass", "g", "Mass, g", 90),
         }
+        self._axis = LineField("logAxis", "axis", 60)
+        self._axis.setToolTip("That the mass moves with, such as x; less mass is below zero")
         self._way_back = LineField("logWayBack", "Way back, such as the old part in a bag")
         self._when = LineField("logWhen", "When, such as 2026-03-14; now", 190)
         self._fitting = LineField("logFitting", "What did not fit, and what was bent or bought")
@@ -76,8 +78,8 @@ class LogCard(Card):
     def _lay_out(self) -> None:
         first = row(self._machine, self._kind, self._what, self._before, self._after)
         first.setStretch(2, 1)
-        second = row(*self._more.values(), self._way_back, self._when)
-        second.setStretch(3, 1)
+        second = row(*self._more.values(), self._axis, self._way_back, self._when)
+        second.setStretch(4, 1)
         third = row(self._fitting, self._log)
         third.setStretch(0, 1)
         self._entry = QWidget()
@@ -164,6 +166,7 @@ class LogCard(Card):
             what=self._what.text(),
             before=self._before.text(),
             after=self._after.text(),
+            axis=self._axis.text(),
             way_back=self._way_back.text(),
             fitting=self._fitting.text(),
             checked=self._new_checks.ticked(),
@@ -173,7 +176,15 @@ class LogCard(Card):
             at=at,
         )
         if done:
-            texts = (self._when, self._what, self._before, self._after, self._way_back, self._fitting)
+            texts = (
+                self._when,
+                self._what,
+                self._before,
+                self._after,
+                self._axis,
+                self._way_back,
+                self._fitting,
+            )
             for field in (*texts, *self._more.values()):
                 field.clear()
 
@@ -238,7 +249,7 @@ def _cells(item: MachineChange, names: dict[int, str]) -> tuple[str, ...]:
         f"{len(left)} of {len(disturbed_by(item))}" if left else "",
         format_minutes(item.minutes) if item.minutes else "",
         format_reading(item.cost) if item.cost else "",
-        with_unit(format_reading(item.mass_g), "g") if item.mass_g else "",
+        f"{with_unit(format_reading(item.mass_g), 'g')} {item.axis}".strip() if item.mass_g else "",
         item.way_back,
         item.fitting,
         item.note,

@@ -22,6 +22,7 @@ def upgrade() -> None:
     op.add_column("spool", _text("weighed"))
     op.add_column("spool", _text("dried"))
     op.add_column("spool", _whether("abrasive"))
+    op.add_column("machine_change", _text("axis"))
     op.add_column("machine_change", _text("fitting"))
     op.add_column("machine_change", _text("round"))
     op.add_column("machine_change", sa.Column("checked", sa.JSON(), server_default="[]", nullable=False))
