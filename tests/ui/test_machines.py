@@ -167,6 +167,7 @@ class Story(InWindow):
         self.type_into("logWhat", "nozzle", enter=False)
         self.type_into("logMass", "-38", enter=False)
         self.type_into("logAxis", "x", enter=False)
+        self.settle()
         self.assertTrue(self.is_shown("checked-Z offset"))
         self.assertTrue(self.is_shown("checked-acceleration limits"))
         self.click("logChange")
