@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
-from typing import Final
+from typing import Any, Final
 
 
 class DecisionKind(StrEnum):
@@ -23,11 +24,12 @@ class DecisionKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Decision:
-    """How the study was settled, and why."""
+    """How the study was settled, and why; ``prices`` are those of that day, as plain values."""
 
     kind: DecisionKind
     reason: str
     at: datetime
+    prices: Mapping[str, Any] = field(default_factory=dict)
 
 
 class LookAt(StrEnum):
