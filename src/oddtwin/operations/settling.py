@@ -3,12 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from datetime import timedelta
+from typing import Final
 
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState
+from oddtwin.core.tradeoff import prices_of, prices_values
 from oddtwin.operations.machine_log import insert_machine_change
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
+from oddtwin.store.record import Row
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
+
+MOST_WEEKS: Final = 520
+_OPEN: Final[Row] = {
+    "decision": "",
+    "decision_reason": "",
+    "decided": "",
+    "prices": {},
+    "condition": "",
+    "verify_at": "",
+}
 
 
 def settle(
@@ -19,6 +34,8 @@ def settle(
     reason: str,
     arm_id: int | None = None,
     machine_ids: Sequence[int] | None = None,
+    condition: str = "",
+    verify_weeks: float = 0.0,
 ) -> Record | None:
     """Settle a study.
 
@@ -38,6 +55,10 @@ def settle(
         Which arm is adopted; the change by default.
     machine_ids : sequence of int, optional
         On which machines; those of the plan by default.
+    condition : str
+        Where it holds, such as “only above 1600 mm/s²”; it goes into the make-up with what is adopted.
+    verify_weeks : float
+        After so many weeks the baseline is to be printed again; 0 for never.
 
     Raises
     ------
@@ -46,18 +67,27 @@ def settle(
     """
     if not reason.strip():
         raise StoreError("Please write down the reason; in a year nobody will remember it.")
+    if not 0 <= verify_weeks <= MOST_WEEKS:
+        raise StoreError(f"Verify it within 0 to {MOST_WEEKS} weeks.")
+    holds = condition.strip()
 
     def change(edit: Edit) -> None:
         for row in edit.ids(MACHINE_CHANGE, "study_id", study_id):
             edit.delete(MACHINE_CHANGE, row)
         if kind is DecisionKind.ADOPT:
-            _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip())
+            _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip(), holds)
+        at = now()
+        priced = prices_of(replace(load_study(edit.connection, study_id), decision=None))
+        due = kind.settles and verify_weeks > 0
         edit.update(
             STUDY,
             study_id,
             decision=kind.value,
             decision_reason=reason.strip(),
-            decided=write_moment(now()),
+            decided=write_moment(at),
+            prices=prices_values(priced) if kind.settles and priced.known else {},
+            condition=holds,
+            verify_at=write_moment(at + timedelta(weeks=verify_weeks)) if due else "",
         )
 
     return book.edit(f"settle: {kind.value}", change)
@@ -69,13 +99,18 @@ def reopen(book: LabBook, *, study_id: int) -> Record | None:
     def change(edit: Edit) -> None:
         for row in edit.ids(MACHINE_CHANGE, "study_id", study_id):
             edit.delete(MACHINE_CHANGE, row)
-        edit.update(STUDY, study_id, decision="", decision_reason="", decided="")
+        edit.update(STUDY, study_id, **_OPEN)
 
     return book.edit("reopen the study", change)
 
 
 def _log_adoption(
-    edit: Edit, study_id: int, arm_id: int | None, machine_ids: Sequence[int] | None, reason: str
+    edit: Edit,
+    study_id: int,
+    arm_id: int | None,
+    machine_ids: Sequence[int] | None,
+    reason: str,
+    condition: str,
 ) -> None:
     study = load_study(edit.connection, study_id)
     if not any(run.state is RunState.PRINTED for run in study.runs):
@@ -93,7 +128,7 @@ def _log_adoption(
                     kind=factor.kind,
                     what=factor.name,
                     before=before[factor.id].value,
-                    after=level.value,
+                    after=f"{level.value}, {condition}" if condition else level.value,
                     note=f"Study “{study.name}”: {reason}",
                     study_id=study_id,
                     minutes=level.minutes,

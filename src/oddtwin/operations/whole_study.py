@@ -117,6 +117,10 @@ def _insert_study(edit: Edit, study: Study) -> int:
         decision=decision.kind.value if decision else "",
         decision_reason=decision.reason if decision else "",
         decided=write_moment(decision.at) if decision else "",
+        prices=dict(decision.prices) if decision else {},
+        condition=decision.condition if decision else "",
+        verify_at=write_moment(decision.verify_at) if decision and decision.verify_at else "",
+        parent_id=study.parent_id,
     )
     edit.insert_all(LOOK, [{"study_id": new, **row_of(look)} for look in study.looks])
     return new

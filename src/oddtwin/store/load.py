@@ -38,7 +38,7 @@ from oddtwin.core.study import (
 from oddtwin.store.answered import load_answered
 from oddtwin.store.border import check_links, made, made_all, telling
 from oddtwin.store.codec import reader, value_of
-from oddtwin.store.columns import checked_result
+from oddtwin.store.columns import PLAIN, checked_result
 from oddtwin.store.errors import StoreError
 from oddtwin.store.load_workshop import (
     changes_of,
@@ -137,6 +137,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         rig=load_rig(connection),
         faults=load_faults(connection),
         thresholds=load_thresholds(connection),
+        parent_id=head["parent_id"],
     )
 
 
@@ -189,7 +190,14 @@ def decision_of(head: RowMapping) -> Decision | None:
     """Return how a study was settled, from its own row; None where it is not."""
     if not head["decision"]:
         return None
-    return Decision(DecisionKind(head["decision"]), head["decision_reason"], read_moment(head["decided"]))
+    return Decision(
+        DecisionKind(head["decision"]),
+        head["decision_reason"],
+        read_moment(head["decided"]),
+        PLAIN.validate_python(head["prices"]),
+        head["condition"],
+        read_moment(head["verify_at"]) if head["verify_at"] else None,
+    )
 
 
 def _check(row: RowMapping) -> TwinCheckResult:

@@ -154,6 +154,12 @@ STUDY = Table(
     text("decision"),
     text("decision_reason"),
     text("decided"),
+    # Prices of that day; where the decision holds; when the baseline is to be printed again.
+    Column("prices", JSON, nullable=False, server_default="{}"),
+    text("condition"),
+    text("verify_at"),
+    # What it goes on from.
+    outlives("parent_id", "study"),
 )
 
 # Who looked at what gives the arms or the verdict away, when, and whether the program had advised it.

@@ -15,6 +15,7 @@ class DecisionKind(StrEnum):
     ADOPT = "adopt"
     KEEP = "keep the baseline"
     MORE = "more prints"
+    UNDECIDED = "undecided"
 
     @property
     def settles(self) -> bool:
@@ -24,12 +25,30 @@ class DecisionKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Decision:
-    """How the study was settled, and why; ``prices`` are those of that day, as plain values."""
+    """How the study was settled.
+
+    Parameters
+    ----------
+    kind : DecisionKind
+        What was decided.
+    reason : str
+        In the user's own words.
+    at : datetime
+        When.
+    prices : mapping
+        Of that day, as plain values; none where nothing had a price.
+    condition : str
+        Where it holds, such as “only above 1600 mm/s²”; empty for everywhere.
+    verify_at : datetime or None
+        When the baseline is to be printed again.
+    """
 
     kind: DecisionKind
     reason: str
     at: datetime
     prices: Mapping[str, Any] = field(default_factory=dict)
+    condition: str = ""
+    verify_at: datetime | None = None
 
 
 class LookAt(StrEnum):

@@ -156,6 +156,7 @@ class Study:
     rig: Rig = field(default_factory=Rig)
     faults: tuple[WorkshopFault, ...] = ()
     thresholds: tuple[Threshold, ...] = ()
+    parent_id: int | None = None
 
     @cached_property
     def index(self) -> Index:

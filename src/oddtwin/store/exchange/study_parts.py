@@ -13,6 +13,7 @@ from oddtwin.core.judge import SessionDesign
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
+from oddtwin.core.tradeoff import prices_from
 from oddtwin.store.columns import Finite, checked_result
 from oddtwin.store.exchange.older import newer
 from oddtwin.store.exchange.part import Moment, Name, NotNegative, Part, Positive
@@ -192,6 +193,15 @@ class DecisionPart(Part):
     kind: DecisionKind
     reason: str
     at: Moment
+    prices: dict[str, Any] = Field(default={}, description="of that day, in the workshop's currency")
+    condition: str = Field(default="", description="where it holds; empty for everywhere")
+    verify_at: Moment | None = Field(default=None, description="when the baseline is to be printed again")
+
+    @field_validator("prices")
+    @classmethod
+    def _priced(cls, value: dict[str, Any]) -> dict[str, Any]:
+        prices_from(value)
+        return value
 
 
 class TrialPart(Part):

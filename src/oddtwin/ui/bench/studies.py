@@ -193,7 +193,11 @@ def _mark(summary: StudySummary) -> Verdict | None:
 
 def _stands(summary: StudySummary) -> str:
     if summary.decision:
-        settled = {"adopt": "Settled: adopted", "keep the baseline": "Settled: baseline kept"}
+        settled = {
+            "adopt": "Settled: adopted",
+            "keep the baseline": "Settled: baseline kept",
+            "undecided": "Closed as undecided",
+        }
         if summary.decision in settled:
             return settled[summary.decision]
     if not summary.runs:
