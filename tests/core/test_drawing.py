@@ -354,7 +354,7 @@ class Cards(unittest.TestCase):
 
     def test_the_recalibration_table_has_its_lines(self):
         # Common practice, no source.
-        self.assertEqual(len(customs.DISTURBS), 12)
+        self.assertEqual(len(customs.DISTURBS), 13)
         self.assertIn("pressure advance", customs.DISTURBS["Bowden to direct drive"])
         self.assertEqual(customs.usually_disturbs("part", "Hardened nozzle"), "nozzle")
         self.assertEqual(customs.usually_disturbs("filament or lot", "lot 4"), "filament, lot or colour")

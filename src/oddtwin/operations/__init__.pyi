@@ -16,6 +16,7 @@ from .factors import remove_factor as remove_factor
 from .factors import remove_level as remove_level
 from .factors import rename_arm as rename_arm
 from .factors import set_control as set_control
+from .going_on import go_on as go_on
 from .looking import reveal as reveal
 from .machine_log import check_change as check_change
 from .machine_log import end_round as end_round

@@ -5,6 +5,8 @@ from .blinding import is_sealed as is_sealed
 from .blinding import revealed as revealed
 from .files import ArmFile as ArmFile
 from .files import TwinCheckResult as TwinCheckResult
+from .follow_up import FollowUp as FollowUp
+from .follow_up import follow_up as follow_up
 from .from_readings import study_from_readings as study_from_readings
 from .looked import BlindSession as BlindSession
 from .looked import KeyLetter as KeyLetter

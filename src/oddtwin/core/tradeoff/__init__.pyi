@@ -15,9 +15,11 @@ from .prices import prices_values as prices_values
 from .switching import Line as Line
 from .switching import Stretch as Stretch
 from .switching import winners as winners
+from .weighed import DEAREST as DEAREST
 from .weighed import MONEY as MONEY
 from .weighed import Figure as Figure
 from .weighed import Weighed as Weighed
+from .weighed import cheapest_at as cheapest_at
 from .weighed import gates_of as gates_of
 from .weighed import weigh as weigh
 from .words import sentences as sentences

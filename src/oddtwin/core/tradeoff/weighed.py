@@ -147,6 +147,30 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
     )
 
 
+def cheapest_at(weighed: Weighed, per_kg: float, per_grade: float) -> tuple[str, float] | None:
+    """Return the cheapest arm at other prices, and what a print of it comes to; None without prices.
+
+    Parameters
+    ----------
+    weighed : Weighed
+        From `weigh`.
+    per_kg : float
+        Money of a kilogram of filament.
+    per_grade : float
+        Money that a grade step of the fault is worth.
+    """
+    if not weighed.prices.known:
+        return None
+    totals = {}
+    for name, of in weighed.costs.items():
+        grade = weighed.figures[name].get(weighed.grade_axis)
+        if name not in weighed.shut_out:
+            money = of["energy"] + of["machine"] + of["hands"] + per_kg * of["grams"] / 1000
+            totals[name] = money + (per_grade * grade.value if grade is not None else 0.0)
+    best = min(totals, key=lambda name: totals[name])
+    return best, totals[best]
+
+
 def gates_of(study: Study) -> list[str]:
     """Return what can shut an arm out: prints that fail, and every limit that a response must hold."""
     return [FAILS, *(f"{one.name} holds its limit" for one in study.judged if one.accept is not None)]

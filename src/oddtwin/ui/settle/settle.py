@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -18,8 +19,11 @@ from PySide6.QtWidgets import (
 from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import write_table
-from oddtwin.core.study import DecisionKind, LookAt, Study, revealed, tidy_readings
+from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed, tidy_readings
+from oddtwin.core.threat import Weight
 from oddtwin.store import StoreError
+from oddtwin.ui.settle.go_on import GoOnCard
+from oddtwin.ui.settle.weigh import WeighCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -47,12 +51,22 @@ _CHOICES = (
         "What is done to a machine is written into its change log.",
     ),
     (DecisionKind.KEEP, "Keep the baseline", "The change is put back; the study stays as a record."),
+    (
+        DecisionKind.UNDECIDED,
+        "Close it as undecided",
+        "It could not be told; say in the reason what would open it again.",
+    ),
     (DecisionKind.MORE, "More prints", "Pairs are added to the run list, and the study stays open."),
 )
 
 
 class SettleView(Page):
-    """What was found once more, the decision with its reason, and the files to hand on."""
+    """What was found once more, the decision with its reason, and the files to hand on.
+
+    ``study_chosen`` gives the id of a study that goes on from this one.
+    """
+
+    study_chosen = Signal(int)
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -69,9 +83,14 @@ class SettleView(Page):
         self._done = Card(self._settled, row(self._reopen, None))
         self._look = button("Show what was found", self._on_look_clicked, name="showFound")
         self.body.addWidget(Card(heading("What was found"), self._found, row(self._look, None)))
+        self._weigh = WeighCard(workbench, theme)
+        self._go_on = GoOnCard(workbench)
+        self._go_on.begun.connect(self.study_chosen)
+        self.body.addWidget(self._weigh)
         self.body.addWidget(self._done)
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
+        self.body.addWidget(self._go_on)
         self.body.addWidget(self._files_card())
         self.body.addStretch(1)
         self.first = self._buttons[DecisionKind.ADOPT]
@@ -93,6 +112,12 @@ class SettleView(Page):
             self._found.addWidget(label(finding.sentence))
         if not findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+        self._weigh.show_study(study, sealed)
+        self._go_on.show_study(study)
+        grave = [one for one in (analysis.threats if analysis else ()) if one.weight is Weight.VOIDS]
+        told = " ".join(one.sentence for one in grave)
+        self._void.setText(f"The verdict cannot stand: {told} Say why it is settled all the same.")
+        self._void.setVisible(bool(grave) and not sealed)
         arms = [(arm.name, arm.id) for arm in study.changed_arms]
         choose(self._arm, arms, self._arm.currentData())
         self._arm_row.setVisible(len(arms) > 1)
@@ -102,9 +127,7 @@ class SettleView(Page):
         self._done.setVisible(settled)
         self._decide.setVisible(not settled)
         if decision is not None:
-            self._settled.setText(
-                f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}. {decision.reason}"
-            )
+            self._settled.setText(_settled_words(decision))
         for part in (self._decide, self._done):
             part.setEnabled(self._workbench.can_edit)
         if self._report.property("study") != study.id:
@@ -153,6 +176,11 @@ class SettleView(Page):
         self._reason = TextField(
             "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
         )
+        self._condition = LineField("condition", "Only where it holds, such as “only above 1600 mm/s²”")
+        self._verify = spin_box("verifyWeeks", 0, 104, " weeks")
+        self._verify.setSpecialValueText("never")
+        self._void = label("", "warning")
+        self._void.setObjectName("voided")
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
         self._more.setEnabled(False)
         return Card(
@@ -161,7 +189,10 @@ class SettleView(Page):
             self._arm_row,
             self._log,
             self._machines,
+            self._condition,
+            row(column_label("Print the baseline again after"), self._verify, None),
             self._reason,
+            self._void,
             row(self._settle, None),
         )
 
@@ -194,7 +225,7 @@ class SettleView(Page):
         if study is None:
             return
         if kind is None:
-            self._workbench.failed.emit("Please choose what to do first: adopt, keep, or more prints.")
+            self._workbench.failed.emit("Please choose what to do first: adopt, keep, close, or more prints.")
             return
         reason = self._reason.toPlainText()
         done = self._workbench.do(
@@ -204,6 +235,8 @@ class SettleView(Page):
             reason=reason,
             arm_id=self._arm.currentData(),
             machine_ids=[key for key, box in self._ticks if box.isChecked()],
+            condition=self._condition.text(),
+            verify_weeks=self._verify.value(),
         )
         if done and kind is DecisionKind.MORE:
             self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more.value())
@@ -264,3 +297,13 @@ class SettleView(Page):
     def _write(self, suffix: str, text: str) -> None:
         path = write_typed(self._report, suffix, text)
         self._written.setText(f"Written: {path}" if path else "")
+
+
+def _settled_words(decision: Decision) -> str:
+    told = f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}"
+    told += f", {decision.condition}" if decision.condition else ""
+    due = decision.verify_at
+    when = "" if due is None else f" The baseline is to be printed again by {due:%Y-%m-%d}."
+    if due is not None and due <= now():
+        when = f" The baseline was to be printed again by {due:%Y-%m-%d}: ask it again, and compare."
+    return f"{told}. {decision.reason}{when}"

@@ -1,0 +1,112 @@
+"""Arms weighed by two things: discs with crosses of intervals, the baseline a ring, the front a line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Final, NamedTuple
+
+from oddtwin.core.arrays import Interval
+from oddtwin.core.picture.scale import nice_ticks
+from oddtwin.core.picture.shapes import Circle, Drawing, Line, Shape, Text, clipped
+from oddtwin.core.quantities import format_number
+
+LEFT: Final = 64.0
+LOW: Final = 44.0
+TOP: Final = 24.0
+RIGHT: Final = 120.0
+RADIUS: Final = 6.0
+
+
+class WeighedArm(NamedTuple):
+    """One arm on the picture; a figure with its 95 % interval on each axis."""
+
+    name: str
+    x: float
+    y: float
+    x_ci95: Interval | None
+    y_ci95: Interval | None
+    baseline: bool
+    beaten: bool
+
+
+def tradeoff_picture(
+    arms: Sequence[WeighedArm], labels: tuple[str, str], better: tuple[int, int], width: float, height: float
+) -> Drawing:
+    """Draw arms by two axes, each turned so that better lies to the left and below.
+
+    Parameters
+    ----------
+    arms : sequence of WeighedArm
+        One at least.
+    labels : tuple of str
+        Of the axis along and the axis up, with their units.
+    better : tuple of int
+        1 where less is better, −1 where more is.
+    width, height : float
+        Of the picture, in pixels.
+    """
+    across = _axis([(arm.x, arm.x_ci95) for arm in arms], better[0], LEFT, width - RIGHT)
+    up = _axis([(arm.y, arm.y_ci95) for arm in arms], better[1], height - LOW, TOP)
+    shapes: list[Shape] = [
+        Line(LEFT, height - LOW, width - RIGHT, height - LOW, "line", 1),
+        Line(LEFT, TOP, LEFT, height - LOW, "line", 1),
+    ]
+    for value in nice_ticks(across.low, across.high, 5):
+        shapes.append(Text(across.at(value), height - LOW + 16, format_number(value), "muted", "middle", 11))
+    for value in nice_ticks(up.low, up.high, 4):
+        shapes.append(Text(LEFT - 8, up.at(value) + 4, format_number(value), "muted", "end", 11))
+    shapes.append(Text((LEFT + width - RIGHT) / 2, height - 8, labels[0], "muted", "middle", 12))
+    shapes.append(Text(LEFT, TOP - 6, labels[1], "muted", "start", 12))
+    shapes.append(Text(LEFT + 6, height - LOW - 6, "better ↙", "muted", "start", 11))
+    front = sorted((arm for arm in arms if not arm.beaten), key=lambda arm: across.at(arm.x))
+    for one, other in pairwise(front):
+        shapes.append(
+            Line(
+                across.at(one.x), up.at(one.y), across.at(other.x), up.at(other.y), "accent", 1.5, dashed=True
+            )
+        )
+    for arm in arms:
+        shapes += _arm(arm, across, up, width)
+    told = "; ".join(f"{arm.name} {format_number(arm.x)} and {format_number(arm.y)}" for arm in arms)
+    return Drawing(width, height, tuple(shapes), f"{labels[0]} against {labels[1]}: {told}")
+
+
+class _Axis(NamedTuple):
+    """Where values lie, in pixels; the better end first."""
+
+    low: float
+    high: float
+    begin: float
+    end: float
+
+    def at(self, value: float) -> float:
+        return self.begin + (value - self.low) / (self.high - self.low) * (self.end - self.begin)
+
+
+def _axis(found: Sequence[tuple[float, Interval | None]], better: int, begin: float, end: float) -> _Axis:
+    values = [one for value, ends in found for one in (value, *(ends or ()))]
+    low, high = min(values), max(values)
+    # Arms that do not differ span nothing, and still have to be drawn.
+    pad = max((high - low) * 0.08, abs(high) * 0.01, 1e-9)
+    if better < 0:
+        begin, end = end, begin
+    return _Axis(low - pad, high + pad, begin, end)
+
+
+def _arm(arm: WeighedArm, across: _Axis, up: _Axis, width: float) -> list[Shape]:
+    x, y = across.at(arm.x), up.at(arm.y)
+    role = "baseline" if arm.baseline else "change"
+    faint = 0.45 if arm.beaten else 1.0
+    shapes: list[Shape] = []
+    if arm.x_ci95:
+        ends = sorted(across.at(end) for end in arm.x_ci95)
+        shapes.append(Line(ends[0], y, ends[1], y, role, 1.2, faint))
+    if arm.y_ci95:
+        ends = sorted(up.at(end) for end in arm.y_ci95)
+        shapes.append(Line(x, ends[0], x, ends[1], role, 1.2, faint))
+    shapes.append(Circle(x, y, RADIUS, role, 2.0 if arm.baseline else 0.0, faint))
+    # The name stands where there is room for it.
+    name = clipped(arm.name, width - x - RADIUS - 6)
+    shapes.append(Text(x + RADIUS + 4, y - 5, name, "muted" if arm.beaten else "ink", "start", 12))
+    return shapes

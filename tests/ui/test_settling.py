@@ -1,0 +1,164 @@
+"""Settle: arms weighed up, decisions with their condition and prices, and studies that go on."""
+
+from datetime import timedelta
+from unittest import mock
+
+from PySide6.QtCore import Qt
+
+from oddtwin import operations
+from oddtwin.core.quantities import now
+from oddtwin.core.study import DecisionKind, FollowUp, LookAt, make_up
+from oddtwin.core.tradeoff import prices_of
+from oddtwin.store import StoreError, load_machine_changes
+from tests.ui.test_screens import WithPrints
+
+
+class AtTheEnd(WithPrints):
+    """All prints are measured; the change saves 20 minutes, and its hot end cost 12."""
+
+    def setUp(self):
+        super().setUp()
+        do = self.bench.do
+        levels = self.bench.study.factors[0].levels
+        do(operations.edit_level, level_id=levels[1].id, value="new", cost=12.0)
+        do(operations.edit_machine, machine_id=1, name="Marlow", cost_per_h=0.9, power_w=100.0)
+        do(operations.edit_rates, energy_per_kwh=0.3, labour_per_h=24.0)
+        do(operations.add_spool, name="Chalk")
+        do(operations.edit_spool, spool_id=1, name="Chalk", price_per_kg=20.0)
+        self.bench.reveal(LookAt.VERDICT)
+        self.stage(7)
+        self.settle()
+
+    def cells(self, row):
+        table = self.find("scorecard")
+        return [table.item(row, column).text() for column in range(table.columnCount())]
+
+
+class Weighing(AtTheEnd):
+    def test_the_scorecard_and_what_follows_are_told(self):
+        self.assertIn("Baseline is beaten by Change", self.texts())
+        self.assertIn("Change saves 0.3", self.texts())
+        self.assertEqual((self.cells(0)[0], self.cells(0)[-1]), ("Baseline", "beaten by Change"))
+        self.assertEqual(self.cells(1)[-1], "not beaten")
+        self.assertIn("pays back after", self.texts())
+        self.type_into("printsAMonth", "20")
+        self.settle()
+        self.assertIn("months at 20 prints a month", self.texts())
+
+    def test_the_picture_shows_any_two(self):
+        along = self.find("weighAlong")
+        along.setCurrentIndex(along.findData("time"))
+        up = self.find("weighUp")
+        up.setCurrentIndex(up.findData("money"))
+        self.settle()
+        card = self.find("weighAlong").parentWidget()
+        told = [one.accessibleName() for one in card.findChildren(type(self.window).__mro__[-3]) if one]
+        self.assertTrue(any("Print time, min against Money" in text for text in told), told)
+
+    def test_the_slider_tells_the_cheapest_at_other_prices(self):
+        slider = self.find("perKg")
+        slider.setFocus()
+        before = self.find("cheapest").text()
+        self.assertIn("Change is the cheapest", before)
+        self.keys(Qt.Key.Key_End)
+        self.settle()
+        self.assertIn("If a kilogram of filament cost 100.00", self.texts())
+        self.assertNotEqual(self.find("cheapest").text(), before)
+
+    def test_a_gate_shuts_an_arm_out(self):
+        run = next(run for run in self.bench.study.runs if run.arm_id == self.bench.study.change.id)
+        self.bench.do(operations.note_failure, run_id=run.id, code=run.code, how="broke while cleaning")
+        self.settle()
+        self.click("gate-no print fails")
+        self.settle()
+        self.assertIn("Change is out: 1 of", self.texts())
+        self.assertIn("broke while cleaning", self.cells(1)[-1])
+
+
+class Deciding(AtTheEnd):
+    def decide(self, kind, reason="less waste"):
+        self.click(f"decide-{kind.name.lower()}")
+        self.find("decisionReason").setPlainText(reason)
+        self.click("settle")
+        self.settle()
+
+    def test_a_condition_goes_into_the_make_up_and_prices_are_kept(self):
+        self.find("condition").setText("only above 1600 mm/s²")
+        self.find("verifyWeeks").setValue(6)
+        self.decide(DecisionKind.ADOPT)
+        decision = self.bench.study.decision
+        self.assertEqual(decision.condition, "only above 1600 mm/s²")
+        self.assertTrue(timedelta(days=41) < decision.verify_at - now() < timedelta(days=43))
+        with self.bench.book.reading() as connection:
+            (made,) = make_up(load_machine_changes(connection), 1)
+        self.assertEqual(made.value, "new, only above 1600 mm/s²")
+        self.assertIn("The baseline is to be printed again by", self.find("settled").text())
+        # What filament costs tomorrow changes nothing of what was decided today.
+        self.bench.do(operations.edit_spool, spool_id=1, name="Chalk", price_per_kg=99.0)
+        self.assertEqual(prices_of(self.bench.study).per_kg, {"Chalk": 20.0})
+        self.click("reopen")
+        self.settle()
+        self.assertIsNone(self.bench.study.decision)
+        self.assertEqual(prices_of(self.bench.study).per_kg, {"Chalk": 99.0})
+
+    def test_a_verification_that_is_due_is_said(self):
+        self.find("verifyWeeks").setValue(1)
+        self.decide(DecisionKind.KEEP)
+        later = now() + timedelta(weeks=2)
+        with mock.patch("oddtwin.ui.settle.settle.now", lambda: later):
+            self.stage(6)
+            self.stage(7)
+            self.assertIn("was to be printed again by", self.find("settled").text())
+
+    def test_undecided_closes_the_study_too(self):
+        self.decide(DecisionKind.UNDECIDED, "eight pairs were the rule; a finer scale would open it")
+        self.assertTrue(self.bench.study.decision.kind.settles)
+        run = self.bench.study.runs[0]
+        with self.assertRaisesRegex(StoreError, "settled"):
+            operations.set_aside(self.bench.book, run_id=run.id, code=run.code, reason="x")
+
+
+class GoingOn(AtTheEnd):
+    def test_the_same_is_asked_again_in_a_study_of_its_own(self):
+        before = self.bench.study
+        self.click("goOn-again")
+        self.settle()
+        study = self.bench.study
+        self.assertEqual((study.name, study.parent_id), ("Trial, again", before.id))
+        self.assertEqual([one.name for one in study.responses], [one.name for one in before.responses])
+        self.assertEqual([level.value for level in study.factors[0].levels], ["old", "new"])
+        self.assertEqual((study.runs, study.readings, study.looks, study.decision), ((), (), (), None))
+        self.assertEqual(self.bench.study.plan.machine_ids, before.plan.machine_ids)
+
+    def test_a_condition_is_held_the_same_from_then_on(self):
+        operations.settle(
+            self.bench.book, study_id=1, kind=DecisionKind.ADOPT, reason="x", condition="only on glass"
+        )
+        operations.go_on(self.bench.book, study_id=1, kind=FollowUp.AGAIN)
+        self.window.open_study(2)
+        self.assertIn("only on glass", [item.text for item in self.bench.study.held])
+
+    def test_where_there_is_no_way_on_it_says_why(self):
+        self.click("goOn-next_machine")
+        self.assertIn("There is no other machine in the workshop", self.texts())
+        self.click("goOn-middle")
+        self.assertIn("No factor has two numbers as levels", self.texts())
+        self.bench.do(operations.add_machine, name="Tarn")
+        self.click("goOn-next_machine")
+        self.settle()
+        study = self.bench.study
+        self.assertEqual([study.machines[key].name for key in study.plan.machine_ids], ["Tarn"])
+
+    def test_the_middle_levels_lie_between(self):
+        levels = self.bench.study.factors[0].levels
+        self.click("goOn-again")
+        self.settle()
+        for level, value in zip(self.bench.study.factors[0].levels, ("0,2 mm", "0.3 mm"), strict=True):
+            self.bench.do(operations.edit_level, level_id=level.id, value=value)
+        self.stage(7)
+        self.click("goOn-middle")
+        self.settle()
+        self.assertEqual(
+            [level.value for level in self.bench.study.factors[0].levels], ["0,2 mm", "0.25 mm", "0.3 mm"]
+        )
+        self.assertEqual(len(levels), 2)
