@@ -22,6 +22,7 @@ from oddtwin.cli import (
     photo,
     planning,
     playing,
+    sharing,
     verdict,
 )
 from oddtwin.cli.errors import InputError
@@ -89,6 +90,7 @@ def _parser() -> argparse.ArgumentParser:
         playing,
         gcode,
         match,
+        sharing,
         copies,
     ):
         part.add_parser(commands)

@@ -11,7 +11,6 @@ import numpy as np
 
 from oddtwin.core.judge import (
     AUDIENCE,
-    Lettered,
     Sample,
     SealedKey,
     SessionDesign,
@@ -20,7 +19,7 @@ from oddtwin.core.judge import (
     draw_trials,
 )
 from oddtwin.core.quantities import now
-from oddtwin.core.study import BlindSession, KeyLetter, RunState, Study
+from oddtwin.core.study import BlindSession, KeyLetter, RunState, Study, sealed_key
 from oddtwin.operations.looking import login
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError, load_study
@@ -146,7 +145,7 @@ def _drawn(study: Study, wish: NewSession) -> BlindSession:
         np.random.default_rng(seed),
     )
     key = _letters(study, wish, letters)
-    held = sealed(key, secrets.token_hex(16))
+    held = sealed_key(key, secrets.token_hex(16))
     return BlindSession(
         id=0,
         design=wish.design,
@@ -206,11 +205,6 @@ def _letters(study: Study, wish: NewSession, letters: Mapping[str, str]) -> tupl
             found.append(KeyLetter(letters[code], 0, arm, code, shown))
     # By letter, and not in the order of the runs, which would tell the arms.
     return tuple(sorted(found, key=lambda one: (len(one.letter), one.letter)))
-
-
-def sealed(letters: Sequence[KeyLetter], nonce: str) -> SealedKey:
-    """Return letters and nonce as the key that is committed to."""
-    return SealedKey({one.letter: Lettered(one.arm, one.print) for one in letters}, nonce)
 
 
 def _locked(letters: Sequence[KeyLetter], key: SealedKey, passphrase: str) -> str:

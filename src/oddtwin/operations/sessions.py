@@ -13,9 +13,8 @@ from oddtwin.core.judge import (
 )
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Source, Spot, Typed
-from oddtwin.core.study import BlindSession, KeyLetter, LookAt, Study, advised_look
+from oddtwin.core.study import BlindSession, KeyLetter, LookAt, Study, advised_look, sealed_key
 from oddtwin.operations.looking import login
-from oddtwin.operations.new_session import sealed
 from oddtwin.operations.runs import put_readings
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, Kind, LabBook, Record, StoreError, load_study
@@ -209,4 +208,4 @@ def key_kept(session: BlindSession) -> bool:
     session : BlindSession
         Opened.
     """
-    return sealed(session.letters, session.nonce).commitment == session.commitment
+    return sealed_key(session.letters, session.nonce).commitment == session.commitment

@@ -17,6 +17,7 @@ from .looked import RegionStep as RegionStep
 from .looked import SessionAnswer as SessionAnswer
 from .looked import Tie as Tie
 from .looked import View as View
+from .looked import sealed_key as sealed_key
 from .looked import tied_axes as tied_axes
 from .looked import tied_places as tied_places
 from .looked import view_name as view_name

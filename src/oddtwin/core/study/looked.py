@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.judge import ASKING, AUDIENCE, SessionDesign, SessionTrial
+from oddtwin.core.judge import ASKING, AUDIENCE, Lettered, SealedKey, SessionDesign, SessionTrial
 
 USUAL_ELEVATION_DEG: Final = 30.0
 """Of a lamp above the normal of the face, where nobody said."""
@@ -349,3 +349,8 @@ class SessionAnswer:
     number: int
     answer: str
     at: datetime
+
+
+def sealed_key(letters: Sequence[KeyLetter], nonce: str) -> SealedKey:
+    """Return letters and nonce of a session as the key that was committed to."""
+    return SealedKey({one.letter: Lettered(one.arm, one.print) for one in letters}, nonce)

@@ -1,0 +1,207 @@
+"""The commands that hand a study on: weighed up, as report or pack, checked; and backups of lab books."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from oddtwin.cli.errors import InputError, read_text, writing
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import Study
+    from oddtwin.store import LabBook
+
+
+def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the commands to the parser."""
+    weigh = commands.add_parser("tradeoff", help="weigh the arms of a study up")
+    weigh.set_defaults(run=run_tradeoff)
+    _source(weigh)
+    weigh.add_argument("--gate", action="append", default=[], metavar="NAME", help="what shuts an arm out")
+    weigh.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    report = commands.add_parser("report", help="write the report of a study as one HTML page")
+    report.set_defaults(run=run_report)
+    _source(report)
+    report.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.html")
+    pack = commands.add_parser("pack", help="write a study with all its evidence as one archive")
+    pack.set_defaults(run=run_pack)
+    _source(pack)
+    pack.add_argument("--files", choices=("all", "hashes", "reduced"), default="all", help="that go along")
+    pack.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.zip")
+    verify = commands.add_parser("verify", help="check a pack: hashes, commitments, and every verdict anew")
+    verify.set_defaults(run=run_verify)
+    verify.add_argument("file", type=Path, metavar="FILE.zip")
+    verify.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    backup = commands.add_parser("backup", help="write a whole lab book into an archive of plain files")
+    backup.set_defaults(run=run_backup)
+    backup.add_argument("book", type=Path, metavar="BOOK")
+    backup.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
+    backup.add_argument("--keep", type=int, default=10, metavar="N", help="backups that stay (default 10)")
+    back = commands.add_parser("restore", help="put a backup into a new folder, checked first")
+    back.set_defaults(run=run_restore)
+    back.add_argument("file", type=Path, metavar="BACKUP.zip")
+    back.add_argument("-o", "--output", type=Path, required=True, metavar="BOOK")
+
+
+def _source(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("source", type=Path, metavar="STUDY.json|BOOK", help="a study file, or a lab book")
+    parser.add_argument("--study", metavar="NAME", help="of a lab book: which study, by name or number")
+
+
+@contextmanager
+def _told(source: Path, name: str | None) -> Iterator[tuple[Study, LabBook | None]]:
+    """Give the study that is meant, with the lab book that keeps it where it came from one."""
+    from oddtwin.store import LabBook, StoreError, load_study
+    from oddtwin.store.exchange import read_study
+
+    if not source.is_dir():
+        if name:
+            raise InputError("--study goes with a lab book; a study file holds one")
+        try:
+            yield read_study(read_text(source), str(source)), None
+        except StoreError as error:
+            raise InputError(str(error)) from None
+        return
+    try:
+        book = LabBook.open(source)
+        try:
+            key = _chosen(book, source, name)
+            with book.reading() as connection:
+                study = load_study(connection, key)
+            yield study, book
+        finally:
+            book.close()
+    except StoreError as error:
+        raise InputError(str(error)) from None
+
+
+def _chosen(book: LabBook, source: Path, name: str | None) -> int:
+    listed = book.summaries()
+    if not listed:
+        raise InputError(f"{source} holds no study")
+    if name is None:
+        if len(listed) > 1:
+            names = "; ".join(one.name for one in listed[:8])
+            raise InputError(f"{source} holds {len(listed)} studies; say which with --study: {names}")
+        return listed[0].id
+    found = [one.id for one in listed if one.name == name or str(one.id) == name]
+    if len(found) != 1:
+        raise InputError(f"{source} holds {'no' if not found else 'more than one'} study “{name}”")
+    return found[0]
+
+
+def run_tradeoff(arguments: argparse.Namespace) -> int:
+    """Weigh up, and print what follows."""
+    from oddtwin.core.tradeoff import gates_of, sentences, weigh, weighed_json
+
+    with _told(arguments.source, arguments.study) as (study, _):
+        known = gates_of(study)
+        for gate in arguments.gate:
+            if gate not in known:
+                raise InputError(f"--gate {gate}: there is {', '.join(f'“{one}”' for one in known)}")
+        try:
+            weighed = weigh(study, arguments.gate)
+        except ValueError as error:
+            raise InputError(f"{arguments.source}: {error}") from None
+    if arguments.json:
+        print(json.dumps(weighed_json(weighed), indent=2, ensure_ascii=False, allow_nan=False))
+    else:
+        print("\n".join(sentences(weighed)))
+    return 0
+
+
+def run_report(arguments: argparse.Namespace) -> int:
+    """Write the report."""
+    from oddtwin.core.judgement import analyse
+    from oddtwin.core.quantities import now
+    from oddtwin.store import known_noise
+    from oddtwin.store.atomic import write_file
+    from oddtwin.store.exchange import report_html
+    from oddtwin.work.looked_at import looked_at
+
+    if arguments.output.suffix.lower() not in (".html", ".htm"):
+        raise InputError(f"{arguments.output}: a report is written as .html")
+    with _told(arguments.source, arguments.study) as (study, book):
+        lent = {}
+        if book is not None:
+            with book.reading() as connection:
+                lent = known_noise(connection, study)
+        looked = looked_at(book, study) if book is not None else []
+        page = report_html(study, analyse(study, lent.get), now(), looked)
+        with writing(arguments.output):
+            write_file(arguments.output, page)
+    print(f"Written: {arguments.output}")
+    return 0
+
+
+def run_pack(arguments: argparse.Namespace) -> int:
+    """Write the pack, and the hash that it is known by."""
+    import hashlib
+
+    from oddtwin.store import StoreError
+    from oddtwin.work.packing import Content, pack_study
+
+    with _told(arguments.source, arguments.study) as (study, book):
+        try:
+            size = pack_study(arguments.output, study, book, Content(arguments.files))
+        except StoreError as error:
+            raise InputError(str(error)) from None
+    with arguments.output.open("rb") as file:
+        mark = hashlib.file_digest(file, "sha256").hexdigest()
+    print(f"Written: {arguments.output}, {size / 1e6:.1f} MB, SHA-256 {mark}")
+    return 0
+
+
+def run_verify(arguments: argparse.Namespace) -> int:
+    """Check a pack; 0 only where all of it is as it says."""
+    from oddtwin.store import StoreError
+    from oddtwin.work.verifying import verify_pack
+
+    try:
+        found = verify_pack(arguments.file)
+    except StoreError as error:
+        raise InputError(str(error)) from None
+    if arguments.json:
+        print(json.dumps(found.as_json(), indent=2, ensure_ascii=False, allow_nan=False))
+    else:
+        for one in found.different:
+            print(f"  ! {one.sentence}")
+        told = "all as the pack says" if found.holds else f"{len(found.different)} not as the pack says"
+        print(f"“{found.title}”: {found.checked} things checked, {told}.")
+    return 0 if found.holds else 1
+
+
+def run_backup(arguments: argparse.Namespace) -> int:
+    """Write a backup, and say which older ones went."""
+    from oddtwin.store import LabBook, StoreError
+    from oddtwin.work.backups import back_up
+
+    try:
+        book = LabBook.open(arguments.book)
+        try:
+            target, gone = back_up(book, arguments.output, arguments.keep)
+        finally:
+            book.close()
+    except StoreError as error:
+        raise InputError(str(error)) from None
+    print(f"Written: {target}" + (f"; {len(gone)} older taken away" if gone else ""))
+    return 0
+
+
+def run_restore(arguments: argparse.Namespace) -> int:
+    """Put a backup back."""
+    from oddtwin.store import StoreError
+    from oddtwin.work.backups import restore
+
+    try:
+        book = restore(arguments.file, arguments.output)
+    except StoreError as error:
+        raise InputError(str(error)) from None
+    count = len(book.summaries())
+    book.close()
+    print(f"{arguments.output}: “{book.name}”, {count} {'study' if count == 1 else 'studies'}")
+    return 0

@@ -1,0 +1,136 @@
+"""Backups of a whole lab book: archives of plain files, the newest few kept, checked as they are put back."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Final
+
+from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.quantities import now
+from oddtwin.store import DATABASE, LabBook, StoreError
+from oddtwin.store.atomic import fitting_name, write_with
+from oddtwin.store.copies import copy_database
+from oddtwin.store.exchange.archive import CHUNK, opened, write_archive
+
+FOLDERS: Final = ("gcode", "photos", "streams")
+_STAMP: Final = re.compile(r"-\d{8}-\d{6}\.zip$")
+_KEPT: Final = re.compile(r"[0-9a-f]{64}|[a-z-]+-\d{4}-\d{2}-\d{2}\.txt")
+
+
+def back_up(book: LabBook, folder: Path, keep: int, job: Job = UNWATCHED) -> tuple[Path, list[Path]]:
+    """Write a backup of a lab book into a folder, and take away the oldest beyond some.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open; it may be written meanwhile.
+    folder : Path
+        Of the backups; made where it is not there.
+    keep : int
+        How many backups of this lab book stay; one at least.
+    job : Job
+        Told the share that is done; stops the work between files.
+
+    Returns
+    -------
+    tuple of Path and list of Path
+        The backup, and those that were taken away.
+
+    Raises
+    ------
+    StoreError
+        It cannot be read, or the backup not be written; no older one was taken away.
+    """
+    if keep < 1:
+        raise StoreError("Keep one backup at least.")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(prefix="odd-twin-backup-") as room:
+            database = Path(room) / DATABASE
+            copy_database(book.folder / DATABASE, database)
+            members: dict[str, bytes | Path] = {DATABASE: database}
+            for name in FOLDERS:
+                for path in sorted((book.folder / name).glob("*")):
+                    if path.is_file() and _KEPT.fullmatch(path.name):
+                        members[f"{name}/{path.name}"] = path
+            target = folder / fitting_name(f"{book.name}-{now():%Y%m%d-%H%M%S}", ".zip")
+            write_with(target, lambda file: write_archive(file, members, job))
+    except OSError as error:
+        raise StoreError(f"No backup could be written into {folder}: {error.strerror or error}.") from None
+    mine = sorted(path for path in folder.glob("*.zip") if _is_of(path, target))
+    gone = mine[:-keep]
+    for path in gone:
+        path.unlink(missing_ok=True)
+    return target, gone
+
+
+def _is_of(path: Path, target: Path) -> bool:
+    """Whether two backups are of one lab book, by their names without the moment."""
+    return bool(_STAMP.search(path.name)) and _STAMP.sub("", path.name) == _STAMP.sub("", target.name)
+
+
+def restore(backup: Path, folder: Path, job: Job = UNWATCHED) -> LabBook:
+    """Put a backup into a new folder, and open the lab book that it holds.
+
+    Parameters
+    ----------
+    backup : Path
+        Of `back_up`.
+    folder : Path
+        That is not there yet, or is empty.
+    job : Job
+        Told the share that is done; stops the work between files.
+
+    Raises
+    ------
+    StoreError
+        It is no backup, is damaged, or the folder holds something; nothing is left of what was begun.
+    """
+    if folder.exists() and any(folder.iterdir()):
+        raise StoreError(f"{folder} is not empty; name a new folder, so that nothing is written over.")
+    with opened(backup) as archive:
+        names = archive.namelist()
+        if DATABASE not in names:
+            raise StoreError(f"{backup} is no backup of a lab book: it has no {DATABASE}.")
+        odd = [name for name in names if name != DATABASE and not _known(name)]
+        if odd:
+            raise StoreError(f"{backup} holds “{odd[0]}”, which no lab book does; nothing was written.")
+        try:
+            _unpack(archive, folder, job)
+            return _sound(folder)
+        except (StoreError, OSError) as error:
+            shutil.rmtree(folder, ignore_errors=True)
+            told = str(error) if isinstance(error, StoreError) else f"{error.strerror or error}."
+            raise StoreError(f"The backup could not be put back: {told}") from None
+
+
+def _unpack(archive: zipfile.ZipFile, folder: Path, job: Job) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    names = archive.namelist()
+    for number, name in enumerate(names):
+        job.check()
+        job.tell(number / len(names))
+        path = folder / name
+        path.parent.mkdir(exist_ok=True)
+        with archive.open(name) as source, path.open("wb") as target:
+            while chunk := source.read(CHUNK):
+                target.write(chunk)
+
+
+def _sound(folder: Path) -> LabBook:
+    """Open a lab book that was put back, whole."""
+    book = LabBook.open(folder)
+    fault = book.check()
+    if fault is None:
+        return book
+    book.close()
+    raise StoreError(f"it holds a damaged lab book: {fault}")
+
+
+def _known(name: str) -> bool:
+    room, _, kept = name.partition("/")
+    return room in FOLDERS and bool(_KEPT.fullmatch(kept))

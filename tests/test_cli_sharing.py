@@ -1,0 +1,97 @@
+"""The commands that hand a study on: tradeoff, report, pack, verify, backup and restore."""
+
+import json
+import zipfile
+
+from oddtwin import operations
+from oddtwin.store.exchange import write_study
+from tests.cases import InBook
+from tests.test_cli import Command
+
+
+class Sharing(InBook, Command):
+    def setUp(self):
+        super().setUp()
+        self.planned(pairs=3, twins=1)
+        operations.edit_machine(self.book, machine_id=1, name="Marlow", cost_per_h=1.2, power_w=100.0)
+        operations.edit_rates(self.book, energy_per_kwh=0.3, labour_per_h=20.0)
+        self.print_all()
+        self.file = self.folder / "study.json"
+        self.file.write_text(write_study(self.study()), encoding="utf-8")
+        self.shed = self.folder / "book"
+
+    def test_a_study_is_weighed_up_from_a_file_and_from_a_lab_book(self):
+        status, out, _ = self.run_cli("tradeoff", self.file, "--json")
+        self.assertEqual(status, 0)
+        figures = json.loads(out)
+        self.assertEqual(set(figures["costs"]), {"Baseline", "Change"})
+        for name in ("front", "dominated", "payback", "switches", "savings", "currency"):
+            self.assertIn(name, figures)
+        self.book.close()
+        status, out, _ = self.run_cli("tradeoff", self.shed, "--study", "Trial")
+        self.assertEqual(status, 0)
+        self.assertIn("In the order", out)
+        status, _, err = self.run_cli("tradeoff", self.file, "--gate", "nonsense")
+        self.assertEqual(status, 2)
+        self.assertIn("no print fails", err)
+
+    def test_a_pack_is_written_and_verified(self):
+        self.book.close()
+        pack = self.folder / "p.zip"
+        status, out, _ = self.run_cli("pack", self.shed, "-o", pack)
+        self.assertEqual(status, 0)
+        self.assertRegex(out, r"SHA-256 [0-9a-f]{64}")
+        status, out, _ = self.run_cli("verify", pack, "--json")
+        self.assertEqual(status, 0)
+        self.assertEqual(json.loads(out)["different"], [])
+        spoilt = bytearray(pack.read_bytes())
+        spoilt[len(spoilt) // 2] ^= 1
+        pack.write_bytes(spoilt)
+        status, out, err = self.run_cli("verify", pack)
+        self.assertNotEqual(status, 0)
+        self.assertTrue("  ! " in out or "odd-twin: " in err)
+        status, _, err = self.run_cli("verify", self.file)
+        self.assertEqual((status, err.count("\n")), (2, 1))
+
+    def test_a_pack_of_a_study_file_needs_no_lab_book(self):
+        pack = self.folder / "p.zip"
+        self.assertEqual(self.run_cli("pack", self.file, "-o", pack)[0], 0)
+        self.assertEqual(self.run_cli("verify", pack)[0], 0)
+        with zipfile.ZipFile(pack) as archive:
+            self.assertIn("report.html", archive.namelist())
+        status, _, err = self.run_cli("pack", self.file, "--study", "x", "-o", pack)
+        self.assertEqual(status, 2)
+        self.assertIn("goes with a lab book", err)
+
+    def test_a_report_is_written(self):
+        page = self.folder / "r.html"
+        self.assertEqual(self.run_cli("report", self.file, "-o", page)[0], 0)
+        self.assertIn("Force", page.read_text(encoding="utf-8"))
+        status, _, err = self.run_cli("report", self.file, "-o", self.folder / "r.doc")
+        self.assertEqual(status, 2)
+        self.assertIn("is written as .html", err)
+        self.assertEqual(self.run_cli("report", self.file, "-o", self.folder / "no" / "r.html")[0], 2)
+
+    def test_which_study_of_a_lab_book_must_be_said(self):
+        operations.add_study(self.book, name="Another")
+        self.book.close()
+        status, _, err = self.run_cli("tradeoff", self.shed)
+        self.assertEqual(status, 2)
+        self.assertIn("holds 2 studies; say which with --study: Another; Trial", err)
+        self.assertIn("no study “Third”", self.run_cli("tradeoff", self.shed, "--study", "Third")[2])
+        self.assertIn("two arms at least", self.run_cli("tradeoff", self.shed, "--study", "Another")[2])
+        self.assertEqual(self.run_cli("tradeoff", self.shed, "--study", "1")[0], 0)
+
+    def test_a_lab_book_is_backed_up_and_put_back(self):
+        self.book.close()
+        folder = self.folder / "backups"
+        self.assertEqual(self.run_cli("backup", self.shed, "-o", folder)[0], 0)
+        (backup,) = folder.iterdir()
+        status, out, _ = self.run_cli("restore", backup, "-o", self.folder / "again")
+        self.assertEqual(status, 0)
+        self.assertIn("1 study", out)
+        status, _, err = self.run_cli("restore", backup, "-o", self.folder / "again")
+        self.assertEqual(status, 2)
+        self.assertIn("not empty", err)
+        self.assertEqual(self.run_cli("backup", self.folder / "nowhere", "-o", folder)[0], 2)
+        self.assertEqual(self.run_cli("backup", self.shed, "-o", folder, "--keep", "0")[0], 2)
