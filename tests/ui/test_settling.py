@@ -10,6 +10,7 @@ from oddtwin.core.quantities import now
 from oddtwin.core.study import DecisionKind, FollowUp, LookAt, make_up
 from oddtwin.core.tradeoff import prices_of
 from oddtwin.store import StoreError, load_machine_changes
+from oddtwin.work.verifying import verify_pack
 from tests.ui.test_screens import WithPrints
 
 
@@ -162,3 +163,42 @@ class GoingOn(AtTheEnd):
             [level.value for level in self.bench.study.factors[0].levels], ["0,2 mm", "0.25 mm", "0.3 mm"]
         )
         self.assertEqual(len(levels), 2)
+
+
+class Telling(AtTheEnd):
+    def packed(self):
+        self.type_into("reportPath", str(self.folder / "evidence"), enter=False)
+        self.click("writePack")
+        self.settle()
+        return self.folder / "evidence.zip"
+
+    def test_a_pack_is_written_and_taken_into_another_lab_book_once(self):
+        path = self.packed()
+        self.assertRegex(self.find("written").text(), r"evidence\.zip, 0\.\d MB, SHA-256 [0-9a-f]{64}")
+        self.assertTrue(verify_pack(path).holds)
+        self.click("writePack")
+        self.settle()
+        self.assertIn("is there already", self.texts())
+        self.assertTrue(self.bench.create_book(self.folder / "other", "Other"))
+        self.settle()
+        for _ in range(2):
+            self.click("importFile")
+            self.type_into("importPath", str(path))
+            self.settle()
+            self.click("importGo")
+            self.settle()
+            self.assertEqual([one.name for one in self.bench.book.summaries()], ["Trial"])
+            if self.bench.study is not None:
+                self.click("home")
+                self.settle()
+        self.assertIn("is in the lab book already", self.texts())
+
+    def test_a_pack_that_was_changed_is_refused_by_name(self):
+        path = self.packed()
+        spoilt = bytearray(path.read_bytes())
+        at = spoilt.index(b"verdicts.json") + 400
+        spoilt[at] ^= 1
+        path.write_bytes(spoilt)
+        with self.assertRaisesRegex(StoreError, "is not as it says|damaged|archive|no pack"):
+            operations.take_pack(self.bench.book, path=path)
+        self.assertEqual(len(self.bench.book.summaries()), 1)

@@ -1,4 +1,4 @@
-"""Bringing readings (CSV) or a whole study (JSON) into the lab book."""
+"""Bringing readings (CSV), a whole study (JSON) or an evidence pack (zip) into the lab book."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class ImportCard(Card):
         super().__init__()
         self._workbench = workbench
         self._readings: list[Reading] = []
-        self._file = LineField("importPath", "A CSV file of readings, or a study file (JSON)")
+        self._file = LineField("importPath", "Readings (CSV), a study file (JSON), or an evidence pack (zip)")
         self._file.committed.connect(self._on_file_committed)
         self._arms = QComboBox()
         self._arms.setObjectName("importBaseline")
@@ -50,7 +50,9 @@ class ImportCard(Card):
         self._asking.setVisible(bool(arms))
 
     def _on_choose_clicked(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Import", "", "Readings or study (*.csv *.json)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Import", "", "Readings, study or pack (*.csv *.json *.zip)"
+        )
         if path:
             self._file.edit.setText(path)
             self._on_file_committed(path)
@@ -60,7 +62,7 @@ class ImportCard(Card):
         self._show_arms([])
         path = Path(text.strip()).expanduser()
         self._go.setEnabled(True)
-        if not text.strip() or path.suffix.lower() == ".json":
+        if not text.strip() or path.suffix.lower() in (".json", ".zip"):
             return
 
         def done(found: list[Reading] | str | None) -> None:
@@ -78,20 +80,22 @@ class ImportCard(Card):
         self._workbench.figure(self, lambda _: _table(path), done)
 
     def _on_go_clicked(self) -> None:
-        try:
-            study = self._study()
-        except (StoreError, ValueError) as error:
-            self._file.show_error(str(error))
-            return
-
         def done(record: Record) -> None:
             self._file.show_text("")
             self._show_arms([])
             self.hide()
             self.imported.emit(record.new_id("study"))
 
-        progress = self._workbench.do_long(operations.add_whole_study, done, study=study)
-        self._bar.follow(progress)
+        path = Path(self._file.text().strip()).expanduser()
+        if path.suffix.lower() == ".zip":
+            self._bar.follow(self._workbench.do_long(operations.take_pack, done, path=path))
+            return
+        try:
+            study = self._study()
+        except (StoreError, ValueError) as error:
+            self._file.show_error(str(error))
+            return
+        self._bar.follow(self._workbench.do_long(operations.add_whole_study, done, study=study))
 
     def _study(self) -> Study:
         path = Path(self._file.text().strip()).expanduser()

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QRadioButton,
     QVBoxLayout,
@@ -18,11 +15,10 @@ from PySide6.QtWidgets import (
 
 from oddtwin import operations
 from oddtwin.core.quantities import now
-from oddtwin.core.readings import write_table
-from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed, tidy_readings
+from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
 from oddtwin.core.threat import Weight
-from oddtwin.store import StoreError
 from oddtwin.ui.settle.go_on import GoOnCard
+from oddtwin.ui.settle.tell import TellCard
 from oddtwin.ui.settle.weigh import WeighCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -37,10 +33,8 @@ from oddtwin.ui.widgets import (
     heading,
     label,
     plain_caption,
-    proposed_path,
     row,
     spin_box,
-    write_typed,
 )
 from oddtwin.ui.workbench import Workbench
 
@@ -91,7 +85,8 @@ class SettleView(Page):
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
         self.body.addWidget(self._go_on)
-        self.body.addWidget(self._files_card())
+        self._tell = TellCard(workbench)
+        self.body.addWidget(self._tell)
         self.body.addStretch(1)
         self.first = self._buttons[DecisionKind.ADOPT]
 
@@ -130,10 +125,7 @@ class SettleView(Page):
             self._settled.setText(_settled_words(decision))
         for part in (self._decide, self._done):
             part.setEnabled(self._workbench.can_edit)
-        if self._report.property("study") != study.id:
-            self._report.setProperty("study", study.id)
-            self._report.show_text(proposed_path(study.name, ".html"))
-            self._written.setText("")
+        self._tell.show_study(study)
 
     def _show_machines(self, study: Study) -> None:
         """Offer the machines whose change log an adoption is written into."""
@@ -196,26 +188,6 @@ class SettleView(Page):
             row(self._settle, None),
         )
 
-    def _files_card(self) -> QWidget:
-        self._report = LineField("reportPath", "Where to write the report")
-        self._report.entered.connect(self._on_report_clicked)
-        self._written = label("", "quiet")
-        self._written.setObjectName("written")
-        browse = button("Choose…", self._on_choose_clicked)
-        files = row(
-            button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
-            button("Write readings as CSV", self._on_csv_clicked, name="writeCsv"),
-            button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
-            None,
-        )
-        return Card(
-            heading("Tell others"),
-            label("One page with every sentence, picture, threat and run; it needs no other file.", "quiet"),
-            row(self._report, browse),
-            files,
-            self._written,
-        )
-
     def _on_choice_changed(self) -> None:
         self._more.setEnabled(self._buttons[DecisionKind.MORE].isChecked())
 
@@ -248,55 +220,6 @@ class SettleView(Page):
 
     def _on_look_clicked(self) -> None:
         self._workbench.reveal(LookAt.VERDICT)
-
-    def _on_choose_clicked(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text(), "Web page (*.html)")
-        if path:
-            self._report.edit.setText(path)
-
-    def _on_report_clicked(self) -> None:
-        study, analysis = self._workbench.study, self._workbench.analysis
-        if study is None or analysis is None:
-            self._written.setText("The figures are still being worked out; try again in a moment.")
-            return
-        from oddtwin.store.exchange import Looked, report_html
-
-        self._workbench.reveal(LookAt.REPORT)
-        told = self._workbench.study or study
-
-        def write(looked: Sequence[Looked]) -> None:
-            self._write(".html", report_html(told, analysis, now(), looked))
-
-        if not told.photographs:
-            write(())
-            return
-        from oddtwin.work.looked_at import looked_at
-
-        book = self._workbench.book
-        self._written.setText("Reading the photographs …")
-        self._workbench.figure(self, lambda job: looked_at(book, told, job), write)
-
-    def _on_csv_clicked(self) -> None:
-        self._workbench.reveal(LookAt.EXPORT)
-        if self._workbench.study is not None:
-            self._write(".csv", write_table(tidy_readings(self._workbench.study)))
-
-    def _on_json_clicked(self) -> None:
-        from oddtwin.store.exchange import write_study
-
-        self._workbench.reveal(LookAt.EXPORT)
-        if self._workbench.study is None:
-            return
-        try:
-            text = write_study(self._workbench.study)
-        except StoreError as error:
-            self._written.setText(str(error))
-            return
-        self._write(".json", text)
-
-    def _write(self, suffix: str, text: str) -> None:
-        path = write_typed(self._report, suffix, text)
-        self._written.setText(f"Written: {path}" if path else "")
 
 
 def _settled_words(decision: Decision) -> str:

@@ -2,7 +2,7 @@
 
 from oddtwin.ui.widgets.drawing import DrawingView, paint
 from oddtwin.ui.widgets.fields import LineField, QuantityField, ReadingField, TextField
-from oddtwin.ui.widgets.files import named_path, proposed_path, write_typed
+from oddtwin.ui.widgets.files import claimed_path, named_path, proposed_path, write_typed
 from oddtwin.ui.widgets.parts import (
     Card,
     ElidedLabel,
@@ -45,6 +45,7 @@ __all__ = [
     "TypingKeys",
     "button",
     "choose",
+    "claimed_path",
     "clear",
     "column_label",
     "fill_table",

@@ -10,7 +10,7 @@ from PySide6.QtCore import QUrl
 from oddtwin.store import StoreError, fitting_name, write_file
 from oddtwin.ui.widgets.fields import LineField
 
-ENDINGS: Final = (".html", ".csv", ".json", ".pdf", ".ics", ".png")
+ENDINGS: Final = (".html", ".csv", ".json", ".pdf", ".ics", ".png", ".zip")
 """Of what this program writes; any other dot belongs to the name."""
 
 
@@ -47,6 +47,26 @@ def write_typed(field: LineField, suffix: str, content: bytes | str) -> Path | N
     Path or None
         Where it lies; None, with the reason below the field, where it was not written.
     """
+    path = claimed_path(field, suffix)
+    if path is None:
+        return None
+    try:
+        write_file(path, content)
+    except StoreError as error:
+        field.show_error(str(error))
+        return None
+    field.show_error("")
+    return path
+
+
+def claimed_path(field: LineField, suffix: str) -> Path | None:
+    """Return where a file is to be written, with its suffix, once it may replace what lies there.
+
+    Returns
+    -------
+    Path or None
+        None, with the reason below the field, where nothing is to be written yet.
+    """
     path = _typed_path(field, suffix)
     if path is None:
         return None
@@ -55,11 +75,6 @@ def write_typed(field: LineField, suffix: str, content: bytes | str) -> Path | N
         field.show_error(f"{path.name} is there already; press the button once more to replace it.")
         return None
     field.setProperty("replacing", None)
-    try:
-        write_file(path, content)
-    except StoreError as error:
-        field.show_error(str(error))
-        return None
     field.show_error("")
     return path
 

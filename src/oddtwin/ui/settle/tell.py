@@ -1,0 +1,164 @@
+"""Telling others: the report, readings, the study, and the pack that anyone can check."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from functools import partial
+from pathlib import Path
+from typing import Final
+
+from PySide6.QtWidgets import QComboBox, QFileDialog
+
+from oddtwin.core.job import Job
+from oddtwin.core.quantities import now
+from oddtwin.core.readings import write_table
+from oddtwin.core.study import LookAt, Study, tidy_readings
+from oddtwin.store import LabBook, StoreError
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    ProgressRow,
+    button,
+    choose,
+    claimed_path,
+    column_label,
+    heading,
+    label,
+    proposed_path,
+    row,
+    write_typed,
+)
+from oddtwin.ui.workbench import Workbench
+from oddtwin.work.packing import Content, pack_study
+
+CONTENTS: Final = (
+    ("whole", Content.ALL),
+    ("photographs made smaller", Content.REDUCED),
+    ("by their hashes alone", Content.HASHES),
+)
+
+
+class TellCard(Card):
+    """Where to write, and a key for each way of telling."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._report = LineField("reportPath", "Where to write the report")
+        self._report.entered.connect(self._on_report_clicked)
+        self._written = label("", "quiet")
+        self._written.setObjectName("written")
+        self._content = QComboBox()
+        self._content.setObjectName("packFiles")
+        self._content.setAccessibleName("Sliced files and photographs in the pack")
+        choose(self._content, list(CONTENTS), Content.ALL)
+        self._progress = ProgressRow("packProgress", lambda: workbench.lanes.cancel(self))
+        self.add(
+            heading("Tell others"),
+            label("One page with every sentence, picture, threat and run; it needs no other file.", "quiet"),
+            row(self._report, button("Choose…", self._on_choose_clicked)),
+            row(
+                button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
+                button("Write readings as CSV", self._on_csv_clicked, name="writeCsv"),
+                button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
+                None,
+            ),
+            label(
+                "A pack holds all that the verdict rests on as plain files. “odd-twin verify” works every "
+                "verdict out again and finds one byte that was changed; publish its mark beside it.",
+                "quiet",
+            ),
+            row(
+                button("Write the evidence pack", self._on_pack_clicked, name="writePack"),
+                column_label("sliced files and photographs"),
+                self._content,
+                None,
+            ),
+            self._progress,
+            self._written,
+        )
+
+    def show_study(self, study: Study) -> None:
+        """Propose where to write what is told of a study."""
+        if self._report.property("study") != study.id:
+            self._report.setProperty("study", study.id)
+            self._report.show_text(proposed_path(study.name, ".html"))
+            self._written.setText("")
+
+    def _on_choose_clicked(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text(), "Web page (*.html)")
+        if path:
+            self._report.edit.setText(path)
+
+    def _on_report_clicked(self) -> None:
+        study, analysis = self._workbench.study, self._workbench.analysis
+        if study is None or analysis is None:
+            self._written.setText("The figures are still being worked out; try again in a moment.")
+            return
+        from oddtwin.store.exchange import Looked, report_html
+
+        self._workbench.reveal(LookAt.REPORT)
+        told = self._workbench.study or study
+
+        def write(looked: Sequence[Looked]) -> None:
+            self._write(".html", report_html(told, analysis, now(), looked))
+
+        if not told.photographs:
+            write(())
+            return
+        from oddtwin.work.looked_at import looked_at
+
+        book = self._workbench.book
+        self._written.setText("Reading the photographs …")
+        self._workbench.figure(self, lambda job: looked_at(book, told, job), write)
+
+    def _on_csv_clicked(self) -> None:
+        self._workbench.reveal(LookAt.EXPORT)
+        if self._workbench.study is not None:
+            self._write(".csv", write_table(tidy_readings(self._workbench.study)))
+
+    def _on_json_clicked(self) -> None:
+        from oddtwin.store.exchange import write_study
+
+        self._workbench.reveal(LookAt.EXPORT)
+        if self._workbench.study is None:
+            return
+        try:
+            text = write_study(self._workbench.study)
+        except StoreError as error:
+            self._written.setText(str(error))
+            return
+        self._write(".json", text)
+
+    def _on_pack_clicked(self) -> None:
+        path = claimed_path(self._report, ".zip")
+        if path is None:
+            return
+        # What leaves tells the arms, as any file of a study does.
+        self._workbench.reveal(LookAt.EXPORT)
+        study, book, content = self._workbench.study, self._workbench.book, self._content.currentData()
+        if study is not None:
+            self._written.setText("Packing …")
+            running = self._workbench.figure(
+                self, partial(_packed, path, study, book, content), self._written.setText, self._on_refused
+            )
+            self._progress.follow(running)
+
+    def _on_refused(self, error: BaseException) -> bool:
+        if not isinstance(error, StoreError):
+            return False
+        self._written.setText(f"{error}")
+        return True
+
+    def _write(self, suffix: str, text: str) -> None:
+        path = write_typed(self._report, suffix, text)
+        self._written.setText(f"Written: {path}" if path else "")
+
+
+def _packed(path: Path, study: Study, book: LabBook, content: Content, job: Job) -> str:
+    """Write a pack; returns what to tell of it."""
+    size = pack_study(path, study, book, content, job)
+    with path.open("rb") as file:
+        mark = hashlib.file_digest(file, "sha256").hexdigest()
+    return f"Written: {path}, {size / 1e6:.1f} MB, SHA-256 {mark}"
