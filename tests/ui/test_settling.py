@@ -9,7 +9,7 @@ from oddtwin import operations
 from oddtwin.core.quantities import now
 from oddtwin.core.study import DecisionKind, FollowUp, LookAt, make_up
 from oddtwin.core.tradeoff import prices_of
-from oddtwin.store import StoreError, load_machine_changes
+from oddtwin.store import StoreError, load_known, load_machine_changes
 from oddtwin.work.verifying import verify_pack
 from tests.ui.test_screens import WithPrints
 
@@ -202,3 +202,28 @@ class Telling(AtTheEnd):
         with self.assertRaisesRegex(StoreError, "is not as it says|damaged|archive|no pack"):
             operations.take_pack(self.bench.book, path=path)
         self.assertEqual(len(self.bench.book.summaries()), 1)
+
+
+class Remembering(AtTheEnd):
+    def test_what_was_settled_is_shown_where_the_same_is_asked(self):
+        with self.bench.book.reading() as connection:
+            self.assertEqual(load_known(connection), [])
+        self.click("decide-adopt")
+        self.find("decisionReason").setPlainText("faster")
+        self.click("settle")
+        self.settle()
+        self.bench.do(operations.add_study, name="Later")
+        self.window.open_study(2)
+        self.stage(1)
+        self.assertFalse(self.is_shown("known-Print time"), "nothing is asked yet")
+        self.bench.do(operations.add_factor, study_id=2, kind="part", name="Hot END", levels=("old", "new"))
+        self.settle()
+        self.assertIn("Print time, hot end old → new: −", self.find("known-Print time").text())
+        self.assertIn("by 1 study", self.find("known-Print time").text())
+        # Reopened, it is known no more.
+        self.bench.do(operations.reopen, study_id=1)
+        with self.bench.book.reading() as connection:
+            self.assertEqual(load_known(connection), [])
+        self.bench.undo()
+        with self.bench.book.reading() as connection:
+            self.assertTrue(load_known(connection))

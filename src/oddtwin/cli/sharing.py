@@ -36,6 +36,12 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     verify.set_defaults(run=run_verify)
     verify.add_argument("file", type=Path, metavar="FILE.zip")
     verify.add_argument("--json", action="store_true", help="print figures instead of sentences")
+    known = commands.add_parser("known", help="what the settled studies of a lab book found, pooled")
+    known.set_defaults(run=run_known)
+    known.add_argument("book", type=Path, metavar="BOOK")
+    known.add_argument("--factor", default="", metavar="NAME", help="only of what was changed")
+    known.add_argument("--response", default="", metavar="NAME", help="only of what was measured")
+    known.add_argument("--json", action="store_true", help="print figures instead of sentences")
     backup = commands.add_parser("backup", help="write a whole lab book into an archive of plain files")
     backup.set_defaults(run=run_backup)
     backup.add_argument("book", type=Path, metavar="BOOK")
@@ -173,6 +179,30 @@ def run_verify(arguments: argparse.Namespace) -> int:
         told = "all as the pack says" if found.holds else f"{len(found.different)} not as the pack says"
         print(f"“{found.title}”: {found.checked} things checked, {told}.")
     return 0 if found.holds else 1
+
+
+def run_known(arguments: argparse.Namespace) -> int:
+    """Print what is known."""
+    from oddtwin.core.known import known_json, what_is_known
+    from oddtwin.store import LabBook, StoreError, load_known
+
+    try:
+        book = LabBook.open(arguments.book)
+        try:
+            with book.reading() as connection:
+                found = load_known(connection)
+        finally:
+            book.close()
+    except StoreError as error:
+        raise InputError(str(error)) from None
+    known = what_is_known(found, arguments.factor, arguments.response)
+    if arguments.json:
+        print(json.dumps(known_json(known), indent=2, ensure_ascii=False, allow_nan=False))
+    else:
+        print(
+            "\n".join(one.sentence for one in known) or "Nothing is known of that yet: no study was settled."
+        )
+    return 0
 
 
 def run_backup(arguments: argparse.Namespace) -> int:

@@ -7,6 +7,8 @@ from dataclasses import replace
 from datetime import timedelta
 from typing import Final
 
+from oddtwin.core.judgement import Analysis, analyse
+from oddtwin.core.known import effect_values, effects_of
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState
 from oddtwin.core.tradeoff import prices_of, prices_values
@@ -23,6 +25,7 @@ _OPEN: Final[Row] = {
     "prices": {},
     "condition": "",
     "verify_at": "",
+    "found": [],
 }
 
 
@@ -36,6 +39,7 @@ def settle(
     machine_ids: Sequence[int] | None = None,
     condition: str = "",
     verify_weeks: float = 0.0,
+    analysis: Analysis | None = None,
 ) -> Record | None:
     """Settle a study.
 
@@ -59,6 +63,8 @@ def settle(
         Where it holds, such as “only above 1600 mm/s²”; it goes into the make-up with what is adopted.
     verify_weeks : float
         After so many weeks the baseline is to be printed again; 0 for never.
+    analysis : Analysis, optional
+        Of the study as it is, where it is known: what was found is remembered.
 
     Raises
     ------
@@ -77,7 +83,10 @@ def settle(
         if kind is DecisionKind.ADOPT:
             _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip(), holds)
         at = now()
-        priced = prices_of(replace(load_study(edit.connection, study_id), decision=None))
+        study = load_study(edit.connection, study_id)
+        priced = prices_of(replace(study, decision=None))
+        # Remembered with the decision, so that what is known is there without judging every study anew.
+        found = effects_of(study, analysis or analyse(study)) if kind.settles else []
         due = kind.settles and verify_weeks > 0
         edit.update(
             STUDY,
@@ -87,6 +96,7 @@ def settle(
             decided=write_moment(at),
             prices=prices_values(priced) if kind.settles and priced.known else {},
             condition=holds,
+            found=effect_values(found),
             verify_at=write_moment(at + timedelta(weeks=verify_weeks)) if due else "",
         )
 

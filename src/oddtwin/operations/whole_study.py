@@ -8,6 +8,8 @@ from typing import Final
 from sqlalchemy import Table
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.judgement import analyse
+from oddtwin.core.known import effect_values, effects_of
 from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.matching import insert_predictions
@@ -121,6 +123,8 @@ def _insert_study(edit: Edit, study: Study) -> int:
         condition=decision.condition if decision else "",
         verify_at=write_moment(decision.verify_at) if decision and decision.verify_at else "",
         parent_id=study.parent_id,
+        # What came settled is known here too.
+        found=effect_values(effects_of(study, analyse(study)) if decision and decision.kind.settles else []),
     )
     edit.insert_all(LOOK, [{"study_id": new, **row_of(look)} for look in study.looks])
     return new

@@ -18,6 +18,7 @@ from .follow import followed as followed
 from .glance import StudySummary as StudySummary
 from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
+from .known import load_known as load_known
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
 from .load import load_instrument_names as load_instrument_names
@@ -46,6 +47,8 @@ from .recent import remember_book as remember_book
 from .record import Kind as Kind
 from .record import Record as Record
 from .record import RowChange as RowChange
+from .search import Hit as Hit
+from .search import search as search
 from .spent import left_on as left_on
 from .spent import load_spent as load_spent
 from .textfile import read_text_file as read_text_file

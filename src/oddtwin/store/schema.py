@@ -158,6 +158,8 @@ STUDY = Table(
     Column("prices", JSON, nullable=False, server_default="{}"),
     text("condition"),
     text("verify_at"),
+    # The effects that it found, as it was settled.
+    Column("found", JSON, nullable=False, server_default="[]"),
     # What it goes on from.
     outlives("parent_id", "study"),
 )

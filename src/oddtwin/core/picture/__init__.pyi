@@ -2,6 +2,8 @@ from .chances import power_curve as power_curve
 from .chances import verdict_shares as verdict_shares
 from .days import DayChart as DayChart
 from .designs import design_picture as design_picture
+from .forest import Branch as Branch
+from .forest import forest as forest
 from .labels import GRIDS as GRIDS
 from .labels import POINTS_PER_MM as POINTS_PER_MM
 from .labels import LabelGrid as LabelGrid

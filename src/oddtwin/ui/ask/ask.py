@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout
 from oddtwin import operations
 from oddtwin.ui.ask.factors import FactorsCard
 from oddtwin.ui.ask.held import HeldCard
+from oddtwin.ui.ask.known import KnownCard
 from oddtwin.ui.ask.responses import ResponsesCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, Page, TextField, column_label, heading
@@ -41,6 +42,7 @@ class AskView(Page):
             FactorsCard(workbench, theme),
             ResponsesCard(workbench, theme),
             HeldCard(workbench, theme),
+            KnownCard(workbench, theme),
         )
         self.body.addWidget(Card(heading("The question"), grid))
         for part in self._parts:

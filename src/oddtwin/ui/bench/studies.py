@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
 from oddtwin.store import StudySummary
+from oddtwin.ui.bench.finding import FindPanel
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
 from oddtwin.ui.workbench import Workbench
@@ -60,6 +61,9 @@ class StudiesPanel(QWidget):
         top = row(self._name, self._add, self._cards_button, self._import_button)
         top.setStretch(0, 1)
         self._layout.addLayout(top)
+        self._find = FindPanel(workbench)
+        self._find.chosen.connect(self.chosen)
+        self._layout.addWidget(self._find)
         self._layout.addWidget(self._empty)
         self._layout.addLayout(self._list)
         self._layout.addStretch(1)
@@ -107,7 +111,7 @@ class StudiesPanel(QWidget):
 
             self._cards = QuestionCards(self._theme)
             self._cards.chosen.connect(self._on_card_chosen)
-            self._layout.insertWidget(1, self._cards)
+            self._layout.insertWidget(2, self._cards)
         else:
             self._cards.setVisible(not self._cards.isVisible())
 

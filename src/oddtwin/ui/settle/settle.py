@@ -209,6 +209,7 @@ class SettleView(Page):
             machine_ids=[key for key, box in self._ticks if box.isChecked()],
             condition=self._condition.text(),
             verify_weeks=self._verify.value(),
+            analysis=self._workbench.analysis,
         )
         if done and kind is DecisionKind.MORE:
             self._workbench.do(operations.add_repeats, study_id=study.id, repeats=self._more.value())

@@ -15,6 +15,7 @@ def upgrade() -> None:
     op.add_column("study", sa.Column("prices", sa.JSON(), server_default="{}", nullable=False))
     op.add_column("study", _text("condition"))
     op.add_column("study", _text("verify_at"))
+    op.add_column("study", sa.Column("found", sa.JSON(), server_default="[]", nullable=False))
     # SQLite adds a column with its link in place; to copy the table would touch what points at it.
     op.execute(
         "ALTER TABLE study ADD COLUMN parent_id INTEGER "

@@ -1,0 +1,11 @@
+from .effects import Effect as Effect
+from .effects import Found as Found
+from .effects import Known as Known
+from .effects import effect_values as effect_values
+from .effects import effects_from as effects_from
+from .effects import effects_of as effects_of
+from .effects import known_json as known_json
+from .effects import what_is_known as what_is_known
+from .random_effects import Together as Together
+from .random_effects import random_effects as random_effects
+from .random_effects import reml_tau2 as reml_tau2

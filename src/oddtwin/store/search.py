@@ -1,0 +1,122 @@
+"""Looking through a lab book: studies, changes of machines, notes, departures and faults."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import reduce
+from typing import Any, Final
+
+from sqlalchemy import ColumnElement, Connection, Select, and_, literal, select
+from sqlalchemy.sql.expression import ColumnClause
+
+from oddtwin.store.schema import DEVIATION, FACTOR, MACHINE, MACHINE_CHANGE, MARK, RUN, STUDY
+
+MOST_WORDS: Final = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """Where something was found.
+
+    Parameters
+    ----------
+    kind : str
+        study, factor, print, departure, fault or change.
+    title : str
+        Of the study, or of the machine.
+    text : str
+        What it says there.
+    study_id : int or None
+        Of the study; None where it is of a machine.
+    """
+
+    kind: str
+    title: str
+    text: str
+    study_id: int | None
+
+
+def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
+    """Return where all of some words stand together, studies first and the newest of each kind first.
+
+    Parameters
+    ----------
+    connection : Connection
+        For reading.
+    words : str
+        Apart by blanks, in any case; parts of words will do.
+    most : int
+        How many of each kind at most.
+    """
+    asked = words.split()[:MOST_WORDS]
+    if not asked:
+        return []
+    of_study = STUDY.c.id, STUDY.c.name
+    kinds: tuple[tuple[str, Select[Any], Sequence[ColumnElement[Any]]], ...] = (
+        (
+            "study",
+            select(*of_study),
+            (STUDY.c.name, STUDY.c.question, STUDY.c.decision_reason, STUDY.c.condition),
+        ),
+        ("factor", select(*of_study).join(FACTOR, FACTOR.c.study_id == STUDY.c.id), (FACTOR.c.name,)),
+        (
+            "change",
+            select(literal(None), MACHINE.c.name).join(
+                MACHINE_CHANGE, MACHINE_CHANGE.c.machine_id == MACHINE.c.id
+            ),
+            (
+                MACHINE_CHANGE.c.what,
+                MACHINE_CHANGE.c.before,
+                MACHINE_CHANGE.c.after,
+                MACHINE_CHANGE.c.note,
+                MACHINE_CHANGE.c.fitting,
+            ),
+        ),
+        (
+            "print",
+            select(*of_study).join(RUN, RUN.c.study_id == STUDY.c.id),
+            (RUN.c.code, RUN.c.note, RUN.c.set_aside, RUN.c.failed),
+        ),
+        (
+            "departure",
+            select(*of_study)
+            .join(RUN, RUN.c.study_id == STUDY.c.id)
+            .join(DEVIATION, DEVIATION.c.run_id == RUN.c.id),
+            (DEVIATION.c.text,),
+        ),
+        (
+            "fault",
+            select(*of_study).join(RUN, RUN.c.study_id == STUDY.c.id).join(MARK, MARK.c.run_id == RUN.c.id),
+            (MARK.c.fault, MARK.c.note),
+        ),
+    )
+    found = []
+    for kind, query, columns in kinds:
+        found += _hits(connection, kind, query, columns, asked, most)
+    return found
+
+
+def _hits(
+    connection: Connection,
+    kind: str,
+    query: Select[Any],
+    columns: Sequence[ColumnElement[Any]],
+    words: Sequence[str],
+    most: int,
+) -> list[Hit]:
+    # Every word somewhere in the row: a note and a reason together are what somebody remembers.
+    # One text of all columns: a hundred thousand runs are looked through once for each word.
+    whole = reduce(lambda text, column: text + " " + column, columns)
+    wanted = and_(*(whole.contains(word, autoescape=True) for word in words))
+    newest = query.add_columns(*columns).where(wanted).order_by(_table_of(columns[0]).desc()).limit(most)
+    hits = []
+    for study_id, title, *texts in connection.execute(newest):
+        hits.append(Hit(kind, title, " · ".join(text for text in texts if text), study_id))
+    return hits
+
+
+def _table_of(column: ColumnElement[Any]) -> ColumnClause[Any]:
+    """The id of a column's own table: the newest row has the highest."""
+    identity: ColumnClause[Any] = column.table.c.id
+    return identity

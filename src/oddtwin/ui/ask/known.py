@@ -1,0 +1,95 @@
+"""What was already found about the question that is being asked."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QVBoxLayout
+
+from oddtwin.core.known import Known, what_is_known
+from oddtwin.core.picture import Branch, Drawing, forest
+from oddtwin.core.study import Study
+from oddtwin.store import LabBook, StoreError, load_known
+from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import Card, DrawingView, clear, heading, label
+from oddtwin.ui.workbench import Workbench
+
+MOST = 6
+"""Questions that are shown; further ones are counted."""
+
+
+class KnownCard(Card):
+    """A sentence and a forest for each question that this one asks again; hidden without any."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._theme = theme
+        self._asked: tuple[object, ...] = ()
+        self._shown: list[Known] | None = None
+        self._lines = QVBoxLayout()
+        self._lines.setSpacing(8)
+        self.add(
+            heading("What is known already"),
+            label(
+                "From settled studies of this lab book; those that ask the same stand together.",
+                "quiet",
+            ),
+            self._lines,
+        )
+        self.hide()
+
+    def refresh(self, study: Study) -> None:
+        """Look for what was found about the factors of a study, beside the window."""
+        names = tuple(factor.name for factor in study.factors if factor.name.strip())
+        asked = (study.id, *names)
+        if not names:
+            self._asked, self._shown = asked, None
+            self.hide()
+            return
+        # Settled studies change seldom; what is typed of this one asks anew.
+        self._asked = asked
+        self._workbench.figure(
+            self,
+            lambda _: _found(self._workbench.book, study.id, names),
+            partial(self._on_found, asked),
+            lambda error: isinstance(error, StoreError),
+        )
+
+    def _on_found(self, asked: tuple[object, ...], known: list[Known]) -> None:
+        if asked != self._asked or known == self._shown:
+            return
+        self._shown = known
+        clear(self._lines)
+        for one in known[:MOST]:
+            told = label(one.sentence)
+            told.setObjectName(f"known-{one.effect.response}")
+            self._lines.addWidget(told)
+            if len(one.found) > 1:
+                self._lines.addWidget(DrawingView(self._theme, partial(_forest, one)))
+        if len(known) > MOST:
+            self._lines.addWidget(label(f"And {len(known) - MOST} further responses.", "quiet"))
+        self.setVisible(bool(known))
+
+
+def _found(book: LabBook, study_id: int, names: tuple[str, ...]) -> list[Known]:
+    with book.reading() as connection:
+        found = [one for one in load_known(connection) if one.study_id != study_id]
+    return [known for name in names for known in what_is_known(found, name)]
+
+
+def _forest(one: Known, width: float) -> Drawing:
+    branches = []
+    for item in one.found:
+        effect = item.effect
+        branches.append(
+            Branch(_named(item.study, effect.machine), effect.estimate, (effect.low, effect.high))
+        )
+    # Grades are counted, and have no mean over studies.
+    pooled = None if one.effect.graded else Branch("Together", one.together.estimate, one.together.ci95)
+    prediction = None if one.effect.graded else one.together.prediction95
+    return forest(branches, pooled, prediction, one.effect.unit, width)
+
+
+def _named(study: str, machine: str) -> str:
+    return f"{study} ({machine})" if machine else study
