@@ -9,7 +9,6 @@ from oddtwin import operations
 from oddtwin.core.design import Design
 from oddtwin.core.quantities import now
 from oddtwin.core.study import EventKind
-from oddtwin.demo.fresh import BEGUN
 from oddtwin.demo.workshop import Question, ask
 from oddtwin.store import LabBook, load_study
 
@@ -44,7 +43,7 @@ def plan_plates(book: LabBook, shop: dict[str, int]) -> None:
 
 
 def begin_plate(book: LabBook) -> None:
-    """Start the first of those plates, with what happened meanwhile; `as_of_now` moves its clock.
+    """Start the first of those plates, with what happened meanwhile; a fresh copy moves its clock.
 
     Parameters
     ----------
@@ -54,7 +53,7 @@ def begin_plate(book: LabBook) -> None:
     study_id = next(item.id for item in book.summaries() if item.name == NAME)
     with book.reading() as connection:
         run = load_study(connection, study_id).runs[0]
-    begun, run_id, code = now() - BEGUN, run.id, run.code
+    begun, run_id, code = now() - timedelta(hours=1), run.id, run.code
     operations.edit_run(book, run_id=run_id, code=code, spool="PETG smoke grey, lot 7", operator="Ines")
     operations.edit_plate(book, run_id=run_id, code=code, bed_cleaned=True)
     room = operations.Room(21.6, 43.0)

@@ -12,16 +12,7 @@ from typing import Final
 from sqlalchemy import JSON, Boolean, Column, Float, Index, Integer, String, UniqueConstraint
 
 from oddtwin.store.declaring import Table, amount, follows, key, metadata, of, outlives, position, text
-from oddtwin.store.schema_looked import (
-    ANSWER,
-    FAULT,
-    MARK,
-    PHOTOGRAPH,
-    RIG,
-    SESSION,
-    THRESHOLD,
-    VIEW,
-)
+from oddtwin.store.schema_looked import ANSWER, FAULT, MARK, PHOTOGRAPH, RIG, SESSION, THRESHOLD, VIEW
 
 __all__ = ["ANSWER", "FAULT", "MARK", "PHOTOGRAPH", "RIG", "SESSION", "THRESHOLD", "VIEW", "metadata"]
 
