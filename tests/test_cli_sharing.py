@@ -2,8 +2,10 @@
 
 import json
 import zipfile
+from xml.etree import ElementTree
 
 from oddtwin import operations
+from oddtwin.store import load_study
 from oddtwin.store.exchange import write_study
 from tests.cases import InBook
 from tests.test_cli import Command
@@ -69,8 +71,32 @@ class Sharing(InBook, Command):
         self.assertIn("Force", page.read_text(encoding="utf-8"))
         status, _, err = self.run_cli("report", self.file, "-o", self.folder / "r.doc")
         self.assertEqual(status, 2)
-        self.assertIn("is written as .html", err)
+        self.assertIn("is written as .html, .pdf, .svg, .png, .md", err)
         self.assertEqual(self.run_cli("report", self.file, "-o", self.folder / "no" / "r.html")[0], 2)
+
+    def test_a_card_is_one_picture_that_names_what_was_found_and_nobody(self):
+        with self.book.reading() as connection:
+            run = load_study(connection, 1).runs[0]
+        operations.edit_run(self.book, run_id=run.id, code=run.code, operator="Ines Vale")
+        study = self.study()
+        self.book.close()
+        drawn = self.folder / "card.svg"
+        self.assertEqual(self.run_cli("report", self.shed, "-o", drawn)[0], 0)
+        root = ElementTree.parse(drawn).getroot()
+        self.assertEqual(root.get("viewBox"), "0 0 1200 675")
+        said = " ".join(item.text for item in root.iter() if item.text)
+        self.assertIn(study.question, said)
+        self.assertIn("Force: −", said)
+        self.assertIn("Rests on 7 prints, 1 machine, 1 piece", said)
+        self.assertNotIn("Ines", said)
+
+    def test_tables_leave_as_markdown(self):
+        page = self.folder / "t.md"
+        self.assertEqual(self.run_cli("report", self.file, "-o", page)[0], 0)
+        lines = page.read_text(encoding="utf-8").splitlines()
+        runs = lines[lines.index("## Every run") + 2 :]
+        self.assertEqual(len(runs), 2 + len(self.study().runs))
+        self.assertEqual({line.count(" | ") for line in runs}, {runs[0].count(" | ")})
 
     def test_which_study_of_a_lab_book_must_be_said(self):
         operations.add_study(self.book, name="Another")

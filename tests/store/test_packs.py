@@ -4,7 +4,9 @@ import hashlib
 import io
 import json
 import random
+import unittest
 import zipfile
+from importlib.util import find_spec
 from pathlib import Path
 
 from oddtwin import operations
@@ -46,6 +48,20 @@ class Packs(InBook):
         with path.open("w+b") as file:
             write_archive(file, members)
         return path
+
+    @unittest.skipUnless(find_spec("frictionless"), "frictionless comes with requirements-dev.txt")
+    def test_the_tables_of_a_pack_are_as_their_schemas_say(self):
+        """Validated by the library of the Frictionless Data Package standard."""
+        import frictionless
+
+        folder = self.folder / "unpacked"
+        with zipfile.ZipFile(self.path) as archive:
+            archive.extractall(folder)
+        report = frictionless.validate(folder / PACKAGE)
+        self.assertTrue(report.valid, report.flatten(["name", "message"]))
+        runs = folder / "runs.csv"
+        runs.write_text(runs.read_text(encoding="utf-8") + "one,line,too,short\n", encoding="utf-8")
+        self.assertFalse(frictionless.validate(folder / PACKAGE).valid)
 
     def test_a_whole_pack_holds_and_is_the_same_when_it_is_written_again(self):
         found = verify_pack(self.path)

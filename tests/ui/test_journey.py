@@ -170,6 +170,7 @@ class Journey(InWindow):
         self.assertEqual(self.find("next").text(), "Settled")
         report = self.folder / "report.html"
         self.type_into("reportPath", str(report))
+        self.settle()
         self.assertIn(str(report), self.find("written").text())
         self.check_report(report.read_text(encoding="utf-8"))
         self.window.close()

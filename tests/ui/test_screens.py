@@ -593,6 +593,7 @@ class SettleScreen(WithPrints):
         self.type_into("reportPath", str(self.folder / "out.html"), enter=False)
         for name in ("writeReport", "writeCsv", "writeJson"):
             self.click(name)
+            self.settle()
         self.assertIn("Waste", (self.folder / "out.html").read_text(encoding="utf-8"))
         rows = read_table((self.folder / "out.csv").read_text(encoding="utf-8"))
         self.assertEqual(rows, tidy_readings(self.bench.study))
@@ -608,16 +609,19 @@ class SettleScreen(WithPrints):
         self.assertEqual(path.read_text(encoding="utf-8"), "mine")
         self.type_into("reportPath", str(self.folder / "report v1.3"), enter=False)
         self.click("writeReport")
+        self.settle()
         self.assertTrue((self.folder / "report v1.3.html").exists())
         self.assertEqual(path.read_text(encoding="utf-8"), "mine")
         self.type_into("reportPath", str(path), enter=False)
         self.click("writeReport")
         self.assertEqual(path.read_text(encoding="utf-8"), "mine")
         self.click("writeReport")
+        self.settle()
         self.assertIn("<html", path.read_text(encoding="utf-8"))
 
     def test_a_bare_name_is_written_into_the_users_folder(self):
         self.type_into("reportPath", "mine")
+        self.settle()
         self.assertTrue((self.folder / "home" / "mine.html").exists())
         self.find("reportPath").clear()
         self.click("writeReport")
@@ -625,6 +629,7 @@ class SettleScreen(WithPrints):
 
     def test_a_place_that_cannot_be_written_is_told(self):
         self.type_into("reportPath", str(self.folder / "no" / "such" / "place.html"))
+        self.settle()
         self.assertIn("could not be written", self.texts())
         self.assertEqual(self.find("written").text(), "")
 

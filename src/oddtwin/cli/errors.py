@@ -1,7 +1,8 @@
-"""Input that cannot be used, and reading the files that commands are given."""
+"""What commands share: input that cannot be used, files read and written, and painting unseen."""
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -24,6 +25,17 @@ def writing(path: Path) -> Iterator[None]:
         yield
     except OSError as error:
         raise InputError(f"{path}: it cannot be written ({error.strerror or error})") from None
+
+
+@contextmanager
+def painting() -> Iterator[None]:
+    """Have what letters are painted with, as long as it is needed; nothing is shown."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from oddtwin.ui.app import make_application
+
+    held = make_application()
+    yield
+    del held
 
 
 def read_text(path: Path) -> str:

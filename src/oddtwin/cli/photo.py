@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from oddtwin.cli.errors import InputError, writing
+from oddtwin.cli.errors import InputError, painting, writing
 
 if TYPE_CHECKING:
     from oddtwin.core.photo import Region, StepRegion, What
@@ -151,18 +151,11 @@ def run_scale(arguments: argparse.Namespace) -> int:
 
 def run_mat(arguments: argparse.Namespace) -> int:
     """Write the mat as a PDF."""
-    import os
-
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from oddtwin.core.picture import mat_page
-    from oddtwin.ui.app import make_application
     from oddtwin.ui.widgets.paper import pdf_of
 
-    # Letters on paper are drawn by Qt, which wants an application for its fonts.
-    held = make_application()
-    with writing(arguments.output):
+    with painting(), writing(arguments.output):
         arguments.output.write_bytes(pdf_of([mat_page(arguments.size)], "Odd Twin photo mat"))
-    del held
     print(f"{arguments.output}: print it at 100 %, then measure its two bars")
     return 0
 

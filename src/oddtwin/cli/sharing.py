@@ -5,11 +5,11 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from oddtwin.cli.errors import InputError, read_text, writing
+from oddtwin.cli.errors import InputError, painting, read_text, writing
 
 if TYPE_CHECKING:
     from oddtwin.core.study import Study
@@ -23,10 +23,11 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     _source(weigh)
     weigh.add_argument("--gate", action="append", default=[], metavar="NAME", help="what shuts an arm out")
     weigh.add_argument("--json", action="store_true", help="print figures instead of sentences")
-    report = commands.add_parser("report", help="write the report of a study as one HTML page")
+    report = commands.add_parser("report", help="write a study as a page, on paper, as a card, or as tables")
     report.set_defaults(run=run_report)
     _source(report)
-    report.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.html")
+    report.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.html|.pdf|.svg|.png|.md")
+    report.add_argument("--paper", choices=("A4", "Letter"), default="A4", help="of a .pdf (default A4)")
     pack = commands.add_parser("pack", help="write a study with all its evidence as one archive")
     pack.set_defaults(run=run_pack)
     _source(pack)
@@ -121,25 +122,28 @@ def run_tradeoff(arguments: argparse.Namespace) -> int:
 
 
 def run_report(arguments: argparse.Namespace) -> int:
-    """Write the report."""
+    """Write the report in the form that its name asks for."""
     from oddtwin.core.judgement import analyse
-    from oddtwin.core.quantities import now
     from oddtwin.store import known_noise
     from oddtwin.store.atomic import write_file
-    from oddtwin.store.exchange import report_html
+    from oddtwin.ui.forms import FORMS, PHOTOGRAPHED, told_in_form
     from oddtwin.work.looked_at import looked_at
 
-    if arguments.output.suffix.lower() not in (".html", ".htm"):
-        raise InputError(f"{arguments.output}: a report is written as .html")
+    form = arguments.output.suffix.lower().lstrip(".")
+    if form not in FORMS:
+        raise InputError(
+            f"{arguments.output}: a report is written as {', '.join(f'.{one}' for one in FORMS)}"
+        )
     with _told(arguments.source, arguments.study) as (study, book):
         lent = {}
         if book is not None:
             with book.reading() as connection:
                 lent = known_noise(connection, study)
-        looked = looked_at(book, study) if book is not None else []
-        page = report_html(study, analyse(study, lent.get), now(), looked)
-        with writing(arguments.output):
-            write_file(arguments.output, page)
+        looked = looked_at(book, study) if book is not None and form in PHOTOGRAPHED else []
+        painted = form in ("pdf", "png")
+        with painting() if painted else nullcontext(), writing(arguments.output):
+            content = told_in_form(form, study, analyse(study, lent.get), looked, arguments.paper)
+            write_file(arguments.output, content)
     print(f"Written: {arguments.output}")
     return 0
 

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QApplication
 from oddtwin import __version__
 from oddtwin.store import recent_books
 from oddtwin.ui.demo_book import open_demo
-from oddtwin.ui.theme import ASSETS, Theme
+from oddtwin.ui.theme import ASSETS, Theme, load_fonts
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench
 
@@ -82,6 +82,8 @@ def make_application() -> QApplication:
     QCoreApplication.setApplicationName("odd-twin")
     QCoreApplication.setApplicationVersion(__version__)
     QGuiApplication.setDesktopFileName("odd-twin")
+    if not isinstance(existing, QApplication):
+        load_fonts()
     application.setWindowIcon(QIcon(str(ASSETS / "icons" / "odd-twin.svg")))
     return application
 

@@ -17,6 +17,12 @@ ASSETS: Final = Path(__file__).parent / "assets"
 FAMILY: Final = "B612"
 
 
+def load_fonts() -> None:
+    """Bring the shipped letters, for the window and for what is painted without one."""
+    for font in sorted((ASSETS / "fonts").glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(font))
+
+
 class Theme(QObject):
     """The colours in force; views ask it, and repaint on ``changed``."""
 
@@ -28,8 +34,6 @@ class Theme(QObject):
         self._application = application
         # The sheet names icons by this prefix: a folder's own name may hold what a sheet reads as its own.
         QDir.setSearchPaths("oddtwin", [str(ASSETS / "icons")])
-        for font in sorted((ASSETS / "fonts").glob("*.otf")):
-            QFontDatabase.addApplicationFont(str(font))
         face = QFont(FAMILY)
         face.setPixelSize(14)
         application.setFont(face)

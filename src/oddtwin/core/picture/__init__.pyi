@@ -1,3 +1,5 @@
+from .card import CardText as CardText
+from .card import study_card as study_card
 from .chances import power_curve as power_curve
 from .chances import verdict_shares as verdict_shares
 from .days import DayChart as DayChart

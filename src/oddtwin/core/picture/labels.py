@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
+from oddtwin.core.picture.wrapping import fit, wrapped
 
 POINTS_PER_MM: Final = 72 / 25.4
 
@@ -136,10 +137,10 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
             (columns[2], columns[3], row.when, False),
             (columns[3], columns[4], row.piece, False),
         ):
-            shapes.append(Text(x, first, _fit(text, end - x - 4, small), "ink", size=small, bold=bold))
+            shapes.append(Text(x, first, fit(text, end - x - 4, small), "ink", size=small, bold=bold))
         room = columns[5] - columns[4] - 8
-        lines = [(line, "ink") for line in _wrapped(row.set_up, room, small, 2)]
-        lines += [(line, "muted") for line in _wrapped(row.checks, room, small, 4 - len(lines))]
+        lines = [(line, "ink") for line in wrapped(row.set_up, room, small, 2)]
+        lines += [(line, "muted") for line in wrapped(row.checks, room, small, 4 - len(lines))]
         for number, (line, role) in enumerate(lines):
             shapes.append(Text(columns[4], first + number * small * 1.15, line, role, size=small))
         for box in range(3):
@@ -178,7 +179,7 @@ def _label(label: RunLabel, x: float, y: float, grid: LabelGrid) -> list[Shape]:
     shapes.append(Text(x + inset, y + inset + code * 0.86, label.code, "ink", size=code, bold=True))
     for number, line in enumerate(label.lines):
         at = y + inset + code * 0.86 + small * 1.35 * (number + 1) + 2
-        shapes.append(Text(x + inset, at, _fit(line, room + 24, small), "ink", size=small))
+        shapes.append(Text(x + inset, at, fit(line, room + 24, small), "ink", size=small))
     return [*shapes, *_front(x + inset, y + height - inset, small)]
 
 
@@ -211,23 +212,3 @@ def _qr(text: str, x: float, y: float, side: float) -> list[Shape]:
                 )
                 start = None
     return shapes
-
-
-def _fit(text: str, room: float, size: float) -> str:
-    """Shorten a text to a room in points, with the mean width of the shipped typeface."""
-    most = max(3, int(room / (size * 0.52)))
-    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
-
-
-def _wrapped(text: str, room: float, size: float, most: int) -> list[str]:
-    """Break a text into lines that fit; what is left over at the last one is shortened."""
-    lines: list[str] = []
-    words = text.split()
-    while words and len(lines) < most:
-        line = words.pop(0)
-        while words and len(f"{line} {words[0]}") * size * 0.52 <= room:
-            line = f"{line} {words.pop(0)}"
-        lines.append(line)
-    if words and lines:
-        lines[-1] = _fit(f"{lines[-1]} {' '.join(words)}", room, size)
-    return [_fit(line, room, size) for line in lines]

@@ -20,7 +20,9 @@ def to_svg(drawing: Drawing, palette: Palette) -> str:
     """
     size = f'viewBox="0 0 {drawing.width:g} {drawing.height:g}"'
     label = f'role="img" aria-label={quoteattr(drawing.description)}'
-    body = "\n".join(_element(shape, palette) for shape in drawing.shapes)
+    # A text without letters is no element: some readers complain of it.
+    shapes = [shape for shape in drawing.shapes if not isinstance(shape, Text) or shape.text]
+    body = "\n".join(_element(shape, palette) for shape in shapes)
     return f'<svg xmlns="http://www.w3.org/2000/svg" {size} {label}>\n{body}\n</svg>'
 
 

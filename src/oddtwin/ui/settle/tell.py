@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from typing import Final
@@ -11,10 +10,11 @@ from typing import Final
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
 from oddtwin.core.job import Job
-from oddtwin.core.quantities import now
+from oddtwin.core.judgement import Analysis
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import LookAt, Study, tidy_readings
 from oddtwin.store import LabBook, StoreError
+from oddtwin.store.atomic import write_file
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -39,6 +39,17 @@ CONTENTS: Final = (
 )
 
 
+WAYS: Final = (
+    ("page that needs no other file", "html", "A4"),
+    ("on paper, A4", "pdf", "A4"),
+    ("on paper, Letter", "pdf", "Letter"),
+    ("card as a picture", "png", "A4"),
+    ("card as a drawing", "svg", "A4"),
+    ("tables as Markdown", "md", "A4"),
+)
+"""In what form the report is written: its words, the end of the file's name, and the paper."""
+
+
 class TellCard(Card):
     """Where to write, and a key for each way of telling."""
 
@@ -53,13 +64,25 @@ class TellCard(Card):
         self._content.setObjectName("packFiles")
         self._content.setAccessibleName("Sliced files and photographs in the pack")
         choose(self._content, list(CONTENTS), Content.ALL)
+        self._form = QComboBox()
+        self._form.setObjectName("reportForm")
+        self._form.setAccessibleName("Form of the report")
+        choose(self._form, [(words, (form, paper)) for words, form, paper in WAYS], ("html", "A4"))
         self._progress = ProgressRow("packProgress", lambda: workbench.lanes.cancel(self))
         self.add(
             heading("Tell others"),
-            label("One page with every sentence, picture, threat and run; it needs no other file.", "quiet"),
+            label(
+                "Every sentence, picture, threat and run on one page or on paper; or one picture to post, "
+                "that names nobody.",
+                "quiet",
+            ),
             row(self._report, button("Choose…", self._on_choose_clicked)),
             row(
                 button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
+                self._form,
+                None,
+            ),
+            row(
                 button("Write readings as CSV", self._on_csv_clicked, name="writeCsv"),
                 button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
                 None,
@@ -87,7 +110,7 @@ class TellCard(Card):
             self._written.setText("")
 
     def _on_choose_clicked(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text(), "Web page (*.html)")
+        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text())
         if path:
             self._report.edit.setText(path)
 
@@ -96,22 +119,21 @@ class TellCard(Card):
         if study is None or analysis is None:
             self._written.setText("The figures are still being worked out; try again in a moment.")
             return
-        from oddtwin.store.exchange import Looked, report_html
-
-        self._workbench.reveal(LookAt.REPORT)
-        told = self._workbench.study or study
-
-        def write(looked: Sequence[Looked]) -> None:
-            self._write(".html", report_html(told, analysis, now(), looked))
-
-        if not told.photographs:
-            write(())
+        form, paper = self._form.currentData()
+        path = claimed_path(self._report, f".{form}")
+        if path is None:
             return
-        from oddtwin.work.looked_at import looked_at
-
-        book = self._workbench.book
-        self._written.setText("Reading the photographs …")
-        self._workbench.figure(self, lambda job: looked_at(book, told, job), write)
+        # What leaves tells the arms, as any file of a study does.
+        self._workbench.reveal(LookAt.REPORT)
+        told, book = self._workbench.study or study, self._workbench.book
+        self._written.setText("Writing …")
+        running = self._workbench.figure(
+            self,
+            partial(_reported, path, told, analysis, book, form, paper),
+            self._written.setText,
+            self._on_refused,
+        )
+        self._progress.follow(running)
 
     def _on_csv_clicked(self) -> None:
         self._workbench.reveal(LookAt.EXPORT)
@@ -148,12 +170,25 @@ class TellCard(Card):
     def _on_refused(self, error: BaseException) -> bool:
         if not isinstance(error, StoreError):
             return False
-        self._written.setText(f"{error}")
+        self._report.show_error(str(error))
+        self._written.setText("")
         return True
 
     def _write(self, suffix: str, text: str) -> None:
         path = write_typed(self._report, suffix, text)
         self._written.setText(f"Written: {path}" if path else "")
+
+
+def _reported(
+    path: Path, study: Study, analysis: Analysis, book: LabBook, form: str, paper: str, job: Job
+) -> str:
+    """Write a report; returns what to tell of it."""
+    from oddtwin.ui.forms import PHOTOGRAPHED, told_in_form
+    from oddtwin.work.looked_at import looked_at
+
+    looked = looked_at(book, study, job) if form in PHOTOGRAPHED else []
+    write_file(path, told_in_form(form, study, analysis, looked, paper))
+    return f"Written: {path}"
 
 
 def _packed(path: Path, study: Study, book: LabBook, content: Content, job: Job) -> str:

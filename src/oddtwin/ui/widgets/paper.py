@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
-from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
+from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import LIGHT, POINTS_PER_MM, Drawing
@@ -39,6 +39,19 @@ def pdf_of(pages: Sequence[Drawing], title: str) -> bytes:
             writer.newPage()
         paint(painter, page, OnPaper())
     painter.end()
+    return bytes(buffer.data().data())
+
+
+def png_of(drawing: Drawing) -> bytes:
+    """Return a drawing, whose lengths are pixels, as a PNG."""
+    image = QImage(round(drawing.width), round(drawing.height), QImage.Format.Format_RGB32)
+    image.fill(QColor(LIGHT.surface))
+    painter = QPainter(image)
+    paint(painter, drawing, OnPaper())
+    painter.end()
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
     return bytes(buffer.data().data())
 
 

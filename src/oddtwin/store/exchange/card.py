@@ -1,0 +1,97 @@
+"""What leaves a study beside its report: the card that is posted, and its tables as Markdown."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+
+from oddtwin import __version__
+from oddtwin.core.decide import TABLE_HEAD, table_row, voiding
+from oddtwin.core.judgement import Analysis
+from oddtwin.core.picture import CardText, Drawing, study_card
+from oddtwin.core.readings import write_typed
+from oddtwin.core.study import Study
+from oddtwin.core.threat import Weight
+
+
+def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
+    """Draw the card of a study, 1200 by 675 pixels; it names no person.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    analysis : Analysis
+        Of that study.
+    now : datetime
+        When the card is made.
+    """
+    findings = analysis.findings
+    void = voiding(findings[0].comparison.response, analysis.threats) if findings else None
+    grave = [one for one in analysis.threats if one.weight in (Weight.VOIDS, Weight.WEAKENS)]
+    text = CardText(
+        name=study.name,
+        question=study.question,
+        settled=f"Settled: {study.decision.kind.value}" if study.decision else "Not settled yet",
+        rests_on=_rests_on(study),
+        threat=f"{grave[0].weight.caption or 'It weakens this'}: {grave[0].line}" if grave else "",
+        void=f"This cannot stand. {void.sentence}" if void else "",
+        made=f"{now:%Y-%m-%d} · Odd Twin {__version__}",
+    )
+    return study_card(text, findings)
+
+
+def _rests_on(study: Study) -> str:
+    runs = [run for run in study.runs if run.finished and not run.set_aside]
+    machines = {study.index.places[run.id][1] for run in runs} - {""}
+    pieces = {study.index.places[run.id][2] for run in runs} - {""}
+    counts = ((len(runs), "print"), (len(machines), "machine"), (len(pieces), "piece"))
+    return "Rests on " + ", ".join(f"{n} {what}{'' if n == 1 else 's'}" for n, what in counts if n)
+
+
+def tables_markdown(study: Study, analysis: Analysis) -> str:
+    """Write the figures and every run of a study as Markdown tables.
+
+    Parameters
+    ----------
+    study : Study
+        Whole.
+    analysis : Analysis
+        Of that study.
+    """
+    arms = {arm.id: arm.name for arm in study.arms}
+    asked = [f"{one.name}, {one.unit}" if one.unit else one.name for one in study.responses]
+    rows = []
+    for run in study.runs:
+        pair, machine, piece = study.index.places[run.id]
+        read = study.index.readings[run.id]
+        values = [
+            "; ".join(
+                f"{item.spot.name} {write_typed(item)}".strip() for item in read if item.response_id == one.id
+            )
+            for one in study.responses
+        ]
+        told = [run.code, arms[run.arm_id], pair, machine, piece, *values, run.set_aside]
+        rows.append([part or "–" for part in told])
+    parts = [
+        f"# {_plain(study.name)}",
+        _plain(study.question),
+        *(f"- {_plain(one.sentence)}" for one in analysis.findings),
+        "## Figures",
+        _table(TABLE_HEAD, [table_row(one) for one in analysis.findings]),
+        "## Every run",
+        _table(("Run", "Arm", "Pair", "Machine", "Piece", *asked, "Set aside"), rows),
+    ]
+    return "\n\n".join(part for part in parts if part) + "\n"
+
+
+def _table(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+    lines = [head, ["---"] * len(head), *rows]
+    return "\n".join("| " + " | ".join(_plain(cell) for cell in line) + " |" for line in lines)
+
+
+def _plain(text: str) -> str:
+    """Return a text on one line, in which nothing is taken for a mark of Markdown."""
+    for mark in "\\`*_[]<>|#":
+        text = text.replace(mark, f"\\{mark}")
+    return " ".join(text.split())
