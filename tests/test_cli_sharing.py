@@ -98,6 +98,15 @@ class Sharing(InBook, Command):
         self.assertEqual(len(runs), 2 + len(self.study().runs))
         self.assertEqual({line.count(" | ") for line in runs}, {runs[0].count(" | ")})
 
+    def test_noise_floors_of_a_workshop_are_told(self):
+        self.book.close()
+        status, out, _ = self.run_cli("known", self.shed, "--noise", "--response", "Force", "--json")
+        self.assertEqual(status, 0)
+        (floor,) = json.loads(out)
+        self.assertEqual((floor["machine"], floor["df"], floor["studies"]), ("Marlow", 1, 1))
+        self.assertIn("Repeatability limit:", self.run_cli("known", self.shed, "--noise")[1])
+        self.assertEqual(self.run_cli("known", self.shed, "--noise", "--factor", "x")[0], 2)
+
     def test_which_study_of_a_lab_book_must_be_said(self):
         operations.add_study(self.book, name="Another")
         self.book.close()

@@ -111,6 +111,18 @@ class Deciding(AtTheEnd):
             self.stage(7)
             self.assertIn("was to be printed again by", self.find("settled").text())
 
+    def test_a_verification_that_is_due_stands_on_the_bench_until_it_is_begun(self):
+        self.find("verifyWeeks").setValue(1)
+        long_ago = now() - timedelta(weeks=2)
+        with mock.patch("oddtwin.operations.settling.now", lambda: long_ago):
+            self.decide(DecisionKind.KEEP)
+        self.keys(Qt.Key.Key_Home, alt=True)
+        self.settle()
+        self.assertIn("Settled: baseline kept\nBaseline due again", self.texts())
+        self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
+        self.settle()
+        self.assertEqual([one.due for one in self.bench.book.summaries()], [False, False])
+
     def test_undecided_closes_the_study_too(self):
         self.decide(DecisionKind.UNDECIDED, "eight pairs were the rule; a finer scale would open it")
         self.assertTrue(self.bench.study.decision.kind.settles)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from oddtwin.cli.errors import InputError, painting, read_text, writing
 
 if TYPE_CHECKING:
+    from oddtwin.core.known import TwinsSeen
     from oddtwin.core.study import Study
     from oddtwin.store import LabBook
 
@@ -42,6 +43,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     known.add_argument("book", type=Path, metavar="BOOK")
     known.add_argument("--factor", default="", metavar="NAME", help="only of what was changed")
     known.add_argument("--response", default="", metavar="NAME", help="only of what was measured")
+    known.add_argument("--noise", action="store_true", help="what twins differ instead of effects")
     known.add_argument("--json", action="store_true", help="print figures instead of sentences")
     backup = commands.add_parser("backup", help="write a whole lab book into an archive of plain files")
     backup.set_defaults(run=run_backup)
@@ -188,12 +190,14 @@ def run_verify(arguments: argparse.Namespace) -> int:
 def run_known(arguments: argparse.Namespace) -> int:
     """Print what is known."""
     from oddtwin.core.known import known_json, what_is_known
-    from oddtwin.store import LabBook, StoreError, load_known
+    from oddtwin.store import LabBook, StoreError, load_known, load_twins
 
     try:
         book = LabBook.open(arguments.book)
         try:
             with book.reading() as connection:
+                if arguments.noise:
+                    return _told_noise(load_twins(connection), arguments)
                 found = load_known(connection)
         finally:
             book.close()
@@ -206,6 +210,26 @@ def run_known(arguments: argparse.Namespace) -> int:
         print(
             "\n".join(one.sentence for one in known) or "Nothing is known of that yet: no study was settled."
         )
+    return 0
+
+
+def _told_noise(twins: Sequence[TwinsSeen], arguments: argparse.Namespace) -> int:
+    """Print the noise floors of a workshop."""
+    from oddtwin.core.known import FLOOR_HEAD, floor_row, floors_json, noise_floors
+    from oddtwin.core.quantities import now
+
+    if arguments.factor:
+        raise InputError("--factor goes with effects; twins differ in nothing that was changed")
+    floors = [one for one in noise_floors(twins) if arguments.response in ("", one.response)]
+    if arguments.json:
+        print(json.dumps(floors_json(floors), indent=2, ensure_ascii=False, allow_nan=False))
+        return 0
+    for one in floors:
+        print(
+            "; ".join(f"{head}: {cell}" for head, cell in zip(FLOOR_HEAD, floor_row(one, now()), strict=True))
+        )
+    if not floors:
+        print("No twins were measured yet.")
     return 0
 
 

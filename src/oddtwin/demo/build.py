@@ -12,7 +12,8 @@ from oddtwin import operations
 from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.render import PieceFace
-from oddtwin.core.study import DecisionKind, EventKind, LookAt
+from oddtwin.core.study import EventKind
+from oddtwin.demo.chain import adopt_seen, tell_chain
 from oddtwin.demo.half_printed import begin_plate, plan_plates
 from oddtwin.demo.photographs import (
     CHALK,
@@ -64,6 +65,7 @@ def build_demo(folder: Path, name: str) -> LabBook:
     _tags(book, shop)
     _widths(book, shop, rng)
     _photographs(book, shop)
+    tell_chain(book, shop)
     plan_plates(book, shop)
     begin_plate(book)
     return book
@@ -246,13 +248,7 @@ def _drying(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> No
             "Stringing": Effect(2.2, 0.45, change=-1.5),
         }
     )
-    operations.reveal(book, study_id=study, what=LookAt.VERDICT, who="Ada")
-    operations.settle(
-        book,
-        study_id=study,
-        kind=DecisionKind.ADOPT,
-        reason="Half the knife work on every ring, at no cost in time or plastic.",
-    )
+    adopt_seen(book, study, "Half the knife work on every ring, at no cost in time or plastic.")
 
 
 def _seam(book: LabBook, shop: dict[str, int], rng: np.random.Generator) -> None:

@@ -19,6 +19,7 @@ from .glance import StudySummary as StudySummary
 from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
 from .known import load_known as load_known
+from .known import load_twins as load_twins
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
 from .load import load_instrument_names as load_instrument_names

@@ -27,6 +27,8 @@ class StudySummary:
     runs: int
     finished: int
     set_aside: int
+    due: bool = False
+    """Whether its baseline is to be printed again, and nobody has begun to."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +86,11 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
         rows = connection.execute(
             f"""
             SELECT study.id, name, question, decision,
-                   coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0)
+                   coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0),
+                   verify_at <> '' AND julianday(verify_at) <= julianday('now') AND NOT EXISTS (
+                       SELECT 1 FROM study AS next WHERE next.parent_id = study.id
+                       AND julianday(next.created) >= julianday(study.verify_at)
+                   )
             FROM study LEFT JOIN (
                 SELECT run.study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
                        sum(set_aside <> '') AS aside
@@ -97,8 +103,8 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
             {"before": before, "most": most},
         ).fetchall()
     return [
-        StudySummary(id_, str(name), str(question), str(decision), *counts)
-        for id_, name, question, decision, *counts in rows
+        StudySummary(id_, str(name), str(question), str(decision), runs, done, aside, bool(due))
+        for id_, name, question, decision, runs, done, aside, due in rows
     ]
 
 

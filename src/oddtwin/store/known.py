@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection, func, select
 
-from oddtwin.core.known import Found, effects_from
+from oddtwin.core.known import Found, TwinsSeen, effects_from
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.study import DecisionKind
 from oddtwin.store.border import telling
-from oddtwin.store.schema import STUDY
+from oddtwin.store.schema import MACHINE, NOISE, PIECE, PLATE, RESPONSE, RUN, STUDY
 
 
 def load_known(connection: Connection) -> list[Found]:
@@ -36,3 +36,43 @@ def load_known(connection: Connection) -> list[Found]:
             at = read_moment(row.decided)
             found += [Found(row.id, row.name, at, effect) for effect in effects_from(row.found)]
     return found
+
+
+def load_twins(connection: Connection) -> list[TwinsSeen]:
+    """Read what the twins of all studies of a lab book differ.
+
+    Parameters
+    ----------
+    connection : Connection
+        For reading.
+    """
+    # When the last print of a study began; one that was never stamped is as old as the study.
+    begun = (
+        select(func.max(PLATE.c.started))
+        .join(RUN, RUN.c.plate_id == PLATE.c.id)
+        .where(RUN.c.study_id == NOISE.c.study_id)
+        .scalar_subquery()
+    )
+    query = (
+        select(RESPONSE.c.name, RESPONSE.c.unit, STUDY.c.name.label("study"), STUDY.c.created)
+        .add_columns(NOISE.c.squares, NOISE.c.df, begun.label("begun"))
+        .add_columns(MACHINE.c.name.label("machine"), PIECE.c.name.label("piece"))
+        .select_from(NOISE)
+        .join(RESPONSE, RESPONSE.c.id == NOISE.c.response_id)
+        .join(STUDY, STUDY.c.id == NOISE.c.study_id)
+        .outerjoin(MACHINE, MACHINE.c.id == NOISE.c.machine_id)
+        .outerjoin(PIECE, PIECE.c.id == NOISE.c.piece_id)
+    )
+    return [
+        TwinsSeen(
+            row.name,
+            row.unit,
+            row.machine or "",
+            row.piece or "",
+            row.study,
+            read_moment(row.begun or row.created),
+            row.squares,
+            row.df,
+        )
+        for row in connection.execute(query)
+    ]

@@ -6,6 +6,12 @@ from .effects import effects_from as effects_from
 from .effects import effects_of as effects_of
 from .effects import known_json as known_json
 from .effects import what_is_known as what_is_known
+from .floors import FLOOR_HEAD as FLOOR_HEAD
+from .floors import KeptFloor as KeptFloor
+from .floors import TwinsSeen as TwinsSeen
+from .floors import floor_row as floor_row
+from .floors import floors_json as floors_json
+from .floors import noise_floors as noise_floors
 from .random_effects import Together as Together
 from .random_effects import random_effects as random_effects
 from .random_effects import reml_tau2 as reml_tau2

@@ -203,7 +203,8 @@ def _stands(summary: StudySummary) -> str:
             "undecided": "Closed as undecided",
         }
         if summary.decision in settled:
-            return settled[summary.decision]
+            again = "\nBaseline due again" if summary.due else ""
+            return settled[summary.decision] + again
     if not summary.runs:
         return "To be planned"
     counting = summary.runs - summary.set_aside

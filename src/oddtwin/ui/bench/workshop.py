@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.study import Rates
 from oddtwin.store import load_rates
+from oddtwin.ui.bench.floors import FloorsCard
 from oddtwin.ui.bench.stock import ContainersCard, SpoolsCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -39,11 +40,13 @@ class WorkshopPanel(QWidget):
         self._spools = SpoolsCard(workbench, theme)
         self._containers = ContainersCard(workbench, theme)
         self._cards = (self._spools, self._containers, self._rates_card())
+        self._floors = FloorsCard(workbench)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         for card in self._cards:
             layout.addWidget(card)
+        layout.addWidget(self._floors)
         layout.addStretch(1)
 
     def refresh(self) -> None:
@@ -53,6 +56,7 @@ class WorkshopPanel(QWidget):
         self._spools.refresh()
         self._containers.refresh()
         self._show_rates(rates)
+        self._floors.refresh()
         for card in self._cards:
             card.setEnabled(self._workbench.can_edit)
 
