@@ -24,8 +24,8 @@ def twins(values, day=0, machine="Marlow", response="Force"):
 
 class Floors(unittest.TestCase):
     def test_two_variances_are_compared_as_r_does(self):
-        # datasets::sleep (Student 1908); var.test of R gives F = 0.79834 and p = 0.7427 (from memory), here as
-        # 1/F because the later study stands above.
+        # datasets::sleep (Student 1908); var.test of R gives F = 0.79834 and p = 0.7427 (from memory),
+        # here as 1/F because the later study stands above.
         (floor,) = noise_floors([twins(SOPORIFIC[1], day=9), twins(SOPORIFIC[0])])
         self.assertAlmostEqual(1 / floor.ratio**2, 0.79834, places=5)
         self.assertAlmostEqual(floor.p, 0.7427, places=4)

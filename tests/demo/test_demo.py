@@ -19,10 +19,15 @@ from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, standing_of
 from oddtwin.core.study import EventKind, RunState
+from oddtwin.core.tradeoff import weigh, weighed_json
 from oddtwin.demo import build_demo, fresh_demo
 from oddtwin.store import LabBook, load_study
 from oddtwin.store.exchange import write_study
+from oddtwin.work.packing import pack_study
+from oddtwin.work.verifying import verify_pack
 from tests.cases import InFolder
+
+INFILL = "Less infill in the drawer divider"
 
 
 @cache
@@ -69,6 +74,24 @@ class Demo(InFolder):
     def verdicts(self, study):
         return {item.comparison.response: item.verdict.value for item in analyse(study).findings}
 
+    def test_three_studies_go_on_from_one_another_and_the_first_is_weighed_up(self):
+        studies = self.studies()
+        chain = [study for name, study in studies.items() if name.startswith(INFILL)]
+        first, second, third = sorted(chain, key=lambda study: study.id)
+        self.assertEqual((second.parent_id, third.parent_id), (first.id, second.id))
+        self.assertEqual([level.value for level in third.factors[0].levels], ["30 %", "22.5 %", "15 %"])
+        self.assertIn("only for dividers under 200 mm", [item.text for item in second.held])
+        weighed = weigh(first)
+        self.assertEqual(weighed_json(weighed)["front"], ["Change"])
+
+    def test_a_study_of_the_demo_is_packed_and_verified(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "pack.zip"
+            pack_study(path, self.studies()[INFILL], None)
+            found = verify_pack(path)
+        self.assertTrue(found.holds, found.different)
+        self.assertGreater(found.checked, 30)
+
     def test_the_studies_are_in_different_states(self):
         studies = self.studies()
         stages = {name: standing_of(item).stage for name, item in studies.items()}
@@ -83,6 +106,9 @@ class Demo(InFolder):
                 "Slower small layers on the key tag": Stage.PRINT,
                 "How wide may the lines of the key tag be": Stage.VERDICT,
                 "A sock on the heater block, four tags on a plate": Stage.PRINT,
+                INFILL: Stage.SETTLE,
+                f"{INFILL}, on the next machine": Stage.SETTLE,
+                f"{INFILL}, on the next machine, the middle levels": Stage.PLAN,
             },
         )
         (curve, *_) = analyse(studies["How wide may the lines of the key tag be"]).overall.curves
