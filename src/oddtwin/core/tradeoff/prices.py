@@ -45,8 +45,12 @@ class Prices:
         """Return the price of a kilogram of what a run is printed of; the study's mean where unknown."""
         if run.spool in self.per_kg:
             return self.per_kg[run.spool]
-        used = {one.spool for one in study.runs} & set(self.per_kg)
         # A print whose spool nobody wrote down was not free.
+        return self.usual(study)
+
+    def usual(self, study: Study) -> float:
+        """Return the mean price of a kilogram of what a study is printed of; 0 where none is known."""
+        used = {one.spool for one in study.runs} & set(self.per_kg)
         listed = [self.per_kg[name] for name in used or self.per_kg]
         return sum(listed) / len(listed) if listed else 0.0
 

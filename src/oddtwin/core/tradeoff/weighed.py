@@ -73,6 +73,8 @@ class Weighed:
         That it was reckoned with.
     estimated : bool
         Whether some print was not weighed or timed.
+    per_kg : float
+        Money of a kilogram of what the study is printed of; 0 where no filament has a price.
     """
 
     axes: tuple[Axis, ...]
@@ -90,6 +92,7 @@ class Weighed:
     costs: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     prices: Prices = field(default_factory=Prices)
     estimated: bool = False
+    per_kg: float = 0.0
 
     def axis(self, key: str) -> Axis:
         """Return the axis of a key."""
@@ -144,6 +147,7 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
         _mean_costs(study, arms, costs),
         prices,
         any(cost.estimated for cost in costs.values()),
+        prices.usual(study),
     )
 
 
@@ -347,7 +351,7 @@ def _by_kilogram(
         for name, of in _mean_costs(study, arms, costs).items()
         if name not in shut_out
     ]
-    return tuple(winners(lines, DEAREST * max(prices.per_kg.values())))
+    return tuple(winners(lines, DEAREST * prices.usual(study)))
 
 
 def _by_grade(

@@ -40,9 +40,10 @@ class AskView(Page):
         grid.addWidget(self._question, 1, 1)
         self._parts = (
             FactorsCard(workbench, theme),
+            # Beside what differs, as it is typed: an answer that stands already is worth more than a plan.
+            KnownCard(workbench, theme),
             ResponsesCard(workbench, theme),
             HeldCard(workbench, theme),
-            KnownCard(workbench, theme),
         )
         self.body.addWidget(Card(heading("The question"), grid))
         for part in self._parts:

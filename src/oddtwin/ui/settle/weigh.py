@@ -30,6 +30,9 @@ from oddtwin.ui.workbench import Workbench
 
 PICTURE = QSize(520, 250)
 STEPS = 100
+UNPRICED = 20.0
+"""What a kilogram is tried at first, in money, where no spool has a price."""
+CENTS = 2
 KEPT = "printsAMonth"
 
 
@@ -154,7 +157,11 @@ class WeighCard(Card):
         self._table.setColumnCount(len(head))
         self._table.setHorizontalHeaderLabels(list(head))
         rows = [
-            (name, *(_cell(of.get(axis.key)) for axis in weighed.axes), _stands(weighed, name))
+            (
+                name,
+                *(_cell(of.get(axis.key), axis.key == MONEY) for axis in weighed.axes),
+                _stands(weighed, name),
+            )
             for name, of in weighed.figures.items()
         ]
         fill_table(self._table, rows, fit_height=True)
@@ -243,7 +250,7 @@ class PricesPanel(QWidget):
         if weighed is None or not weighed.prices.known:
             return
         currency = weighed.prices.currency
-        dearest = DEAREST * max(weighed.prices.per_kg.values(), default=20.0)
+        dearest = DEAREST * (weighed.per_kg or UNPRICED)
         most = max(
             (of[key].value for of in weighed.figures.values() for key in of if key == MONEY), default=1.0
         )
@@ -265,13 +272,14 @@ def _titled(name: str, unit: str) -> str:
     return f"{name}, {unit}" if unit else name
 
 
-def _cell(figure: Figure | None) -> str:
+def _cell(figure: Figure | None, money: bool) -> str:
     if figure is None:
         return "–"
     if figure.ci95 is None:
-        return format_number(figure.value)
+        return format_number(figure.value, CENTS) if money else format_number(figure.value)
     half = figure.ci95[1] - figure.value
-    decimals = decimals_for(half)
+    # A tenth of a cent is nothing that anybody weighs up.
+    decimals = CENTS if money else decimals_for(half)
     return f"{format_number(figure.value, decimals)} ± {format_number(half, decimals)}"
 
 
