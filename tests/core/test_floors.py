@@ -32,7 +32,7 @@ class Floors(unittest.TestCase):
         self.assertFalse(floor.moved)
         self.assertEqual(floor.noise.df, 18)
         self.assertEqual(floor.last, NOON + timedelta(days=9))
-        self.assertIn("1.1 times as much as those before, no more than luck does", floor.drift)
+        self.assertIn("last 1.1 × those before, as by luck", floor.drift)
 
     def test_machines_and_responses_stand_apart(self):
         found = noise_floors(

@@ -84,13 +84,13 @@ class KeptFloor:
 
     @property
     def drift(self) -> str:
-        """What to think of the last twins beside those before, as a sentence; empty with one study alone."""
+        """What to think of the last twins beside those before; empty with one study alone."""
         if self.ratio is None or self.p is None:
             return ""
-        told = f"the last study scatters {format_number(self.ratio, 1)} times as much as those before"
+        told = f"last {format_number(self.ratio, 1)} × those before"
         if not self.moved:
-            return f"{told}, no more than luck does (p = {format_p(self.p)})"
-        return f"{told} (p = {format_p(self.p)}): look for what changed on the machine since"
+            return f"{told}, as by luck (p = {format_p(self.p)})"
+        return f"{told} (p = {format_p(self.p)}): look for what changed"
 
 
 def noise_floors(seen: Iterable[TwinsSeen]) -> list[KeptFloor]:

@@ -92,4 +92,4 @@ def _forest(one: Known, width: float) -> Drawing:
 
 
 def _named(study: str, machine: str) -> str:
-    return f"{study} ({machine})" if machine else study
+    return f"{machine}: {study}" if machine else study
