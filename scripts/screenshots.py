@@ -43,7 +43,7 @@ PICTURES = (
     ("look-measure", 3, Stage.LOOK, True),
     ("verdict-odd", 1, Stage.VERDICT, False),
     ("verdict-twin", 2, Stage.VERDICT, False),
-    ("settle", 1, Stage.SETTLE, False),
+    ("settle", 8, Stage.SETTLE, False),
     ("measure", 3, Stage.PRINT, False),
     ("verdict-ladder", 7, Stage.VERDICT, True),
 )
