@@ -8,6 +8,7 @@ import numpy as np
 
 from oddtwin import operations
 from oddtwin.core.judgement import analyse
+from oddtwin.core.quantities import read_moment
 from oddtwin.core.study import DecisionKind, FollowUp, LookAt
 from oddtwin.demo.prints import Effect, Printing
 from oddtwin.demo.workshop import Question, ask, new_id
@@ -54,11 +55,12 @@ def tell_chain(book: LabBook, shop: dict[str, int]) -> None:
         "A tenth of the plastic and a quarter of an hour, and it bends no further than matters.",
         condition="only for dividers under 200 mm",
         verify_weeks=6.0,
+        at="2026-01-24T20:10:00",
     )
     second = new_id(operations.go_on(book, study_id=first, kind=FollowUp.NEXT_MACHINE), "study")
     _draw(book, second, [shop["Tessel"]], shop["Drawer divider"], seed=5022)
     Printing(book, second, rng, SPOOL, "2026-01-26").make(_EFFECTS)
-    adopt_seen(book, second, "The same on the second machine.")
+    adopt_seen(book, second, "The same on the second machine.", at="2026-01-31T20:40:00")
     operations.go_on(book, study_id=second, kind=FollowUp.MIDDLE)
 
 
@@ -76,7 +78,7 @@ def _draw(book: LabBook, study: int, machines: list[int], piece: int, seed: int)
 
 
 def adopt_seen(
-    book: LabBook, study_id: int, reason: str, condition: str = "", verify_weeks: float = 0.0
+    book: LabBook, study_id: int, reason: str, condition: str = "", verify_weeks: float = 0.0, at: str = ""
 ) -> None:
     """Adopt a change as a person does: after a look at what was found, which is remembered with it.
 
@@ -90,6 +92,8 @@ def adopt_seen(
         Why, and where it holds.
     verify_weeks : float
         After so many the baseline is due again; 0 for never.
+    at : str
+        When, as ISO 8601; now where it is empty.
     """
     operations.reveal(book, study_id=study_id, what=LookAt.VERDICT, who="Ada")
     with book.reading() as connection:
@@ -103,4 +107,5 @@ def adopt_seen(
         condition=condition,
         verify_weeks=verify_weeks,
         analysis=analyse(study, lent.get),
+        at=read_moment(at) if at else None,
     )

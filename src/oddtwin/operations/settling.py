@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Final
 
 from oddtwin.core.judgement import Analysis, analyse
@@ -40,6 +40,7 @@ def settle(
     condition: str = "",
     verify_weeks: float = 0.0,
     analysis: Analysis | None = None,
+    at: datetime | None = None,
 ) -> Record | None:
     """Settle a study.
 
@@ -65,6 +66,8 @@ def settle(
         After so many weeks the baseline is to be printed again; 0 for never.
     analysis : Analysis, optional
         Of the study as it is, where it is known: what was found is remembered.
+    at : datetime, optional
+        When it was decided; now by default.
 
     Raises
     ------
@@ -75,14 +78,13 @@ def settle(
         raise StoreError("Please write down the reason; in a year nobody will remember it.")
     if not 0 <= verify_weeks <= MOST_WEEKS:
         raise StoreError(f"Verify it within 0 to {MOST_WEEKS} weeks.")
-    holds = condition.strip()
+    holds, decided = condition.strip(), at or now()
 
     def change(edit: Edit) -> None:
         for row in edit.ids(MACHINE_CHANGE, "study_id", study_id):
             edit.delete(MACHINE_CHANGE, row)
         if kind is DecisionKind.ADOPT:
-            _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip(), holds)
-        at = now()
+            _log_adoption(edit, study_id, arm_id, machine_ids, reason.strip(), holds, decided)
         study = load_study(edit.connection, study_id)
         priced = prices_of(replace(study, decision=None))
         # Remembered with the decision, so that what is known is there without judging every study anew.
@@ -93,11 +95,11 @@ def settle(
             study_id,
             decision=kind.value,
             decision_reason=reason.strip(),
-            decided=write_moment(at),
+            decided=write_moment(decided),
             prices=prices_values(priced) if kind.settles and priced.known else {},
             condition=holds,
             found=effect_values(found),
-            verify_at=write_moment(at + timedelta(weeks=verify_weeks)) if due else "",
+            verify_at=write_moment(decided + timedelta(weeks=verify_weeks)) if due else "",
         )
 
     return book.edit(f"settle: {kind.value}", change)
@@ -121,6 +123,7 @@ def _log_adoption(
     machine_ids: Sequence[int] | None,
     reason: str,
     condition: str,
+    at: datetime,
 ) -> None:
     study = load_study(edit.connection, study_id)
     if not any(run.state is RunState.PRINTED for run in study.runs):
@@ -145,4 +148,5 @@ def _log_adoption(
                     cost=level.cost,
                     mass_g=level.mass_g,
                     way_back=level.way_back,
+                    at=write_moment(at),
                 )
