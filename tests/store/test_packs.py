@@ -4,6 +4,8 @@ import hashlib
 import io
 import json
 import random
+import subprocess
+import sys
 import unittest
 import zipfile
 from importlib.util import find_spec
@@ -52,16 +54,17 @@ class Packs(InBook):
     @unittest.skipUnless(find_spec("frictionless"), "frictionless comes with requirements-dev.txt")
     def test_the_tables_of_a_pack_are_as_their_schemas_say(self):
         """Validated by the library of the Frictionless Data Package standard."""
-        import frictionless
-
         folder = self.folder / "unpacked"
         with zipfile.ZipFile(self.path) as archive:
             archive.extractall(folder)
-        report = frictionless.validate(folder / PACKAGE)
-        self.assertTrue(report.valid, report.flatten(["name", "message"]))
+        # In a process of its own: the library raises the limits of Python's CSV reader for everybody.
+        code = "import sys, frictionless; print(frictionless.validate(sys.argv[1]).valid)"
+        command = [sys.executable, "-c", code, str(folder / PACKAGE)]
         runs = folder / "runs.csv"
+        told = [subprocess.run(command, capture_output=True, text=True, check=True).stdout]
         runs.write_text(runs.read_text(encoding="utf-8") + "one,line,too,short\n", encoding="utf-8")
-        self.assertFalse(frictionless.validate(folder / PACKAGE).valid)
+        told.append(subprocess.run(command, capture_output=True, text=True, check=True).stdout)
+        self.assertEqual([one.strip() for one in told], ["True", "False"])
 
     def test_a_whole_pack_holds_and_is_the_same_when_it_is_written_again(self):
         found = verify_pack(self.path)
