@@ -46,7 +46,7 @@ class WelcomeScreen(InWindow):
     def test_the_demo_can_be_looked_at_and_is_not_remembered(self):
         self.click("openDemo")
         self.settle()
-        self.assertIn("Dry the spool overnight", self.texts())
+        self.assertIn("Seam scattered or in line", self.texts())
         self.assertEqual(recent_books(), [])
 
     def test_a_damaged_book_is_refused_and_the_open_one_stays(self):

@@ -143,6 +143,30 @@ class GoingOn(AtTheEnd):
         self.assertEqual((study.runs, study.readings, study.looks, study.decision), ((), (), (), None))
         self.assertEqual(self.bench.study.plan.machine_ids, before.plan.machine_ids)
 
+    def test_what_became_of_the_arms_since_then_is_told(self):
+        do = self.bench.do
+        do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
+        do(operations.draw_runs, study_id=2, repeats=2, twins=1, seed=5, machine_ids=[1], piece_ids=[1])
+        self.window.open_study(2)
+        minutes = next(one for one in self.bench.study.responses if one.name == "Print time")
+        for number, run in enumerate(self.bench.study.runs):
+            do(operations.start_run, run_id=run.id, code=run.code)
+            do(operations.finish_run, run_id=run.id, code=run.code)
+            do(
+                operations.enter_readings,
+                run_id=run.id,
+                response_id=minutes.id,
+                values=[90.0 + number % 2],
+                title="Print time",
+            )
+        self.stage(7)
+        self.settle()
+        self.assertNotIn("Since the study before", self.texts())
+        self.bench.reveal(LookAt.VERDICT)
+        self.settle()
+        self.assertIn("Prints of the same arm in “Trial” and here.", self.texts())
+        self.assertRegex(self.texts(), r"Baseline, Marlow, .*: Print time: \+30")
+
     def test_a_condition_is_held_the_same_from_then_on(self):
         operations.settle(
             self.bench.book, study_id=1, kind=DecisionKind.ADOPT, reason="x", condition="only on glass"

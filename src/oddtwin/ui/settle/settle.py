@@ -18,6 +18,7 @@ from oddtwin.core.quantities import now
 from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
 from oddtwin.core.threat import Weight
 from oddtwin.ui.settle.go_on import GoOnCard
+from oddtwin.ui.settle.since import SinceCard
 from oddtwin.ui.settle.tell import TellCard
 from oddtwin.ui.settle.weigh import WeighCard
 from oddtwin.ui.theme import Theme
@@ -80,6 +81,8 @@ class SettleView(Page):
         self._weigh = WeighCard(workbench, theme)
         self._go_on = GoOnCard(workbench)
         self._go_on.begun.connect(self.study_chosen)
+        self._since = SinceCard(workbench)
+        self.body.addWidget(self._since)
         self.body.addWidget(self._weigh)
         self.body.addWidget(self._done)
         self._decide = self._decision_card()
@@ -97,9 +100,10 @@ class SettleView(Page):
             return
         clear(self._found)
         findings = analysis.findings if analysis else ()
-        sealed = bool(findings) and not revealed(study) and self._workbench.can_edit
-        self._look.setVisible(sealed)
-        if sealed:
+        # Also while the figures are still being worked out: nothing below may tell what is sealed.
+        sealed = not revealed(study) and self._workbench.can_edit
+        self._look.setVisible(sealed and bool(findings))
+        if sealed and findings:
             self._found.addWidget(
                 label("The verdict was not looked at yet; a look is written down.", "quiet")
             )
@@ -107,6 +111,7 @@ class SettleView(Page):
             self._found.addWidget(label(finding.sentence))
         if not findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+        self._since.show_study(study, sealed)
         self._weigh.show_study(study, sealed)
         self._go_on.show_study(study)
         grave = [one for one in (analysis.threats if analysis else ()) if one.weight is Weight.VOIDS]
