@@ -1,12 +1,17 @@
 """Reports that are painted: pages as PDF, and the card as PNG."""
 
+import re
 import unittest
+from dataclasses import replace
 from importlib.util import find_spec
+from xml.etree import ElementTree
 
 from PIL import Image
 
+from oddtwin.core.judgement import analyse
 from oddtwin.store.exchange import write_study
 from oddtwin.ui.app import make_application
+from oddtwin.ui.forms import FORMS, told_in_form
 from oddtwin.ui.widgets.report_pages import report_pdf
 from tests.cases import InBook
 from tests.test_cli import Command
@@ -49,6 +54,38 @@ class Painted(InBook, Command):
                 self.assertIn(run.code, whole)
             # Drawings stay drawings: nothing of this report is a picture of dots.
             self.assertFalse(any(page.images for page in read.pages))
+
+    def test_hostile_names_steer_nothing(self):
+        make_application()
+        study = self.study()
+        for name in (
+            "<b>x</b> & <svg onload=1>",
+            "\u202egnp.exe",
+            "tab\tand\nline",
+            "\x00\x07nul",
+            "| a | # `b`",
+            "A" * 400,
+        ):
+            arms = tuple(replace(arm, name=f"{name}{number}") for number, arm in enumerate(study.arms))
+            named = replace(study, name=name, question=name, arms=arms)
+            analysis = analyse(named)
+            with self.subTest(name=name[:20]):
+                for form in FORMS:
+                    told = told_in_form(form, named, analysis)
+                    self.assertTrue(told)
+                    if isinstance(told, str):
+                        self.assertFalse(set("\u202e\x00\x07") & set(told), form)
+                ElementTree.fromstring(told_in_form("svg", named, analysis))
+                self.assertNotIn("<svg onload", told_in_form("html", named, analysis))
+                rows = told_in_form("md", named, analysis).split("## Every run")[1].strip().splitlines()
+                self.assertEqual(len({len(re.findall(r"(?<!\\)\|", row)) for row in rows}), 1, rows[:3])
+
+    def test_a_study_without_prints_is_told_too(self):
+        make_application()
+        study = replace(self.study(), runs=(), readings=(), blocks=(), plan=None)
+        for form in FORMS:
+            self.assertTrue(told_in_form(form, study, analyse(study)), form)
+        self.assertIn("Nothing was measured yet.", told_in_form("svg", study, analyse(study)))
 
     @unittest.skipUnless(find_spec("pypdf"), "pypdf comes with requirements-dev.txt")
     def test_no_heading_stands_alone_at_the_foot_of_a_page(self):

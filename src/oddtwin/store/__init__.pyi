@@ -42,6 +42,7 @@ from .load_workshop import load_spools as load_spools
 from .load_workshop import load_thresholds as load_thresholds
 from .noise import known_noise as known_noise
 from .page import filled_page as filled_page
+from .page import neutral as neutral
 from .predictions import load_predictions as load_predictions
 from .recent import recent_books as recent_books
 from .recent import remember_book as remember_book

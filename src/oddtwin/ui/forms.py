@@ -9,6 +9,7 @@ from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import LIGHT, to_svg
 from oddtwin.core.quantities import now
 from oddtwin.core.study import Study
+from oddtwin.store import neutral
 from oddtwin.store.exchange import Looked, card_of, report_html, tables_markdown
 
 FORMS: Final = ("html", "pdf", "svg", "png", "md")
@@ -44,7 +45,7 @@ def told_in_form(
             return page
         from oddtwin.ui.widgets.report_pages import report_pdf
 
-        return report_pdf(page, study.name, paper)
+        return report_pdf(page, " ".join(neutral(study.name).split()), paper)
     card = card_of(study, analysis, now())
     if form == "svg":
         return to_svg(card, LIGHT)

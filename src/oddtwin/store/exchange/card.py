@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import datetime
 
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, table_row, voiding
 from oddtwin.core.judgement import Analysis
-from oddtwin.core.picture import CardText, Drawing, study_card
+from oddtwin.core.picture import CardText, Drawing, Text, study_card
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Study
 from oddtwin.core.threat import Weight
+from oddtwin.store.page import neutral
 
 
 def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
@@ -38,7 +40,9 @@ def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
         void=f"This cannot stand. {void.sentence}" if void else "",
         made=f"{now:%Y-%m-%d} · Odd Twin {__version__}",
     )
-    return study_card(text, findings)
+    card = study_card(text, findings)
+    shapes = (replace(one, text=neutral(one.text)) if isinstance(one, Text) else one for one in card.shapes)
+    return replace(card, shapes=tuple(shapes), description=neutral(card.description))
 
 
 def _rests_on(study: Study) -> str:
@@ -94,4 +98,4 @@ def _plain(text: str) -> str:
     """Return a text on one line, in which nothing is taken for a mark of Markdown."""
     for mark in "\\`*_[]<>|#":
         text = text.replace(mark, f"\\{mark}")
-    return " ".join(text.split())
+    return " ".join(neutral(text).split())

@@ -26,13 +26,9 @@ from oddtwin.core.picture import (
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import BlindSession, Run, RunReading, Study
-from oddtwin.store.page import filled_page
+from oddtwin.store.page import filled_page, neutral
 
 WIDTH = 760.0
-
-# What no text on a page needs: NUL, and signs that turn the direction of what follows, so that a
-# name could make the sentence beside it read differently.
-_NEUTRAL = dict.fromkeys((0, *range(0x202A, 0x202F), *range(0x2066, 0x206A)), "\N{REPLACEMENT CHARACTER}")
 
 
 class Looked(NamedTuple):
@@ -83,7 +79,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequenc
         version=__version__,
         aside=sum(bool(run.set_aside) for run in study.runs),
     )
-    return page.translate(_NEUTRAL)
+    return neutral(page)
 
 
 def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:

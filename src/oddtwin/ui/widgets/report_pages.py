@@ -76,14 +76,17 @@ def report_pdf(page: str, title: str, paper: str = "A4") -> bytes:
     pictures = _Pictures(body.width())
     document = _laid_out(page, pictures, body)
     painter = QPainter(writer)
-    painter.scale(scale, scale)
-    count = document.pageCount()
-    for number in range(count):
-        if number:
-            writer.newPage()
-        _paint_page(painter, document, number, body)
-        _paint_foot(painter, f"{title}\t{number + 1} / {count}", body)
-    painter.end()
+    try:
+        painter.scale(scale, scale)
+        count = document.pageCount()
+        for number in range(count):
+            if number:
+                writer.newPage()
+            _paint_page(painter, document, number, body)
+            _paint_foot(painter, title, f"{number + 1} / {count}", body)
+    finally:
+        # A page that could not be painted must not leave the painter at a device that goes.
+        painter.end()
     return bytes(buffer.data().data())
 
 
@@ -193,13 +196,13 @@ def _paint_page(painter: QPainter, document: QTextDocument, number: int, body: Q
     painter.restore()
 
 
-def _paint_foot(painter: QPainter, text: str, body: QSizeF) -> None:
+def _paint_foot(painter: QPainter, title: str, place: str, body: QSizeF) -> None:
     font = QFont(FAMILY)
     font.setPixelSize(8)
     painter.setFont(font)
     painter.setPen(QColor(LIGHT.muted))
     line = QRectF(0, body.height() + _FOOT / 2, body.width(), _FOOT / 2)
-    title, place = text.split("\t")
-    room = QRectF(line.x(), line.y(), line.width() - 60, line.height())
-    painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, title)
+    room = line.adjusted(0, 0, -60, 0)
+    shown = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, int(room.width()))
+    painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, shown)
     painter.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, place)
