@@ -10,6 +10,7 @@ from datetime import timedelta
 import numpy as np
 
 from oddtwin.core.customs import ChangeKind
+from oddtwin.core.picture import Text, WeighedArm, tradeoff_picture
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import (
     Decision,
@@ -27,10 +28,12 @@ from oddtwin.core.study import (
 from oddtwin.core.tradeoff import (
     MONEY,
     Axis,
+    LadderPath,
     Line,
     Prices,
     by_priorities,
     gates_of,
+    path_words,
     payback,
     prices_from,
     prices_of,
@@ -289,6 +292,36 @@ class Weighed(unittest.TestCase):
         self.assertNotIn(MONEY, [axis.key for axis in weighed.axes])
         self.assertEqual((weighed.savings, weighed.paybacks, weighed.by_grade), ({}, {}, ()))
         self.assertEqual(weighed.front, ("New",))
+
+    def test_the_path_of_a_ladder_says_where_it_ends_and_what_each_end_saves(self):
+        path = LadderPath(("Safe", "Mid", "Far"), "Mid", "Far", "Strings")
+        minutes = {"Safe": 100.0, "Mid": 91.04, "Far": 80.0}
+        grams = {"Safe": 40.0, "Mid": 40.04, "Far": 42.0}
+        money = {"Safe": 2.0, "Mid": 1.79, "Far": 1.9}
+        told = path_words(path, "Safe", minutes, grams, "€", money)
+        self.assertEqual(
+            [line.replace("\u202f", " ") for line in told],
+            [
+                "Mid is the last level that holds by Strings; "
+                "on the mean 9.0 min less, 0.21 € less a print than Safe.",
+                "Far does not hold, for 11.0 min less, 2.0 g more, 0.11 € more still.",
+            ],
+        )
+        (only,) = path_words(replace(path, holds="Safe", beyond=""), "Safe", {}, {}, "€", {})
+        self.assertEqual(only, "No level beyond Safe was shown to hold by Strings.")
+        self.assertIsNone(weigh(self.study(), prices=PRICES).path)
+
+    def test_the_picture_of_a_ladder_goes_along_its_levels(self):
+        arms = [
+            WeighedArm(name, float(x), float(y), None, None, name == "Safe", False)
+            for name, x, y in (("Safe", 3, 1), ("Mid", 2, 1.2), ("Far", 1, 4))
+        ]
+        plain = tradeoff_picture(arms, ("Money, €", "Strings"), (1, 1), 520, 250)
+        drawn = tradeoff_picture(
+            arms, ("Money, €", "Strings"), (1, 1), 520, 250, ("Safe", "Mid", "Far"), "Mid"
+        )
+        self.assertEqual(len(drawn.shapes) - len(plain.shapes), 4, "two legs, a ring, and its words")
+        self.assertIn("the last that holds", [one.text for one in drawn.shapes if isinstance(one, Text)])
 
     def test_one_arm_alone_cannot_be_weighed(self):
         value = printed([(120, 40, 2, 6, 1)])

@@ -19,7 +19,7 @@ from oddtwin.core.runlist import checks_by_run
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, standing_of
 from oddtwin.core.study import EventKind, RunState
-from oddtwin.core.tradeoff import weigh, weighed_json
+from oddtwin.core.tradeoff import sentences, weigh, weighed_json
 from oddtwin.demo import build_demo, fresh_demo
 from oddtwin.store import LabBook, load_study
 from oddtwin.store.exchange import write_study
@@ -83,6 +83,17 @@ class Demo(InFolder):
         self.assertIn("only for dividers under 200 mm", [item.text for item in second.held])
         weighed = weigh(first)
         self.assertEqual(weighed_json(weighed)["front"], ["Change"])
+
+    def test_the_ladder_is_weighed_up_to_its_last_level_that_holds(self):
+        weighed = weigh(self.studies()["How wide may the lines of the key tag be"])
+        path = weighed_json(weighed)["ladder"]
+        self.assertEqual(path["arms"], ["Baseline", "0.50 mm", "0.58 mm", "0.66 mm"])
+        self.assertEqual((path["holds"], path["beyond"]), ("0.58 mm", "0.66 mm"))
+        told = " ".join(sentences(weighed))
+        self.assertRegex(
+            told, r"0\.58 mm is the last level that holds by Letter height lost; on the mean 2\.7.min less"
+        )
+        self.assertRegex(told, r"0\.66 mm does not hold, for 1\.\d.min less")
 
     def test_a_study_of_the_demo_is_packed_and_verified(self):
         with tempfile.TemporaryDirectory() as folder:

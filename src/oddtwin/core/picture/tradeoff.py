@@ -31,7 +31,13 @@ class WeighedArm(NamedTuple):
 
 
 def tradeoff_picture(
-    arms: Sequence[WeighedArm], labels: tuple[str, str], better: tuple[int, int], width: float, height: float
+    arms: Sequence[WeighedArm],
+    labels: tuple[str, str],
+    better: tuple[int, int],
+    width: float,
+    height: float,
+    path: Sequence[str] = (),
+    holds: str = "",
 ) -> Drawing:
     """Draw arms by two axes, each turned so that better lies to the left and below.
 
@@ -45,6 +51,10 @@ def tradeoff_picture(
         1 where less is better, −1 where more is.
     width, height : float
         Of the picture, in pixels.
+    path : sequence of str
+        Names of the levels of a ladder in their order; a thin line goes along them.
+    holds : str
+        The last of them that holds; empty where none is known.
     """
     across = _axis([(arm.x, arm.x_ci95) for arm in arms], better[0], LEFT, width - RIGHT)
     up = _axis([(arm.y, arm.y_ci95) for arm in arms], better[1], height - LOW, TOP)
@@ -66,8 +76,18 @@ def tradeoff_picture(
                 across.at(one.x), up.at(one.y), across.at(other.x), up.at(other.y), "accent", 1.5, dashed=True
             )
         )
+    placed = {arm.name: (across.at(arm.x), up.at(arm.y)) for arm in arms}
+    for before, after in pairwise([name for name in path if name in placed]):
+        shapes.append(Line(*placed[before], *placed[after], "neutral", 1.2, 0.6))
     for arm in arms:
         shapes += _arm(arm, across, up, width)
+    if holds in placed:
+        x, y = placed[holds]
+        shapes.append(Circle(x, y, RADIUS + 5, "better", 1.6))
+        # On the side where the other levels are not: better lies to the left.
+        room = x - LEFT > 120
+        side, anchor = (-1, "end") if room else (1, "start")
+        shapes.append(Text(x + side * (RADIUS + 9), y + 16, "the last that holds", "better", anchor, 11))
     told = "; ".join(f"{arm.name} {format_number(arm.x)} and {format_number(arm.y)}" for arm in arms)
     return Drawing(width, height, tuple(shapes), f"{labels[0]} against {labels[1]}: {told}")
 

@@ -6,6 +6,9 @@ from .front import Axis as Axis
 from .front import Pick as Pick
 from .front import by_priorities as by_priorities
 from .front import undominated as undominated
+from .path import LadderPath as LadderPath
+from .path import ladder_path as ladder_path
+from .path import path_words as path_words
 from .payback import Payback as Payback
 from .payback import payback as payback
 from .prices import Prices as Prices

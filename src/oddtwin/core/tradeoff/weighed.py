@@ -18,6 +18,7 @@ from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.study import Arm, ArmRole, Response, RunState, Study, print_values
 from oddtwin.core.tradeoff.costs import COST_ID, PrintCost, costs_as_response, print_costs
 from oddtwin.core.tradeoff.front import Axis, Pick, by_priorities, undominated
+from oddtwin.core.tradeoff.path import LadderPath, ladder_path
 from oddtwin.core.tradeoff.payback import Payback, payback
 from oddtwin.core.tradeoff.prices import Prices, prices_of
 from oddtwin.core.tradeoff.switching import Line, Stretch, winners
@@ -75,6 +76,8 @@ class Weighed:
         Whether some print was not weighed or timed.
     per_kg : float
         Money of a kilogram of what the study is printed of; 0 where no filament has a price.
+    path : LadderPath or None
+        Of a ladder: its levels in order, and how far they hold.
     """
 
     axes: tuple[Axis, ...]
@@ -93,6 +96,7 @@ class Weighed:
     prices: Prices = field(default_factory=Prices)
     estimated: bool = False
     per_kg: float = 0.0
+    path: LadderPath | None = None
 
     def axis(self, key: str) -> Axis:
         """Return the axis of a key."""
@@ -148,6 +152,7 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
         prices,
         any(cost.estimated for cost in costs.values()),
         prices.usual(study),
+        ladder_path(study, arms),
     )
 
 

@@ -8,6 +8,8 @@ from typing import Any
 
 from oddtwin.core.arrays import Interval
 from oddtwin.core.quantities import format_list, format_number
+from oddtwin.core.study import Role
+from oddtwin.core.tradeoff.path import path_words
 from oddtwin.core.tradeoff.switching import Stretch
 from oddtwin.core.tradeoff.weighed import MONEY, Figure, Weighed
 
@@ -34,6 +36,7 @@ def sentences(weighed: Weighed, prints_a_month: float = 0.0) -> list[str]:
         for name, by in weighed.dominated.items()
     ]
     told += _order_words(weighed)
+    told += _path_words(weighed)
     told += [_saving_words(name, one, weighed.prices.currency) for name, one in weighed.savings.items()]
     told += [
         payback.sentence(name, weighed.prices.currency, prints_a_month)
@@ -43,6 +46,18 @@ def sentences(weighed: Weighed, prints_a_month: float = 0.0) -> list[str]:
     if weighed.estimated and weighed.prices.known:
         told.append("Some prints were not weighed or timed: what their piece should take stands for it.")
     return [text for text in told if text]
+
+
+def _path_words(weighed: Weighed) -> list[str]:
+    """Say how far a ladder holds, and what that saves."""
+    if weighed.path is None:
+        return []
+    minutes, money = (
+        {name: of[key].value for name, of in weighed.figures.items() if key in of}
+        for key in (Role.TIME.value, MONEY)
+    )
+    grams = {name: of["grams"] for name, of in weighed.costs.items()}
+    return path_words(weighed.path, weighed.baseline, minutes, grams, weighed.prices.currency, money)
 
 
 def _saving_words(name: str, saved: Figure, currency: str) -> str:
@@ -120,6 +135,13 @@ def weighed_json(weighed: Weighed) -> dict[str, Any]:
         "arms": {
             name: {key: {"value": one.value, "ci95": _ends(one.ci95), "n": one.n} for key, one in of.items()}
             for name, of in weighed.figures.items()
+        },
+        "ladder": None
+        if weighed.path is None
+        else {
+            "arms": list(weighed.path.arms),
+            "holds": weighed.path.holds or None,
+            "beyond": weighed.path.beyond or None,
         },
         "front": list(weighed.front),
         "dominated": {name: list(by) for name, by in weighed.dominated.items()},

@@ -198,7 +198,9 @@ class WeighCard(Card):
         ]
         titles = _titled(axes[0].name, axes[0].unit), _titled(axes[1].name, axes[1].unit)
         better = axes[0].better, axes[1].better
-        return tradeoff_picture(arms, titles, better, float(PICTURE.width()), float(PICTURE.height()))
+        path, holds = (weighed.path.arms, weighed.path.holds) if weighed.path else ((), "")
+        size = float(PICTURE.width()), float(PICTURE.height())
+        return tradeoff_picture(arms, titles, better, *size, path, holds)
 
 
 class PricesPanel(QWidget):
@@ -278,8 +280,10 @@ def _cell(figure: Figure | None, money: bool) -> str:
     if figure.ci95 is None:
         return format_number(figure.value, CENTS) if money else format_number(figure.value)
     half = figure.ci95[1] - figure.value
-    # A tenth of a cent is nothing that anybody weighs up.
-    decimals = CENTS if money else decimals_for(half)
+    decimals = decimals_for(half)
+    if money:
+        # Below a tenth of a cent there is nothing that anybody weighs up.
+        decimals = min(max(decimals, CENTS), CENTS + 1)
     return f"{format_number(figure.value, decimals)} ± {format_number(half, decimals)}"
 
 
