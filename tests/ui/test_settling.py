@@ -3,6 +3,7 @@
 from datetime import timedelta
 from unittest import mock
 
+from PIL import Image
 from PySide6.QtCore import Qt
 
 from oddtwin import operations
@@ -201,7 +202,54 @@ class GoingOn(AtTheEnd):
         self.assertEqual(len(levels), 2)
 
 
+class Workshop(AtTheEnd):
+    def test_noise_floors_stand_under_workshop(self):
+        self.keys(Qt.Key.Key_Home, alt=True)
+        self.click("tabWorkshop")
+        self.settle()
+        table = self.find("noiseFloors")
+        rows = [
+            [table.item(line, column).text() for column in range(table.columnCount())]
+            for line in range(table.rowCount())
+        ]
+        (minutes,) = [row for row in rows if row[0] == "Print time"]
+        self.assertEqual(minutes[1:3], ["Marlow", "Ring"])
+        self.assertEqual((minutes[6], minutes[8]), ("1", "one study alone"))
+        self.assertIn("borrows the floor of its machine and piece", self.find("floorsSaid").text())
+
+    def test_without_twins_it_says_how_to_get_some(self):
+        for run in self.bench.study.runs:
+            self.bench.do(operations.set_aside, run_id=run.id, code=run.code, reason="spoilt")
+        self.keys(Qt.Key.Key_Home, alt=True)
+        self.click("tabWorkshop")
+        self.settle()
+        self.assertIn("No twins were measured yet", self.find("floorsSaid").text())
+
+
 class Telling(AtTheEnd):
+    def test_the_report_is_written_in_the_form_that_was_chosen(self):
+        forms = self.find("reportForm")
+        for place, (ending, begins) in enumerate(
+            (
+                (".html", b"<!DOCTYPE"),
+                (".pdf", b"%PDF"),
+                (".pdf", b"%PDF"),
+                (".png", b"\x89PNG"),
+                (".svg", b"<svg"),
+                (".md", b"# "),
+            )
+        ):
+            forms.setCurrentIndex(place)
+            path = self.folder / f"told{place}"
+            self.type_into("reportPath", str(path), enter=False)
+            self.click("writeReport")
+            self.settle()
+            written = path.with_suffix(ending)
+            self.assertIn(str(written), self.find("written").text())
+            self.assertTrue(written.read_bytes().startswith(begins), forms.currentText())
+        with Image.open(self.folder / "told3.png") as image:
+            self.assertEqual(image.size, (1200, 675))
+
     def packed(self):
         self.type_into("reportPath", str(self.folder / "evidence"), enter=False)
         self.click("writePack")
