@@ -24,6 +24,7 @@ from oddtwin.core.study import MeasuredRegion
 from oddtwin.operations import Figure, Flag, Measured, NewSession
 from oddtwin.store import DATABASE, KeptKind, LabBook, StoreError
 from oddtwin.store.exchange import read_study, report_html, write_study
+from oddtwin.store.exchange.people import unnamed
 from oddtwin.work.derived import ready_pair, small_copy
 from oddtwin.work.looked_at import looked_at
 from oddtwin.work.photos import PhotoError
@@ -98,8 +99,23 @@ class Leaving(Photographed):
         operations.open_key(self.book, session_id=1)
         study = self.study()
         page = report_html(study, analyse(study), datetime(2026, 3, 20))
-        self.assertIn("judged by Lena &lt;b&gt;", page)
+        self.assertIn("judged by judge 1", page)
+        self.assertNotIn("Lena", page)
+        named = report_html(study, analyse(study), datetime(2026, 3, 20), names=True)
+        self.assertIn("judged by Lena &lt;b&gt;", named)
         self.assertIn(session.commitment, page)
+
+    def test_whoever_is_named_in_a_threat_is_numbered_where_it_is_handed_on(self):
+        study = self.study()
+        runs = tuple(run.id for run in study.runs)
+        wish = NewSession(SessionDesign.BETTER, runs, ("Lena", "Lena Moor"), 1, mixed_by="Bo")
+        operations.begin_session(self.book, study_id=1, session=wish)
+        told = unnamed(self.study())
+        self.assertEqual(
+            told("Lena Moor and Lena printed; Bo mixed, Bob and Lenas did not."),
+            "judge 2 and judge 1 printed; person 1 mixed, Bob and Lenas did not.",
+        )
+        self.assertEqual(unnamed(study)("Lena printed."), "Lena printed.")
 
     def test_a_photograph_that_is_gone_leaves_the_report_whole(self):
         for item in self.study().photographs:

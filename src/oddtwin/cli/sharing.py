@@ -29,6 +29,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     _source(report)
     report.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.html|.pdf|.svg|.png|.md")
     report.add_argument("--paper", choices=("A4", "Letter"), default="A4", help="of a .pdf (default A4)")
+    report.add_argument("--names", action="store_true", help="name judges and operators")
     pack = commands.add_parser("pack", help="write a study with all its evidence as one archive")
     pack.set_defaults(run=run_pack)
     _source(pack)
@@ -144,7 +145,9 @@ def run_report(arguments: argparse.Namespace) -> int:
         looked = looked_at(book, study) if book is not None and form in PHOTOGRAPHED else []
         painted = form in ("pdf", "png")
         with painting() if painted else nullcontext(), writing(arguments.output):
-            content = told_in_form(form, study, analyse(study, lent.get), looked, arguments.paper)
+            content = told_in_form(
+                form, study, analyse(study, lent.get), looked, arguments.paper, arguments.names
+            )
             write_file(arguments.output, content)
     print(f"Written: {arguments.output}")
     return 0

@@ -20,7 +20,12 @@ PHOTOGRAPHED: Final = ("html", "pdf")
 
 
 def told_in_form(
-    form: str, study: Study, analysis: Analysis, looked: Sequence[Looked] = (), paper: str = "A4"
+    form: str,
+    study: Study,
+    analysis: Analysis,
+    looked: Sequence[Looked] = (),
+    paper: str = "A4",
+    names: bool = False,
 ) -> str | bytes:
     """Return what a file in a form holds.
 
@@ -36,11 +41,13 @@ def told_in_form(
         Photographs, for the forms that show them.
     paper : str
         A4 or Letter, of a PDF.
+    names : bool
+        Whether a page names judges and operators.
     """
     if form == "md":
         return tables_markdown(study, analysis)
     if form in PHOTOGRAPHED:
-        page = report_html(study, analysis, now(), looked)
+        page = report_html(study, analysis, now(), looked, names)
         if form == "html":
             return page
         from oddtwin.ui.widgets.report_pages import report_pdf

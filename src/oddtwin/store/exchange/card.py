@@ -13,6 +13,7 @@ from oddtwin.core.picture import CardText, Drawing, Text, study_card
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Study
 from oddtwin.core.threat import Weight
+from oddtwin.store.exchange.people import unnamed
 from oddtwin.store.page import neutral
 
 
@@ -30,14 +31,15 @@ def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
     """
     findings = analysis.findings
     void = voiding(findings[0].comparison.response, analysis.threats) if findings else None
+    told = unnamed(study)
     grave = [one for one in analysis.threats if one.weight in (Weight.VOIDS, Weight.WEAKENS)]
     text = CardText(
         name=study.name,
         question=study.question,
         settled=f"Settled: {study.decision.kind.value}" if study.decision else "Not settled yet",
         rests_on=_rests_on(study),
-        threat=f"{grave[0].weight.caption or 'It weakens this'}: {grave[0].line}" if grave else "",
-        void=f"This cannot stand. {void.sentence}" if void else "",
+        threat=f"{grave[0].weight.caption or 'It weakens this'}: {told(grave[0].line)}" if grave else "",
+        void=f"This cannot stand. {told(void.sentence)}" if void else "",
         made=f"{now:%Y-%m-%d} · Odd Twin {__version__}",
     )
     card = study_card(text, findings)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -26,6 +26,7 @@ from oddtwin.core.picture import (
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import BlindSession, Run, RunReading, Study
+from oddtwin.store.exchange.people import unnamed
 from oddtwin.store.page import filled_page, neutral
 
 WIDTH = 760.0
@@ -38,7 +39,9 @@ class Looked(NamedTuple):
     pictures: tuple[tuple[str, str], ...]
 
 
-def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequence[Looked] = ()) -> str:
+def report_html(
+    study: Study, analysis: Analysis, now: datetime, looked: Sequence[Looked] = (), names: bool = False
+) -> str:
     """Write the report of a study.
 
     Parameters
@@ -51,6 +54,8 @@ def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequenc
         When the report is made.
     looked : sequence of Looked
         Photographs that stand beside the figures, with nothing of the camera in them.
+    names : bool
+        Whether judges and operators are named; else they are numbered.
 
     Returns
     -------
@@ -58,6 +63,7 @@ def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequenc
         A page that needs no other file and no network, and prints on paper.
     """
     read, where = study.index.readings, study.index.places
+    told = str if names else unnamed(study)
     # One file without a script: a report is mailed, printed, and read years later without this program.
     page = filled_page(
         Path(__file__).with_name("report.html"),
@@ -70,7 +76,8 @@ def report_html(study: Study, analysis: Analysis, now: datetime, looked: Sequenc
         rows=[table_row(finding) for finding in analysis.findings],
         runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
         looked=looked,
-        judged=[_judged(study, session) for session in study.sessions if session.opened],
+        judged=[_judged(study, session, told) for session in study.sessions if session.opened],
+        threats=[(one.weight, told(one.line), told(one.remedy)) for one in analysis.threats],
         responses=study.responses,
         arms={arm.id: arm.name for arm in study.arms},
         pieces={piece.id: piece.name for piece in study.pieces.values()},
@@ -96,15 +103,18 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
     }
 
 
-def _judged(study: Study, session: BlindSession) -> dict[str, Any]:
+def _judged(study: Study, session: BlindSession, told: Callable[[str], str]) -> dict[str, Any]:
     result = session_result(study, session)
     blind = "" if session.blind else "Judged with open eyes, not blind."
-    judges = format_list(list(session.judges)) or "nobody yet"
+    judges = format_list([told(judge) for judge in session.judges]) or "nobody yet"
     if session.by_ballot:
         judges = f"an audience of {len(session.judges)}, by ballot"
     return {
         "title": f"{session.design.value.capitalize()}, judged by {judges}",
-        "said": [*((blind,) if blind else ()), *(result.sentences if result else ())],
+        "said": [
+            *((blind,) if blind else ()),
+            *(told(line) for line in (result.sentences if result else ())),
+        ],
         "commitment": session.commitment,
     }
 

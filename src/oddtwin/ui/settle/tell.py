@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Final
 
-from PySide6.QtWidgets import QComboBox, QFileDialog
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 
 from oddtwin.core.job import Job
 from oddtwin.core.judgement import Analysis
@@ -68,6 +68,8 @@ class TellCard(Card):
         self._form.setObjectName("reportForm")
         self._form.setAccessibleName("Form of the report")
         choose(self._form, [(words, (form, paper)) for words, form, paper in WAYS], ("html", "A4"))
+        self._names = QCheckBox("name judges and operators")
+        self._names.setObjectName("reportNames")
         self._progress = ProgressRow("packProgress", lambda: workbench.lanes.cancel(self))
         self.add(
             heading("Tell others"),
@@ -80,6 +82,7 @@ class TellCard(Card):
             row(
                 button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
                 self._form,
+                self._names,
                 None,
             ),
             row(
@@ -129,7 +132,7 @@ class TellCard(Card):
         self._written.setText("Writing …")
         running = self._workbench.figure(
             self,
-            partial(_reported, path, told, analysis, book, form, paper),
+            partial(_reported, path, told, analysis, book, (form, paper, self._names.isChecked())),
             self._written.setText,
             self._on_refused,
         )
@@ -180,14 +183,15 @@ class TellCard(Card):
 
 
 def _reported(
-    path: Path, study: Study, analysis: Analysis, book: LabBook, form: str, paper: str, job: Job
+    path: Path, study: Study, analysis: Analysis, book: LabBook, how: tuple[str, str, bool], job: Job
 ) -> str:
     """Write a report; returns what to tell of it."""
+    form, paper, names = how
     from oddtwin.ui.forms import PHOTOGRAPHED, told_in_form
     from oddtwin.work.looked_at import looked_at
 
     looked = looked_at(book, study, job) if form in PHOTOGRAPHED else []
-    write_file(path, told_in_form(form, study, analysis, looked, paper))
+    write_file(path, told_in_form(form, study, analysis, looked, paper, names))
     return f"Written: {path}"
 
 
