@@ -10,10 +10,10 @@ from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, table_row, voiding
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import CardText, Drawing, Text, study_card
-from oddtwin.core.readings import write_typed
 from oddtwin.core.study import Study
 from oddtwin.core.threat import Weight
 from oddtwin.store.exchange.people import unnamed
+from oddtwin.store.exchange.report import told_values
 from oddtwin.store.page import neutral
 
 
@@ -70,13 +70,7 @@ def tables_markdown(study: Study, analysis: Analysis) -> str:
     rows = []
     for run in study.runs:
         pair, machine, piece = study.index.places[run.id]
-        read = study.index.readings[run.id]
-        values = [
-            "; ".join(
-                f"{item.spot.name} {write_typed(item)}".strip() for item in read if item.response_id == one.id
-            )
-            for one in study.responses
-        ]
+        values = told_values(study, study.index.readings[run.id])
         told = [run.code, arms[run.arm_id], pair, machine, piece, *values, run.set_aside]
         rows.append([part or "–" for part in told])
     parts = [

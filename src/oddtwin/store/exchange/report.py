@@ -130,11 +130,26 @@ def _run(study: Study, run: Run, where: tuple[str, str, str], read: Sequence[Run
         "pair": pair,
         "machine": machine or "–",
         "piece": piece or "–",
-        "values": [_values([item for item in read if item.response_id == one.id]) for one in study.responses],
+        "values": told_values(study, read),
         "events": [item.sentence for item in run.plate.events],
         "departures": [item.text for item in study.index.deviations[run.id]],
     }
 
 
-def _values(read: Sequence[RunReading]) -> str:
-    return "; ".join(f"{item.spot.name} {write_typed(item)}".strip() for item in read) or "–"
+def told_values(study: Study, read: Sequence[RunReading]) -> list[str]:
+    """Write what was read of a run, one text for each response.
+
+    Parameters
+    ----------
+    study : Study
+        With its responses.
+    read : sequence of RunReading
+        Of one run.
+    """
+    return [
+        "; ".join(
+            f"{item.spot.name} {write_typed(item)}".strip() for item in read if item.response_id == one.id
+        )
+        or "–"
+        for one in study.responses
+    ]
