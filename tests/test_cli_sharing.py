@@ -90,6 +90,22 @@ class Sharing(InBook, Command):
         self.assertIn("Rests on 7 prints, 1 machine, 1 piece", said)
         self.assertNotIn("Ines", said)
 
+    def test_what_cannot_stand_is_told_so_in_every_form(self):
+        # Pieces of the two arms on other machines throughout: the machine could be the cause.
+        operations.add_machine(self.book, name="Tarn")
+        with self.book.reading() as connection:
+            study = load_study(connection, 1)
+        for run in study.runs:
+            if run.arm_id == study.change.id:
+                operations.edit_run(self.book, run_id=run.id, code=run.code, machine_id=2)
+        self.book.close()
+        for ending in ("html", "svg", "md"):
+            path = self.folder / f"void.{ending}"
+            self.assertEqual(self.run_cli("report", self.shed, "-o", path)[0], 0)
+            self.assertIn("This cannot stand.", path.read_text(encoding="utf-8").replace("\n", " "), ending)
+        drawn = (self.folder / "void.svg").read_text(encoding="utf-8")
+        self.assertIn("Cannot stand: Print time", drawn)
+
     def test_tables_leave_as_markdown(self):
         page = self.folder / "t.md"
         self.assertEqual(self.run_cli("report", self.file, "-o", page)[0], 0)

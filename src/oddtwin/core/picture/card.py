@@ -38,6 +38,8 @@ class CardText:
         What weighs most against it; empty where nothing does.
     void : str
         Why the first finding cannot stand; empty where it can.
+    voided : frozenset of str
+        Names of the responses whose findings cannot stand.
     made : str
         When, and with which version.
     """
@@ -48,6 +50,7 @@ class CardText:
     rests_on: str
     threat: str
     void: str
+    voided: frozenset[str]
     made: str
 
 
@@ -74,7 +77,7 @@ def study_card(text: CardText, findings: Sequence[Finding]) -> Drawing:
     shapes.append(Line(_MARGIN, y, WIDTH - _MARGIN, y, "line", 1.5))
     if findings:
         y = _first(shapes, text, findings[0], y + 22)
-        _others(shapes, findings[1:], y)
+        _others(shapes, findings[1:], text.voided, y)
     else:
         shapes.append(Text(_MARGIN, y + 60, "Nothing was measured yet.", "ink", size=26))
     _foot(shapes, text)
@@ -95,21 +98,25 @@ def _first(shapes: list[Shape], text: CardText, finding: Finding, y: float) -> f
         y += 32
         shapes.append(Text(_MARGIN + 140, y, line, role, size=25, bold=role == "ink" and not text.void))
     y += 18
-    if has_ruler(finding):
+    # A ruler of what cannot stand would be believed before it is read.
+    if has_ruler(finding) and not text.void:
         drawn = difference_ruler(finding, _ROOM / _LARGER)
         shapes += moved((_scaled(shape, _LARGER) for shape in drawn.shapes), _MARGIN, y)
         y += HEIGHT * _LARGER
     return y
 
 
-def _others(shapes: list[Shape], findings: Sequence[Finding], y: float) -> None:
+def _others(shapes: list[Shape], findings: Sequence[Finding], voided: frozenset[str], y: float) -> None:
     """Draw a line each of the other findings, as far as there is room."""
     lines = max(0, min(_OTHERS, int((TALL - 92 - y) / 34)))
     shown = findings[:lines] if len(findings) <= lines else findings[: max(0, lines - 1)]
     for finding in shown:
         y += 34
         shapes += moved(twin_mark(finding.verdict, 26).shapes, _MARGIN, y - 19)
-        shapes.append(Text(_MARGIN + 70, y, fit(finding.sentence, _ROOM - 70, 17), "ink", size=17))
+        void = finding.comparison.response in voided
+        said = f"Cannot stand: {finding.sentence}" if void else finding.sentence
+        role = "worse" if void else "ink"
+        shapes.append(Text(_MARGIN + 70, y, fit(said, _ROOM - 70, 17), role, size=17))
     left = len(findings) - len(shown)
     if left and lines:
         more = f"and {left} more: see the report"

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from oddtwin import __version__
-from oddtwin.core.decide import TABLE_HEAD, table_row, voiding
+from oddtwin.core.decide import TABLE_HEAD, Finding, table_row, voiding
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.picture import CardText, Drawing, Text, study_card
 from oddtwin.core.study import Study
@@ -40,6 +40,11 @@ def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
         rests_on=_rests_on(study),
         threat=f"{grave[0].weight.caption or 'It weakens this'}: {told(grave[0].line)}" if grave else "",
         void=f"This cannot stand. {told(void.sentence)}" if void else "",
+        voided=frozenset(
+            name
+            for name in (one.comparison.response for one in findings)
+            if voiding(name, analysis.threats) is not None
+        ),
         made=f"{now:%Y-%m-%d} · Odd Twin {__version__}",
     )
     card = study_card(text, findings)
@@ -65,24 +70,32 @@ def tables_markdown(study: Study, analysis: Analysis) -> str:
     analysis : Analysis
         Of that study.
     """
-    arms = {arm.id: arm.name for arm in study.arms}
+    arms, told = {arm.id: arm.name for arm in study.arms}, unnamed(study)
     asked = [f"{one.name}, {one.unit}" if one.unit else one.name for one in study.responses]
     rows = []
     for run in study.runs:
         pair, machine, piece = study.index.places[run.id]
         values = told_values(study, study.index.readings[run.id])
-        told = [run.code, arms[run.arm_id], pair, machine, piece, *values, run.set_aside]
-        rows.append([part or "–" for part in told])
+        row = [run.code, arms[run.arm_id], pair, machine, piece, *values, run.set_aside]
+        rows.append([part or "–" for part in row])
     parts = [
         f"# {_plain(study.name)}",
         _plain(study.question),
-        *(f"- {_plain(one.sentence)}" for one in analysis.findings),
+        "\n".join(f"- {_plain(told(_standing(one, analysis)))}" for one in analysis.findings),
+        "## What could make it wrong",
+        "\n".join(f"- {_plain(told(one.line))}" for one in analysis.threats) or "No threat was found.",
         "## Figures",
         _table(TABLE_HEAD, [table_row(one) for one in analysis.findings]),
         "## Every run",
         _table(("Run", "Arm", "Pair", "Machine", "Piece", *asked, "Set aside"), rows),
     ]
     return "\n\n".join(part for part in parts if part) + "\n"
+
+
+def _standing(finding: Finding, analysis: Analysis) -> str:
+    """Return the sentence of a finding, with why it cannot stand where it cannot."""
+    void = voiding(finding.comparison.response, analysis.threats)
+    return f"{finding.sentence} This cannot stand. {void.sentence}" if void else finding.sentence
 
 
 def _table(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
