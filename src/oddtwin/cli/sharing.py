@@ -65,7 +65,7 @@ def _source(parser: argparse.ArgumentParser) -> None:
 @contextmanager
 def _told(source: Path, name: str | None) -> Iterator[tuple[Study, LabBook | None]]:
     """Give the study that is meant, with the lab book that keeps it where it came from one."""
-    from oddtwin.store import LabBook, StoreError, load_study
+    from oddtwin.store import StoreError, load_study
     from oddtwin.store.exchange import read_study
 
     if not source.is_dir():
@@ -76,13 +76,22 @@ def _told(source: Path, name: str | None) -> Iterator[tuple[Study, LabBook | Non
         except StoreError as error:
             raise InputError(str(error)) from None
         return
+    with _opened(source) as book:
+        key = _chosen(book, source, name)
+        with book.reading() as connection:
+            study = load_study(connection, key)
+        yield study, book
+
+
+@contextmanager
+def _opened(folder: Path) -> Iterator[LabBook]:
+    """Give a lab book, and say in one sentence what is the matter with it."""
+    from oddtwin.store import LabBook, StoreError
+
     try:
-        book = LabBook.open(source)
+        book = LabBook.open(folder)
         try:
-            key = _chosen(book, source, name)
-            with book.reading() as connection:
-                study = load_study(connection, key)
-            yield study, book
+            yield book
         finally:
             book.close()
     except StoreError as error:
@@ -155,19 +164,14 @@ def run_report(arguments: argparse.Namespace) -> int:
 
 def run_pack(arguments: argparse.Namespace) -> int:
     """Write the pack, and the hash that it is known by."""
-    import hashlib
-
     from oddtwin.store import StoreError
     from oddtwin.work.packing import Content, pack_study
 
     with _told(arguments.source, arguments.study) as (study, book):
         try:
-            size = pack_study(arguments.output, study, book, Content(arguments.files))
+            print(pack_study(arguments.output, study, book, Content(arguments.files)))
         except StoreError as error:
             raise InputError(str(error)) from None
-    with arguments.output.open("rb") as file:
-        mark = hashlib.file_digest(file, "sha256").hexdigest()
-    print(f"Written: {arguments.output}, {size / 1e6:.1f} MB, SHA-256 {mark}")
     return 0
 
 
@@ -193,19 +197,12 @@ def run_verify(arguments: argparse.Namespace) -> int:
 def run_known(arguments: argparse.Namespace) -> int:
     """Print what is known."""
     from oddtwin.core.known import known_json, what_is_known
-    from oddtwin.store import LabBook, StoreError, load_known, load_twins
+    from oddtwin.store import load_known, load_twins
 
-    try:
-        book = LabBook.open(arguments.book)
-        try:
-            with book.reading() as connection:
-                if arguments.noise:
-                    return _told_noise(load_twins(connection), arguments)
-                found = load_known(connection)
-        finally:
-            book.close()
-    except StoreError as error:
-        raise InputError(str(error)) from None
+    with _opened(arguments.book) as book, book.reading() as connection:
+        if arguments.noise:
+            return _told_noise(load_twins(connection), arguments)
+        found = load_known(connection)
     known = what_is_known(found, arguments.factor, arguments.response)
     if arguments.json:
         print(json.dumps(known_json(known), indent=2, ensure_ascii=False, allow_nan=False))
@@ -238,17 +235,10 @@ def _told_noise(twins: Sequence[TwinsSeen], arguments: argparse.Namespace) -> in
 
 def run_backup(arguments: argparse.Namespace) -> int:
     """Write a backup, and say which older ones went."""
-    from oddtwin.store import LabBook, StoreError
     from oddtwin.work.backups import back_up
 
-    try:
-        book = LabBook.open(arguments.book)
-        try:
-            target, gone = back_up(book, arguments.output, arguments.keep)
-        finally:
-            book.close()
-    except StoreError as error:
-        raise InputError(str(error)) from None
+    with _opened(arguments.book) as book:
+        target, gone = back_up(book, arguments.output, arguments.keep)
     print(f"Written: {target}" + (f"; {len(gone)} older taken away" if gone else ""))
     return 0
 

@@ -14,7 +14,7 @@ from oddtwin.core.quantities import now
 from oddtwin.store import DATABASE, LabBook, StoreError
 from oddtwin.store.atomic import fitting_name, write_with
 from oddtwin.store.copies import copy_database
-from oddtwin.store.exchange.archive import CHUNK, opened, write_archive
+from oddtwin.store.exchange.archive import extract, opened, write_archive
 
 FOLDERS: Final = ("gcode", "photos", "streams")
 _STAMP: Final = re.compile(r"-\d{8}-\d{6}\.zip$")
@@ -116,9 +116,7 @@ def _unpack(archive: zipfile.ZipFile, folder: Path, job: Job) -> None:
         job.tell(number / len(names))
         path = folder / name
         path.parent.mkdir(exist_ok=True)
-        with archive.open(name) as source, path.open("wb") as target:
-            while chunk := source.read(CHUNK):
-                target.write(chunk)
+        extract(archive, name, path)
 
 
 def _sound(folder: Path) -> LabBook:

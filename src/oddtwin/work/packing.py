@@ -15,7 +15,7 @@ from oddtwin.core.study import Study
 from oddtwin.store import KeptKind, LabBook, StoreError, known_noise
 from oddtwin.store.atomic import write_with
 from oddtwin.store.exchange import read_study, report_html
-from oddtwin.store.exchange.archive import CHUNK, opened, write_archive
+from oddtwin.store.exchange.archive import extract, file_hash, opened, write_archive
 from oddtwin.store.exchange.pack import STUDY, package_members
 from oddtwin.store.study_log import load_study_log
 from oddtwin.work.derived import shrunk
@@ -36,8 +36,8 @@ class Content(StrEnum):
 
 def pack_study(
     path: Path, study: Study, book: LabBook | None, content: Content = Content.ALL, job: Job = UNWATCHED
-) -> int:
-    """Write a study with all that its verdict rests on as a pack; returns its bytes.
+) -> str:
+    """Write a study with all that its verdict rests on as a pack; returns what to tell of it.
 
     Parameters
     ----------
@@ -77,7 +77,7 @@ def pack_study(
             write_with(path, lambda file: write_archive(file, members, job.part(0.5, 1.0)))
         except OSError as error:
             raise StoreError(f"{path} could not be written: {error.strerror or error}.") from None
-    return path.stat().st_size
+    return f"Written: {path}, {path.stat().st_size / 1e6:.1f} MB, SHA-256 {file_hash(path)}"
 
 
 def _kept(study: Study, book: LabBook, content: Content, folder: Path, job: Job) -> dict[str, Path]:
@@ -147,9 +147,7 @@ def unpack_study(path: Path, keep: Callable[[KeptKind, Path], str], job: Job = U
             if "." in sha256:
                 continue
             copy = Path(folder) / "one"
-            with archive.open(name) as source, copy.open("wb") as target:
-                while chunk := source.read(CHUNK):
-                    target.write(chunk)
+            extract(archive, name, copy)
             kind = KeptKind.SLICED if room == "gcode" else KeptKind.PHOTOGRAPH
             if keep(kind, copy) != sha256:
                 raise StoreError(f"{path}: {name} is another file than its name says.")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import math
 import tempfile
@@ -19,7 +18,7 @@ from oddtwin.core.readings import write_table
 from oddtwin.core.study import Study, sealed_key, tidy_readings
 from oddtwin.store import StoreError
 from oddtwin.store.exchange import read_study
-from oddtwin.store.exchange.archive import CHUNK, digest, opened, write_archive
+from oddtwin.store.exchange.archive import digest, extract, file_hash, opened, write_archive
 from oddtwin.store.exchange.pack import (
     FOLDERS,
     NOISE,
@@ -150,14 +149,12 @@ def _check_bytes(path: Path, archive: zipfile.ZipFile, found: Verified, job: Job
         for number, name in enumerate(archive.namelist()):
             job.check()
             target = inside / f"{number}"
-            with archive.open(name) as source, target.open("wb") as copy:
-                while chunk := source.read(CHUNK):
-                    copy.write(chunk)
+            extract(archive, name, target)
             members[name] = target
         again = inside / "again.zip"
         with again.open("w+b") as file:
             write_archive(file, members, job)
-        found.check("The bytes of the archive", _hash(path), _hash(again))
+        found.check("The bytes of the archive", file_hash(path), file_hash(again))
 
 
 def _check_content(archive: zipfile.ZipFile, found: Verified) -> None:
@@ -225,14 +222,6 @@ def _text(archive: zipfile.ZipFile, name: str) -> str:
         return archive.read(name).decode()
     except UnicodeDecodeError:
         raise StoreError(f"{name} in the pack is no text.") from None
-
-
-def _hash(path: Path) -> str:
-    whole = hashlib.sha256()
-    with path.open("rb") as file:
-        while chunk := file.read(CHUNK):
-            whole.update(chunk)
-    return whole.hexdigest()
 
 
 def _same(said: Any, found: Any) -> bool:

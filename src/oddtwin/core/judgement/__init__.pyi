@@ -5,6 +5,7 @@ from .analysis import typed_noise as typed_noise
 from .asked_together import asked_together as asked_together
 from .asked_together import planned_level as planned_level
 from .climbing import ladder_advice as ladder_advice
+from .climbing import ladder_arms as ladder_arms
 from .climbing import ladder_rungs as ladder_rungs
 from .contrast import Contrast as Contrast
 from .contrast import PlannedPrint as PlannedPrint

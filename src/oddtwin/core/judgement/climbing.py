@@ -9,6 +9,7 @@ from itertools import pairwise
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
 from oddtwin.core.readings import Better, ResponseKind, position_of
 from oddtwin.core.study.printed import RunState, printed_order
+from oddtwin.core.study.question import Arm
 from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study, derived
 
@@ -40,6 +41,11 @@ def ladder_advice(study: Study) -> LadderAdvice | None:
     return advise(study.plan.design.rule, names, rungs)
 
 
+def ladder_arms(study: Study) -> list[Arm]:
+    """Return the arms of a ladder in the order of its levels, the safe end first."""
+    return sorted(study.arms, key=lambda arm: not arm.is_baseline)
+
+
 def ladder_rungs(study: Study) -> list[Rung] | None:
     """Judge each measured print of a ladder against a safe print, in printed order.
 
@@ -57,9 +63,7 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     deciding = next((item for item in study.responses if item.primary), None)
     if deciding is None or deciding.better is None or (deciding.margin is None and deciding.accept is None):
         return None
-    level_of = {
-        arm.id: place for place, arm in enumerate(sorted(study.arms, key=lambda arm: not arm.is_baseline))
-    }
+    level_of = {arm.id: place for place, arm in enumerate(ladder_arms(study))}
     graded = deciding.kind is ResponseKind.GRADE
     value_of = {
         # One ruined face of eight is no print that holds, whatever the mean of the eight.

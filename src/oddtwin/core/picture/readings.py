@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
-from oddtwin.core.picture.scale import nice_ticks
+from oddtwin.core.picture.scale import axis_of, nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Shape, Text, clipped
 from oddtwin.core.quantities import format_number
 
@@ -33,24 +33,6 @@ class Past(NamedTuple):
     high: float | None
 
 
-class _Axis(NamedTuple):
-    low: float
-    high: float
-    begin: float
-    end: float
-
-    def at(self, value: float) -> float:
-        """Pixel of a value."""
-        return self.begin + (value - self.low) / (self.high - self.low) * (self.end - self.begin)
-
-
-def _axis(values: Sequence[float], begin: float, end: float) -> _Axis:
-    low, high = min(values), max(values)
-    # Readings that never differ span nothing, and still have to be drawn.
-    pad = max((high - low) * 0.08, abs(high) * 0.01, 1e-9)
-    return _Axis(low - pad, high + pad, begin, end)
-
-
 def readings_plot(points: Sequence[Point], labels: tuple[str, str], width: float) -> Drawing:
     """Draw readings as points, a sign for each group.
 
@@ -63,8 +45,8 @@ def readings_plot(points: Sequence[Point], labels: tuple[str, str], width: float
     width : float
         In pixels.
     """
-    x = _axis([one.x for one in points], _LEFT, width - _RIGHT)
-    y = _axis([one.y for one in points], PLOT - _BOTTOM, _TOP)
+    x = axis_of([one.x for one in points], _LEFT, width - _RIGHT)
+    y = axis_of([one.y for one in points], PLOT - _BOTTOM, _TOP)
     shapes: list[Shape] = [Line(_LEFT, PLOT - _BOTTOM, width - _RIGHT, PLOT - _BOTTOM, "line")]
     for value in nice_ticks(y.low, y.high, 4):
         shapes += [
@@ -119,7 +101,7 @@ def history_strip(past: Sequence[Past], unit: str, width: float) -> Drawing:
         In pixels.
     """
     ends = [end for one in past for end in (one.value, one.low, one.high) if end is not None]
-    y = _axis(ends, STRIP - _BOTTOM, 16)
+    y = axis_of(ends, STRIP - _BOTTOM, 16)
     shapes: list[Shape] = []
     for value in nice_ticks(y.low, y.high, 3):
         shapes += [

@@ -1,8 +1,39 @@
-"""Round numbers along an axis."""
+"""Axes: where values lie in pixels, and round numbers along them."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+
+class Axis(NamedTuple):
+    """Where values lie, in pixels, between the ends of a range."""
+
+    low: float
+    high: float
+    begin: float
+    end: float
+
+    def at(self, value: float) -> float:
+        """Return the pixel of a value."""
+        return self.begin + (value - self.low) / (self.high - self.low) * (self.end - self.begin)
+
+
+def axis_of(values: Sequence[float], begin: float, end: float) -> Axis:
+    """Return the axis that holds some values, with a little room beyond both ends.
+
+    Parameters
+    ----------
+    values : sequence of float
+        One at least.
+    begin, end : float
+        Pixels of the low and the high end.
+    """
+    low, high = min(values), max(values)
+    # Figures that never differ span nothing, and still have to be drawn.
+    pad = max((high - low) * 0.08, abs(high) * 0.01, 1e-9)
+    return Axis(low - pad, high + pad, begin, end)
 
 
 def nice_ticks(low: float, high: float, most: int = 8) -> list[float]:

@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
-from oddtwin.core.picture.scale import nice_ticks
+from oddtwin.core.picture.scale import Axis, axis_of, nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Shape, Text, clipped
 from oddtwin.core.quantities import format_number
 
@@ -92,29 +92,13 @@ def tradeoff_picture(
     return Drawing(width, height, tuple(shapes), f"{labels[0]} against {labels[1]}: {told}")
 
 
-class _Axis(NamedTuple):
-    """Where values lie, in pixels; the better end first."""
-
-    low: float
-    high: float
-    begin: float
-    end: float
-
-    def at(self, value: float) -> float:
-        return self.begin + (value - self.low) / (self.high - self.low) * (self.end - self.begin)
-
-
-def _axis(found: Sequence[tuple[float, Interval | None]], better: int, begin: float, end: float) -> _Axis:
+def _axis(found: Sequence[tuple[float, Interval | None]], better: int, begin: float, end: float) -> Axis:
+    """Return an axis with the better end first."""
     values = [one for value, ends in found for one in (value, *(ends or ()))]
-    low, high = min(values), max(values)
-    # Arms that do not differ span nothing, and still have to be drawn.
-    pad = max((high - low) * 0.08, abs(high) * 0.01, 1e-9)
-    if better < 0:
-        begin, end = end, begin
-    return _Axis(low - pad, high + pad, begin, end)
+    return axis_of(values, end, begin) if better < 0 else axis_of(values, begin, end)
 
 
-def _arm(arm: WeighedArm, across: _Axis, up: _Axis, width: float) -> list[Shape]:
+def _arm(arm: WeighedArm, across: Axis, up: Axis, width: float) -> list[Shape]:
     x, y = across.at(arm.x), up.at(arm.y)
     role = "baseline" if arm.baseline else "change"
     faint = 0.45 if arm.beaten else 1.0

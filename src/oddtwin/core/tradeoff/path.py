@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from oddtwin.core.judgement import ladder_advice
+from oddtwin.core.judgement import ladder_advice, ladder_arms
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study import Arm, Study
 
@@ -56,8 +56,7 @@ def ladder_path(study: Study, printed: Sequence[Arm]) -> LadderPath | None:
     deciding = next((one.name for one in study.responses if one.primary), "")
     if advice is None or (advice.good is None and advice.bad is None):
         return None
-    # In the order of the levels, as the ladder itself counts them.
-    levels = sorted(study.arms, key=lambda arm: not arm.is_baseline)
+    levels = ladder_arms(study)
     names = [arm.name for arm in levels]
 
     def named(place: int | None) -> str:

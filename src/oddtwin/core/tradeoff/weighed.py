@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
@@ -14,7 +14,7 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.judgement import analyse
 from oddtwin.core.quantities import format_number, with_unit
-from oddtwin.core.readings import Better, ResponseKind
+from oddtwin.core.readings import Better, PrintValue, ResponseKind
 from oddtwin.core.study import Arm, ArmRole, Response, RunState, Study, print_values
 from oddtwin.core.tradeoff.costs import COST_ID, PrintCost, costs_as_response, print_costs
 from oddtwin.core.tradeoff.front import Axis, Pick, by_priorities, undominated
@@ -125,16 +125,14 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
         raise ValueError("Weighing up needs prints of two arms at least.")
     prices = prices or prices_of(study)
     costs = print_costs(study, prices)
-    axes, figures = _figures(study, arms, costs, prices)
+    priced = costs_as_response(study, costs, prices.currency) if prices.known else None
+    axes, figures = _figures(study, arms, priced, prices.currency)
     shut_out = {arm.name: why for arm in arms for why in [_shut_out(study, arm, gates)] if why}
-    values = {
-        name: {key: figure.value for key, figure in of.items()}
-        for name, of in figures.items()
-        if name not in shut_out
-    }
+    values = _values(figures, shut_out)
     front, dominated = undominated(values, axes)
     graded = next((axis for axis in axes if axis.key.startswith("grade")), None)
-    savings = _savings(study, costs, prices) if prices.known else {}
+    savings = _savings(priced) if priced else {}
+    means, per_kg = _mean_costs(study, arms, costs), prices.usual(study)
     return Weighed(
         tuple(axes),
         figures,
@@ -145,13 +143,13 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
         by_priorities(values, axes),
         savings,
         _paybacks(study, arms, savings, prices),
-        _by_kilogram(study, arms, costs, shut_out, prices),
+        _by_kilogram(study, costs, means, shut_out, per_kg),
         _by_grade(figures, graded, shut_out) if graded and prices.known else (),
         graded.key if graded else "",
-        _mean_costs(study, arms, costs),
+        means,
         prices,
         any(cost.estimated for cost in costs.values()),
-        prices.usual(study),
+        per_kg,
         ladder_path(study, arms),
     )
 
@@ -211,7 +209,7 @@ def _made(study: Study, arm: Arm) -> bool:
 
 
 def _figures(
-    study: Study, arms: Sequence[Arm], costs: Mapping[int, PrintCost], prices: Prices
+    study: Study, arms: Sequence[Arm], priced: Study | None, currency: str
 ) -> tuple[list[Axis], dict[str, dict[str, Figure]]]:
     """Return the axes that tell arms apart, and the mean of each arm on them."""
     values = print_values(study)
@@ -221,21 +219,34 @@ def _figures(
         if response.better is None or response.kind is ResponseKind.WORD:
             # Without a direction more is neither better nor worse.
             continue
-        by_arm: dict[str, list[float]] = defaultdict(list)
-        for item in values[response.id]:
-            if item.value is not None and not item.set_aside:
-                by_arm[item.arm].append(item.value)
+        by_arm = _by_arm(values[response.id])
         axis = _axis(response, [by_arm[arm.name] for arm in arms])
         _take(axis, by_arm, arms, axes, figures)
-    if prices.known:
-        priced = print_values(costs_as_response(study, costs, prices.currency))[COST_ID]
-        by_arm = defaultdict(list)
-        for item in priced:
-            if item.value is not None and not item.set_aside:
-                by_arm[item.arm].append(item.value)
+    if priced is not None:
+        by_arm = _by_arm(print_values(priced)[COST_ID])
         some = [by_arm[arm.name] for arm in arms]
-        _take(Axis(MONEY, "Money", prices.currency, 1, _noise(some)), by_arm, arms, axes, figures)
+        _take(Axis(MONEY, "Money", currency, 1, _noise(some)), by_arm, arms, axes, figures)
     return axes, figures
+
+
+def _by_arm(prints: Iterable[PrintValue]) -> Mapping[str, list[float]]:
+    """Return the values that count by the name of their arm; an arm without any has an empty list."""
+    found: dict[str, list[float]] = defaultdict(list)
+    for item in prints:
+        if item.value is not None and not item.set_aside:
+            found[item.arm].append(item.value)
+    return found
+
+
+def _values(
+    figures: Mapping[str, Mapping[str, Figure]], shut_out: Mapping[str, str]
+) -> dict[str, dict[str, float]]:
+    """Return the means of the arms that no gate shut out."""
+    return {
+        name: {key: figure.value for key, figure in of.items()}
+        for name, of in figures.items()
+        if name not in shut_out
+    }
 
 
 def _take(
@@ -302,14 +313,13 @@ def _mean_costs(
     return found
 
 
-def _savings(study: Study, costs: Mapping[int, PrintCost], prices: Prices) -> dict[str, Figure]:
+def _savings(priced: Study) -> dict[str, Figure]:
     """Return what a print of each arm saves against the baseline."""
-    priced = costs_as_response(study, costs, prices.currency)
     found: dict[str, Figure] = {}
     # The same comparison as of any response: pairs, blocks and noise as the study has them.
     for finding in analyse(priced).findings:
         compared = finding.comparison
-        if compared.measure.baseline == study.baseline.name and compared.estimate is not None:
+        if compared.measure.baseline == priced.baseline.name and compared.estimate is not None:
             ends = compared.inference.ci95
             saving = None if ends is None else (-ends[1], -ends[0])
             found.setdefault(compared.measure.change, Figure(-compared.estimate, saving, compared.n_change))
@@ -337,26 +347,26 @@ def _paybacks(
 
 def _by_kilogram(
     study: Study,
-    arms: Sequence[Arm],
     costs: Mapping[int, PrintCost],
+    means: Mapping[str, Mapping[str, float]],
     shut_out: Mapping[str, str],
-    prices: Prices,
+    per_kg: float,
 ) -> tuple[Stretch, ...]:
     """Return which arm is the cheapest along the price of filament; none where grams are noise."""
-    some = {
-        arm.name: [costs[run.id].grams for run in study.runs if run.arm_id == arm.id and run.id in costs]
-        for arm in arms
-        if arm.name not in shut_out
-    }
-    means = [sum(grams) / len(grams) for grams in some.values() if grams]
-    if not prices.per_kg or len(means) < 2 or max(means) - min(means) <= _noise(list(some.values())):
+    inside = {name: of for name, of in means.items() if name not in shut_out}
+    some: dict[str, list[float]] = {name: [] for name in inside}
+    for run in study.runs:
+        name = study.arm_of(run).name
+        if name in some and run.id in costs:
+            some[name].append(costs[run.id].grams)
+    grams = [of["grams"] for of in inside.values()]
+    if not per_kg or len(grams) < 2 or max(grams) - min(grams) <= _noise(list(some.values())):
         return ()
     lines = [
         Line(name, of["energy"] + of["machine"] + of["hands"], of["grams"] / 1000)
-        for name, of in _mean_costs(study, arms, costs).items()
-        if name not in shut_out
+        for name, of in inside.items()
     ]
-    return tuple(winners(lines, DEAREST * prices.usual(study)))
+    return tuple(winners(lines, DEAREST * per_kg))
 
 
 def _by_grade(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+import shutil
 import zipfile
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -106,10 +107,19 @@ def _refuse_odd(path: Path, infos: Sequence[zipfile.ZipInfo]) -> None:
             raise StoreError(f"{path}: “{name}” is no plain file; nothing was read.")
 
 
+def extract(archive: zipfile.ZipFile, name: str, target: Path) -> None:
+    """Write a member of an archive into a file, in pieces."""
+    with archive.open(name) as source, target.open("wb") as into:
+        shutil.copyfileobj(source, into, CHUNK)
+
+
 def digest(archive: zipfile.ZipFile, name: str) -> str:
     """Return the SHA-256 of a member of an archive."""
-    whole = hashlib.sha256()
     with archive.open(name) as file:
-        while chunk := file.read(CHUNK):
-            whole.update(chunk)
-    return whole.hexdigest()
+        return hashlib.file_digest(file, "sha256").hexdigest()  # type: ignore[arg-type]
+
+
+def file_hash(path: Path) -> str:
+    """Return the SHA-256 of a file."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

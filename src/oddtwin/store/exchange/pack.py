@@ -16,6 +16,7 @@ from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import Study, tidy_readings
+from oddtwin.store.exchange.archive import file_hash
 from oddtwin.store.exchange.study_file import write_study
 
 PACK_VERSION: Final = 1
@@ -129,21 +130,15 @@ def _version(name: str) -> str:
 
 
 def _resource(name: str, content: bytes | Path) -> dict[str, Any]:
-    whole = hashlib.sha256()
-    size = 0
     if isinstance(content, bytes):
-        whole.update(content)
-        size = len(content)
+        size, hashed = len(content), hashlib.sha256(content).hexdigest()
     else:
-        with content.open("rb") as file:
-            while chunk := file.read(1 << 20):
-                whole.update(chunk)
-                size += len(chunk)
+        size, hashed = content.stat().st_size, file_hash(content)
     found: dict[str, Any] = {
         "name": name.replace("/", "-").replace(".", "-").lower(),
         "path": name,
         "bytes": size,
-        "hash": f"sha256:{whole.hexdigest()}",
+        "hash": f"sha256:{hashed}",
     }
     if name in (READINGS, RUNS, LOG):
         head = bytes(_whole(content)).decode().splitlines()[0].split(",")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from functools import partial
 from pathlib import Path
 from typing import Final
@@ -166,7 +165,7 @@ class TellCard(Card):
         if study is not None:
             self._written.setText("Packing …")
             running = self._workbench.figure(
-                self, partial(_packed, path, study, book, content), self._written.setText, self._on_refused
+                self, partial(pack_study, path, study, book, content), self._written.setText, self._on_refused
             )
             self._progress.follow(running)
 
@@ -193,11 +192,3 @@ def _reported(
     looked = looked_at(book, study, job) if form in PHOTOGRAPHED else []
     write_file(path, told_in_form(form, study, analysis, looked, paper, names))
     return f"Written: {path}"
-
-
-def _packed(path: Path, study: Study, book: LabBook, content: Content, job: Job) -> str:
-    """Write a pack; returns what to tell of it."""
-    size = pack_study(path, study, book, content, job)
-    with path.open("rb") as file:
-        mark = hashlib.file_digest(file, "sha256").hexdigest()
-    return f"Written: {path}, {size / 1e6:.1f} MB, SHA-256 {mark}"
