@@ -5,6 +5,7 @@ import zipfile
 from xml.etree import ElementTree
 
 from oddtwin import operations
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.store import load_study
 from oddtwin.store.exchange import write_study
 from tests.cases import InBook
@@ -36,6 +37,32 @@ class Sharing(InBook, Command):
         status, _, err = self.run_cli("tradeoff", self.file, "--gate", "nonsense")
         self.assertEqual(status, 2)
         self.assertIn("no print fails", err)
+
+    def test_other_sizes_and_fuller_plates_are_reckoned_from_files_sliced_at_them(self):
+        status, out, _ = self.run_cli("tradeoff", self.file, "--size", 150, "--json")
+        self.assertEqual(status, 0)
+        found = json.loads(out)
+        self.assertEqual(found["trusted_percent"], [75.0, 150.0])
+        given = []
+        for arm, walls in (("Baseline", 2), ("Change", 3)):
+            for size in (1, 2):
+                path = self.folder / f"{arm}{size}.gcode"
+                solid = Solid(30 * size, 30 * size, 10 * size)
+                path.write_text(slice_solid(solid, Recipe(walls=walls)).text, encoding="utf-8")
+                given += ["--sliced", f"{arm}={path}"]
+        status, out, _ = self.run_cli("tradeoff", self.file, "--size", 150, "--pieces", 2, *given)
+        self.assertEqual(status, 0)
+        self.assertIn("Told by files sliced at several sizes", out)
+        self.assertIn("a piece", out)
+        for wrong, told in (
+            (("--size", 5), "10 to 1000"),
+            (("--size", 150, "--gate", "x"), "--gate"),
+            (("--size", 150, "--sliced", "Nobody=x"), "the arms are Baseline, Change"),
+            (("--size", 150, "--sliced", "Change=/nowhere.gcode"), "/nowhere.gcode"),
+            (("--sliced", "Change=x"), "--size"),
+        ):
+            status, _, err = self.run_cli("tradeoff", self.file, *wrong)
+            self.assertEqual((status, told in err), (2, True), err)
 
     def test_a_pack_is_written_and_verified(self):
         self.book.close()

@@ -132,6 +132,12 @@ class Costs(unittest.TestCase):
         value = replace(value, runs=(unknown,))
         self.assertAlmostEqual(print_costs(value, PRICES)[1].filament, 0.84)
 
+    def test_hours_until_it_pays_are_prints_times_minutes(self):
+        found = payback(300.0, 0.5, (0.4, 0.6), 90.0)
+        self.assertEqual((found.prints, found.hours), (600.0, 900.0))
+        self.assertIn("600 prints (95 % interval 500 to 750), 900 h of printing", found.sentence("B", "€"))
+        self.assertIsNone(payback(300.0, None, None, 90.0).hours)
+
 
 class Fronts(unittest.TestCase):
     def test_it_is_the_front_of_brute_force(self):

@@ -57,6 +57,29 @@ class Weighing(AtTheEnd):
         told = [one.accessibleName() for one in card.findChildren(type(self.window).__mro__[-3]) if one]
         self.assertTrue(any("Print time, min against Money" in text for text in told), told)
 
+    def test_at_another_size_every_arm_is_told_with_its_interval_and_its_limits(self):
+        self.assertNotIn("To be trusted from", self.texts())
+        self.find("otherPieces").setValue(2)
+        self.type_into("otherSize", "140")
+        self.settle()
+        table = self.find("atSize")
+        self.assertEqual([table.item(row, 0).text() for row in (0, 1)], ["Baseline", "Change"])
+        self.assertRegex(table.item(0, 3).text(), r"^[\d.]+  \([\d.]+ to [\d.]+\)$")
+        self.assertIn("squared or cubed", self.find("atSizeTold").text())
+        self.type_into("otherSize", "5")
+        self.settle()
+        self.assertEqual(self.find("atSizeTold").text(), "Give a size of 10 to 1000 % of the printed one.")
+        self.assertFalse(table.isVisibleTo(self.window))
+        # What cannot be read is refused, and the next size is reckoned without it.
+        self.type_into("otherSize", "120")
+        with mock.patch("PySide6.QtWidgets.QFileDialog.getOpenFileName", return_value=("/no.gcode", "")):
+            self.click("otherSizeFile")
+            self.settle()
+        self.assertIn("/no.gcode", self.find("atSizeTold").text())
+        self.click("reckonSize")
+        self.settle()
+        self.assertTrue(table.isVisibleTo(self.window))
+
     def test_the_slider_tells_the_cheapest_at_other_prices(self):
         slider = self.find("perKg")
         slider.setFocus()

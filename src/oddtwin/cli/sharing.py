@@ -23,6 +23,11 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     weigh.set_defaults(run=run_tradeoff)
     _source(weigh)
     weigh.add_argument("--gate", action="append", default=[], metavar="NAME", help="what shuts an arm out")
+    weigh.add_argument("--size", type=float, metavar="PERCENT", help="as if printed at this size")
+    weigh.add_argument("--pieces", type=int, metavar="N", help="as if so many stood on a plate")
+    weigh.add_argument(
+        "--sliced", action="append", default=[], metavar="ARM=FILE", help="sliced at another size, for --size"
+    )
     weigh.add_argument("--json", action="store_true", help="print figures instead of sentences")
     report = commands.add_parser("report", help="write a study as a page, on paper, as a card, or as tables")
     report.set_defaults(run=run_report)
@@ -117,6 +122,10 @@ def run_tradeoff(arguments: argparse.Namespace) -> int:
     """Weigh up, and print what follows."""
     from oddtwin.core.tradeoff import gates_of, sentences, weigh, weighed_json
 
+    if (arguments.size, arguments.pieces) != (None, None):
+        return _run_at_size(arguments)
+    if arguments.sliced:
+        raise InputError("--sliced goes with --size: of the printed size everything was measured")
     with _told(arguments.source, arguments.study) as (study, _):
         known = gates_of(study)
         for gate in arguments.gate:
@@ -130,6 +139,44 @@ def run_tradeoff(arguments: argparse.Namespace) -> int:
         print(json.dumps(weighed_json(weighed), indent=2, ensure_ascii=False, allow_nan=False))
     else:
         print("\n".join(sentences(weighed)))
+    return 0
+
+
+def _run_at_size(arguments: argparse.Namespace) -> int:
+    """Print what each arm comes to at another size, or with more pieces on a plate."""
+    from oddtwin.core.quantities import format_number
+    from oddtwin.core.tradeoff import at_size
+    from oddtwin.store import StoreError
+    from oddtwin.work import load_sizes
+
+    if arguments.gate:
+        raise InputError("--gate shuts arms out by what was printed; it does not go with --size and --pieces")
+    others: dict[str, list[Path]] = {}
+    with _told(arguments.source, arguments.study) as (study, book):
+        names = [arm.name for arm in study.arms]
+        for given in arguments.sliced:
+            name, sign, path = given.partition("=")
+            if not sign or name not in names:
+                raise InputError(f"--sliced {given}: write ARM=FILE; the arms are {', '.join(names)}")
+            others.setdefault(name, []).append(Path(path))
+        percent, pieces = arguments.size, arguments.pieces
+        try:
+            files = load_sizes(book, study, others)
+            found = at_size(
+                study, (100.0 if percent is None else percent) / 100, 1 if pieces is None else pieces, files
+            )
+        except StoreError as error:
+            raise InputError(str(error)) from None
+        except ValueError as error:
+            raise InputError(f"{arguments.source}: {error}") from None
+    if arguments.json:
+        print(json.dumps(found.as_json(), indent=2, ensure_ascii=False, allow_nan=False))
+        return 0
+    for one in found.arms:
+        parts = [(one.minutes, "min"), (one.grams, "g"), (one.money, found.currency)]
+        told = [f"{format_number(figure.value, 2)} {unit}" for figure, unit in parts if figure is not None]
+        print(f"{one.name}: {', '.join(told)} a piece")
+    print("\n".join(found.sentences))
     return 0
 
 

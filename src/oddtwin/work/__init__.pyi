@@ -8,3 +8,4 @@ from .sliced_files import keep_file as keep_file
 from .sliced_files import kept_files as kept_files
 from .sliced_files import kept_toolpath as kept_toolpath
 from .sliced_files import load_files as load_files
+from .sliced_files import load_sizes as load_sizes

@@ -20,7 +20,7 @@ from oddtwin.core.study import Arm, Machine, Study
 from oddtwin.core.toolpath.gcode import GcodeError, Toolpath
 from oddtwin.core.toolpath.match import MatchFile, as_json, match_files
 from oddtwin.core.toolpath.motion import Limits
-from oddtwin.core.toolpath.sliced import FilamentSource, Sliced, SpoolSays, analyse
+from oddtwin.core.toolpath.sliced import FilamentSource, Sliced, SlicedSize, SpoolSays, analyse, sliced_size
 from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
 from oddtwin.work.sliced_file import SlicedFile
 
@@ -164,6 +164,55 @@ def load_files(
             part = job.part(place / len(files), (place + 1) / len(files))
             known[item.sha256] = analyse(_toolpath(verified_file(item.path), part), limits, spool, job)
         found.append(MatchFile(item.name, item.sha256, known[item.sha256]))
+    return found
+
+
+def load_sizes(
+    book: LabBook | None,
+    study: Study,
+    others: Mapping[str, Sequence[Path]] | None = None,
+    job: Job = UNWATCHED,
+) -> dict[str, list[SlicedSize]]:
+    """Return what the sliced files of each arm tell of sizes: of the printed size first, then of others.
+
+    Parameters
+    ----------
+    book : LabBook or None
+        That keeps the files of the arms; None of a study file, which keeps none.
+    study : Study
+        Whole, with its order drawn.
+    others : mapping of str to sequence of Path, optional
+        By arm: files of other sizes; where no file of the printed size is kept the first is of that size.
+    job : Job
+        Told the share that is done; stops the work between blocks.
+
+    Raises
+    ------
+    CancelledError
+        The job was cancelled.
+    StoreError
+        A file is gone or damaged, or lays nothing.
+    """
+    limits, spool = machine_limits(plan_machine(study)), plan_spool(study)
+    piece_id = next(iter(study.plan.piece_ids), None) if study.plan else None
+    kept = kept_files(book, study, sliced_arms(study), piece_id) if book is not None else []
+    paths: dict[str, list[Path]] = {arm.name: [] for arm in study.arms}
+    for item in kept:
+        paths[item.name] = [verified_file(item.path)]
+    for name, some in (others or {}).items():
+        paths[name] = [*paths.get(name, []), *some]
+    found: dict[str, list[SlicedSize]] = {}
+    count, done = sum(len(some) for some in paths.values()), 0
+    for name, some in paths.items():
+        found[name] = []
+        for path in some:
+            part = job.part(done / count, (done + 1) / count)
+            sliced = analyse(_toolpath(path, part), limits, spool, part)
+            try:
+                found[name].append(sliced_size(sliced, max(1, len(sliced.by_object()))))
+            except ValueError as error:
+                raise StoreError(f"{path}: {error}.") from None
+            done += 1
     return found
 
 

@@ -15,6 +15,9 @@ from .prices import Prices as Prices
 from .prices import prices_from as prices_from
 from .prices import prices_of as prices_of
 from .prices import prices_values as prices_values
+from .sizes import ArmAtSize as ArmAtSize
+from .sizes import AtSize as AtSize
+from .sizes import at_size as at_size
 from .switching import Line as Line
 from .switching import Stretch as Stretch
 from .switching import winners as winners

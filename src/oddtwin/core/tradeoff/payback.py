@@ -23,12 +23,20 @@ class Payback:
         Infinite where it never pays by what was seen; None where nothing is known.
     ci95 : tuple of float or None
         Its 95 % interval; an end is infinite where the saving may be nothing or less.
+    minutes : float
+        Of a print of the arm; 0 where not known.
     """
 
     cost: float
     saving: float
     prints: float | None
     ci95: Interval | None
+    minutes: float = 0.0
+
+    @property
+    def hours(self) -> float | None:
+        """Hours of printing until then; None where minutes or prints are not known."""
+        return self.prints * self.minutes / 60 if self.prints is not None and self.minutes else None
 
     def sentence(self, name: str, currency: str, prints_a_month: float = 0.0) -> str:
         """Say it in words.
@@ -56,13 +64,15 @@ class Payback:
             low, high = self.ci95
             end = "never" if math.isinf(high) else _count(high)
             told += f" (95 % interval {_count(low)} to {end})"
+        if self.hours:
+            told += f", {format_number(math.ceil(self.hours), 0)} h of printing"
         if prints_a_month > 0:
             months = format_number(self.prints / prints_a_month, 1)
             told += f", {months} months at {prints_a_month:g} prints a month"
         return f"{told}."
 
 
-def payback(cost: float, saving: float | None, ci95: Interval | None) -> Payback:
+def payback(cost: float, saving: float | None, ci95: Interval | None, minutes: float = 0.0) -> Payback:
     """Return after how many prints a cost is saved: cost ÷ saving.
 
     The cost is known and only the saving scatters, so that Fieller's interval (1954, from memory) is that of
@@ -76,11 +86,13 @@ def payback(cost: float, saving: float | None, ci95: Interval | None) -> Payback
         Money a print; None where it is not known.
     ci95 : tuple of float or None
         95 % interval of the saving.
+    minutes : float
+        Of a print of the arm.
     """
     if saving is None:
-        return Payback(cost, 0.0, None, None)
+        return Payback(cost, 0.0, None, None, minutes)
     ends = None if ci95 is None else (_over(cost, ci95[1]), _over(cost, ci95[0]))
-    return Payback(cost, saving, _over(cost, saving), ends)
+    return Payback(cost, saving, _over(cost, saving), ends, minutes)
 
 
 def _over(cost: float, saving: float) -> float:

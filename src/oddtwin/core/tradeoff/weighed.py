@@ -131,7 +131,7 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
     values = _values(figures, shut_out)
     front, dominated = undominated(values, axes)
     graded = next((axis for axis in axes if axis.key.startswith("grade")), None)
-    savings = _savings(priced) if priced else {}
+    savings = savings_of(priced) if priced else {}
     means, per_kg = _mean_costs(study, arms, costs), prices.usual(study)
     return Weighed(
         tuple(axes),
@@ -142,7 +142,7 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
         shut_out,
         by_priorities(values, axes),
         savings,
-        _paybacks(study, arms, savings, prices),
+        _paybacks(study, arms, savings, prices, means),
         _by_kilogram(study, costs, means, shut_out, per_kg),
         _by_grade(figures, graded, shut_out) if graded and prices.known else (),
         graded.key if graded else "",
@@ -261,7 +261,7 @@ def _take(
         return
     axes.append(axis)
     for name in known:
-        figures[name][axis.key] = _figure(by_arm[name])
+        figures[name][axis.key] = mean_figure(by_arm[name])
 
 
 def _axis(response: Response, read: Sequence[Sequence[float]]) -> Axis:
@@ -288,7 +288,14 @@ def _noise(read: Sequence[Sequence[float]]) -> float:
     return float(stdtrit(df, 0.975)) * sd * math.sqrt(2 / n)
 
 
-def _figure(read: Sequence[float]) -> Figure:
+def mean_figure(read: Sequence[float]) -> Figure:
+    """Return the mean of some prints with its 95 % interval by Student's t.
+
+    Parameters
+    ----------
+    read : sequence of float
+        One at least, in the unit of the figure.
+    """
     values = np.asarray(read)
     mean, n = float(values.mean()), len(values)
     if n < 2:
@@ -313,8 +320,14 @@ def _mean_costs(
     return found
 
 
-def _savings(priced: Study) -> dict[str, Figure]:
-    """Return what a print of each arm saves against the baseline."""
+def savings_of(priced: Study) -> dict[str, Figure]:
+    """Return what a print of each arm saves against the baseline, in money.
+
+    Parameters
+    ----------
+    priced : Study
+        From `costs_as_response`.
+    """
     found: dict[str, Figure] = {}
     # The same comparison as of any response: pairs, blocks and noise as the study has them.
     for finding in analyse(priced).findings:
@@ -327,7 +340,11 @@ def _savings(priced: Study) -> dict[str, Figure]:
 
 
 def _paybacks(
-    study: Study, arms: Sequence[Arm], savings: Mapping[str, Figure], prices: Prices
+    study: Study,
+    arms: Sequence[Arm],
+    savings: Mapping[str, Figure],
+    prices: Prices,
+    means: Mapping[str, Mapping[str, float]],
 ) -> dict[str, Payback]:
     """Return when each arm that costs something to set up has paid for itself, against the baseline."""
     there = {factor.id: level.id for factor, level in study.levels_of(study.baseline)}
@@ -341,7 +358,7 @@ def _paybacks(
         cost = sum(level.cost + level.minutes / 60 * prices.labour_per_h for level in fitted)
         saved = savings.get(arm.name)
         if cost and saved is not None and not arm.is_baseline:
-            found[arm.name] = payback(cost, saved.value, saved.ci95)
+            found[arm.name] = payback(cost, saved.value, saved.ci95, means[arm.name]["minutes"])
     return found
 
 

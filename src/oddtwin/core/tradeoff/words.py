@@ -160,6 +160,7 @@ def weighed_json(weighed: Weighed) -> dict[str, Any]:
                 "cost": one.cost,
                 "saving": one.saving,
                 "prints": _end(one.prints),
+                "hours": _end(one.hours),
                 "ci95": _ends(one.ci95),
             }
             for name, one in weighed.paybacks.items()

@@ -19,6 +19,7 @@ from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
 from oddtwin.core.threat import Weight
 from oddtwin.ui.settle.go_on import GoOnCard
 from oddtwin.ui.settle.since import SinceCard
+from oddtwin.ui.settle.sizes import SizesCard
 from oddtwin.ui.settle.tell import TellCard
 from oddtwin.ui.settle.weigh import WeighCard
 from oddtwin.ui.theme import Theme
@@ -79,11 +80,13 @@ class SettleView(Page):
         self._look = button("Show what was found", self._on_look_clicked, name="showFound")
         self.body.addWidget(Card(heading("What was found"), self._found, row(self._look, None)))
         self._weigh = WeighCard(workbench, theme)
+        self._sizes = SizesCard(workbench)
         self._go_on = GoOnCard(workbench)
         self._go_on.begun.connect(self.study_chosen)
         self._since = SinceCard(workbench)
         self.body.addWidget(self._since)
         self.body.addWidget(self._weigh)
+        self.body.addWidget(self._sizes)
         self.body.addWidget(self._done)
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
@@ -113,6 +116,7 @@ class SettleView(Page):
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
         self._since.show_study(study, sealed)
         self._weigh.show_study(study, sealed)
+        self._sizes.show_study(study, sealed)
         self._go_on.show_study(study)
         grave = [one for one in (analysis.threats if analysis else ()) if one.weight is Weight.VOIDS]
         told = " ".join(one.sentence for one in grave)

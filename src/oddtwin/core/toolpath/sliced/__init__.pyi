@@ -7,6 +7,11 @@ from .filament import Filament as Filament
 from .filament import FilamentSource as FilamentSource
 from .filament import SpoolSays as SpoolSays
 from .filament import density_of as density_of
+from .growth import Growth as Growth
+from .growth import SlicedSize as SlicedSize
+from .growth import extent_mm as extent_mm
+from .growth import fitted_growth as fitted_growth
+from .growth import sliced_size as sliced_size
 from .hanging import STEEP_DEG as STEEP_DEG
 from .hanging import Hanging as Hanging
 from .hanging import hanging_of as hanging_of
