@@ -15,11 +15,11 @@ SOPORIFIC = (
 )
 
 
-def twins(values, day=0, machine="Marlow", response="Force"):
+def twins(values, day=0, machine="Marlow", response="Force", instrument=""):
     values = np.asarray(values, float)
     squares = float(((values - values.mean()) ** 2).sum())
     at = NOON + timedelta(days=day)
-    return TwinsSeen(response, "N", machine, "Tray", f"study {day}", at, squares, len(values) - 1)
+    return TwinsSeen(response, "N", machine, "Tray", instrument, f"study {day}", at, squares, len(values) - 1)
 
 
 class Floors(unittest.TestCase):
@@ -41,11 +41,17 @@ class Floors(unittest.TestCase):
                 twins([1.0, 2.0], machine="Tessel"),
                 twins([1.0, 2.0], response="Mass"),
                 twins([7.0], machine="Tessel"),
+                twins([1.0, 2.0], response="Mass", instrument="pocket balance"),
             ]
         )
         self.assertEqual(
-            [(one.response, one.machine, one.studies) for one in found],
-            [("Force", "Marlow", 1), ("Force", "Tessel", 1), ("Mass", "Marlow", 1)],
+            [(one.response, one.machine, one.instrument, one.studies) for one in found],
+            [
+                ("Force", "Marlow", "", 1),
+                ("Force", "Tessel", "", 1),
+                ("Mass", "Marlow", "", 1),
+                ("Mass", "Marlow", "pocket balance", 1),
+            ],
         )
         self.assertEqual({one.drift for one in found}, {""})
 
@@ -77,7 +83,7 @@ class Floors(unittest.TestCase):
     def test_a_floor_of_zero_only_shows_the_steps_of_the_instrument(self):
         (floor,) = noise_floors([twins([2.0, 2.0]), twins([2.0, 2.0], day=3)])
         self.assertIsNone(floor.p)
-        self.assertEqual(floor_row(floor, NOON + timedelta(days=4))[4], "–")
+        self.assertEqual(floor_row(floor, NOON + timedelta(days=4))[5], "–")
         (told,) = floors_json([floor])
         self.assertIsNone(told["ci95"])
         json.dumps(told, allow_nan=False)

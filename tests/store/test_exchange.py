@@ -73,7 +73,7 @@ class StudyFiles(WholeStudies):
             ("{", ""),
             ("[]", ""),
             (broken(lambda s: s.update(format="other")), "format"),
-            (broken(lambda s: s.update(version=10)), "version"),
+            (broken(lambda s: s.update(version=11)), "version"),
             (broken(lambda s: s.update(surprise=1)), "surprise"),
             (broken(lambda s: s["arms"].pop()), "arms"),
             (broken(lambda s: s["arms"][1].update(baseline=True)), "exactly one arm"),
@@ -112,7 +112,7 @@ class StudyFiles(WholeStudies):
         value = read_study(json.dumps(old), "old.json")
         self.assertEqual([level.value for level in value.factors[0].levels], ["thin", "thick"])
         self.assertEqual((value.plan.repeats, value.plan.design.kind.value), (2, "pairs"))
-        self.assertEqual(json.loads(write_study(value))["version"], 9)
+        self.assertEqual(json.loads(write_study(value))["version"], 10)
 
     def test_arms_follow_from_the_design_where_the_file_has_none(self):
         bare = {

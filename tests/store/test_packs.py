@@ -1,5 +1,6 @@
 """Evidence packs: whole ones hold, one byte of difference is found, hostile ones are refused."""
 
+import csv
 import hashlib
 import io
 import json
@@ -10,6 +11,8 @@ import unittest
 import zipfile
 from importlib.util import find_spec
 from pathlib import Path
+
+from sqlalchemy import text
 
 from oddtwin import operations
 from oddtwin.core.study import Photograph
@@ -239,6 +242,30 @@ class Backups(InBook):
         self.assertEqual(again.kept(KeptKind.PHOTOGRAPH, sha256).read_bytes(), b"a picture")
         with self.assertRaisesRegex(StoreError, "not empty"):
             restore(target, self.folder / "again")
+
+    def test_a_backup_holds_every_table_as_csv_and_they_say_what_the_database_says(self):
+        self.planned()
+        self.print_all()
+        target, _ = back_up(self.book, self.folder / "backups", 3)
+        with zipfile.ZipFile(target) as archive:
+            tables = {name: archive.read(name) for name in archive.namelist() if name.startswith("tables/")}
+        rows = list(csv.DictReader(io.StringIO(tables["tables/run.csv"].decode())))
+        self.assertEqual([row["code"] for row in rows], [run.code for run in self.study().runs])
+        with self.book.reading() as connection:
+            names = connection.execute(text("SELECT name FROM sqlite_master WHERE type='table'")).scalars()
+            names = [name for name in names if not name.startswith("sqlite_")]
+            self.assertEqual({f"tables/{name}.csv" for name in names}, set(tables))
+        for name, altered in (
+            ("tables/run.csv", tables["tables/run.csv"].replace(b"R", b"X", 1) + b"1\n"),
+            ("tables/study.csv", None),
+        ):
+            wrong = self.folder / "wrong.zip"
+            with zipfile.ZipFile(target) as archive, wrong.open("wb") as into:
+                members = {one: archive.read(one) for one in archive.namelist() if one != name}
+                write_archive(into, members | ({name: altered} if altered is not None else {}))
+            with self.assertRaisesRegex(StoreError, f"{name} says something else than its database"):
+                restore(wrong, self.folder / "wrong")
+            self.assertFalse((self.folder / "wrong").exists())
 
     def test_only_so_many_stay_and_those_of_another_book_are_left(self):
         folder = self.folder / "backups"

@@ -1,10 +1,13 @@
 """Finding something in the lab book: by parts of words, everywhere a person writes, and opened by Enter."""
 
+from datetime import UTC, datetime, timedelta
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from oddtwin import operations
-from oddtwin.store import search
+from oddtwin.core.picture import Happening, Rect, timeline
+from oddtwin.store import load_study, search
 from tests.ui.test_screens import two_pairs
 from tests.ui.window import InWindow
 
@@ -60,3 +63,45 @@ class Finding(InWindow):
         self.settle()
         self.assertIn("Nothing holds all of “xyzzy”", self.find("findTold").text())
         self.assertFalse(self.is_shown("findHits"))
+
+    def test_a_code_is_found_once_with_what_is_said_of_its_print(self):
+        code = self.bench.book.summaries() and self.codes()[0]
+        with self.bench.book.reading() as connection:
+            (hit,) = search(connection, code)
+            self.assertIn("odd squeak", hit.text)
+            (other,) = search(connection, self.codes()[1])
+        self.assertEqual(other.text, self.codes()[1])
+
+    def codes(self):
+        with self.bench.book.reading() as connection:
+            return [run.code for run in load_study(connection, 1).runs]
+
+
+class Lived(InWindow):
+    def test_a_machine_s_years_stand_along_the_calendar_and_in_a_table(self):
+        self.new_book(lambda do: do(operations.add_machine, name="Marlow"))
+        self.click("tabMachines")
+        self.settle()
+        self.assertIn("Nothing was printed on it or changed on it yet.", self.texts())
+        for day, what in (("2024-03-01", "idler"), ("2025-03-01", "hot end")):
+            self.bench.do(
+                operations.log_machine_change,
+                machine_id=1, kind="part", what=what, before="", after="steel", at=datetime.fromisoformat(f"{day}T10:00:00+00:00"),
+            )  # fmt: skip
+        self.settle()
+        table = self.find("lived")
+        self.assertEqual(
+            [table.item(row, column).text() for row in (0, 1) for column in (0, 3)],
+            ["2025-03-01", "hot end: steel", "2024-03-01", "idler: steel"],
+        )
+
+    def test_the_picture_tells_what_it_shows(self):
+        at = datetime(2026, 1, 1, tzinfo=UTC)
+        later = at + timedelta(days=100)
+        drawn = timeline(
+            [Happening("study", at, later, "Drying"), Happening("change", later, later, "idler")], 700
+        )
+        self.assertEqual(drawn.description, "2026-01-01 to 2026-04-11: 1 study, 1 change, 0 calibrations")
+        bars = [one for one in drawn.shapes if isinstance(one, Rect)]
+        self.assertAlmostEqual(bars[0].x + bars[0].width, bars[1].x)
+        self.assertEqual(timeline([], 700).shapes, ())

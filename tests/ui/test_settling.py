@@ -5,12 +5,15 @@ from unittest import mock
 
 from PIL import Image
 from PySide6.QtCore import Qt
+from sqlalchemy import select
 
 from oddtwin import operations
-from oddtwin.core.quantities import now
+from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, FollowUp, LookAt, make_up
 from oddtwin.core.tradeoff import prices_of
-from oddtwin.store import StoreError, load_known, load_machine_changes
+from oddtwin.store import StoreError, StudyFilter, load_known, load_machine_changes, load_study
+from oddtwin.store.exchange import read_study, write_study
+from oddtwin.store.schema import PLATE, RUN
 from oddtwin.work.verifying import verify_pack
 from tests.ui.test_screens import WithPrints
 
@@ -101,6 +104,14 @@ class Weighing(AtTheEnd):
 
 
 class Deciding(AtTheEnd):
+    def choose(self, name, data):
+        box = self.find(name)
+        box.setCurrentIndex(box.findData(data))
+
+    def whole(self, study_id):
+        with self.bench.book.reading() as connection:
+            return load_study(connection, study_id)
+
     def decide(self, kind, reason="less waste"):
         self.click(f"decide-{kind.name.lower()}")
         self.find("decisionReason").setPlainText(reason)
@@ -108,7 +119,15 @@ class Deciding(AtTheEnd):
         self.settle()
 
     def test_a_condition_goes_into_the_make_up_and_prices_are_kept(self):
-        self.find("condition").setText("only above 1600 mm/s²")
+        self.choose("whereKind", "above")
+        self.find("whereLevel").setText("many")
+        self.decide(DecisionKind.ADOPT)
+        self.assertIn("as a number with its unit", self.texts())
+        self.find("whereLevel").setText("1600")
+        self.decide(DecisionKind.ADOPT)
+        self.assertIn("Give the unit of 1600", self.texts())
+        self.assertIsNone(self.bench.study.decision)
+        self.find("whereLevel").setText("1600 mm/s²")
         self.find("verifyWeeks").setValue(6)
         self.decide(DecisionKind.ADOPT)
         decision = self.bench.study.decision
@@ -146,6 +165,81 @@ class Deciding(AtTheEnd):
         self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
         self.settle()
         self.assertEqual([one.due for one in self.bench.book.summaries()], [False, False])
+
+    def test_it_holds_for_one_piece_or_in_words(self):
+        self.choose("whereKind", "piece")
+        self.decide(DecisionKind.ADOPT)
+        self.assertEqual(self.bench.study.decision.condition, "only for the piece Ring")
+        self.click("reopen")
+        self.settle()
+        self.choose("whereKind", "words")
+        self.find("condition").setText("while the door is shut")
+        self.decide(DecisionKind.ADOPT)
+        self.assertEqual(self.bench.study.decision.condition, "while the door is shut")
+
+    def test_a_verification_is_due_after_hours_of_printing_on_its_machine(self):
+        self.find("verifyHours").setValue(3)
+        long_ago = now() - timedelta(weeks=2)
+        with mock.patch("oddtwin.operations.settling.now", lambda: long_ago):
+            self.decide(DecisionKind.KEEP)
+        self.assertIn("after 3 h of printing", self.find("settled").text())
+        self.assertFalse(self.bench.book.summaries()[0].due, "what was printed before does not count")
+        self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
+        (later,) = [one.id for one in self.bench.book.summaries() if one.id != 1]
+        self.assertFalse(self.bench.book.summaries()[-1].due)
+        self.bench.do(operations.remove_study, study_id=later, name="again")
+
+        def printed(hours):
+            begun = now() - timedelta(weeks=1)
+            run = self.bench.study.runs[0]
+            with self.bench.book.reading() as connection:
+                plate = connection.execute(select(RUN.c.plate_id).where(RUN.c.id == run.id)).scalar_one()
+            stamps = {
+                "started": write_moment(begun),
+                "finished": write_moment(begun + timedelta(hours=hours)),
+            }
+            self.bench.book.edit("clock", lambda edit: edit.update(PLATE, plate, **stamps))
+
+        printed(2.9)
+        self.assertFalse(self.bench.book.summaries()[-1].due)
+        printed(3.1)
+        self.assertTrue(self.bench.book.summaries()[-1].due)
+        (due,) = self.bench.book.summaries(kept=StudyFilter("due"))
+        self.assertEqual(due.id, 1)
+
+    def test_what_goes_on_elsewhere_verifies_nothing_here(self):
+        self.find("verifyWeeks").setValue(1)
+        long_ago = now() - timedelta(weeks=2)
+        with mock.patch("oddtwin.operations.settling.now", lambda: long_ago):
+            self.decide(DecisionKind.KEEP)
+        self.bench.do(operations.add_machine, name="Tessel")
+        self.bench.do(operations.go_on, study_id=1, kind=FollowUp.NEXT_MACHINE)
+        self.assertFalse(self.bench.book.summaries()[-1].due, "it may still be planned here")
+        (later,) = [one.id for one in self.bench.book.summaries() if one.id != 1]
+        self.bench.open_study(later)
+        self.bench.do(
+            operations.draw_runs, study_id=later, repeats=2, twins=0, seed=1, machine_ids=(2,), piece_ids=(1,)
+        )
+        self.assertTrue(self.bench.book.summaries()[-1].due)
+
+    def test_tags_file_a_study_also_when_it_is_settled_and_filter_the_bench(self):
+        self.decide(DecisionKind.KEEP)
+        self.type_into("tags", " shelf,drying ,, shelf ")
+        self.assertEqual(self.bench.study.tags, ("shelf", "drying"))
+        self.bench.do(operations.add_study, name="Another")
+        self.keys(Qt.Key.Key_Home, alt=True)
+        self.settle()
+        self.assertTrue(self.is_shown("study-1") and self.is_shown("study-2"))
+        self.choose("tagFilter", "drying")
+        self.settle()
+        self.assertTrue(self.is_shown("study-1") and not self.is_shown("study-2"))
+        self.choose("stateFilter", "open")
+        self.settle()
+        self.assertTrue(self.is_shown("noneListed") and not self.is_shown("study-1"))
+        self.choose("tagFilter", "")
+        self.settle()
+        self.assertTrue(self.is_shown("study-2") and not self.is_shown("noneListed"))
+        self.assertEqual(read_study(write_study(self.whole(1)), "x").tags, ("shelf", "drying"))
 
     def test_undecided_closes_the_study_too(self):
         self.decide(DecisionKind.UNDECIDED, "eight pairs were the rule; a finer scale would open it")
@@ -237,7 +331,7 @@ class Workshop(AtTheEnd):
         ]
         (minutes,) = [row for row in rows if row[0] == "Print time"]
         self.assertEqual(minutes[1:3], ["Marlow", "Ring"])
-        self.assertEqual((minutes[6], minutes[8]), ("1", "one study alone"))
+        self.assertEqual((minutes[7], minutes[9]), ("1", "one study alone"))
         self.assertIn("borrows the floor of its machine and piece", self.find("floorsSaid").text())
 
     def test_without_twins_it_says_how_to_get_some(self):

@@ -85,6 +85,7 @@ from .studies import edit_held as edit_held
 from .studies import edit_study as edit_study
 from .studies import remove_held as remove_held
 from .studies import remove_study as remove_study
+from .studies import tag_study as tag_study
 from .taking_packs import take_pack as take_pack
 from .views import RigDetails as RigDetails
 from .views import Seen as Seen

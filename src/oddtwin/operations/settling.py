@@ -18,6 +18,7 @@ from oddtwin.store.record import Row
 from oddtwin.store.schema import MACHINE_CHANGE, STUDY
 
 MOST_WEEKS: Final = 520
+MOST_HOURS: Final = 100_000
 _OPEN: Final[Row] = {
     "decision": "",
     "decision_reason": "",
@@ -25,6 +26,7 @@ _OPEN: Final[Row] = {
     "prices": {},
     "condition": "",
     "verify_at": "",
+    "verify_hours": 0.0,
     "found": [],
 }
 
@@ -39,6 +41,7 @@ def settle(
     machine_ids: Sequence[int] | None = None,
     condition: str = "",
     verify_weeks: float = 0.0,
+    verify_hours: float = 0.0,
     analysis: Analysis | None = None,
     at: datetime | None = None,
 ) -> Record | None:
@@ -64,6 +67,8 @@ def settle(
         Where it holds, such as “only above 1600 mm/s²”; it goes into the make-up with what is adopted.
     verify_weeks : float
         After so many weeks the baseline is to be printed again; 0 for never.
+    verify_hours : float
+        After so many hours of printing on its machines, too; 0 for never.
     analysis : Analysis, optional
         Of the study as it is, where it is known: what was found is remembered.
     at : datetime, optional
@@ -78,6 +83,8 @@ def settle(
         raise StoreError("Please write down the reason; in a year nobody will remember it.")
     if not 0 <= verify_weeks <= MOST_WEEKS:
         raise StoreError(f"Verify it within 0 to {MOST_WEEKS} weeks.")
+    if not 0 <= verify_hours <= MOST_HOURS:
+        raise StoreError(f"Verify it within 0 to {MOST_HOURS} hours of printing.")
     holds, decided = condition.strip(), at or now()
 
     def change(edit: Edit) -> None:
@@ -89,7 +96,7 @@ def settle(
         priced = prices_of(replace(study, decision=None))
         # Remembered with the decision, so that what is known is there without judging every study anew.
         found = effects_of(study, analysis or analyse(study)) if kind.settles else []
-        due = kind.settles and verify_weeks > 0
+        later = decided + timedelta(weeks=verify_weeks) if kind.settles and verify_weeks > 0 else None
         edit.update(
             STUDY,
             study_id,
@@ -99,7 +106,8 @@ def settle(
             prices=prices_values(priced) if kind.settles and priced.known else {},
             condition=holds,
             found=effect_values(found),
-            verify_at=write_moment(decided + timedelta(weeks=verify_weeks)) if due else "",
+            verify_at=write_moment(later) if later else "",
+            verify_hours=float(verify_hours) if kind.settles else 0.0,
         )
 
     return book.edit(f"settle: {kind.value}", change)

@@ -9,7 +9,7 @@ from oddtwin.core.customs import QuestionCard
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import ResponseKind
-from oddtwin.core.study import ArmRole, Plan, Role
+from oddtwin.core.study import ArmRole, Plan, Role, tidy_tags
 from oddtwin.operations.checking import needs, next_position
 from oddtwin.operations.factors import insert_factor
 from oddtwin.operations.plans import insert_plan
@@ -115,6 +115,22 @@ def edit_study(book: LabBook, *, study_id: int, **values: Unpack[StudyWords]) ->
     return edit_open(
         book, f"edit the {' and '.join(values)}", lambda edit: edit.update(STUDY, study_id, **values)
     )
+
+
+def tag_study(book: LabBook, *, study_id: int, text: str) -> Record | None:
+    """File a study under some tags, also one that is settled.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        Which study.
+    text : str
+        Apart by commas; empty for none.
+    """
+    tags = ", ".join(tidy_tags(text))
+    return book.edit("file a study under tags", lambda edit: edit.update(STUDY, study_id, tags=tags))
 
 
 def remove_study(book: LabBook, *, study_id: int, name: str) -> Record | None:

@@ -122,7 +122,9 @@ def _insert_study(edit: Edit, study: Study) -> int:
         prices=dict(decision.prices) if decision else {},
         condition=decision.condition if decision else "",
         verify_at=write_moment(decision.verify_at) if decision and decision.verify_at else "",
+        verify_hours=decision.verify_hours if decision else 0.0,
         parent_id=study.parent_id,
+        tags=", ".join(study.tags),
         # What came settled is known here too.
         found=effect_values(effects_of(study, analyse(study)) if decision and decision.kind.settles else []),
     )

@@ -15,6 +15,7 @@ from .errors import (
     StoreError as StoreError,
 )
 from .follow import followed as followed
+from .glance import StudyFilter as StudyFilter
 from .glance import StudySummary as StudySummary
 from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
@@ -22,6 +23,7 @@ from .known import load_known as load_known
 from .known import load_twins as load_twins
 from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
+from .lived import load_lived as load_lived
 from .load import load_instrument_names as load_instrument_names
 from .load import (
     load_log as load_log,

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from oddtwin.store.errors import NotALabBookError, StoreError
 from oddtwin.store.revisions import APPLICATION_ID
@@ -29,6 +30,44 @@ class StudySummary:
     set_aside: int
     due: bool = False
     """Whether its baseline is to be printed again, and nobody has begun to."""
+    tags: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class StudyFilter:
+    """Which studies are listed: open ones or settled ones, or those with a tag; all by default."""
+
+    state: Literal["", "open", "settled", "due"] = ""
+    tag: str = ""
+
+
+_DUE = """
+    study.decision <> '' AND (
+        study.verify_at <> '' AND julianday(study.verify_at) <= julianday('now')
+        OR study.verify_hours > 0 AND study.verify_hours <= (
+            SELECT coalesce(sum(julianday(finished) - julianday(started)), 0) * 24
+            FROM plate WHERE plate.finished <> '' AND plate.started > study.decided AND EXISTS (
+                SELECT 1 FROM run JOIN block ON block.id = run.block_id WHERE run.plate_id = plate.id
+                AND coalesce(run.machine_id, block.machine_id) IN (
+                    SELECT machine_id FROM block WHERE block.study_id = study.id)
+            )
+        )
+    ) AND NOT EXISTS (
+        SELECT 1 FROM study AS later WHERE later.parent_id = study.id
+        AND (study.verify_at = '' OR julianday(later.created) >= julianday(study.verify_at))
+        AND (NOT EXISTS (SELECT 1 FROM block WHERE block.study_id = later.id) OR EXISTS (
+            SELECT 1 FROM block WHERE block.study_id = later.id AND block.machine_id IN (
+                SELECT machine_id FROM block WHERE block.study_id = study.id)
+        ))
+    )
+"""
+# What goes on elsewhere verifies nothing here; a study that is not planned yet may still be planned here.
+_KEPT = {
+    "": "1",
+    "open": "decision NOT IN ('adopt', 'keep the baseline', 'undecided')",
+    "settled": "decision IN ('adopt', 'keep the baseline', 'undecided')",
+    "due": _DUE,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +104,9 @@ def read_head(database: Path, address: str) -> BookHead:
     return BookHead(str(name[0]), str(revision[0]))
 
 
-def read_summaries(database: Path, address: str, before: int | None, most: int) -> list[StudySummary]:
+def read_summaries(
+    database: Path, address: str, before: int | None, most: int, kept: StudyFilter | None = None
+) -> list[StudySummary]:
     """Read a page of the list of studies, newest first, with their runs counted.
 
     Parameters
@@ -78,19 +119,23 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
         Only studies older than the one with this id; None for the first page.
     most : int
         How many at most.
+    kept : StudyFilter, optional
+        Which are listed; all by default.
     """
+    kept = kept or StudyFilter()
     # Only the page's own studies are counted through: a book of ten years is not read to show its first
     # screen.
-    page = "SELECT id FROM study WHERE :before IS NULL OR id < :before ORDER BY id DESC LIMIT :most"
+    page = f"""
+        SELECT id FROM study WHERE (:before IS NULL OR id < :before) AND ({_KEPT[kept.state]})
+        AND (:tag = '' OR instr(', ' || tags || ', ', ', ' || :tag || ', '))
+        ORDER BY id DESC LIMIT :most
+    """
     with _reading(database, address) as connection:
         rows = connection.execute(
             f"""
             SELECT study.id, name, question, decision,
                    coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0),
-                   verify_at <> '' AND julianday(verify_at) <= julianday('now') AND NOT EXISTS (
-                       SELECT 1 FROM study AS next WHERE next.parent_id = study.id
-                       AND julianday(next.created) >= julianday(study.verify_at)
-                   )
+                   {_DUE}, tags
             FROM study LEFT JOIN (
                 SELECT run.study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
                        sum(set_aside <> '') AS aside
@@ -100,12 +145,27 @@ def read_summaries(database: Path, address: str, before: int | None, most: int) 
             WHERE study.id IN ({page})
             ORDER BY study.id DESC
             """,
-            {"before": before, "most": most},
+            {"before": before, "most": most, "tag": kept.tag},
         ).fetchall()
     return [
-        StudySummary(id_, str(name), str(question), str(decision), runs, done, aside, bool(due))
-        for id_, name, question, decision, runs, done, aside, due in rows
+        StudySummary(id_, str(name), str(question), str(decision), runs, done, aside, bool(due), str(tags))
+        for id_, name, question, decision, runs, done, aside, due, tags in rows
     ]
+
+
+def read_tags(database: Path, address: str) -> list[str]:
+    """Read the tags that studies are filed under, in the order of the alphabet.
+
+    Parameters
+    ----------
+    database : Path
+        The SQLite file, for the message.
+    address : str
+        SQLite's address of it, for reading.
+    """
+    with _reading(database, address) as connection:
+        rows = connection.execute("SELECT DISTINCT tags FROM study WHERE tags <> ''").fetchall()
+    return sorted({tag for (tags,) in rows for tag in str(tags).split(", ")}, key=str.casefold)
 
 
 @contextmanager

@@ -8,7 +8,7 @@ from oddtwin.core.known import Found, TwinsSeen, effects_from
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.study import DecisionKind
 from oddtwin.store.border import telling
-from oddtwin.store.schema import MACHINE, NOISE, PIECE, PLATE, RESPONSE, RUN, STUDY
+from oddtwin.store.schema import MACHINE, NOISE, PIECE, PLATE, READING, RESPONSE, RUN, STUDY
 
 
 def load_known(connection: Connection) -> list[Found]:
@@ -56,19 +56,21 @@ def load_twins(connection: Connection) -> list[TwinsSeen]:
     query = (
         select(RESPONSE.c.name, RESPONSE.c.unit, STUDY.c.name.label("study"), STUDY.c.created)
         .add_columns(NOISE.c.squares, NOISE.c.df, begun.label("begun"))
-        .add_columns(MACHINE.c.name.label("machine"), PIECE.c.name.label("piece"))
+        .add_columns(MACHINE.c.name.label("machine"), PIECE.c.name.label("piece"), RESPONSE.c.id)
         .select_from(NOISE)
         .join(RESPONSE, RESPONSE.c.id == NOISE.c.response_id)
         .join(STUDY, STUDY.c.id == NOISE.c.study_id)
         .outerjoin(MACHINE, MACHINE.c.id == NOISE.c.machine_id)
         .outerjoin(PIECE, PIECE.c.id == NOISE.c.piece_id)
     )
+    with_what = _instruments(connection)
     return [
         TwinsSeen(
             row.name,
             row.unit,
             row.machine or "",
             row.piece or "",
+            " and ".join(with_what.get(row.id, ())),
             row.study,
             read_moment(row.begun or row.created),
             row.squares,
@@ -76,3 +78,12 @@ def load_twins(connection: Connection) -> list[TwinsSeen]:
         )
         for row in connection.execute(query)
     ]
+
+
+def _instruments(connection: Connection) -> dict[int, list[str]]:
+    """Return what the readings of a response were read with, by its id; nothing where nobody said."""
+    named = select(READING.c.response_id, READING.c.instrument).where(READING.c.instrument != "").distinct()
+    found: dict[int, list[str]] = {}
+    for row in connection.execute(named.order_by(READING.c.instrument)):
+        found.setdefault(row.response_id, []).append(row.instrument)
+    return found

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any, Final
 from oddtwin.store.access import Access, file_uri, identity
 from oddtwin.store.atomic import PART, flush_folder
 from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError, reason_of
-from oddtwin.store.glance import StudySummary, read_head, read_summaries
+from oddtwin.store.glance import StudyFilter, StudySummary, read_head, read_summaries, read_tags
 from oddtwin.store.kept import KeptKind
 from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
@@ -144,9 +144,15 @@ class LabBook:
             raise
         return book
 
-    def summaries(self, before: int | None = None, most: int = 10_000) -> list[StudySummary]:
+    def summaries(
+        self, before: int | None = None, most: int = 10_000, kept: StudyFilter | None = None
+    ) -> list[StudySummary]:
         """Read studies, newest first; with ``before`` only those older than that id."""
-        return read_summaries(self._access.database, self._access.address, before, most)
+        return read_summaries(self._access.database, self._access.address, before, most, kept)
+
+    def tags(self) -> list[str]:
+        """Read the tags that studies are filed under."""
+        return read_tags(self._access.database, self._access.address)
 
     @property
     def warm(self) -> bool:

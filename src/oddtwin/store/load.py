@@ -34,6 +34,7 @@ from oddtwin.core.study import (
     Study,
     StudyBlock,
     TwinCheckResult,
+    tidy_tags,
 )
 from oddtwin.store.answered import load_answered
 from oddtwin.store.border import check_links, made, made_all, telling
@@ -138,6 +139,7 @@ def _load(connection: Connection, study_id: int, head: RowMapping) -> Study:
         faults=load_faults(connection),
         thresholds=load_thresholds(connection),
         parent_id=head["parent_id"],
+        tags=tidy_tags(head["tags"]),
     )
 
 
@@ -197,6 +199,7 @@ def decision_of(head: RowMapping) -> Decision | None:
         PLAIN.validate_python(head["prices"]),
         head["condition"],
         read_moment(head["verify_at"]) if head["verify_at"] else None,
+        head["verify_hours"],
     )
 
 

@@ -17,6 +17,7 @@ REVISIONS: Final = (
     "0010",
     "0011",
     "0012",
+    "0013",
 )
 """Schema revisions that this version knows, oldest first; the last one is current."""
 

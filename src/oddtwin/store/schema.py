@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Final
 
 from sqlalchemy import JSON, Boolean, Column, Float, Index, Integer, String, UniqueConstraint
+from sqlalchemy import text as sql
 
 from oddtwin.store.declaring import Table, amount, follows, key, metadata, of, outlives, position, text
 from oddtwin.store.schema_looked import ANSWER, FAULT, MARK, PHOTOGRAPH, RIG, SESSION, THRESHOLD, VIEW
@@ -149,10 +150,13 @@ STUDY = Table(
     Column("prices", JSON, nullable=False, server_default="{}"),
     text("condition"),
     text("verify_at"),
+    amount("verify_hours"),
     # The effects that it found, as it was settled.
     Column("found", JSON, nullable=False, server_default="[]"),
     # What it goes on from.
     outlives("parent_id", "study"),
+    # Apart by a comma and a blank.
+    text("tags"),
 )
 
 # Who looked at what gives the arms or the verdict away, when, and whether the program had advised it.
@@ -308,6 +312,9 @@ RUN = Table(
     UniqueConstraint("study_id", "code"),
     # Counts the runs of every study without reading them.
     Index("ix_run_standing", "study_id", "plate_id", "set_aside"),
+    # Looking through ten years: codes without their rows, and of the rows those that say something.
+    Index("ix_run_code", "code", "study_id"),
+    Index("ix_run_said", "study_id", sqlite_where=sql("note <> '' OR set_aside <> '' OR failed <> ''")),
 )
 
 READING = Table(

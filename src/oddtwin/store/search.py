@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import reduce
 from typing import Any, Final
 
-from sqlalchemy import ColumnElement, Connection, Select, and_, literal, select
+from sqlalchemy import ColumnElement, Connection, Select, and_, literal, select, text
 from sqlalchemy.sql.expression import ColumnClause
 
 from oddtwin.store.schema import DEVIATION, FACTOR, MACHINE, MACHINE_CHANGE, MARK, RUN, STUDY
 
 MOST_WORDS: Final = 8
+SAYS: Final = "(run.note <> '' OR run.set_aside <> '' OR run.failed <> '')"
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +58,7 @@ def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
         (
             "study",
             select(*of_study),
-            (STUDY.c.name, STUDY.c.question, STUDY.c.decision_reason, STUDY.c.condition),
+            (STUDY.c.name, STUDY.c.question, STUDY.c.decision_reason, STUDY.c.condition, STUDY.c.tags),
         ),
         ("factor", select(*of_study).join(FACTOR, FACTOR.c.study_id == STUDY.c.id), (FACTOR.c.name,)),
         (
@@ -75,8 +76,15 @@ def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
         ),
         (
             "print",
-            select(*of_study).join(RUN, RUN.c.study_id == STUDY.c.id),
+            # The very condition of the index of the few prints that say something.
+            select(*of_study).join(RUN, RUN.c.study_id == STUDY.c.id).where(text(SAYS)),
             (RUN.c.code, RUN.c.note, RUN.c.set_aside, RUN.c.failed),
+        ),
+        (
+            "print",
+            # Its code is all that most prints say, and the index holds it: no row is read for it.
+            select(*of_study).join(RUN, RUN.c.study_id == STUDY.c.id),
+            (RUN.c.code,),
         ),
         (
             "departure",
@@ -91,10 +99,12 @@ def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
             (MARK.c.fault, MARK.c.note),
         ),
     )
-    found = []
+    # A print whose code and note both hold the words is found once, with what is said of it.
+    found: dict[tuple[str, int], Hit] = {}
     for kind, query, columns in kinds:
-        found += _hits(connection, kind, query, columns, asked, most)
-    return found
+        for key, hit in _hits(connection, kind, query, columns, asked, most):
+            found.setdefault((kind, key), hit)
+    return list(found.values())
 
 
 def _hits(
@@ -104,16 +114,15 @@ def _hits(
     columns: Sequence[ColumnElement[Any]],
     words: Sequence[str],
     most: int,
-) -> list[Hit]:
+) -> Iterator[tuple[int, Hit]]:
     # Every word somewhere in the row: a note and a reason together are what somebody remembers.
     # One text of all columns: a hundred thousand runs are looked through once for each word.
     whole = reduce(lambda text, column: text + " " + column, columns)
     wanted = and_(*(whole.contains(word, autoescape=True) for word in words))
-    newest = query.add_columns(*columns).where(wanted).order_by(_table_of(columns[0]).desc()).limit(most)
-    hits = []
-    for study_id, title, *texts in connection.execute(newest):
-        hits.append(Hit(kind, title, " · ".join(text for text in texts if text), study_id))
-    return hits
+    key = _table_of(columns[0])
+    newest = query.add_columns(key.label("key"), *columns).where(wanted).order_by(key.desc()).limit(most)
+    for study_id, title, found, *texts in connection.execute(newest):
+        yield found, Hit(kind, title, " · ".join(text for text in texts if text), study_id)
 
 
 def _table_of(column: ColumnElement[Any]) -> ColumnClause[Any]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Concatenate, Final, ParamSpec
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudySummary, remember_book
+from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudyFilter, StudySummary, remember_book
 from oddtwin.ui.jobs import Lane, Lanes, RunningJob
 from oddtwin.ui.warming import check_and_warm
 from oddtwin.ui.widgets import UNSAVED
@@ -276,12 +276,20 @@ class Workbench(QObject):
             self._tell_of_reading(str(error))
             return None, None
 
-    def summaries(self, before: int | None, most: int) -> list[StudySummary]:
+    def summaries(self, before: int | None, most: int, kept: StudyFilter | None = None) -> list[StudySummary]:
         """A page of the list of studies; none where the lab book cannot be read any more."""
         try:
-            return self.book.summaries(before, most)
+            return self.book.summaries(before, most, kept)
         except StoreError as error:
             self.failed.emit(str(error))
+            return []
+
+    def tags(self) -> list[str]:
+        """The tags that studies are filed under; none where the lab book cannot be read any more."""
+        try:
+            return self.book.tags()
+        except StoreError:
+            # The list of studies says it already.
             return []
 
     def undo(self) -> Record | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import shutil
+import sqlite3
 import tempfile
 import zipfile
 from pathlib import Path
@@ -15,8 +16,12 @@ from oddtwin.store import DATABASE, LabBook, StoreError
 from oddtwin.store.atomic import fitting_name, write_with
 from oddtwin.store.copies import copy_database
 from oddtwin.store.exchange.archive import extract, opened, write_archive
+from oddtwin.store.plain import write_tables
 
 FOLDERS: Final = ("gcode", "photos", "streams")
+TABLES: Final = "tables"
+"""The same as the database says, as CSV: for people, and for programs that know no SQLite."""
+_TABLE: Final = re.compile(r"tables/[a-z_]+\.csv")
 _STAMP: Final = re.compile(r"-\d{8}-\d{6}\.zip$")
 _KEPT: Final = re.compile(r"[0-9a-f]{64}|[a-z-]+-\d{4}-\d{2}-\d{2}\.txt")
 
@@ -53,6 +58,7 @@ def back_up(book: LabBook, folder: Path, keep: int, job: Job = UNWATCHED) -> tup
             database = Path(room) / DATABASE
             copy_database(book.folder / DATABASE, database)
             members: dict[str, bytes | Path] = {DATABASE: database}
+            members |= _plain(database, Path(room) / TABLES, job)
             for name in FOLDERS:
                 for path in sorted((book.folder / name).glob("*")):
                     if path.is_file() and _KEPT.fullmatch(path.name):
@@ -96,7 +102,7 @@ def restore(backup: Path, folder: Path, job: Job = UNWATCHED) -> LabBook:
         names = archive.namelist()
         if DATABASE not in names:
             raise StoreError(f"{backup} is no backup of a lab book: it has no {DATABASE}.")
-        odd = [name for name in names if name != DATABASE and not _known(name)]
+        odd = [name for name in names if name != DATABASE and not _known(name) and not _TABLE.fullmatch(name)]
         if odd:
             raise StoreError(f"{backup} holds “{odd[0]}”, which no lab book does; nothing was written.")
         try:
@@ -110,13 +116,38 @@ def restore(backup: Path, folder: Path, job: Job = UNWATCHED) -> LabBook:
 
 def _unpack(archive: zipfile.ZipFile, folder: Path, job: Job) -> None:
     folder.mkdir(parents=True, exist_ok=True)
-    names = archive.namelist()
+    names = [name for name in archive.namelist() if not _TABLE.fullmatch(name)]
     for number, name in enumerate(names):
         job.check()
         job.tell(number / len(names))
         path = folder / name
         path.parent.mkdir(exist_ok=True)
         extract(archive, name, path)
+    _refuse_unlike(archive, folder / DATABASE, job)
+
+
+def _plain(database: Path, room: Path, job: Job) -> dict[str, bytes | Path]:
+    room.mkdir()
+    return {f"{TABLES}/{path.name}": path for path in write_tables(database, room, job)}
+
+
+def _refuse_unlike(archive: zipfile.ZipFile, database: Path, job: Job) -> None:
+    """Refuse tables that say something else than the database: one of the two was altered."""
+    said = {name for name in archive.namelist() if _TABLE.fullmatch(name)}
+    if not said:
+        return
+    with tempfile.TemporaryDirectory(prefix="odd-twin-tables-") as room:
+        try:
+            written = _plain(database, Path(room) / TABLES, job)
+        except sqlite3.Error as error:
+            raise StoreError(f"its database cannot be read ({error}).") from None
+        for name in sorted(said | set(written)):
+            path = written.get(name)
+            if name not in said or not isinstance(path, Path) or archive.read(name) != path.read_bytes():
+                raise StoreError(
+                    f"{name} says something else than its database; one of them was altered after it was "
+                    "written. Take another backup, or take the tables out of this one."
+                )
 
 
 def _sound(folder: Path) -> LabBook:

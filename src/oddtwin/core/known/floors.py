@@ -22,8 +22,8 @@ class TwinsSeen:
 
     Parameters
     ----------
-    response, unit, machine, piece : str
-        Of what; machine and piece may be empty where none was chosen.
+    response, unit, machine, piece, instrument : str
+        Of what, read with what; each may be empty where none was chosen or named.
     study : str
         Its name.
     at : datetime
@@ -38,6 +38,7 @@ class TwinsSeen:
     unit: str
     machine: str
     piece: str
+    instrument: str
     study: str
     at: datetime
     squares: float
@@ -46,12 +47,12 @@ class TwinsSeen:
 
 @dataclass(frozen=True, slots=True)
 class KeptFloor:
-    """What twins of a response differ on one machine and piece, over all studies.
+    """What twins of a response differ on one machine and piece, read with one instrument, over all studies.
 
     Parameters
     ----------
-    response, unit, machine, piece : str
-        Of what.
+    response, unit, machine, piece, instrument : str
+        Of what, read with what.
     noise : NoiseFloor
         Pooled over the studies.
     studies : int
@@ -70,6 +71,7 @@ class KeptFloor:
     unit: str
     machine: str
     piece: str
+    instrument: str
     noise: NoiseFloor
     studies: int
     last: datetime
@@ -104,24 +106,25 @@ def noise_floors(seen: Iterable[TwinsSeen]) -> list[KeptFloor]:
     Returns
     -------
     list of KeptFloor
-        By response, machine and piece. Scatter is compared by the F test of two variances.
+        By response, machine, piece and instrument. Scatter is compared by the F test of two variances.
     """
-    groups: dict[tuple[str, str, str, str], list[TwinsSeen]] = defaultdict(list)
+    groups: dict[tuple[str, ...], list[TwinsSeen]] = defaultdict(list)
     for one in seen:
         if one.df > 0:
-            groups[one.response, one.unit, one.machine, one.piece].append(one)
-    found = [_pooled(key, sorted(group, key=lambda one: one.at)) for key, group in sorted(groups.items())]
+            groups[one.response, one.unit, one.machine, one.piece, one.instrument].append(one)
+    found = [_pooled(sorted(group, key=lambda one: one.at)) for _, group in sorted(groups.items())]
     asked = sum(one.p is not None for one in found)
     return [replace(one, asked=max(1, asked)) for one in found]
 
 
-def _pooled(key: tuple[str, str, str, str], group: Sequence[TwinsSeen]) -> KeptFloor:
+def _pooled(group: Sequence[TwinsSeen]) -> KeptFloor:
     noise = _noise(group)
     last, before = group[-1], group[:-1]
     ratio = p = None
     if before and noise.judges:
         ratio, p = _moved(_noise([last]), _noise(before))
-    return KeptFloor(*key, noise=noise, studies=len(group), last=last.at, ratio=ratio, p=p)
+    place = last.response, last.unit, last.machine, last.piece, last.instrument
+    return KeptFloor(*place, noise=noise, studies=len(group), last=last.at, ratio=ratio, p=p)
 
 
 def _noise(group: Sequence[TwinsSeen]) -> NoiseFloor:
@@ -140,7 +143,7 @@ def _moved(last: NoiseFloor, before: NoiseFloor) -> tuple[float | None, float | 
 
 
 def floor_row(floor: KeptFloor, today: datetime) -> tuple[str, ...]:
-    """Return a floor as a row of text: response, machine, piece, scatter, interval, limit, twins, age, drift.
+    """Return a floor as a row of text, in the columns of ``FLOOR_HEAD``.
 
     Parameters
     ----------
@@ -157,6 +160,7 @@ def floor_row(floor: KeptFloor, today: datetime) -> tuple[str, ...]:
         floor.response,
         floor.machine or "–",
         floor.piece or "–",
+        floor.instrument or "–",
         with_unit(format_number(noise.sd, places), floor.unit),
         f"{format_number(low, places)} to {format_number(high, places)}" if noise.judges else "–",
         with_unit(format_number(noise.limit, places), floor.unit),
@@ -167,7 +171,7 @@ def floor_row(floor: KeptFloor, today: datetime) -> tuple[str, ...]:
 
 
 FLOOR_HEAD: Final = (
-    "Response", "Machine", "Piece", "Scatter of twins", "95 % interval", "Repeatability limit",
+    "Response", "Machine", "Piece", "Instrument", "Scatter of twins", "95 % interval", "Repeatability limit",
     "Degrees of freedom", "Age", "Does it move?",
 )  # fmt: skip
 
@@ -186,6 +190,7 @@ def floors_json(floors: Sequence[KeptFloor]) -> list[dict[str, Any]]:
             "unit": one.unit,
             "machine": one.machine,
             "piece": one.piece,
+            "instrument": one.instrument,
             "sd": one.noise.sd,
             "df": one.noise.df,
             "ci95": list(one.noise.interval(0.95)) if one.noise.judges else None,

@@ -21,6 +21,7 @@ from .telling import EarlierNoise as EarlierNoise
 from .telling import KnownScatter as KnownScatter
 from .telling import budget_sentence as budget_sentence
 from .telling import budget_values as budget_values
+from .telling import floor_sentence as floor_sentence
 from .telling import known_scatter as known_scatter
 from .telling import plan_as_json as plan_as_json
 from .telling import plan_lines as plan_lines

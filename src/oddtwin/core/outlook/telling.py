@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Final
 
 from oddtwin.core.design import EXPLAINED
-from oddtwin.core.effects import Chances, NoiseFloor, chances_of, log_of_percent, median_rank
+from oddtwin.core.effects import Chances, NoiseFloor, Shape, chances_of, log_of_percent, median_rank
 from oddtwin.core.judgement import (
     asked_together,
     contrasts,
@@ -17,11 +17,13 @@ from oddtwin.core.judgement import (
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, Aim, one_of, pairs_of, power_of_plan, shape_of, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
-from oddtwin.core.quantities import format_minutes, format_number, with_unit
+from oddtwin.core.quantities import decimals_for, format_minutes, format_number, with_unit
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import planned_checks
 from oddtwin.core.study import Arm, Response, Study
 
+ENOUGH: Final = 0.8
+"""Chance with which a plan is called enough."""
 _FITTINGS = (
     " That leaves out how much the fittings of the hard factor differ among themselves, which only its "
     "switches can tell."
@@ -181,6 +183,42 @@ def power_sentence(
         f"{with_unit(format_number(known.sd), response.margin_unit)}, {known.source})."
         + (_FITTINGS if several[comparison].plots else "")
         + _among(study, response, comparison)
+    )
+
+
+def floor_sentence(study: Study, response: Response, earlier: EarlierNoise | None) -> str:
+    """Say how many pairs would do by what earlier twins scatter, before a plan is drawn; empty if unknown.
+
+    Parameters
+    ----------
+    study : Study
+        Whose response it is.
+    response : Response
+        With a margin.
+    earlier : EarlierNoise or None
+        Of other studies.
+    """
+    known = known_scatter(response, earlier)
+    if response.margin is None or known is None or response.noise_sd is not None:
+        return ""
+    aim = known.aim(response)
+    df = known.noise.df if known.noise is not None and known.noise.judges else 0.0
+    # By the method that will judge pairs, as in the plan: what is said here is what will be said there.
+    chances = chances_of(Shape(response.kind, 1, noise_df=df), aim.sd, aim.margin, PAIRS)
+    enough = next((one.pairs for one in chances if (one.p_find_margin or 0.0) >= ENOUGH), None)
+    margin = with_unit(format_number(response.margin), response.margin_unit)
+    scatter = (
+        f"{with_unit(format_number(known.sd, decimals_for(known.sd)), response.margin_unit)}, {known.source}"
+    )
+    if enough is None:
+        return (
+            f"{response.name}: {PAIRS[-1]} pairs would not yet find {margin} with "
+            f"{100 * ENOUGH:.0f} % chance (standard deviation of one print {scatter})."
+        )
+    pairs = "1 pair" if enough == 1 else f"{enough} pairs"
+    return (
+        f"{response.name}: {pairs} would find {margin} with {100 * ENOUGH:.0f} % chance "
+        f"(standard deviation of one print {scatter})."
     )
 
 

@@ -39,6 +39,8 @@ from .shapes import Text as Text
 from .sliced import agreement_plot as agreement_plot
 from .sliced import layer_chart as layer_chart
 from .svg import to_svg as to_svg
+from .timeline import Happening as Happening
+from .timeline import timeline as timeline
 from .tradeoff import WeighedArm as WeighedArm
 from .tradeoff import tradeoff_picture as tradeoff_picture
 from .tray import TrayLine as TrayLine

@@ -62,6 +62,7 @@ from .settled import Decision as Decision
 from .settled import DecisionKind as DecisionKind
 from .settled import Look as Look
 from .settled import LookAt as LookAt
+from .settled import tidy_tags as tidy_tags
 from .shot_list import WantedShot as WantedShot
 from .shot_list import departures as departures
 from .shot_list import exposure_words as exposure_words

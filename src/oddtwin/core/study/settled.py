@@ -41,6 +41,8 @@ class Decision:
         Where it holds, such as “only above 1600 mm/s²”; empty for everywhere.
     verify_at : datetime or None
         When the baseline is to be printed again.
+    verify_hours : float
+        After how many hours of printing on its machines the baseline is to be printed again; 0 for never.
     """
 
     kind: DecisionKind
@@ -49,6 +51,18 @@ class Decision:
     prices: Mapping[str, Any] = field(default_factory=dict)
     condition: str = ""
     verify_at: datetime | None = None
+    verify_hours: float = 0.0
+
+
+def tidy_tags(text: str) -> tuple[str, ...]:
+    """Return tags that were written apart by commas: without blanks around them, each once, in their order.
+
+    Parameters
+    ----------
+    text : str
+        Such as “drying, shelf”.
+    """
+    return tuple(dict.fromkeys(" ".join(tag.split()) for tag in text.split(",") if tag.strip()))
 
 
 class LookAt(StrEnum):

@@ -157,6 +157,7 @@ class Study:
     faults: tuple[WorkshopFault, ...] = ()
     thresholds: tuple[Threshold, ...] = ()
     parent_id: int | None = None
+    tags: tuple[str, ...] = ()
 
     @cached_property
     def index(self) -> Index:

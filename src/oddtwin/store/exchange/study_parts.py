@@ -196,6 +196,9 @@ class DecisionPart(Part):
     prices: dict[str, Any] = Field(default={}, description="of that day, in the workshop's currency")
     condition: str = Field(default="", description="where it holds; empty for everywhere")
     verify_at: Moment | None = Field(default=None, description="when the baseline is to be printed again")
+    verify_hours: Annotated[float, Field(ge=0, le=100_000)] = Field(
+        default=0.0, description="after so many hours of printing the baseline is to be printed again"
+    )
 
     @field_validator("prices")
     @classmethod
@@ -272,9 +275,10 @@ class StudyFile(Part):
     """One study, whole, as Odd Twin writes it."""
 
     format: Literal["odd-twin-study"] = "odd-twin-study"
-    version: Literal[1, 2, 3, 4, 5, 6, 7, 8, 9] = 9
+    version: Literal[1, 2, 3, 4, 5, 6, 7, 8, 9, 10] = 10
     name: Name
     question: str = ""
+    tags: list[Name] = Field(default=[], description="that it is filed under")
     created: Moment = Field(default_factory=now)
     arms: list[ArmPart] = Field(default=[])
     factors: list[FactorPart] = Field(default=[])

@@ -31,6 +31,7 @@ from oddtwin.core.study import (
     Study,
     StudyBlock,
     TwinCheckResult,
+    tidy_tags,
 )
 from oddtwin.store.exchange.looked_reading import photographs_of, sessions_of, view_ids, views_of
 from oddtwin.store.exchange.part import value_of_part
@@ -108,6 +109,7 @@ def _study(file: StudyFile) -> Study:
         id=0,
         name=file.name,
         question=file.question,
+        tags=tidy_tags(", ".join(file.tags)),
         created=file.created,
         arms=_arms(file, numbers),
         factors=tuple(_factor(number, item, numbers) for number, item in enumerate(file.factors, 1)),

@@ -72,6 +72,7 @@ def file_of(study: Study) -> StudyFile:
     return StudyFile(
         name=study.name,
         question=study.question,
+        tags=list(study.tags),
         created=study.created,
         arms=[_arm_part(study, arm) for arm in study.arms],
         factors=[_factor_part(factor) for factor in study.factors],

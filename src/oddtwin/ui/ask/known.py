@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.known import Known, what_is_known
+from oddtwin.core.outlook import floor_sentence
 from oddtwin.core.picture import Branch, Drawing, forest
 from oddtwin.core.study import Study
 from oddtwin.store import LabBook, StoreError, load_known
@@ -29,6 +30,8 @@ class KnownCard(Card):
         self._shown: list[Known] | None = None
         self._lines = QVBoxLayout()
         self._lines.setSpacing(8)
+        self._floors = label("", "quiet")
+        self._floors.setObjectName("knownFloors")
         self.add(
             heading("What is known already"),
             label(
@@ -36,40 +39,47 @@ class KnownCard(Card):
                 "quiet",
             ),
             self._lines,
+            self._floors,
         )
         self.hide()
 
     def refresh(self, study: Study) -> None:
         """Look for what was found about the factors of a study, beside the window."""
         names = tuple(factor.name for factor in study.factors if factor.name.strip())
-        asked = (study.id, *names)
-        if not names:
-            self._asked, self._shown = asked, None
-            self.hide()
-            return
+        judged = [item for item in study.judged if item.margin is not None]
+        asked = (study.id, *names, *((item.id, item.margin, item.noise_sd) for item in judged))
         # Settled studies change seldom; what is typed of this one asks anew.
         self._asked = asked
+        earlier = self._workbench.earlier_noise()
+
+        def work(_: object) -> tuple[list[Known], list[str]]:
+            told = [floor_sentence(study, item, earlier.get(item.id)) for item in judged]
+            known = _found(self._workbench.book, study.id, names) if names else []
+            return known, [text for text in told if text]
+
         self._workbench.figure(
-            self,
-            lambda _: _found(self._workbench.book, study.id, names),
-            partial(self._on_found, asked),
-            lambda error: isinstance(error, StoreError),
+            self, work, partial(self._on_found, asked), lambda error: isinstance(error, StoreError)
         )
 
-    def _on_found(self, asked: tuple[object, ...], known: list[Known]) -> None:
-        if asked != self._asked or known == self._shown:
+    def _on_found(self, asked: tuple[object, ...], told: tuple[list[Known], list[str]]) -> None:
+        known, sentences = told
+        if asked != self._asked:
+            return
+        self._floors.setText("\n".join(sentences))
+        self._floors.setVisible(bool(sentences))
+        self.setVisible(bool(known or sentences))
+        if known == self._shown:
             return
         self._shown = known
         clear(self._lines)
         for one in known[:MOST]:
-            told = label(one.sentence)
-            told.setObjectName(f"known-{one.effect.response}")
-            self._lines.addWidget(told)
+            line = label(one.sentence)
+            line.setObjectName(f"known-{one.effect.response}")
+            self._lines.addWidget(line)
             if len(one.found) > 1:
                 self._lines.addWidget(DrawingView(self._theme, partial(_forest, one)))
         if len(known) > MOST:
             self._lines.addWidget(label(f"And {len(known) - MOST} further responses.", "quiet"))
-        self.setVisible(bool(known))
 
 
 def _found(book: LabBook, study_id: int, names: tuple[str, ...]) -> list[Known]:

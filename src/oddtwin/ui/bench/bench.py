@@ -30,7 +30,7 @@ class BenchView(TabbedPage):
         if name == "Machines":
             from oddtwin.ui.bench.machines import MachinesPanel
 
-            return MachinesPanel(self._workbench)
+            return MachinesPanel(self._workbench, self._theme)
         if name == "Calibrate":
             from oddtwin.ui.bench.calibrate import CalibratePanel
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from oddtwin.ui.widgets import label, plain_tip, short
+from oddtwin.store import StudyFilter
+from oddtwin.ui.widgets import choose, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -16,12 +18,14 @@ if TYPE_CHECKING:
 
 PAUSE_MS = 200
 SHOWN = 8
+STATES = (("all studies", ""), ("open", "open"), ("settled", "settled"), ("baseline due again", "due"))
 
 
 class FindPanel(QWidget):
-    """``chosen`` gives the id of the study that a line is of."""
+    """``chosen`` gives the id of the study that a line is of, ``kept`` which studies are to be listed."""
 
     chosen = Signal(int)
+    kept = Signal(object)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -44,12 +48,36 @@ class FindPanel(QWidget):
         self._hits.itemClicked.connect(self._on_activated)
         self._told = label("", "quiet")
         self._told.setObjectName("findTold")
+        self._state, self._tag = QComboBox(), QComboBox()
+        for box, name, said in (
+            (self._state, "stateFilter", "Which studies are listed"),
+            (self._tag, "tagFilter", "Tag that studies are filed under"),
+        ):
+            box.setObjectName(name)
+            box.setAccessibleName(said)
+        choose(self._state, STATES, "")
+        choose(self._tag, [("any tag", "")], "")
+        for box in (self._state, self._tag):
+            box.currentIndexChanged.connect(lambda _: self.kept.emit(self.filter))
+        top = row(self._words, self._state, self._tag)
+        top.setStretch(0, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        for part in (self._words, self._hits, self._told):
+        layout.addLayout(top)
+        for part in (self._hits, self._told):
             layout.addWidget(part)
         self._show("", [])
+
+    @property
+    def filter(self) -> StudyFilter:
+        """Which studies are to be listed."""
+        return StudyFilter(self._state.currentData() or "", self._tag.currentData() or "")
+
+    def show_tags(self, tags: Sequence[str]) -> None:
+        """Offer the tags that there are; the field is hidden without any."""
+        choose(self._tag, [("any tag", ""), *((tag, tag) for tag in tags)], self._tag.currentData())
+        self._tag.setVisible(bool(tags))
 
     def _look(self) -> None:
         words = self._words.text().strip()

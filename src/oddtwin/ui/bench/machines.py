@@ -10,10 +10,12 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.study import Machine, MachineChange, make_up, nozzle_fitted, nozzle_use
 from oddtwin.store import LabBook, load_machine_changes, load_machines, load_spent, load_spools
+from oddtwin.ui.bench.lived import LivedCard
 from oddtwin.ui.bench.machine_log import LogCard
 from oddtwin.ui.bench.make_up import MakeUpCard
 from oddtwin.ui.bench.motion import MotionCard
 from oddtwin.ui.bench.tuning import TuningCard
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, QuantityField, button, column_label, heading, label, row
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
@@ -22,7 +24,7 @@ from oddtwin.ui.workbench import Workbench
 class MachinesPanel(QWidget):
     """Adds machines, logs changes, and shows what every machine is made of and since when."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
         self._name = LineField("newMachine", "Name of a new machine")
@@ -40,6 +42,7 @@ class MachinesPanel(QWidget):
         self._through: dict[int, str] = {}
         self._machines: list[Machine] = []
         self._motion = MotionCard(workbench)
+        self._lived = LivedCard(workbench, theme)
         self._log = LogCard(workbench)
         self._tuning = TuningCard(workbench)
         self._compare = MakeUpCard()
@@ -55,6 +58,7 @@ class MachinesPanel(QWidget):
         self._machines_card = Card(heading("Machines"), self._figures)
         layout.addWidget(self._machines_card)
         layout.addWidget(self._motion)
+        layout.addWidget(self._lived)
         layout.addWidget(self._log)
         layout.addWidget(self._tuning)
         layout.addWidget(self._compare)
@@ -72,6 +76,7 @@ class MachinesPanel(QWidget):
         self._log.show_log(machines, changes, self._workbench.can_edit)
         self._tuning.show_log(machines, changes, self._workbench.can_edit)
         self._compare.show_log(machines, changes)
+        self._lived.show_machines(machines)
         self._machines = machines
         self._rows.refresh(machines)
         # Ten years of prints are summed beside the window.

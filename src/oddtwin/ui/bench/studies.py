@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
-from oddtwin.store import StudySummary
+from oddtwin.store import StudyFilter, StudySummary
 from oddtwin.ui.bench.finding import FindPanel
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
@@ -63,17 +63,24 @@ class StudiesPanel(QWidget):
         self._layout.addLayout(top)
         self._find = FindPanel(workbench)
         self._find.chosen.connect(self.chosen)
+        self._find.kept.connect(lambda _: self.refresh())
         self._layout.addWidget(self._find)
+        self._none = label("No study is as asked for; list all studies to see them again.", "quiet")
+        self._none.setObjectName("noneListed")
+        self._layout.addWidget(self._none)
         self._layout.addWidget(self._empty)
         self._layout.addLayout(self._list)
         self._layout.addStretch(1)
 
     def refresh(self) -> None:
-        """Show the studies of the lab book."""
+        """Show the studies of the lab book that are to be listed."""
         clear(self._list)
         self._oldest = None
+        self._find.show_tags(self._workbench.tags())
         self._on_idle()
-        self._empty.setVisible(self._oldest is None)
+        filtered = self._find.filter != StudyFilter()
+        self._none.setVisible(filtered and self._oldest is None)
+        self._empty.setVisible(not filtered and self._oldest is None)
         for part in (self._name, self._add, self._cards_button, self._import_button):
             part.setEnabled(self._workbench.can_edit)
 
@@ -82,7 +89,7 @@ class StudiesPanel(QWidget):
         if not self._workbench.has_book:
             self._more.stop()
             return
-        page = self._workbench.summaries(self._oldest, AT_ONCE)
+        page = self._workbench.summaries(self._oldest, AT_ONCE, self._find.filter)
         for summary in page:
             line = StudyLine(summary, self._theme, self._workbench.can_edit)
             line.chosen.connect(partial(self.chosen.emit, summary.id))
@@ -163,6 +170,8 @@ class StudyLine(Card):
         text.setSpacing(2)
         text.addWidget(name)
         text.addWidget(question)
+        if summary.tags:
+            text.addWidget(label(summary.tags, "quiet"))
         self.body.setContentsMargins(14, 10, 12, 10)
         layout = QHBoxLayout()
         self.add(layout)

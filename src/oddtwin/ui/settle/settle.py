@@ -22,6 +22,7 @@ from oddtwin.ui.settle.since import SinceCard
 from oddtwin.ui.settle.sizes import SizesCard
 from oddtwin.ui.settle.tell import TellCard
 from oddtwin.ui.settle.weigh import WeighCard
+from oddtwin.ui.settle.where import WhereRow
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
     Card,
@@ -91,6 +92,10 @@ class SettleView(Page):
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
         self.body.addWidget(self._go_on)
+        self._tags = LineField("tags", "Tags, apart by commas, such as drying, shelf")
+        self._tags.edit.setAccessibleName("Tags, apart by commas")
+        self._tags.committed.connect(self._on_tags_committed)
+        self.body.addWidget(Card(heading("File it under"), self._tags))
         self._tell = TellCard(workbench)
         self.body.addWidget(self._tell)
         self.body.addStretch(1)
@@ -126,6 +131,9 @@ class SettleView(Page):
         choose(self._arm, arms, self._arm.currentData())
         self._arm_row.setVisible(len(arms) > 1)
         self._show_machines(study)
+        self._where.show_study(study)
+        self._tags.show_text(", ".join(study.tags))
+        self._tags.setEnabled(self._workbench.can_edit)
         decision = study.decision
         settled = decision is not None and decision.kind.settles
         self._done.setVisible(settled)
@@ -177,9 +185,13 @@ class SettleView(Page):
         self._reason = TextField(
             "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
         )
-        self._condition = LineField("condition", "Only where it holds, such as “only above 1600 mm/s²”")
+        self._where = WhereRow()
         self._verify = spin_box("verifyWeeks", 0, 104, " weeks")
         self._verify.setSpecialValueText("never")
+        self._verify.setAccessibleName("Weeks until the baseline is printed again")
+        self._hours = spin_box("verifyHours", 0, 9999, " h of printing")
+        self._hours.setSpecialValueText("never")
+        self._hours.setAccessibleName("Hours of printing until the baseline is printed again")
         self._void = label("", "warning")
         self._void.setObjectName("voided")
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
@@ -190,8 +202,14 @@ class SettleView(Page):
             self._arm_row,
             self._log,
             self._machines,
-            self._condition,
-            row(column_label("Print the baseline again after"), self._verify, None),
+            self._where,
+            row(
+                column_label("Print the baseline again after"),
+                self._verify,
+                column_label("or"),
+                self._hours,
+                None,
+            ),
             self._reason,
             self._void,
             row(self._settle, None),
@@ -209,6 +227,11 @@ class SettleView(Page):
             self._workbench.failed.emit("Please choose what to do first: adopt, keep, close, or more prints.")
             return
         reason = self._reason.toPlainText()
+        try:
+            condition = self._where.condition()
+        except ValueError as error:
+            self._workbench.failed.emit(str(error))
+            return
         done = self._workbench.do(
             operations.settle,
             study_id=study.id,
@@ -216,8 +239,9 @@ class SettleView(Page):
             reason=reason,
             arm_id=self._arm.currentData(),
             machine_ids=[key for key, box in self._ticks if box.isChecked()],
-            condition=self._condition.text(),
+            condition=condition,
             verify_weeks=self._verify.value(),
+            verify_hours=self._hours.value(),
             analysis=self._workbench.analysis,
         )
         if done and kind is DecisionKind.MORE:
@@ -228,6 +252,11 @@ class SettleView(Page):
         if study is not None:
             self._workbench.do(operations.reopen, study_id=study.id)
 
+    def _on_tags_committed(self, text: str) -> None:
+        study = self._workbench.study
+        if study is not None:
+            self._workbench.do(operations.tag_study, study_id=study.id, text=text)
+
     def _on_look_clicked(self) -> None:
         self._workbench.reveal(LookAt.VERDICT)
 
@@ -236,7 +265,10 @@ def _settled_words(decision: Decision) -> str:
     told = f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}"
     told += f", {decision.condition}" if decision.condition else ""
     due = decision.verify_at
+    hours = f" after {decision.verify_hours:g} h of printing" if decision.verify_hours else ""
     when = "" if due is None else f" The baseline is to be printed again by {due:%Y-%m-%d}."
     if due is not None and due <= now():
         when = f" The baseline was to be printed again by {due:%Y-%m-%d}: ask it again, and compare."
+    if hours:
+        when += f" The baseline is to be printed again{hours}."
     return f"{told}. {decision.reason}{when}"
