@@ -16,6 +16,8 @@ import time
 import unittest
 import warnings
 from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from importlib.abc import MetaPathFinder
 from pathlib import Path
@@ -115,10 +117,19 @@ def _outcomes(names: list[str], processes: int, verbose: bool) -> Iterator[Outco
         yield from map(_run, tasks)
         return
     # A fresh interpreter for each: a forked one would share threads and Qt with its parent.
-    with multiprocessing.get_context("spawn").Pool(min(processes, len(tasks))) as pool:
-        yield from pool.imap_unordered(_run, tasks)
-        pool.close()
-        pool.join()
+    fresh = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(min(processes, len(tasks)), fresh) as pool:
+        waiting = {pool.submit(_run, task): task[0] for task in tasks}
+        for done in as_completed(list(waiting)):
+            try:
+                yield done.result()
+                del waiting[done]
+            except BrokenProcessPool:
+                # A process that Qt tore down tells nothing itself: the tests it may have died in are named.
+                first = list(waiting.values())[: 2 * processes]
+                told = f"A process of tests died; run these one by one: {' '.join(first)}"
+                yield Outcome("", 1, 1, (), (), told)
+                return
 
 
 def _run(task: tuple[str, bool]) -> Outcome:

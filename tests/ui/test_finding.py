@@ -86,8 +86,13 @@ class Lived(InWindow):
         for day, what in (("2024-03-01", "idler"), ("2025-03-01", "hot end")):
             self.bench.do(
                 operations.log_machine_change,
-                machine_id=1, kind="part", what=what, before="", after="steel", at=datetime.fromisoformat(f"{day}T10:00:00+00:00"),
-            )  # fmt: skip
+                machine_id=1,
+                kind="part",
+                what=what,
+                before="",
+                after="steel",
+                at=datetime.fromisoformat(f"{day}T10:00:00+00:00"),
+            )
         self.settle()
         table = self.find("lived")
         self.assertEqual(

@@ -53,8 +53,18 @@ def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
     asked = words.split()[:MOST_WORDS]
     if not asked:
         return []
+    # A print whose code and note both hold the words is found once, with what is said of it.
+    found: dict[tuple[str, int], Hit] = {}
+    for kind, query, columns in _places():
+        for key, hit in _hits(connection, kind, query, columns, asked, most):
+            found.setdefault((kind, key), hit)
+    return list(found.values())
+
+
+def _places() -> tuple[tuple[str, Select[Any], Sequence[ColumnElement[Any]]], ...]:
+    """Return everywhere that a person writes: the kind, study or machine of a row, and its texts."""
     of_study = STUDY.c.id, STUDY.c.name
-    kinds: tuple[tuple[str, Select[Any], Sequence[ColumnElement[Any]]], ...] = (
+    return (
         (
             "study",
             select(*of_study),
@@ -99,12 +109,6 @@ def search(connection: Connection, words: str, most: int = 60) -> list[Hit]:
             (MARK.c.fault, MARK.c.note),
         ),
     )
-    # A print whose code and note both hold the words is found once, with what is said of it.
-    found: dict[tuple[str, int], Hit] = {}
-    for kind, query, columns in kinds:
-        for key, hit in _hits(connection, kind, query, columns, asked, most):
-            found.setdefault((kind, key), hit)
-    return list(found.values())
 
 
 def _hits(

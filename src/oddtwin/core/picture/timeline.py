@@ -62,7 +62,7 @@ def timeline(happenings: Sequence[Happening], width: float) -> Drawing:
         y = ROW * lane
         mine = sorted((at(one.begin), at(one.end), one.text) for one in happenings if one.lane == name)
         ends = [left for left, _, _ in mine[1:]] + [width - _PAD]
-        for (left, right, told), end in zip(mine, ends, strict=True):
+        for (left, right, told), end in zip(mine, ends, strict=False):
             wide = max(_THIN, right - left)
             shapes.append(Rect(left, y + 5, wide, ROW - 12, _ROLES[name], 0.85))
             # Words only where they fit: beside the mark, and before the next one.

@@ -311,8 +311,7 @@ def _mean_costs(
 ) -> dict[str, dict[str, float]]:
     found = {}
     for arm in arms:
-        mine = [costs[run.id] for run in study.runs if run.arm_id == arm.id and run.id in costs]
-        if mine:
+        if mine := [costs[run.id] for run in study.runs if run.arm_id == arm.id and run.id in costs]:
             found[arm.name] = {
                 name: sum(getattr(cost, name) for cost in mine) / len(mine)
                 for name in ("filament", "energy", "machine", "hands", "grams", "minutes")

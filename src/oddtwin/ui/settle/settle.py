@@ -186,12 +186,6 @@ class SettleView(Page):
             "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
         )
         self._where = WhereRow()
-        self._verify = spin_box("verifyWeeks", 0, 104, " weeks")
-        self._verify.setSpecialValueText("never")
-        self._verify.setAccessibleName("Weeks until the baseline is printed again")
-        self._hours = spin_box("verifyHours", 0, 9999, " h of printing")
-        self._hours.setSpecialValueText("never")
-        self._hours.setAccessibleName("Hours of printing until the baseline is printed again")
         self._void = label("", "warning")
         self._void.setObjectName("voided")
         self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
@@ -203,16 +197,25 @@ class SettleView(Page):
             self._log,
             self._machines,
             self._where,
-            row(
-                column_label("Print the baseline again after"),
-                self._verify,
-                column_label("or"),
-                self._hours,
-                None,
-            ),
+            self._verify_row(),
             self._reason,
             self._void,
             row(self._settle, None),
+        )
+
+    def _verify_row(self) -> QHBoxLayout:
+        self._verify = spin_box("verifyWeeks", 0, 104, " weeks")
+        self._verify.setSpecialValueText("never")
+        self._verify.setAccessibleName("Weeks until the baseline is printed again")
+        self._hours = spin_box("verifyHours", 0, 9999, " h of printing")
+        self._hours.setSpecialValueText("never")
+        self._hours.setAccessibleName("Hours of printing until the baseline is printed again")
+        return row(
+            column_label("Print the baseline again after"),
+            self._verify,
+            column_label("or"),
+            self._hours,
+            None,
         )
 
     def _on_choice_changed(self) -> None:
