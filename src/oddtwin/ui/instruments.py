@@ -237,6 +237,7 @@ class InstrumentsCard(Card):
         self._kind.currentIndexChanged.connect(self._show_kind)
         choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])
         self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
+        self._request.edit.setAccessibleName("What an instrument is asked with")
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
         self._shown: list[tuple[Plugged, QLabel]] = []

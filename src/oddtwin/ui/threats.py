@@ -37,6 +37,7 @@ class ThreatPanel(QFrame):
         content = QWidget()
         content.setLayout(self._list)
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName("Threats")
         self._scroll.setWidgetResizable(True)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -27,7 +27,7 @@ from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import UNSAVED, button, label
+from oddtwin.ui.widgets import UNSAVED, Page, button, label
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -175,6 +175,8 @@ class MainWindow(QMainWindow):
             # Filled first: inside the window every part would be styled and laid out by itself.
             self._stack.addWidget(screen)
         self._stack.setCurrentWidget(screen)
+        if isinstance(screen, Page):
+            screen.content.come_after(self._next)
         self._show_frame()
         return screen
 

@@ -99,6 +99,7 @@ class FactorsCard(Card):
     def _new_row(self) -> QGridLayout:
         self._kind = QComboBox()
         self._kind.setObjectName("newFactorKind")
+        self._kind.setAccessibleName("Kind of the new change")
         self._kind.addItems([kind.value for kind in customs.ChangeKind])
         self._name = LineField("newFactorName", "What differs, such as layer height")
         self._from = LineField("newFactorFrom", "Baseline, such as 0.20 mm")
@@ -209,8 +210,10 @@ class FactorPart(QWidget):
         self._factor = factor
         self._kind, self._disturbs = QComboBox(), QComboBox()
         self._kind.setObjectName(f"kind-{factor.id}")
+        self._kind.setAccessibleName("Kind of change")
         self._kind.addItems([kind.value for kind in customs.ChangeKind])
         self._disturbs.setObjectName(f"disturbs-{factor.id}")
+        self._disturbs.setAccessibleName("What the change disturbs")
         lines = [("disturbs nothing", ""), *((f"disturbs: {line}", line) for line in customs.DISTURBS)]
         choose(self._disturbs, lines, factor.disturbs)
         self._disturbs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

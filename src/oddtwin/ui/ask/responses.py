@@ -97,6 +97,7 @@ class ResponsesCard(Card):
         self._name = LineField("newResponseName", "Something to measure or grade, such as Stringing")
         self._type = QComboBox()
         self._type.setObjectName("newResponseKind")
+        self._type.setAccessibleName("Kind of the new response")
         choose(self._type, _KINDS, ResponseKind.QUANTITY)
         self._unit = LineField("newResponseUnit", "Unit, such as mm", 140)
         self._fault = QComboBox()

@@ -16,6 +16,7 @@ class HistoryPanel(QWidget):
         super().__init__()
         self._workbench = workbench
         self._table = plain_table("history", ("When", "What", "Kind"))
+        self._table.setAccessibleName("History, newest first")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(

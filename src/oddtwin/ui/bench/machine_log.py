@@ -57,6 +57,7 @@ class LogCard(Card):
             "mass_g": QuantityField("logMass", "g", "Mass, g", 90),
         }
         self._axis = LineField("logAxis", "axis", 60)
+        self._axis.edit.setAccessibleName("Axis that the mass moves with")
         self._axis.setToolTip("That the mass moves with, such as x; less mass is below zero")
         self._way_back = LineField("logWayBack", "Way back, such as the old part in a bag")
         self._when = LineField("logWhen", "When, such as 2026-03-14; now", 190)

@@ -25,7 +25,7 @@ class OptionFields(QWidget):
         self._shown: tuple[Option, ...] = ()
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(14)
+        self._grid.setHorizontalSpacing(10)
 
     def show_options(self, options: Sequence[Option], known: Mapping[str, float]) -> None:
         """Show a field for each option, with what is known of it."""
@@ -42,7 +42,7 @@ class OptionFields(QWidget):
         self._fields = {}
         for place, option in enumerate(options):
             usual = f"{option.usual:g} {option.unit}".strip() if option.usual is not None else option.unit
-            field = QuantityField(f"option-{option.name}", option.unit, usual, 150)
+            field = QuantityField(f"option-{option.name}", option.unit, usual, 130)
             field.edit.setAccessibleName(capitalized(option.says))
             field.setToolTip(capitalized(option.says))
             field.quantity_committed.connect(lambda _: self.changed.emit())

@@ -75,7 +75,7 @@ class SpoolsCard(Card):
             self._workbench.do(operations.edit_spool, spool_id=spool.id, name=spool.name, **values)
 
         def number(field: str, unit: str, hint: str, empty: float | None) -> QuantityField:
-            made = QuantityField(f"{field.split('_')[0]}-{spool.id}", unit, hint, 88)
+            made = QuantityField(f"{field.split('_')[0]}-{spool.id}", unit, hint, 80)
             made.quantity_committed.connect(lambda values: edit(**{field: values[0] if values else empty}))
             return made
 
@@ -83,7 +83,7 @@ class SpoolsCard(Card):
         weighed = number("left_g", "g", "not yet", None)
         diameter = number("diameter_mm", "mm", "1.75", None)
         density = number("density_g_cm3", "", "1.24", None)
-        material = LineField(f"material-{spool.id}", "such as PLA", 110)
+        material = LineField(f"material-{spool.id}", "such as PLA", 96)
         material.committed.connect(lambda text: edit(material=text.strip()))
         left = label("", wrap=False)
         left.setObjectName(f"leftNow-{spool.id}")
@@ -116,9 +116,9 @@ class SpoolsCard(Card):
             set_quietly(abrasive, abrasive.setChecked, value.abrasive)
             dried.setText(_dried_words(value))
 
-        name = label(short(spool.name, 30), wrap=False)
+        name = label(short(spool.name, 24), wrap=False)
         name.setToolTip(plain_tip(spool.name))
-        name.setMinimumWidth(190)
+        name.setMinimumWidth(150)
         return FieldRow(
             [name, price, weighed, left, material, diameter, density, abrasive, dried, remove], show
         )

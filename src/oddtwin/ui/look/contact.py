@@ -39,6 +39,8 @@ class ContactPanel(QWidget):
         self._told = label("", "quiet")
         self._progress = ProgressRow("contactProgress", lambda: desk.workbench.lanes.cancel(self))
         self._png, self._html = LineField("contactPng", width=420), LineField("contactHtml", width=420)
+        self._png.edit.setAccessibleName("Where to write the picture")
+        self._html.edit.setAccessibleName("Where to write the page")
         self._written = label("", "quiet")
         self._leaving = Card(
             row(self._png, button("Write as PNG", self._on_png_clicked, name="writeContactPng"), None),

@@ -83,6 +83,8 @@ class RegionForm(Card):
         self._name = LineField("regionName", "what its figures are readings of", width=220)
         self._edges = {name: QuantityField(f"region-{name}", "", name, 86) for name in EDGES}
         for name, field in self._edges.items():
+            field.edit.setAccessibleName(f"Box: {name}, px")
+        for name, field in self._edges.items():
             field.quantity_committed.connect(partial(self._on_edge_committed, name))
         self._scale = QuantityField("regionScale", "", "px per mm", 110)
         self._figures: dict[str, tuple[QLabel, QuantityField]] = {}

@@ -73,6 +73,7 @@ class PurgePanel(QWidget):
         choose(self._table, list(TABLES), PURGED)
         self._table.currentIndexChanged.connect(lambda _: self._show())
         self._matrix = PurgeMatrix("purgeMatrix")
+        self._matrix.setTabKeyNavigation(False)
         self._matrix.typed.connect(self._on_cell_typed)
         self._multiplied = plain_table(
             "purgeMultiplied", ("Multiplier", "mm³", "g", "Changes at the minimum")

@@ -40,6 +40,7 @@ class AftermathCard(Card):
         self._note.committed.connect(self._on_note_committed)
         self._reason = QComboBox()
         self._reason.setObjectName("reason")
+        self._reason.setAccessibleName("Reason")
         self._reason.setEditable(True)
         self._reason.setMinimumContentsLength(12)
         self._reason.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

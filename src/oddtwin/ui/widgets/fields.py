@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
 from oddtwin.core.readings import ResponseKind, Typed, read_typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
+from oddtwin.ui.widgets.reading_order import UNIT
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
@@ -36,7 +37,6 @@ class LineField(QWidget):
         self.edit = QLineEdit()
         self.edit.setObjectName(name)
         self.edit.setPlaceholderText(placeholder)
-        self.edit.setAccessibleName(name)
         if width:
             self.setFixedWidth(width)
         self._error = label(role="error")
@@ -48,9 +48,13 @@ class LineField(QWidget):
         layout.setSpacing(2)
         layout.addWidget(self.edit)
         layout.addWidget(self._error)
-        self.setFocusProxy(self.edit)
         TypingKeys(self.edit, lambda: self.edit.text() != self._shown, self.give_up, self._on_left)
         self.edit.returnPressed.connect(self._on_return_pressed)
+
+    def setFocus(self, reason: Qt.FocusReason = Qt.FocusReason.OtherFocusReason) -> None:
+        """Put the keys into the line."""
+        # A focus proxy would stand in the way of Tab a second time, wherever the field was made.
+        self.edit.setFocus(reason)
 
     def text(self) -> str:
         return self.edit.text()
@@ -131,12 +135,13 @@ class QuantityField(LineField):
         self, name: str, unit: str, placeholder: str = "", width: int = 0, many: bool = False
     ) -> None:
         super().__init__(name, placeholder, width)
-        self._unit = unit
+        self.set_unit(unit)
         self._many = many
         self.committed.connect(self._on_text_committed)
 
     def set_unit(self, unit: str) -> None:
         self._unit = unit
+        self.edit.setProperty(UNIT, unit)
 
     def show_values(self, values: list[float]) -> None:
         """Show stored values in the field's unit."""
@@ -258,7 +263,6 @@ class TextField(QPlainTextEdit):
     def __init__(self, name: str, placeholder: str, lines: int = 2) -> None:
         super().__init__()
         self.setObjectName(name)
-        self.setAccessibleName(name)
         self.setPlaceholderText(placeholder)
         self.setTabChangesFocus(True)
         TypingKeys(self, lambda: self.toPlainText() != self._shown, self.give_up)

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets.reading_order import Content
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 
 
@@ -143,7 +144,6 @@ def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
     """Make a field for a small whole number."""
     box = QSpinBox()
     box.setObjectName(name)
-    box.setAccessibleName(name)
     box.setRange(low, high)
     box.setSuffix(suffix)
     box.setFixedWidth(130 + 8 * len(suffix))
@@ -193,7 +193,7 @@ class Page(QScrollArea):
         # proxy would be one too many: Tab would pass over all that stands before it.
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.first: QWidget | None = None
-        self.content = QWidget()
+        self.content = Content()
         self.content.setObjectName("page")
         self.body = QVBoxLayout(self.content)
         self.body.setContentsMargins(22, 18, 22, 22)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.readings import GRADES
 from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.widgets.reading_order import PAINTED
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
 _LINE = 38
@@ -28,7 +29,7 @@ class StepField(QWidget):
     def __init__(self, name: str, theme: Theme, words: Sequence[str] = GRADES, first: int = 0) -> None:
         super().__init__()
         self.setObjectName(name)
-        self.setAccessibleName(name)
+        self.setProperty(PAINTED, True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._theme = theme

@@ -1,0 +1,98 @@
+"""What must hold on every screen of the demo: names, the way of Tab, targets, and no way sideways."""
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea
+
+from oddtwin import operations
+from oddtwin.core.readings import ResponseKind
+from oddtwin.demo import fresh_demo
+from oddtwin.ui.app import open_demo
+from oddtwin.ui.widgets import Page, QuantityField, column_label, row
+from tests.ui.every_screen import every_screen, focusable, problem_with_name, tab_problems
+from tests.ui.test_screens import two_pairs
+from tests.ui.window import InWindow
+
+SMALLEST = QSize(24, 24)
+"""Of a target, px (design.md, norms of a screen)."""
+
+
+class EveryScreen(InWindow):
+    def setUp(self):
+        super().setUp()
+        fresh_demo()
+        open_demo(self.bench)
+        self.settle()
+
+    def test_names_the_way_of_tab_targets_and_no_way_sideways(self):
+        self.window.resize(1024, 700)
+        shown = 0
+        for screen in every_screen(self.window):
+            with self.subTest(screen):
+                parts = focusable(self.window)
+                shown += len(parts)
+                named = {one.objectName(): problem_with_name(one) for one in parts}
+                self.assertEqual({key: why for key, why in named.items() if why}, {})
+                self.assertEqual([one.objectName() for one in parts if not _large(one.size())], [])
+                self.assertEqual(_sideways(self.window), [])
+                missed, back = tab_problems(self.window)
+                self.assertEqual([one.objectName() for one in missed], [])
+                self.assertEqual(back, [])
+        self.assertGreater(shown, 700)
+
+
+def _sideways(window):
+    """Areas that scroll sideways, and by how much."""
+    return [
+        f"{type(area).__name__} by {area.horizontalScrollBar().maximum()} px"
+        for area in window.findChildren(QScrollArea)
+        if area.isVisible() and area.horizontalScrollBar().maximum() > 0
+    ]
+
+
+def _large(size):
+    return size.width() >= SMALLEST.width() and size.height() >= SMALLEST.height()
+
+
+class ReadingOrder(InWindow):
+    def setUp(self):
+        super().setUp()
+        self.new_study("Trial", two_pairs)
+
+    def test_a_field_of_a_row_is_called_by_its_column_what_it_is_of_and_its_unit(self):
+        self.stage(1)
+        self.settle()
+        self.assertEqual(self.find("margin-Print time").accessibleName(), "Margin of Print time, min")
+        self.assertEqual(self.find("question").accessibleName(), "In words")
+
+    def test_a_row_that_is_added_later_is_visited_where_it_stands(self):
+        self.stage(1)
+        self.bench.do(operations.add_response, study_id=1, name="Force", unit="N", kind=ResponseKind.QUANTITY)
+        self.settle()
+        self.find("newResponseName").setFocus()
+        QApplication.processEvents()
+        QTest.keyClick(self.find("newResponseName"), Qt.Key.Key_Backtab)
+        self.assertNotEqual(self.focused, "newResponseName")
+        self.assertEqual(self.find("margin-Force").accessibleName(), "Margin of Force, N")
+        before = []
+        self.find("name-Force").setFocus()
+        for _ in range(12):
+            before.append(self.focused)
+            QTest.keyClick(self.window.focusWidget(), Qt.Key.Key_Tab)
+        self.assertLess(before.index("margin-Force"), before.index("newResponseName"))
+
+    def test_a_label_that_was_cut_lends_its_whole_words(self):
+        page = Page()
+        field = QuantityField("f", "min", "0", 90)
+        words = "A name of something that is far too long for its place"
+        page.body.addLayout(row(column_label(words), field))
+        shown = QLabel("not a name")
+        page.body.addWidget(shown)
+        other = QLineEdit()
+        other.setAccessibleName("Its own")
+        page.body.addLayout(row(column_label("Beside"), other))
+        page.show()
+        self.settle()
+        self.assertEqual(field.edit.accessibleName(), f"{words}, min")
+        self.assertEqual(other.accessibleName(), "Its own")
+        page.close()
