@@ -3,8 +3,12 @@
 import os
 import subprocess
 import sys
+import unittest
+from collections import defaultdict
 from pathlib import Path
 
+from oddtwin.core.picture import DARK, LIGHT
+from oddtwin.ui.theme import ASSETS
 from tests.cases import InFolder
 
 ODD = (
@@ -59,3 +63,59 @@ class Folders(InFolder):
         self.assertEqual(run.returncode, 0, run.stderr[-2000:])
         wanted = [*(f"{name} True False" for name in ODD), "without icons False"]
         self.assertEqual(run.stdout.splitlines(), wanted)
+
+
+def _luminance(colour):
+    """Relative luminance (WCAG 2.2, from memory)."""
+    parts = [int(colour[place : place + 2], 16) / 255 for place in (1, 3, 5)]
+    red, green, blue = (
+        part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts
+    )
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+def contrast(one, two):
+    """Contrast ratio of two colours (WCAG 2.2, from memory)."""
+    low, high = sorted((_luminance(one), _luminance(two)))
+    return (high + 0.05) / (low + 0.05)
+
+
+class Contrast(unittest.TestCase):
+    GROUNDS = ("paper", "surface", "sunken")
+
+    def least(self, roles, grounds, wanted):
+        for name, palette in (("light", LIGHT), ("dark", DARK)):
+            for role in roles:
+                for ground in grounds:
+                    with self.subTest(f"{name}: {role} on {ground}"):
+                        self.assertGreaterEqual(contrast(palette.of(role), palette.of(ground)), wanted)
+
+    def test_black_and_white_are_as_far_apart_as_can_be(self):
+        self.assertAlmostEqual(contrast("#000000", "#ffffff"), 21.0)
+
+    def test_text_is_four_and_a_half_to_one_on_every_ground_that_it_lies_on(self):
+        self.least(("ink", "muted", "worse", "better", "warning"), self.GROUNDS, 4.5)
+        self.least(("ink", "muted"), ("accent_soft", "margin", "warning_soft"), 4.5)
+        self.least(("on_accent",), ("accent",), 4.5)
+
+    def test_edges_rings_and_marks_are_three_to_one(self):
+        self.least(("edge", "accent", "neutral"), self.GROUNDS, 3.0)
+        self.least(("baseline", "change", "noise", "better", "worse"), ("surface", "margin"), 3.0)
+        self.least(("accent",), ("accent_soft",), 3.0)
+
+    def test_the_sheet_draws_edges_of_fields_and_rings_of_the_keys_with_these_colours(self):
+        sheet = (ASSETS / "style.qss").read_text(encoding="utf-8")
+        rules = defaultdict(str)
+        for rule in sheet.split("}"):
+            heads, _, body = rule.partition("{")
+            for selector in heads.split(","):
+                rules[selector.strip()] += body
+        for field in ("QLineEdit", "QPlainTextEdit", "QComboBox", "QSpinBox", "QPushButton"):
+            self.assertIn("$edge", rules[field], field)
+        ringed = (
+            "QLineEdit:focus", "QPushButton:focus", 'QPushButton[tab="true"]:focus', "QCheckBox:focus",
+            "QRadioButton:focus", "QListWidget:focus", "QTableWidget:focus", "QSlider:focus",
+            'QFrame[card="true"]:focus',
+        )  # fmt: skip
+        for field in ringed:
+            self.assertIn("$accent", rules[field], field)

@@ -61,7 +61,7 @@ def forest(
         shapes.append(Text(0, y + 4, clipped(row.name, NAMES - 12), "ink", size=12, bold=pooled))
         if pooled and prediction is not None:
             left, right = (at(one) for one in prediction)
-            shapes.append(Rect(left, y - 5, right - left, 10, "noise", 0.5))
+            shapes.append(Rect(left, y + 6, right - left, 4, "noise"))
         shapes.append(Line(at(row.ci95[0]), y, at(row.ci95[1]), y, "accent" if pooled else "change", 2.0))
         shapes.append(Circle(at(row.value), y, 5.0, "accent" if pooled else "change"))
     shapes.append(Line(begin, foot, end, foot, "line", 1.0))

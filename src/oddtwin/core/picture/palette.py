@@ -19,6 +19,7 @@ class Palette:
     surface: str
     sunken: str
     line: str
+    edge: str
     ink: str
     muted: str
     accent: str
@@ -44,6 +45,7 @@ LIGHT: Final = Palette(
     surface="#ffffff",
     sunken="#e6eae8",
     line="#c3cbc8",
+    edge="#76857f",
     ink="#16201f",
     muted="#51605c",
     accent="#0b5a66",
@@ -55,7 +57,7 @@ LIGHT: Final = Palette(
     worse="#a3195b",
     neutral="#55636b",
     margin="#dbe4ee",
-    noise="#c9b25a",
+    noise="#8f7a2a",
     warning="#8a5a00",
     warning_soft="#fbf0d5",
 )
@@ -65,6 +67,7 @@ DARK: Final = Palette(
     surface="#1e2526",
     sunken="#0f1314",
     line="#414c4e",
+    edge="#6f7f83",
     ink="#e9eeec",
     muted="#a6b3af",
     accent="#68c7d0",
@@ -76,7 +79,7 @@ DARK: Final = Palette(
     worse="#f380b4",
     neutral="#aab7be",
     margin="#2a3947",
-    noise="#8d7c36",
+    noise="#a8934a",
     warning="#f0c15c",
     warning_soft="#3a3018",
 )

@@ -95,7 +95,7 @@ def _noise(finding: Finding, x: Scale) -> list[Shape]:
     decimals = decimals_for(noise.limit)
     limit = with_unit(format_number(noise.limit, decimals), measure_unit(finding.comparison))
     return [
-        Rect(left, _AXIS - 5, right - left, 5, "noise", 0.75),
+        Rect(left, _AXIS - 5, right - left, 5, "noise"),
         Text(
             (left + right) / 2,
             _AXIS + 36,

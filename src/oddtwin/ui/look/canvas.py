@@ -24,6 +24,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
 from oddtwin.ui.look.painting import paint_box, paint_name, paint_places, paint_ring
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import paint_focus
 from oddtwin.ui.widgets.sheet import picture_image
 
 ZOOM: Final = 1.25
@@ -235,10 +236,7 @@ class PhotoCanvas(QWidget):
             for number, pane in enumerate(self._panes):
                 self._paint_pane(painter, pane, number)
             self._paint_marks(painter)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        paint_focus(painter, self, self._theme)
         painter.end()
 
     def _paint_pane(self, painter: QPainter, pane: QRect, number: int) -> None:

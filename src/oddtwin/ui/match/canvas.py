@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.ui.theme import Theme
+from oddtwin.ui.widgets import paint_focus
 
 Floats = NDArray[np.float64]
 
@@ -112,6 +113,7 @@ class LayerCanvas(QWidget):
         for mark in _marks(self._breaks, way):
             painter.drawRect(QRectF(mark.x() - 5, mark.y() - 5, 10, 10))
         self._paint_scale(painter, way.m11())
+        paint_focus(painter, self, self._theme)
         painter.end()
 
     def _paint_scale(self, painter: QPainter, scale: float) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import DayChart
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import paint
+from oddtwin.ui.widgets import paint, paint_focus
 
 STEP = timedelta(minutes=15)
 
@@ -63,6 +63,7 @@ class DayChartView(QWidget):
             painter.drawRect(round(left + self._dragged), round(top), round(width), round(height))
             at = chart.at(left + self._dragged)
             painter.drawText(round(left + self._dragged), round(top) - 3, f"{at:%a %H:%M}")
+        paint_focus(painter, self, self._theme)
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -105,7 +105,7 @@ class DesignTile(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = self._theme.colour
-        lit = self.isChecked() or self.hasFocus()
+        lit = self.isChecked()
         frame = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         painter.setBrush(colour("accent_soft" if self.isChecked() else "surface"))
         painter.setPen(QPen(colour("accent" if lit else "line"), 2 if lit else 1))
@@ -121,4 +121,8 @@ class DesignTile(QAbstractButton):
         painter.setFont(font)
         painter.setPen(colour("muted" if self._reason else "ink"))
         painter.drawText(QRectF(10, 6, self.width() - 20, 20), EXPLAINED[self._kind].title)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("accent"), 2))
+            painter.drawRoundedRect(frame.adjusted(3, 3, -3, -3), 4, 4)
         painter.end()

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.decide import Finding, cell_sentence
 from oddtwin.core.picture import CellMap
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import paint
+from oddtwin.ui.widgets import paint, paint_focus
 
 _STEPS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -70,10 +70,7 @@ class CellMapView(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         paint(painter, self._map.drawing(float(self.width()), self._chosen), self._theme)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        paint_focus(painter, self, self._theme)
         painter.end()
 
     def _choose(self, number: int | None) -> None:

@@ -1,6 +1,6 @@
 """Widgets that several screens share."""
 
-from oddtwin.ui.widgets.drawing import DrawingView, paint
+from oddtwin.ui.widgets.drawing import DrawingView, paint, paint_focus
 from oddtwin.ui.widgets.fields import LineField, QuantityField, ReadingField, TextField
 from oddtwin.ui.widgets.files import claimed_path, named_path, proposed_path, write_typed
 from oddtwin.ui.widgets.parts import (
@@ -53,6 +53,7 @@ __all__ = [
     "label",
     "named_path",
     "paint",
+    "paint_focus",
     "plain_caption",
     "plain_table",
     "plain_tip",

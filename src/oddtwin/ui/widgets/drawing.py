@@ -67,6 +67,14 @@ def _pen(colour: QColor, width: float, dashed: bool) -> QPen:
     return pen
 
 
+def paint_focus(painter: QPainter, widget: QWidget, theme: Theme) -> None:
+    """Paint the ring of a widget that paints itself, where it has the keys."""
+    if widget.hasFocus():
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(theme.colour("accent"), 2))
+        painter.drawRect(widget.rect().adjusted(1, 1, -1, -1))
+
+
 class DrawingView(QWidget):
     """Shows a drawing; one that depends on the width is drawn anew for each width."""
 

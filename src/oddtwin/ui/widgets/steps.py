@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.readings import GRADES
 from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.widgets.drawing import paint_focus
 from oddtwin.ui.widgets.reading_order import PAINTED
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
@@ -91,7 +92,7 @@ class StepField(QWidget):
         for place, word in enumerate(self._words):
             box = QRectF(place * width + 1, 1, width - 3, _LINE - 2)
             chosen = place + self._first == self._step
-            painter.setPen(QPen(self._theme.colour("accent" if chosen or self.hasFocus() else "line"), 1.5))
+            painter.setPen(QPen(self._theme.colour("accent" if chosen else "edge"), 1.5))
             painter.setBrush(self._theme.colour("accent" if chosen else "surface"))
             painter.drawRoundedRect(box, 4, 4)
             font = QFont(FAMILY)
@@ -102,6 +103,7 @@ class StepField(QWidget):
             text = f"{place + self._first} {word}"
             elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width) - 10)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, elided)
+        paint_focus(painter, self, self._theme)
         painter.end()
 
     def give_up(self) -> None:
