@@ -7,9 +7,13 @@ import unittest
 from collections import defaultdict
 from pathlib import Path
 
+from PySide6.QtCore import QSettings, Qt
+
 from oddtwin.core.picture import DARK, LIGHT
-from oddtwin.ui.theme import ASSETS
+from oddtwin.ui.theme import ASSETS, px, zoom
 from tests.cases import InFolder
+from tests.ui.test_screens import two_pairs
+from tests.ui.window import InWindow
 
 ODD = (
     "Bücher", "it's", "a & b", "cash $5", "50 %", "a#b", "q?", "(round)", "[square]", "{curly}", 'say "so"',
@@ -119,3 +123,50 @@ class Contrast(unittest.TestCase):
         )  # fmt: skip
         for field in ringed:
             self.assertIn("$accent", rules[field], field)
+
+
+class Zoom(InWindow):
+    def setUp(self):
+        super().setUp()
+        self.addCleanup(self.window.theme.zoom_by, 0)
+        self.new_study("Trial", two_pairs)
+        self.stage(1)
+        self.settle()
+
+    def sizes(self):
+        tall = self.find("studyName").fontMetrics().height()
+        return tall, self.find("header").height(), self.find("stage-plan").height()
+
+    def test_keys_zoom_text_fields_and_marks_and_the_way_back_is_one_key(self):
+        before = self.sizes()
+        for _ in range(3):
+            self.keys(Qt.Key.Key_Plus, control=True)
+        self.settle()
+        self.assertIn("150 %", self.texts())
+        for small, large in zip(before, self.sizes(), strict=True):
+            self.assertAlmostEqual(large / small, 1.5, delta=0.09)
+        self.keys(Qt.Key.Key_Minus, control=True)
+        self.settle()
+        self.assertIn("125 %", self.texts())
+        self.keys(Qt.Key.Key_0, control=True)
+        self.settle()
+        self.assertEqual(self.sizes(), before)
+
+    def test_it_ends_at_eighty_and_two_hundred_percent_and_is_remembered(self):
+        theme = self.window.theme
+        theme.zoom_by(99)
+        self.assertEqual(zoom(), 2.0)
+        self.assertEqual(float(QSettings().value("zoom")), 2.0)
+        theme.zoom_by(-99)
+        self.assertEqual(zoom(), 0.8)
+        theme.zoom_by(0)
+        self.assertIsNone(QSettings().value("zoom"))
+        self.assertEqual(px(100), 100)
+
+    def test_what_is_typed_stays_while_it_is_zoomed(self):
+        self.find("newResponseName").setFocus()
+        self.press("For")
+        self.keys(Qt.Key.Key_Plus, control=True)
+        self.settle()
+        self.assertEqual(self.find("newResponseName").text(), "For")
+        self.assertEqual(self.focused, "newResponseName")

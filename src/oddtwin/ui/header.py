@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import ElidedLabel, IconButton, button, label, plain_caption, plain_tip, row
+from oddtwin.ui.widgets import ElidedLabel, IconButton, button, fix, label, plain_caption, plain_tip, row
 
 
 class Bar(QFrame):
@@ -17,7 +17,7 @@ class Bar(QFrame):
         super().__init__()
         self.setObjectName(name)
         if height:
-            self.setFixedHeight(height)
+            fix(self, height=height)
         self.line = QHBoxLayout(self)
         self.line.setContentsMargins(12, 0 if height else 6, 12, 0 if height else 6)
 
@@ -38,6 +38,7 @@ class HeaderBar(Bar):
         self._theme = theme
         self._home = button("Odd Twin", home, name="home", shortcut="Alt+Home", tip="All studies")
         self._home.setProperty("flat", True)
+        self._home.setProperty("iconAt100", 16)
         self._show_icon()
         theme.changed.connect(self._show_icon)
         self._title = ElidedLabel("title")

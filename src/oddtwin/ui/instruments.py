@@ -29,7 +29,18 @@ from oddtwin.devices import (
     found_ports,
 )
 from oddtwin.operations import Room
-from oddtwin.ui.widgets import Card, LineField, button, choose, clear, column_label, heading, label, row
+from oddtwin.ui.widgets import (
+    Card,
+    LineField,
+    at_least,
+    button,
+    choose,
+    clear,
+    column_label,
+    heading,
+    label,
+    row,
+)
 from oddtwin.ui.widgets.fields import NothingToTakeError
 from oddtwin.ui.workbench import Workbench
 
@@ -232,7 +243,7 @@ class InstrumentsCard(Card):
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
-        self._port.setMinimumWidth(230)
+        at_least(self._port, width=230)
         choose(self._kind, [(kind, kind) for kind in (*KINDS, PRINTER, CAMERA)], "scale")
         self._kind.currentIndexChanged.connect(self._show_kind)
         choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from string import Template
 from typing import Final
@@ -17,6 +18,24 @@ ASSETS: Final = Path(__file__).parent / "assets"
 FAMILY: Final = "B612"
 
 
+LEAST_ZOOM, MOST_ZOOM = 0.8, 2.0
+_THICKEST_LINE: Final = 4
+ZOOM_STEPS: Final = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
+_USUAL_POINTS: Final = 10.0
+"""Of the letters of most desktops; what a person has set beyond is honoured."""
+_zoom = 1.0
+
+
+def px(pixels: float) -> int:
+    """Return pixels at the zoom in force of what takes so many at 100 %."""
+    return round(pixels * _zoom)
+
+
+def zoom() -> float:
+    """Return the zoom in force; 1 is 100 %."""
+    return _zoom
+
+
 def load_fonts() -> None:
     """Bring the shipped letters, for the window and for what is painted without one."""
     for font in sorted((ASSETS / "fonts").glob("*.otf")):
@@ -27,6 +46,7 @@ class Theme(QObject):
     """The colours in force; views ask it, and repaint on ``changed``."""
 
     changed = Signal()
+    zoomed = Signal()
 
     def __init__(self, application: QApplication) -> None:
         super().__init__(application)
@@ -34,9 +54,8 @@ class Theme(QObject):
         self._application = application
         # The sheet names icons by this prefix: a folder's own name may hold what a sheet reads as its own.
         QDir.setSearchPaths("oddtwin", [str(ASSETS / "icons")])
-        face = QFont(FAMILY)
-        face.setPixelSize(14)
-        application.setFont(face)
+        self._usual = _system_zoom(application)
+        self._take_zoom(_number(QSettings().value("zoom")) or self._usual)
         # Under a style sheet Qt's own style is hidden, so that it cannot be asked for its name.
         if not application.property("isFusion"):
             application.setStyle("Fusion")
@@ -62,6 +81,27 @@ class Theme(QObject):
         QSettings().setValue("dark", "true" if dark else "false")
         self._apply()
         self.changed.emit()
+
+    def zoom_by(self, steps: int) -> None:
+        """Make text and marks larger or smaller by some steps, and remember it; 0 goes back to the usual."""
+        if steps:
+            at = min(range(len(ZOOM_STEPS)), key=lambda place: abs(ZOOM_STEPS[place] - _zoom))
+            wanted = ZOOM_STEPS[min(len(ZOOM_STEPS) - 1, max(0, at + steps))]
+            QSettings().setValue("zoom", str(wanted))
+        else:
+            wanted = self._usual
+            QSettings().remove("zoom")
+        if wanted != _zoom:
+            self._take_zoom(wanted)
+            self._apply()
+            self.zoomed.emit()
+
+    def _take_zoom(self, wanted: float) -> None:
+        global _zoom
+        _zoom = min(MOST_ZOOM, max(LEAST_ZOOM, wanted))
+        face = QFont(FAMILY)
+        face.setPixelSize(px(14))
+        self._application.setFont(face)
 
     def colour(self, role: str) -> QColor:
         return QColor(self.palette.of(role))
@@ -108,7 +148,30 @@ class Theme(QObject):
         template = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
         values = {name: self.palette.of(name) for name in Palette.__slots__}
         shade = "dark" if self._dark else "light"
-        return template.substitute(values, shade=shade)
+        sheet = template.substitute(values, shade=shade)
+        # Lines stay as thin as they are; what has a width grows with the letters.
+        return re.sub(r"(\d+)px", lambda found: f"{_of_sheet(int(found[1]))}px", sheet)
+
+
+def _of_sheet(pixels: int) -> int:
+    return px(pixels) if pixels > _THICKEST_LINE else pixels
+
+
+def _number(kept: object) -> float:
+    try:
+        return float(str(kept))
+    except ValueError:
+        return 0.0
+
+
+def _system_zoom(application: QApplication) -> float:
+    """Return the zoom of the letters that a person has set for the desktop."""
+    if application.property("usualZoom") is None:
+        # Asked once: the program sets letters of its own.
+        points = application.font().pointSizeF()
+        unlike = points > 0 and abs(points - _USUAL_POINTS) > 1.5
+        application.setProperty("usualZoom", points / _USUAL_POINTS if unlike else 1.0)
+    return min(MOST_ZOOM, max(LEAST_ZOOM, float(application.property("usualZoom"))))
 
 
 def _drawn(name: str, colour: str) -> QIcon:

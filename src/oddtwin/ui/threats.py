@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import IconButton, clear, label, row
+from oddtwin.ui.widgets import IconButton, clear, fix, label, row
 
 if TYPE_CHECKING:
     from oddtwin.core.threat import Threat
@@ -72,7 +72,7 @@ class ThreatPanel(QFrame):
         self.set_folded(not self._folded)
 
     def _show_folded(self) -> None:
-        self.setFixedWidth(_NARROW if self._folded else _WIDTH)
+        fix(self, width=_NARROW if self._folded else _WIDTH)
         self._scroll.setVisible(not self._folded)
         self._title.setVisible(not self._folded)
         self._count.setVisible(self._folded)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFont, QKeySequence, QPainter, QPaintEvent, QPen, QSho
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizePolicy, QWidget
 
 from oddtwin.core.standing import Stage
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 
 if TYPE_CHECKING:
     from oddtwin.core.standing import Standing
@@ -41,37 +41,39 @@ class StageButton(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(132, _HEIGHT)
+        return QSize(px(132), px(_HEIGHT))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(84, _HEIGHT)
+        return QSize(px(84), px(_HEIGHT))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle, level = self.width() / 2, 20.0
+        painter.scale(zoom(), zoom())
+        wide = self.width() / zoom()
+        middle, level = wide / 2, 20.0
         painter.setPen(QPen(self._theme.colour("line"), 2))
         painter.drawLine(
             QPointF(middle if self._first else 0, level),
-            QPointF(middle if self._last else self.width(), level),
+            QPointF(middle if self._last else wide, level),
         )
         if self.hasFocus() or self.isChecked():
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self._theme.colour("accent_soft"))
-            painter.drawRoundedRect(QRectF(6, 4, self.width() - 12, _HEIGHT - 8), 6, 6)
+            painter.drawRoundedRect(QRectF(6, 4, wide - 12, _HEIGHT - 8), 6, 6)
         self._paint_stop(painter, QPointF(middle, level))
         font = QFont(FAMILY)
         font.setPixelSize(13)
         font.setBold(self.isChecked())
         painter.setFont(font)
         painter.setPen(self._theme.colour("ink" if self.isChecked() or self._next else "muted"))
-        box = QRectF(0, 31, self.width(), 20)
-        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width() - 14)
+        box = QRectF(0, 31, wide, 20)
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, round(wide) - 14)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.drawRoundedRect(QRectF(7, 5, self.width() - 14, _HEIGHT - 10), 6, 6)
+            painter.drawRoundedRect(QRectF(7, 5, wide - 14, _HEIGHT - 10), 6, 6)
         painter.end()
 
     def _paint_stop(self, painter: QPainter, centre: QPointF) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -24,10 +25,10 @@ from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
 from oddtwin.ui.header import Bar, FooterBar, HeaderBar, MessageBar
 from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
-from oddtwin.ui.theme import Theme
+from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import UNSAVED, Page, button, label
+from oddtwin.ui.widgets import UNSAVED, Page, button, label, size_anew
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -107,6 +108,7 @@ class MainWindow(QMainWindow):
         bench.warmed.connect(self._show_undo)
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
+        self._theme.zoomed.connect(self._on_zoomed)
         for key, slot in (
             (QKeySequence.StandardKey.Undo, self._on_undo),
             ("Ctrl+Shift+Z", self._on_redo),
@@ -114,6 +116,10 @@ class MainWindow(QMainWindow):
             ("F10", self._on_menu_clicked),
             ("F1", self._on_help),
             ("Ctrl+O", self._on_leave_book),
+            ("Ctrl++", partial(self._theme.zoom_by, 1)),
+            ("Ctrl+=", partial(self._theme.zoom_by, 1)),
+            ("Ctrl+-", partial(self._theme.zoom_by, -1)),
+            ("Ctrl+0", partial(self._theme.zoom_by, 0)),
         ):
             QShortcut(QKeySequence(key), self, slot)
 
@@ -208,6 +214,15 @@ class MainWindow(QMainWindow):
         self._header.show_undo(*self._workbench.undo_titles())
 
     # ------------------------------------------------------------ events
+
+    def _on_zoomed(self) -> None:
+        size_anew(self)
+        self._threats.set_folded(self.width() < px(_ROOMY))
+        self._footer.show_saved(f"{100 * zoom():.0f} %")
+        screen = self._stack.currentWidget()
+        if screen is not None:
+            # Tables are as high as their lines, which the letters decide.
+            screen.refresh()  # type: ignore[attr-defined]
 
     def _on_book_changed(self) -> None:
         self._message_bar.hide()
@@ -354,10 +369,9 @@ class MainWindow(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if event.oldSize().width() >= _ROOMY > event.size().width() or event.oldSize().width() < 0:
-            self._threats.set_folded(event.size().width() < _ROOMY)
-        elif event.oldSize().width() < _ROOMY <= event.size().width():
-            self._threats.set_folded(False)
+        before, now = event.oldSize().width(), event.size().width()
+        if before < 0 or (before >= px(_ROOMY)) != (now >= px(_ROOMY)):
+            self._threats.set_folded(now < px(_ROOMY))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         # The second time it is meant.

@@ -26,7 +26,18 @@ from oddtwin.ui.bench.after import FlowShareCard, StudyRow
 from oddtwin.ui.bench.options import OptionFields
 from oddtwin.ui.instruments import instruments_of, typed_text
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, DrawingView, button, choose, column_label, heading, label, row
+from oddtwin.ui.widgets import (
+    Card,
+    DrawingView,
+    at_least,
+    button,
+    choose,
+    column_label,
+    fix,
+    heading,
+    label,
+    row,
+)
 from oddtwin.ui.widgets.grid import ReadingsGrid
 from oddtwin.ui.workbench import Workbench
 
@@ -52,7 +63,7 @@ class CalibratePanel(QWidget):
         self._jobs = QListWidget()
         self._jobs.setObjectName("calibrateJobs")
         self._jobs.setAccessibleName("Calibrations")
-        self._jobs.setFixedWidth(190)
+        fix(self._jobs, width=190)
         self._jobs.addItems([job.title for job in JOBS])
         self._machine = QComboBox()
         self._machine.setObjectName("calibrateMachine")
@@ -61,7 +72,7 @@ class CalibratePanel(QWidget):
         self._instrument.setObjectName("calibrateInstrument")
         self._instrument.setAccessibleName("Instrument")
         self._instrument.setEditable(True)
-        self._instrument.setMinimumWidth(220)
+        at_least(self._instrument, width=220)
         typing = self._instrument.lineEdit()
         if typing is not None:
             typing.setPlaceholderText("which scale, calliper, gauge")

@@ -18,6 +18,7 @@ from oddtwin.ui.widgets import (
     IconButton,
     LineField,
     QuantityField,
+    at_least,
     button,
     column_label,
     heading,
@@ -118,7 +119,7 @@ class SpoolsCard(Card):
 
         name = label(short(spool.name, 24), wrap=False)
         name.setToolTip(plain_tip(spool.name))
-        name.setMinimumWidth(150)
+        at_least(name, width=150)
         return FieldRow(
             [name, price, weighed, left, material, diameter, density, abrasive, dried, remove], show
         )

@@ -12,6 +12,7 @@ from oddtwin.core.study import Machine, MachineChange, Round, is_frozen, rounds_
 from oddtwin.ui.widgets import (
     Card,
     LineField,
+    at_least,
     button,
     choose,
     column_label,
@@ -35,7 +36,7 @@ class TuningCard(Card):
         self._changes: Sequence[MachineChange] = ()
         self._machine, self._profile = QComboBox(), QComboBox()
         self._profile.setEditable(True)
-        self._profile.setMinimumWidth(220)
+        at_least(self._profile, width=220)
         for box, name, said in (
             (self._machine, "tuningMachine", "Machine that is tuned"),
             (self._profile, "tuningProfile", "Profile that is tuned"),

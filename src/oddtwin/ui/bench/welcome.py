@@ -12,7 +12,7 @@ from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
 from oddtwin.store import recent_books
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, DrawingView, LineField, Page, button, clear, heading, label, row
+from oddtwin.ui.widgets import Card, DrawingView, LineField, Page, button, clear, fix, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 
@@ -44,7 +44,7 @@ class WelcomeView(Page):
         column.addWidget(self._open_card())
         holder = QWidget()
         holder.setLayout(column)
-        holder.setFixedWidth(720)
+        fix(holder, width=720)
         self.body.addLayout(row(None, holder, None))
         self.body.addStretch(1)
 

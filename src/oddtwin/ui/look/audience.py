@@ -13,7 +13,7 @@ from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.study import BlindSession, gather_votes
 from oddtwin.store import StoreError, read_text_file
 from oddtwin.ui.look.desk import Desk
-from oddtwin.ui.widgets import LineField, ProgressRow, button, label, named_path, proposed_path, row
+from oddtwin.ui.widgets import LineField, ProgressRow, button, fix, label, named_path, proposed_path, row
 from oddtwin.work.ballots import BallotFiles, read_votes_of, session_ballot
 from oddtwin.work.photos import PhotoError
 
@@ -39,7 +39,7 @@ class AudienceRows(QWidget):
             "Paste lines that begin with oddtwin-vote:, or a table with the columns judge, trial, answer"
         )
         self._pasted.setTabChangesFocus(True)
-        self._pasted.setFixedHeight(64)
+        fix(self._pasted, height=64)
         self._take = button("Take in what is pasted", self._on_pasted_clicked, name="takeVotes")
         self._told = label("", "quiet")
         self._told.setObjectName("votesTold")

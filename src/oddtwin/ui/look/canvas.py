@@ -24,7 +24,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
 from oddtwin.ui.look.painting import paint_box, paint_name, paint_places, paint_ring
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import paint_focus
+from oddtwin.ui.widgets import at_least, paint_focus
 from oddtwin.ui.widgets.sheet import picture_image
 
 ZOOM: Final = 1.25
@@ -76,7 +76,7 @@ class PhotoCanvas(QWidget):
         self.setAccessibleName("Photographs")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(280)
+        at_least(self, height=280)
         self.setMouseTracking(True)
         self._theme = theme
         self._pair: tuple[Shown, Shown] | None = None

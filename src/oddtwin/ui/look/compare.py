@@ -19,7 +19,19 @@ from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.marks import MarksCard
 from oddtwin.ui.look.scars import ScarsRow
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, Page, ProgressRow, button, choose, column_label, heading, label, row
+from oddtwin.ui.widgets import (
+    Card,
+    Page,
+    ProgressRow,
+    at_least,
+    button,
+    choose,
+    column_label,
+    fix,
+    heading,
+    label,
+    row,
+)
 from oddtwin.work.derived import ReadyPair, ready_pair
 from oddtwin.work.photos import PhotoError
 
@@ -48,10 +60,10 @@ class ComparePanel(QWidget):
         self._choice = QComboBox()
         self._choice.setObjectName("lookPair")
         self._choice.setAccessibleName("Pair of prints")
-        self._choice.setMinimumWidth(320)
+        at_least(self._choice, width=320)
         self._choice.currentIndexChanged.connect(self._on_pair_chosen)
         self._canvas = PhotoCanvas(theme, "lookCanvas")
-        self._canvas.setFixedHeight(400)
+        fix(self._canvas, height=400)
         self._canvas.stepped.connect(self._on_stepped)
         self._canvas.pointed.connect(self._on_pointed)
         self._told = label("", "quiet")

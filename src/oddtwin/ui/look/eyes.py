@@ -23,9 +23,11 @@ from oddtwin.ui.widgets import (
     Card,
     IconButton,
     LineField,
+    at_least,
     button,
     choose,
     column_label,
+    fix,
     heading,
     label,
     row,
@@ -58,14 +60,14 @@ class EyesPanel(QWidget):
         self._canvas = PhotoCanvas(theme, "eyesCanvas")
         self._canvas.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._canvas.set_way(Way.SIDE)
-        self._canvas.setFixedHeight(360)
+        fix(self._canvas, height=360)
         self._bar = QProgressBar()
         self._bar.setRange(0, ENOUGH_LOOKS)
         self._bar.setTextVisible(False)
         self._left = button("1  left", partial(self._on_answered, False), name="eyesLeft")
         self._right_side = button("2  right", partial(self._on_answered, True), name="eyesRight")
         for made in (self._left, self._right_side):
-            made.setMinimumHeight(44)
+            at_least(made, height=44)
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(14)
         self._grid.setColumnStretch(4, 1)

@@ -12,7 +12,7 @@ from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import Photograph, RunState, departures, exposure_words, views_of_run
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import IconButton, button, choose, column_label, heading, label, row
+from oddtwin.ui.widgets import IconButton, at_least, button, choose, column_label, fix, heading, label, row
 from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.derived import small_copy
 from oddtwin.work.photos import PhotoError
@@ -23,13 +23,13 @@ class FiledCard(QWidget):
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self.setMinimumWidth(360)
+        at_least(self, width=360)
         self._desk = desk
         self._photograph: Photograph | None = None
         self._head = heading("")
         self._picture = QLabel()
         self._picture.setObjectName("filedPicture")
-        self._picture.setFixedSize(340, 230)
+        fix(self._picture, 340, 230)
         self._picture.setWordWrap(True)
         self._picture.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
         self._taken, self._departures, self._mat = label(), label("", "warning"), label("", "quiet")

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from oddtwin.core.photo import NEUTRAL, Curves, StepRegion, Trace
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.ui.look.painting import paint_box, tinted
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import FAMILY, Theme, px
 from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.measured import MeasuredShot, Patch
 
@@ -150,7 +150,7 @@ class FitView(QWidget):
 
 def _small_letters(painter: QPainter) -> None:
     font = QFont(FAMILY)
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     painter.setFont(font)
     painter.setPen(QPen(QColor("#ffffff"), 1))
 

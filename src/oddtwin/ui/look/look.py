@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QWidget
 
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import TabbedPage, choose, column_label, row
+from oddtwin.ui.widgets import TabbedPage, at_least, choose, column_label, row
 from oddtwin.ui.workbench import Workbench
 
 TABS: Final = ("Photographs", "Compare", "Measure", "Contact sheet", "Judge blind", "Eyes")
@@ -27,7 +27,7 @@ class LookView(TabbedPage):
         self._piece, self._view = QComboBox(), QComboBox()
         for box, name in ((self._piece, "lookPiece"), (self._view, "lookView")):
             box.setObjectName(name)
-            box.setMinimumWidth(190)
+            at_least(box, width=190)
         self._piece.setAccessibleName("Piece")
         self._view.setAccessibleName("View")
         self._piece.currentIndexChanged.connect(self._on_piece_chosen)

@@ -24,9 +24,11 @@ from oddtwin.ui.widgets import (
     Card,
     IconButton,
     ProgressRow,
+    at_least,
     button,
     choose,
     fill_table,
+    fix,
     heading,
     label,
     plain_table,
@@ -54,7 +56,7 @@ class MeasurePanel(QWidget):
             label("File a photograph of this view first; regions are drawn on it, once for all prints."),
         )
         self._canvas = PhotoCanvas(theme, "measureCanvas")
-        self._canvas.setFixedHeight(330)
+        fix(self._canvas, height=330)
         self._canvas.boxing = True
         self._canvas.boxed.connect(self._on_boxed)
         self._canvas.pointed.connect(self._on_pointed)
@@ -66,7 +68,7 @@ class MeasurePanel(QWidget):
         self._region = QComboBox()
         self._region.setObjectName("measureRegion")
         self._region.setAccessibleName("What is measured")
-        self._region.setMinimumWidth(240)
+        at_least(self._region, width=240)
         self._region.currentIndexChanged.connect(self._on_region_chosen)
         self._remove = IconButton(theme, "remove", "Measure this no more", self._on_remove_clicked)
         self._run = button("Measure all prints", self._on_measure_clicked, main=True, name="measureAll")
@@ -243,7 +245,7 @@ class MeasurePanel(QWidget):
         ]
         fill_table(self._table, rows, fit_height=len(rows) <= 8)
         if len(rows) > 8:
-            self._table.setFixedHeight(280)
+            fix(self._table, height=280)
         self._table.setCurrentCell(0, 0)
 
     def _on_row_chosen(self, line: int, *_: int) -> None:

@@ -20,6 +20,7 @@ from oddtwin.ui.widgets import (
     button,
     choose,
     column_label,
+    fix,
     heading,
     label,
     row,
@@ -85,7 +86,7 @@ class NewSessionCard(Card):
         self._passphrase.setAccessibleName("Passphrase of a second person")
         self._passphrase.setPlaceholderText("a second person’s passphrase; may stay empty")
         self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
-        self._passphrase.setFixedWidth(330)
+        fix(self._passphrase, width=330)
         self._prints = _print_list()
         self._pacing = (column_label("a break after"), self._break, column_label("trials"))
         self._grades, self._control_row, self._locks = QWidget(), QWidget(), QWidget()
@@ -268,5 +269,5 @@ def _print_list() -> QListWidget:
     prints.setFlow(QListWidget.Flow.LeftToRight)
     prints.setWrapping(True)
     prints.setResizeMode(QListWidget.ResizeMode.Adjust)
-    prints.setFixedHeight(84)
+    fix(prints, height=84)
     return prints

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPen
 
-from oddtwin.ui.theme import FAMILY
+from oddtwin.ui.theme import FAMILY, px
 
 
 def paint_name(painter: QPainter, pane: QRect, text: str, mark: bool | None) -> None:
@@ -20,7 +20,7 @@ def paint_name(painter: QPainter, pane: QRect, text: str, mark: bool | None) -> 
     if not text:
         return
     font = QFont(FAMILY)
-    font.setPixelSize(14)
+    font.setPixelSize(px(14))
     font.setBold(True)
     painter.setFont(font)
     shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, pane.width() - 60)
@@ -43,7 +43,7 @@ def paint_name(painter: QPainter, pane: QRect, text: str, mark: bool | None) -> 
 def paint_ring(painter: QPainter, at: QPointF, text: str) -> None:
     """Paint a mark: white on black, to be seen on any photograph."""
     font = QFont(FAMILY)
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     font.setBold(True)
     painter.setFont(font)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -25,6 +25,7 @@ from oddtwin.ui.widgets import (
     choose,
     clear,
     column_label,
+    fix,
     heading,
     label,
     proposed_path,
@@ -53,7 +54,7 @@ class SessionCard(Card):
         self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
         self._passphrase.setAccessibleName("Passphrase of the second person")
         self._passphrase.setPlaceholderText("passphrase")
-        self._passphrase.setFixedWidth(200)
+        fix(self._passphrase, width=200)
         self._open = button("Open the key", self._on_open_clicked, main=True, name="openKey")
         self._grades = button("Enter the grades as readings", self._on_grades_clicked, name="enterGrades")
         self._tray = LineField("trayPath", width=380)

@@ -15,7 +15,7 @@ from oddtwin.core.study import BlindSession
 from oddtwin.ui.look.canvas import PhotoCanvas, Way
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import button, clear, heading, label, plain_caption, row
+from oddtwin.ui.widgets import at_least, button, clear, fix, heading, label, plain_caption, row
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.trials import trial_pictures
 
@@ -47,12 +47,12 @@ class TrialView(QWidget):
         for canvas in self._canvases:
             # The keys of the answers belong to the trial, wherever was clicked.
             canvas.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            canvas.setFixedHeight(430)
+            fix(canvas, height=430)
             pictures.addWidget(canvas)
         self._typed = QLineEdit()
         self._typed.setObjectName("trialTyped")
         self._typed.setAccessibleName("Place of this print")
-        self._typed.setFixedWidth(120)
+        fix(self._typed, width=120)
         self._typed.returnPressed.connect(lambda: self._answer(self._typed.text()))
         self._answers = QHBoxLayout()
         self._answers.setSpacing(8)
@@ -208,7 +208,7 @@ class TrialView(QWidget):
             )
             made.setCheckable(True)
             made.setChecked(choice.value == given)
-            made.setMinimumHeight(44)
+            at_least(made, height=44)
             made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self._buttons[choice.key] = made
             self._answers.addWidget(made)

@@ -12,6 +12,7 @@ from oddtwin.ui.widgets import (
     Card,
     IconButton,
     LineField,
+    at_least,
     button,
     choose,
     column_label,
@@ -37,7 +38,7 @@ class ViewsCard(Card):
         self._rows: Rows[View] = Rows(self._grid, self._make_row)
         self._piece, self._zone = QComboBox(), QComboBox()
         self._piece.setObjectName("viewPiece")
-        self._piece.setMinimumWidth(150)
+        at_least(self._piece, width=150)
         self._piece.setAccessibleName("Piece of the new view")
         self._zone.setObjectName("viewZone")
         self._zone.setAccessibleName("Zone that the new view shows")

@@ -11,7 +11,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import paint_focus
+from oddtwin.ui.widgets import at_least, paint_focus
 
 Floats = NDArray[np.float64]
 
@@ -35,7 +35,7 @@ class LayerCanvas(QWidget):
         self.setAccessibleName("Paths of both files in one layer")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(300)
+        at_least(self, height=300)
         self._theme = theme
         self._parted: Floats = np.zeros((0, 2))
         self._breaks: Floats = np.zeros((0, 2))

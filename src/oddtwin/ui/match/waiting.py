@@ -6,7 +6,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QProgressBar, QWidget
 
 from oddtwin.ui.match.shelf import Shelf
-from oddtwin.ui.widgets import button, label, row
+from oddtwin.ui.widgets import button, fix, label, row
 
 SOON_MS = 400
 
@@ -20,7 +20,7 @@ class Waiting(QWidget):
         self._bar.setObjectName("matchProgress")
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
-        self._bar.setFixedWidth(320)
+        fix(self._bar, width=320)
         layout = row(
             label("Reading and planning the files…", wrap=False),
             self._bar,

@@ -10,7 +10,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import DayChart
-from oddtwin.ui.theme import Theme
+from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
 
 STEP = timedelta(minutes=15)
@@ -38,7 +38,7 @@ class DayChartView(QWidget):
     @property
     def chart(self) -> DayChart | None:
         """Return the chart as it is laid out now."""
-        return replace(self._chart, width=float(self.width())) if self._chart else None
+        return replace(self._chart, width=self.width() / zoom()) if self._chart else None
 
     def show_chart(self, chart: DayChart) -> None:
         """Show a timetable."""
@@ -48,13 +48,15 @@ class DayChartView(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(600, round(self._chart.height) if self._chart else 40)
+        return QSize(px(600), px(self._chart.height if self._chart else 40))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         chart = self.chart
         if chart is None:
             return
         painter = QPainter(self)
+        painter.save()
+        painter.scale(zoom(), zoom())
         paint(painter, chart.drawing(self._chosen), self._theme)
         if self._dragging and self._chosen is not None:
             item = next(item for item in chart.placed if item.key == self._chosen)
@@ -63,12 +65,13 @@ class DayChartView(QWidget):
             painter.drawRect(round(left + self._dragged), round(top), round(width), round(height))
             at = chart.at(left + self._dragged)
             painter.drawText(round(left + self._dragged), round(top) - 3, f"{at:%a %H:%M}")
+        painter.restore()
         paint_focus(painter, self, self._theme)
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         chart = self.chart
-        place = event.position()
+        place = event.position() / zoom()
         item = chart.item_at(place.x(), place.y()) if chart else None
         self._chosen = item.key if item else None
         self._grip, self._dragged, self._dragging = place.x(), 0.0, False
@@ -77,9 +80,9 @@ class DayChartView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not event.buttons():
-            self._tell(event.position().x(), event.position().y())
+            self._tell((event.position() / zoom()).x(), (event.position() / zoom()).y())
         elif self._chosen is not None:
-            self._dragged = event.position().x() - self._grip
+            self._dragged = (event.position() / zoom()).x() - self._grip
             self._dragging = self._dragging or abs(self._dragged) > 4
             self.update()
 

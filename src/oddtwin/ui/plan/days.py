@@ -24,6 +24,7 @@ from oddtwin.ui.widgets import (
     button,
     column_label,
     fill_table,
+    fix,
     heading,
     label,
     plain_table,
@@ -99,7 +100,7 @@ class DaysPanel(QWidget):
         self._free = button("Free the moved runs", self._on_free_clicked, name="freeRuns")
         self._bar = QProgressBar()
         self._bar.setRange(0, 0)
-        self._bar.setFixedSize(260, 10)
+        fix(self._bar, 260, 10)
         self._bar.setTextVisible(False)
         for part in (self._stop, self._bar):
             part.setVisible(False)

@@ -20,7 +20,7 @@ from oddtwin.core.design import (
 )
 from oddtwin.core.quantities import format_minutes
 from oddtwin.core.study import Study
-from oddtwin.ui.widgets import choose, column_label, label, spin_box
+from oddtwin.ui.widgets import at_least, choose, column_label, label, spin_box
 
 _REPEATS: Final = {
     DesignKind.PAIRS: ("Pairs", "for each machine and piece: one print of the baseline, one of the change"),
@@ -220,7 +220,7 @@ class DesignOptions(QWidget):
         title, tail = column_label(text), label(hint, "quiet", wrap=False)
         self._grid.addWidget(title, line, 0)
         if isinstance(field, QComboBox):
-            field.setMinimumWidth(130)
+            at_least(field, width=130)
             self._grid.addWidget(field, line, 1, 1, 2)
             field.setToolTip(hint)
             field.currentIndexChanged.connect(self._on_changed)

@@ -23,6 +23,7 @@ from oddtwin.ui.widgets import (
     button,
     clear,
     column_label,
+    fix,
     heading,
     label,
     row,
@@ -52,7 +53,7 @@ class RehearsalCard(Card):
         self._bar = QProgressBar()
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
-        self._bar.setFixedSize(260, 10)
+        fix(self._bar, 260, 10)
         self._results = QVBoxLayout()
         self._results.setSpacing(12)
         self._missing = label("", "quiet")

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QSizeP
 
 from oddtwin.core.design import EXPLAINED, Design, DesignKind
 from oddtwin.core.picture import design_picture
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 from oddtwin.ui.widgets import paint, plain_tip
 
 _COLUMNS: Final = 4
@@ -99,7 +99,7 @@ class DesignTile(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(168, 104)
+        return QSize(px(168), px(104))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -112,15 +112,16 @@ class DesignTile(QAbstractButton):
         painter.drawRoundedRect(frame, 5, 5)
         painter.save()
         painter.setOpacity(0.35 if self._reason else 1.0)
-        painter.translate((self.width() - self._drawing.width) / 2, 28)
+        painter.translate((self.width() - self._drawing.width * zoom()) / 2, px(28))
+        painter.scale(zoom(), zoom())
         paint(painter, self._drawing, self._theme)
         painter.restore()
         font = QFont(FAMILY)
-        font.setPixelSize(13)
+        font.setPixelSize(px(13))
         font.setBold(True)
         painter.setFont(font)
         painter.setPen(colour("muted" if self._reason else "ink"))
-        painter.drawText(QRectF(10, 6, self.width() - 20, 20), EXPLAINED[self._kind].title)
+        painter.drawText(QRectF(10, 6, self.width() - 20, px(20)), EXPLAINED[self._kind].title)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("accent"), 2))

@@ -22,6 +22,7 @@ from oddtwin.ui.widgets import (
     Card,
     ReadingField,
     StepField,
+    at_most,
     button,
     clear,
     column_label,
@@ -195,7 +196,7 @@ class MeasureCard(Card):
         else:
             field = ReadingField(name, response.kind, response.unit, response.words)
             if response.role is not Role.WASTE:
-                field.setMaximumWidth(320)
+                at_most(field, 320)
             field.readings_committed.connect(lambda read: self._enter(response, spot, read))
             if response.kind in (ResponseKind.QUANTITY, ResponseKind.SIZE, ResponseKind.DEVIATION):
                 field.suggestion = partial(self._shown_by, response, spot)

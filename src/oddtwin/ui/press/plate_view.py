@@ -9,7 +9,7 @@ from PySide6.QtGui import QMouseEvent
 
 from oddtwin.core.picture import Drawing, Placed, plate_picture, plate_squares
 from oddtwin.core.study import Run, facing
-from oddtwin.ui.theme import Theme
+from oddtwin.ui.theme import Theme, zoom
 from oddtwin.ui.widgets import DrawingView
 
 SIZE = QSize(200, 158)
@@ -40,7 +40,7 @@ class PlateView(DrawingView):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         # Keys choose a piece in the list of runs; the picture is for a hand with a glove on.
-        at = event.position()
+        at = event.position() / zoom()
         squares = plate_squares(self._pieces, SIZE.width(), SIZE.height()) if self._pieces else []
         for run, square in zip(self._runs, squares, strict=True):
             inside = square.x <= at.x() <= square.x + square.width

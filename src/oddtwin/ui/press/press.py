@@ -17,7 +17,7 @@ from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.press.take import TakeCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import UNSAVED, Card, Page, heading, label, plain_tip
+from oddtwin.ui.widgets import UNSAVED, Card, Page, fix, heading, label, plain_tip
 from oddtwin.ui.workbench import Workbench
 
 _SIGNS = {
@@ -150,7 +150,7 @@ class RunList(QFrame):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedWidth(168)
+        fix(self, width=168)
         self._lines: list[tuple[object, ...] | None] = []
         self._list = QListWidget()
         self._list.setObjectName("runList")

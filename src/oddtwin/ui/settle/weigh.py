@@ -16,6 +16,7 @@ from oddtwin.ui.widgets import (
     Card,
     DrawingView,
     QuantityField,
+    at_least,
     choose,
     clear,
     column_label,
@@ -56,7 +57,7 @@ class WeighCard(Card):
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
-            box.setMinimumWidth(170)
+            at_least(box, width=170)
             box.currentIndexChanged.connect(self._show_picture)
         self._picture = DrawingView(theme, self._draw, PICTURE)
         self._month = QuantityField("printsAMonth", "", "prints a month", 120)

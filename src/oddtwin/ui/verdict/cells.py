@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.decide import Finding, cell_sentence
 from oddtwin.core.picture import CellMap
-from oddtwin.ui.theme import Theme
+from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
 
 _STEPS = {
@@ -43,11 +43,12 @@ class CellMapView(QWidget):
         theme.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(600, round(self._map.drawing(600.0).height))
+        return QSize(px(600), px(self._map.drawing(600.0).height))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        at = self._map.at(event.position().x(), event.position().y(), float(self.width()))
+        place = event.position() / zoom()
+        at = self._map.at(place.x(), place.y(), self.width() / zoom())
         self._choose(None if at == self._chosen else at)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -69,7 +70,10 @@ class CellMapView(QWidget):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
-        paint(painter, self._map.drawing(float(self.width()), self._chosen), self._theme)
+        painter.save()
+        painter.scale(zoom(), zoom())
+        paint(painter, self._map.drawing(self.width() / zoom(), self._chosen), self._theme)
+        painter.restore()
         paint_focus(painter, self, self._theme)
         painter.end()
 

@@ -22,6 +22,7 @@ from oddtwin.ui.widgets.parts import (
     spin_box,
 )
 from oddtwin.ui.widgets.progress import ProgressRow
+from oddtwin.ui.widgets.sizing import at_least, at_most, fix, size_anew
 from oddtwin.ui.widgets.steps import StepField
 from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.tabs import TabbedPage
@@ -43,12 +44,15 @@ __all__ = [
     "TabbedPage",
     "TextField",
     "TypingKeys",
+    "at_least",
+    "at_most",
     "button",
     "choose",
     "claimed_path",
     "clear",
     "column_label",
     "fill_table",
+    "fix",
     "heading",
     "label",
     "named_path",
@@ -61,6 +65,7 @@ __all__ = [
     "row",
     "set_quietly",
     "short",
+    "size_anew",
     "spin_box",
     "write_typed",
 ]

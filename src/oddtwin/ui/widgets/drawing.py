@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 
 
 class Colours(Protocol):
@@ -96,9 +96,11 @@ class DrawingView(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return self._fixed or QSize(600, round(self._draw(600.0).height))
+        size = self._fixed or QSize(600, round(self._draw(600.0).height))
+        return QSize(px(size.width()), px(size.height()))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
-        paint(painter, self._draw(float(self.width())), self._theme)
+        painter.scale(zoom(), zoom())
+        paint(painter, self._draw(self.width() / zoom()), self._theme)
         painter.end()

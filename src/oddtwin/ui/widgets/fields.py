@@ -13,6 +13,7 @@ from oddtwin.core.quantities import QuantityError, capitalized, format_reading, 
 from oddtwin.core.readings import ResponseKind, Typed, read_typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
 from oddtwin.ui.widgets.reading_order import UNIT
+from oddtwin.ui.widgets.sizing import fix
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
@@ -38,7 +39,7 @@ class LineField(QWidget):
         self.edit.setObjectName(name)
         self.edit.setPlaceholderText(placeholder)
         if width:
-            self.setFixedWidth(width)
+            fix(self, width=width)
         self._error = label(role="error")
         self._error.hide()
         self._shown = ""

@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from oddtwin.ui.theme import Theme
+from oddtwin.ui.theme import Theme, px
 from oddtwin.ui.widgets.reading_order import Content
+from oddtwin.ui.widgets.sizing import at_least, fix
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 
 
@@ -97,7 +98,8 @@ class IconButton(QPushButton):
         self.setAutoDefault(True)
         self.setToolTip(plain_tip(tip))
         self.setAccessibleName(tip)
-        self.setIconSize(QSize(18, 18))
+        self.setProperty("iconAt100", 18)
+        self.setIconSize(QSize(px(18), px(18)))
         self.clicked.connect(lambda: on_click())
         self._show_icon()
         theme.changed.connect(self._show_icon)
@@ -146,7 +148,7 @@ def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
     box.setObjectName(name)
     box.setRange(low, high)
     box.setSuffix(suffix)
-    box.setFixedWidth(130 + 8 * len(suffix))
+    fix(box, width=130 + 8 * len(suffix))
     box.lineEdit().setTextMargins(7, 0, 0, 0)
     TypingKeys(box, lambda: False)
     TypingKeys(box.lineEdit(), lambda: False)
@@ -159,7 +161,7 @@ class ElidedLabel(QLabel):
     def __init__(self, role: str = "") -> None:
         super().__init__()
         self.setProperty("role", role)
-        self.setMinimumWidth(40)
+        at_least(self, width=40)
         self._text = ""
 
     def setText(self, text: str) -> None:

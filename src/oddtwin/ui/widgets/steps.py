@@ -9,7 +9,7 @@ from PySide6.QtGui import QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.readings import GRADES
-from oddtwin.ui.theme import FAMILY, Theme
+from oddtwin.ui.theme import FAMILY, Theme, px
 from oddtwin.ui.widgets.drawing import paint_focus
 from oddtwin.ui.widgets.reading_order import PAINTED
 from oddtwin.ui.widgets.unsaved import UNSAVED
@@ -52,10 +52,10 @@ class StepField(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(78 * len(self._words), _LINE)
+        return QSize(px(78) * len(self._words), px(_LINE))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(60 * len(self._words), _LINE)
+        return QSize(px(60) * len(self._words), px(_LINE))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.text()
@@ -90,13 +90,13 @@ class StepField(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         width = self.width() / len(self._words)
         for place, word in enumerate(self._words):
-            box = QRectF(place * width + 1, 1, width - 3, _LINE - 2)
+            box = QRectF(place * width + 1, 1, width - 3, px(_LINE) - 2)
             chosen = place + self._first == self._step
             painter.setPen(QPen(self._theme.colour("accent" if chosen else "edge"), 1.5))
             painter.setBrush(self._theme.colour("accent" if chosen else "surface"))
             painter.drawRoundedRect(box, 4, 4)
             font = QFont(FAMILY)
-            font.setPixelSize(13)
+            font.setPixelSize(px(13))
             font.setBold(chosen)
             painter.setFont(font)
             painter.setPen(self._theme.colour("on_accent" if chosen else "ink"))
