@@ -3,10 +3,19 @@
 import os
 import time
 import unittest
-from datetime import UTC, datetime, timedelta, timezone
+from datetime import UTC, date, datetime, timedelta, timezone
 from unittest.mock import patch
 
-from oddtwin.core.quantities import minutes_between, read_moment, seconds_of, with_offset, write_moment
+from oddtwin.core.quantities import (
+    QuantityError,
+    minutes_between,
+    parse_day,
+    parse_moment,
+    read_moment,
+    seconds_of,
+    with_offset,
+    write_moment,
+)
 from oddtwin.core.schedule import Presence
 from oddtwin.core.schedule.presence import moment
 
@@ -63,6 +72,35 @@ class InBerlin(unittest.TestCase):
         self.assertEqual(moment(start, 33 * 60).isoformat(), "2026-10-25T08:00:00+01:00")
         self.assertEqual(minutes_between(start, moment(start, 33 * 60)), 21 * 60)
         self.assertEqual(there.waking(start, 2), [saturday, sunday])
+
+
+class TypedDays(unittest.TestCase):
+    def test_days_are_read_as_they_are_written_anywhere(self):
+        written = (
+            "2026-03-14", "2026/3/14", "14.3.2026", "14.03.26", "14/3/2026", "3/14/2026", " 14.3.2026. ",
+        )  # fmt: skip
+        for text in written:
+            with self.subTest(text):
+                self.assertEqual(parse_day(text), date(2026, 3, 14))
+        self.assertEqual(parse_day("3.4.2026"), date(2026, 4, 3))
+        self.assertEqual(parse_day("3/4/2026", day_first=True), date(2026, 4, 3))
+        self.assertEqual(parse_day("3/4/2026", day_first=False), date(2026, 3, 4))
+        self.assertEqual(parse_day("4/4/2026"), date(2026, 4, 4))
+
+    def test_a_day_that_can_be_two_is_asked_about_and_none_is_refused(self):
+        with self.assertRaisesRegex(QuantityError, "can be 2026-04-03 or 2026-03-04; type one of them"):
+            parse_day("3/4/2026")
+        for text in ("", "soon", "2026-13-01", "31.2.2026", "14.3", "14.3/2026", "0/0/2026"):
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse_day(text)
+
+    def test_a_time_may_follow_and_a_day_alone_is_meant_whole(self):
+        self.assertEqual(parse_moment("14.3.2026 18:30").strftime("%Y-%m-%d %H:%M"), "2026-03-14 18:30")
+        self.assertEqual(parse_moment("2026-03-14").strftime("%H:%M:%S"), "23:59:59")
+        self.assertEqual(parse_moment("2026-03-14T18:30:00+02:00").isoformat(), "2026-03-14T18:30:00+02:00")
+        for text in ("18:30", "14.3.2026 25:00", "2026-03-14Tx"):
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse_moment(text)
 
 
 if __name__ == "__main__":

@@ -104,6 +104,20 @@ class TypedQuantities(unittest.TestCase):
         self.assertEqual(parse_number(".5"), 0.5)
         self.assertEqual(parse_number("1e3"), 1000)
 
+    def test_thousands_and_decimals_apart_by_two_signs_are_read_as_they_are_meant_everywhere(self):
+        for text in ("1.250,5", "1,250.5", "1 250,5", "1\u202f250.5", "1'250.5", "1\u2019250,5"):
+            with self.subTest(text):
+                self.assertEqual(parse_number(text), 1250.5)
+                self.assertEqual(parse_quantity(f"{text} g", "g"), 1250.5)
+        self.assertEqual(parse_number("-1.234.567,25"), -1234567.25)
+        for text in ("1.250,5,1", "1.25,50.1", "1.2500,5", "12,50.5"):
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse_number(text)
+        with self.assertRaisesRegex(QuantityError, "type 1250000 if that is meant"):
+            parse_number("1.250.000")
+        with self.assertRaisesRegex(QuantityError, "can be 1.25 or 1250"):
+            parse_number("1,250")
+
     def test_conversion_between_families_is_refused(self):
         with self.assertRaises(ValueError):
             convert(1, "g", "mm")

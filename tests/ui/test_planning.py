@@ -342,7 +342,7 @@ class Days(Planned):
         self.assertIn("smoke alarm", self.texts())
         self.type_into("firstDay", "soon")
         self.click("makeTimetable")
-        self.assertIn("such as 2026-12-01", self.texts())
+        self.assertIn("is no date; type it like 2026-03-14", self.texts())
 
 
 class Paper(Planned):

@@ -16,6 +16,8 @@ from oddtwin.core.quantities.format import (
 from oddtwin.core.quantities.moment import (
     minutes_between,
     now,
+    parse_day,
+    parse_moment,
     read_moment,
     seconds_of,
     with_offset,
@@ -40,6 +42,8 @@ __all__ = [
     "format_signed",
     "minutes_between",
     "now",
+    "parse_day",
+    "parse_moment",
     "parse_number",
     "parse_quantity",
     "read_moment",

@@ -11,7 +11,13 @@ from oddtwin.core.quantities.units import UNITS, canonical, convert, family_of
 LARGEST: Final = 1e9
 """Readings beyond this are slips of the keyboard, not measurements."""
 
-_NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{1,3})?", re.ASCII)
+# Thousands apart by one sign and decimals by another: there is one way to read it, wherever it was written.
+_GROUPED = r"[1-9]\d{0,2}(?:(?:\.\d{3})+,|(?:,\d{3})+\.|(?:[ '\u2019\u00a0\u202f]\d{3})+[.,])\d+"
+_GROUPS = re.compile(rf"[+-]?{_GROUPED}", re.ASCII)
+_NUMBER = re.compile(
+    rf"[+-]?(?:{_GROUPED}(?![\d.,])|(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{{1,3}})?)", re.ASCII
+)
+_MILLIONS = re.compile(r"[+-]?[1-9]\d{0,2}([.,]\d{3}){2,}", re.ASCII)
 _THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
@@ -27,7 +33,7 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     Parameters
     ----------
     text : str
-        For example ``"12.5"``, ``"12,5"`` or ``"-0.2"``; a Unicode minus is accepted.
+        For example ``"12.5"``, ``"12,5"``, ``"1.250,5"`` or ``"-0.2"``; a Unicode minus is accepted.
     comma_is_decimal : bool
         Whether a comma is known to stand before decimals; otherwise ``"1,250"`` is asked about.
 
@@ -44,13 +50,23 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
     if not cleaned:
         raise QuantityError("nothing was typed where a number is needed")
+    if _GROUPS.fullmatch(cleaned):
+        sign = max(cleaned.rfind("."), cleaned.rfind(","))
+        digits = re.sub(r"[^\d+-]", "", cleaned[:sign])
+        return _plausible(float(f"{digits}.{cleaned[sign + 1 :]}"), text)
+    if _MILLIONS.fullmatch(cleaned):
+        whole = re.sub(r"[.,]", "", cleaned)
+        raise QuantityError(f"“{_shown(text)}” has no sign before decimals; type {whole} if that is meant")
     if not _NUMBER.fullmatch(cleaned):
         raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 or 12,5")
     # Guessing would be wrong by a factor of a thousand for half of the world, and nobody would see it.
     if not comma_is_decimal and _THOUSANDS.fullmatch(cleaned):
         point, whole = cleaned.replace(",", ".").rstrip("0").rstrip("."), cleaned.replace(",", "")
         raise QuantityError(f"“{_shown(text)}” can be {point} or {whole}; type one of them")
-    value = float(cleaned.replace(",", "."))
+    return _plausible(float(cleaned.replace(",", ".")), text)
+
+
+def _plausible(value: float, text: str) -> float:
     if not math.isfinite(value) or abs(value) > LARGEST:
         raise QuantityError(f"“{_shown(text)}” is too large to be a reading")
     return value

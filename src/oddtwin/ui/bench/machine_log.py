@@ -12,7 +12,6 @@ from oddtwin.core import customs
 from oddtwin.core.quantities import capitalized, format_minutes, format_reading, now, with_unit
 from oddtwin.core.runlist import disturbed_by
 from oddtwin.core.study import Machine, MachineChange
-from oddtwin.ui.bench.make_up import typed_moment
 from oddtwin.ui.widgets import (
     Card,
     LineField,
@@ -26,6 +25,7 @@ from oddtwin.ui.widgets import (
     plain_caption,
     plain_table,
     row,
+    typed_moment,
 )
 from oddtwin.ui.workbench import Workbench
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime, time
 
 from PySide6.QtWidgets import QComboBox
 
-from oddtwin.core.quantities import QuantityError, capitalized, with_offset
+from oddtwin.core.quantities import QuantityError, capitalized
 from oddtwin.core.study import Machine, MachineChange, make_up, unlike
 from oddtwin.ui.widgets import (
     Card,
@@ -19,31 +18,10 @@ from oddtwin.ui.widgets import (
     label,
     plain_table,
     row,
+    typed_moment,
 )
 
 HEAD = ("Kind", "What", "First", "Second")
-
-
-def typed_moment(text: str) -> datetime | None:
-    """Return the moment that a person typed as a date, with a time or without; None where nothing is typed.
-
-    Raises
-    ------
-    QuantityError
-        It is no date.
-    """
-    typed = text.strip()
-    if not typed:
-        return None
-    try:
-        found = datetime.fromisoformat(typed)
-    except ValueError:
-        raise QuantityError(
-            f"“{typed[:40]}” is no date; type it like 2026-03-14 or 2026-03-14 18:30"
-        ) from None
-    # A day without a time is meant with all that was done on it.
-    whole_day = len(typed) <= len("2026-03-14")
-    return with_offset(datetime.combine(found, time.max.replace(microsecond=0)) if whole_day else found)
 
 
 class MakeUpCard(Card):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from importlib import import_module
 from typing import Unpack
 
@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout,
 from oddtwin import operations
 from oddtwin.core.outlook import placed_of, slots_of, workload_of
 from oddtwin.core.picture import DayChart
-from oddtwin.core.quantities import capitalized, format_minutes, now, read_moment
+from oddtwin.core.quantities import QuantityError, capitalized, format_minutes, now
 from oddtwin.core.schedule import Presence, Timetable, as_icalendar, make_timetable
 from oddtwin.core.study import Study
 from oddtwin.ui.jobs import Lane
@@ -31,6 +31,7 @@ from oddtwin.ui.widgets import (
     proposed_path,
     row,
     set_quietly,
+    typed_day,
     write_typed,
 )
 from oddtwin.ui.workbench import Workbench
@@ -218,14 +219,14 @@ class DaysPanel(QWidget):
         if study is None:
             return
         try:
-            start = read_moment(self._start.text().strip())
-        except ValueError:
-            self._start.show_error("Type a day such as 2026-12-01.")
+            start = datetime.combine(typed_day(self._start.text()), time())
+        except QuantityError as error:
+            self._start.show_error(f"{capitalized(str(error))}.")
             return
         pinned = {} if free else {r.id: r.slot.start for r in study.runs if r.slot and r.slot.pinned}
         pinned |= moved
         try:
-            work = workload_of(study, start.replace(tzinfo=None), self._keep.isChecked(), pinned)
+            work = workload_of(study, start, self._keep.isChecked(), pinned)
         except ValueError as error:
             self._workbench.failed.emit(capitalized(str(error)))
             return

@@ -21,6 +21,7 @@ from oddtwin.ui.widgets.parts import (
     short,
     spin_box,
 )
+from oddtwin.ui.widgets.place import typed_day, typed_moment
 from oddtwin.ui.widgets.progress import ProgressRow
 from oddtwin.ui.widgets.sizing import at_least, at_most, fix, size_anew
 from oddtwin.ui.widgets.steps import StepField
@@ -67,5 +68,7 @@ __all__ = [
     "short",
     "size_anew",
     "spin_box",
+    "typed_day",
+    "typed_moment",
     "write_typed",
 ]
