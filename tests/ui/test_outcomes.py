@@ -165,6 +165,7 @@ class Imported(InWindow):
         self.bring("failed.csv", rows)
         self.assertEqual(sum(bool(run.failed) for run in self.bench.study.runs), 6)
         self.stage(6)
+        self.click("fold-Prints that failed")
         self.assertIn("yes in 6 of 6", self.texts())
 
 

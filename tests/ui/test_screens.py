@@ -14,6 +14,7 @@ from oddtwin.core.standing import Stage
 from oddtwin.core.study import tidy_readings
 from oddtwin.store import LabBook, recent_books
 from oddtwin.store.exchange import read_study, report_html
+from oddtwin.ui.verdict.finding import FindingCard
 from tests.builders import SHOES_A, SHOES_B, pairs
 from tests.cases import study_in
 from tests.ui.window import InWindow
@@ -525,6 +526,36 @@ class VerdictScreen(WithPrints):
         self.undo()
         self.settle()
         self.assertEqual(self.sentence("Print time"), before)
+
+    def test_the_deciding_response_is_open_the_others_are_rows_and_stay_as_they_are_put(self):
+        self.stage(6)
+        self.settle()
+        self.assertEqual(self.find("compared").text(), "Hot end: new against old")
+        self.assertIn("decides", self.texts())
+        others = [one.objectName() for one in self.window.findChildren(FindingCard) if not one.is_open]
+        name = others[0].removeprefix("finding-")
+        self.click(f"fold-{name}")
+        self.assertEqual(self.find(f"fold-{name}").text(), "Less")
+        self.click("fold-Print time")
+        self.stage(1)
+        self.stage(6)
+        self.settle()
+        self.assertEqual(self.find(f"fold-{name}").text(), "Less")
+        self.assertEqual(self.find("fold-Print time").text(), "More")
+
+    def test_terms_of_statistics_are_shown_when_they_are_asked_for(self):
+        self.stage(6)
+        self.settle()
+        self.assertNotIn("degrees of freedom", self.texts())
+        self.click("showStatistics-Print time")
+        self.assertIn("of freedom", self.texts())
+
+    def test_prints_that_were_set_aside_are_told_once(self):
+        run = self.bench.study.runs[0]
+        self.bench.do(operations.set_aside, run_id=run.id, code=run.code, reason="fell over")
+        self.stage(6)
+        self.settle()
+        self.assertEqual(self.texts().count("1 print set aside and not counted"), 1)
 
     def test_a_sentence_that_cannot_stand_is_struck_with_its_reason(self):
         self.stage(6)

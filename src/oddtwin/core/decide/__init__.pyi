@@ -30,6 +30,7 @@ from .verdict import judge as judge
 from .verdict import not_worse as not_worse
 from .verdict import verdict_code as verdict_code
 from .verdict import worse_side as worse_side
+from .wording import aside_words as aside_words
 from .wording import cell_decimals as cell_decimals
 from .wording import cell_sentence as cell_sentence
 from .wording import decimals_of as decimals_of

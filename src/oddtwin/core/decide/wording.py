@@ -51,7 +51,7 @@ def sentence(
     """
     name = comparison.response or "The response"
     if verdict is Verdict.MIXED and cellwise is not None:
-        return f"{name}: {_mixed(comparison, cellwise)}{_aside(comparison)}."
+        return f"{name}: {_mixed(comparison, cellwise)}{aside_words(comparison)}."
     figures = _figures(comparison, verdict)
     if cellwise is not None and verdict.odd and not _by_itself(comparison).odd:
         figures, meaning = _on_each(comparison, cellwise), _everywhere(cellwise, verdict)
@@ -66,7 +66,7 @@ def sentence(
     else:
         meaning = _meaning(comparison, verdict)
     text = f"{name}: {figures}: {meaning}" if figures else f"{name}: {meaning}"
-    return f"{text}{_aside(comparison)}."
+    return f"{text}{aside_words(comparison)}."
 
 
 _UNITS: Final = {ResponseKind.GRADE: "grade steps", ResponseKind.YES_NO: "of prints"}
@@ -240,7 +240,14 @@ def _more(comparison: Comparison, differs: bool) -> str:
     )
 
 
-def _aside(comparison: Comparison) -> str:
+def aside_words(comparison: Comparison) -> str:
+    """Say how many prints are known by limits only, and how many were set aside; empty where none.
+
+    Parameters
+    ----------
+    comparison : Comparison
+        Any; the words follow a sentence.
+    """
     prints = comparison.prints
     said = ""
     # That an onset lies between two steps goes without saying.

@@ -7,6 +7,7 @@ from .asked_together import planned_level as planned_level
 from .climbing import ladder_advice as ladder_advice
 from .climbing import ladder_arms as ladder_arms
 from .climbing import ladder_rungs as ladder_rungs
+from .compared import compared_words as compared_words
 from .contrast import Contrast as Contrast
 from .contrast import PlannedPrint as PlannedPrint
 from .listing import contrasts as contrasts

@@ -31,6 +31,7 @@ from .readings import history_strip as history_strip
 from .readings import readings_plot as readings_plot
 from .ruler import difference_ruler as difference_ruler
 from .ruler import has_ruler as has_ruler
+from .ruler import ruler_legend as ruler_legend
 from .shapes import Circle as Circle
 from .shapes import Drawing as Drawing
 from .shapes import Line as Line

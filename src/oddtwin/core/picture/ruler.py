@@ -14,6 +14,8 @@ from oddtwin.core.readings import Better, ResponseKind
 
 HEIGHT: Final = 132.0
 _SIDE: Final = 26.0
+_LETTER: Final = 5.6
+_LEGEND: Final = 18.0
 _PAIRS, _ESTIMATE, _AXIS = 30.0, 58.0, 92.0
 
 Scale = Callable[[float], float]
@@ -50,6 +52,52 @@ def difference_ruler(finding: Finding, width: float) -> Drawing:
         *_ends(finding, width),
     ]
     return Drawing(width, HEIGHT, tuple(shapes), finding.sentence)
+
+
+def ruler_legend(finding: Finding, width: float) -> Drawing:
+    """Draw what the marks of a ruler mean, in one line, or in two where it is narrow.
+
+    Parameters
+    ----------
+    finding : Finding
+        Whose ruler it is: only what that one holds is explained.
+    width : float
+        In pixels.
+    """
+    comparison = finding.comparison
+    said: list[tuple[str, str]] = [("ring", "baseline"), ("disc", "change, less the baseline")]
+    if comparison.differences:
+        said.append(("stroke", "one pair each"))
+    if comparison.inference.ci95 is not None:
+        said.append(("bar", "90 % thick, 95 % thin"))
+    if comparison.measure.margin is not None:
+        said.append(("band", "margin: too small to matter"))
+    if comparison.noise is not None and comparison.noise.judges:
+        said.append(("strip", "noise floor: what twins differ"))
+    shapes: list[Shape] = []
+    x, y = 4.0, 10.0
+    for mark, words in said:
+        wide = 30 + _LETTER * len(words)
+        if x + wide > width and x > 4.0:
+            x, y = 4.0, y + _LEGEND
+        shapes += _legend_mark(mark, x + 8, y)
+        shapes.append(Text(x + 22, y + 4, words, "muted", "start", 11))
+        x += wide
+    return Drawing(width, y + 10, tuple(shapes), "; ".join(words for _, words in said))
+
+
+def _legend_mark(mark: str, x: float, y: float) -> list[Shape]:
+    if mark == "ring":
+        return [Circle(x, y, 5, "baseline", 2)]
+    if mark == "disc":
+        return [Circle(x, y, 5, "change")]
+    if mark == "stroke":
+        return [Line(x, y - 6, x, y + 6, "change", 2)]
+    if mark == "bar":
+        return [Line(x - 8, y, x + 8, y, "change", 2), Line(x - 4, y, x + 4, y, "change", 6)]
+    if mark == "band":
+        return [Rect(x - 8, y - 6, 16, 12, "margin")]
+    return [Rect(x - 8, y, 16, 5, "noise")]
 
 
 def has_ruler(finding: Finding) -> bool:
@@ -153,7 +201,7 @@ def _estimate(finding: Finding, x: Scale, low: float, high: float) -> list[Shape
 def _ends(finding: Finding, width: float) -> list[Shape]:
     better = finding.comparison.measure.better
     unit = measure_unit(finding.comparison)
-    shapes: list[Shape] = [Text(width - 4, _AXIS + 36, unit, "muted", "end", 11)]
+    shapes: list[Shape] = [Text(width - 4, _AXIS - 6, unit, "ink", "end", 11)]
     if better is None:
         return shapes
     names = ("better", "worse") if better is not Better.HIGHER else ("worse", "better")

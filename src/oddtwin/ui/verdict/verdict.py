@@ -2,25 +2,17 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from functools import partial
 
-from oddtwin.core.decide import (
-    TABLE_FIRST,
-    TABLE_HEAD,
-    Finding,
-    cell_sentence,
-    detail_lines,
-    prints_line,
-    table_row,
-    voiding,
-)
-from oddtwin.core.judgement import Overall, look_words
-from oddtwin.core.picture import Picture, below, difference_ruler, has_ruler, overview, twin_mark
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QVBoxLayout
+
+from oddtwin.core.decide import TABLE_FIRST, TABLE_HEAD, Finding, aside_words, table_row, voiding
+from oddtwin.core.judgement import Overall, compared_words, contrasts, look_words
+from oddtwin.core.picture import Picture, below, overview
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
-from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.verdict.cells import CellMapView
+from oddtwin.ui.verdict.finding import FindingCard
 from oddtwin.ui.verdict.prints import PrintsCard
 from oddtwin.ui.widgets import (
     Card,
@@ -38,7 +30,7 @@ from oddtwin.ui.workbench import Workbench
 
 
 class VerdictView(Page):
-    """A card for each response, the deciding one first, and a table of all figures."""
+    """A row for each response, the deciding one first and open, and a table of all figures."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -49,9 +41,13 @@ class VerdictView(Page):
         self._early = label()
         look = button("Look at it now", self._on_look_clicked, name="lookNow")
         self._gate = Card(heading("Not all prints are made"), self._early, row(look, None))
+        self._compared = label("", "lead")
+        self._compared.setObjectName("compared")
+        # What a person has opened or folded stays so while the study is looked at.
+        self._folds: dict[str, bool] = {}
         self._overview, self._cards, self._course = (QVBoxLayout() for _ in range(3))
         for part in (self._overview, self._cards, self._course):
-            part.setSpacing(12)
+            part.setSpacing(8)
         self._table = plain_table("figures", TABLE_HEAD)
         self._all = button("", self._on_all_clicked, name="allFigures")
         self._figures = Card(row(heading("Figures"), None, self._all), self._table)
@@ -59,6 +55,7 @@ class VerdictView(Page):
         self.body.addWidget(self._waiting)
         self.body.addWidget(self._gate)
         self._prints = PrintsCard(workbench)
+        self.body.addWidget(self._compared)
         self.body.addLayout(self._overview)
         self.body.addLayout(self._cards)
         self.body.addWidget(self._prints)
@@ -84,6 +81,8 @@ class VerdictView(Page):
         self._figures.setVisible(bool(findings))
         self._prints.show_study(study if findings else None)
         self._waiting.setVisible(not findings and not sealed)
+        self._compared.setText(compared_words(study))
+        self._compared.setVisible(bool(findings) and len(contrasts(study)) == 1)
         # The same analysis again has the same findings; comparing them figure by figure takes long.
         if findings is not self._shown:
             self._shown = findings
@@ -97,9 +96,15 @@ class VerdictView(Page):
                 for picture in pictures:
                     part.addWidget(_picture_card(picture, self._theme))
             threats = analysis.threats if analysis else ()
-            for finding in findings:
+            deciding = next((one.name for one in study.responses if one.primary), "")
+            for place, finding in enumerate(findings):
                 void = voiding(finding.comparison.response, threats)
-                self._cards.addWidget(FindingCard(finding, self._theme, void))
+                decides = finding.comparison.response == deciding
+                once = place and aside_words(finding.comparison) == aside_words(findings[0].comparison)
+                card = FindingCard(finding, self._theme, void, decides, bool(once))
+                card.set_open(self._folds.get(card.objectName(), not place))
+                card.folded.connect(partial(self._folds.__setitem__, card.objectName()))
+                self._cards.addWidget(card)
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
 
     def _on_all_clicked(self) -> None:
@@ -142,59 +147,3 @@ def _picture_card(picture: Picture, theme: Theme) -> Card:
     card = Card(heading(picture.title), DrawingView(theme, picture.drawing), *said)
     card.setObjectName(f"picture-{picture.title}")
     return card
-
-
-class FindingCard(Card):
-    """One response: mark and sentence, the difference ruler, and what else is worth saying."""
-
-    def __init__(self, finding: Finding, theme: Theme, void: Threat | None = None) -> None:
-        super().__init__()
-        about = f"-{finding.about}" if finding.about else ""
-        self.setObjectName(f"finding-{finding.comparison.response}{about}")
-        mark = DrawingView(theme, lambda _: twin_mark(finding.verdict, 40), QSize(80, 40))
-        sentence = label(finding.sentence, "lead")
-        sentence.setObjectName("sentence")
-        sentence.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        if void is not None:
-            struck = sentence.font()
-            struck.setStrikeOut(True)
-            sentence.setFont(struck)
-            sentence.setAccessibleName(f"Struck out, it cannot stand: {finding.sentence}")
-        head = QHBoxLayout()
-        head.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
-        head.addSpacing(8)
-        head.addWidget(sentence, 1)
-        self.add(head)
-        if void is not None:
-            why = label(f"This cannot stand. {void.sentence} {void.remedy}")
-            why.setObjectName("void")
-            self.add(why)
-        self._finding = finding
-        self._shown = finding
-        if finding.cellwise is not None:
-            cells = CellMapView(finding, theme)
-            cells.chosen.connect(self._on_cell_chosen)
-            self.add(cells)
-        self._of_cell = label("", "quiet")
-        self._of_cell.setObjectName(f"cell-{finding.comparison.response}{about}")
-        self._of_cell.hide()
-        self.add(self._of_cell)
-        if has_ruler(finding):
-            self._ruler = DrawingView(theme, lambda width: difference_ruler(self._shown, width))
-            self.add(self._ruler)
-        self.add(*(label(line, "quiet") for line in detail_lines(finding)))
-
-    def _on_cell_chosen(self, number: int) -> None:
-        """Show the ruler and the prints of one cell, or of all."""
-        cellwise = self._finding.cellwise
-        if cellwise is None or number < 0:
-            self._shown = self._finding
-            self._of_cell.hide()
-        else:
-            one = cellwise.cells[number]
-            self._shown = self._finding.of_cell(one)
-            self._of_cell.setText(
-                f"{cell_sentence(one, self._finding.comparison)} {prints_line(self._shown.comparison)}"
-            )
-            self._of_cell.show()
-        self._ruler.show_anew()

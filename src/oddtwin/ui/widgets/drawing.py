@@ -76,15 +76,26 @@ def paint_focus(painter: QPainter, widget: QWidget, theme: Theme) -> None:
 
 
 class DrawingView(QWidget):
-    """Shows a drawing; one that depends on the width is drawn anew for each width."""
+    """Shows a drawing; one that depends on the width is drawn anew for each width.
 
-    def __init__(self, theme: Theme, draw: Callable[[float], Drawing], fixed: QSize | None = None) -> None:
+    One that ``flows`` is as high as its lines at that width.
+    """
+
+    def __init__(
+        self,
+        theme: Theme,
+        draw: Callable[[float], Drawing],
+        fixed: QSize | None = None,
+        flows: bool = False,
+    ) -> None:
         super().__init__()
         self._theme = theme
         self._draw = draw
         self._fixed = fixed
         policy = QSizePolicy.Policy.Fixed if fixed else QSizePolicy.Policy.Expanding
-        self.setSizePolicy(policy, QSizePolicy.Policy.Fixed)
+        sized = QSizePolicy(policy, QSizePolicy.Policy.Fixed)
+        sized.setHeightForWidth(flows)
+        self.setSizePolicy(sized)
         self.setAccessibleName(draw(600.0).description)
         theme.changed.connect(self.update)
 
@@ -98,6 +109,12 @@ class DrawingView(QWidget):
     def sizeHint(self) -> QSize:
         size = self._fixed or QSize(600, round(self._draw(600.0).height))
         return QSize(px(size.width()), px(size.height()))
+
+    def hasHeightForWidth(self) -> bool:
+        return self.sizePolicy().hasHeightForWidth()
+
+    def heightForWidth(self, width: int) -> int:
+        return px(self._draw(width / zoom()).height)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
