@@ -161,7 +161,7 @@ class Deciding(AtTheEnd):
             self.decide(DecisionKind.KEEP)
         self.keys(Qt.Key.Key_Home, alt=True)
         self.settle()
-        self.assertIn("Settled: baseline kept\nBaseline due again", self.texts())
+        self.assertIn("Settled: baseline kept; baseline due again", self.texts())
         self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
         self.settle()
         self.assertEqual([one.due for one in self.bench.book.summaries()], [False, False])

@@ -31,6 +31,8 @@ class StudySummary:
     due: bool = False
     """Whether its baseline is to be printed again, and nobody has begun to."""
     tags: str = ""
+    verdict: str = ""
+    """Of the deciding response, as it was when the study was settled; empty before."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +62,11 @@ _DUE = """
                 SELECT machine_id FROM block WHERE block.study_id = study.id)
         ))
     )
+"""
+_VERDICT = """
+    SELECT json_extract(one.value, '$.verdict') FROM json_each(study.found) AS one
+    JOIN response ON response.study_id = study.id AND response."primary"
+    AND response.name = json_extract(one.value, '$.response') LIMIT 1
 """
 # What goes on elsewhere verifies nothing here; a study that is not planned yet may still be planned here.
 _KEPT = {
@@ -135,7 +142,7 @@ def read_summaries(
             f"""
             SELECT study.id, name, question, decision,
                    coalesce(runs, 0), coalesce(done, 0), coalesce(aside, 0),
-                   {_DUE}, tags
+                   {_DUE}, tags, coalesce(({_VERDICT}), '')
             FROM study LEFT JOIN (
                 SELECT run.study_id, count(*) AS runs, sum(finished <> '' AND set_aside = '') AS done,
                        sum(set_aside <> '') AS aside
@@ -148,8 +155,9 @@ def read_summaries(
             {"before": before, "most": most, "tag": kept.tag},
         ).fetchall()
     return [
-        StudySummary(id_, str(name), str(question), str(decision), runs, done, aside, bool(due), str(tags))
-        for id_, name, question, decision, runs, done, aside, due, tags in rows
+        StudySummary(id_, *map(str, words), *counts, bool(due), str(tags), str(verdict))
+        for id_, *words, runs, done, aside, due, tags, verdict in rows
+        for counts in [(runs, done, aside)]
     ]
 
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from oddtwin.core.standing import Standing
 
 _HEIGHT = 58
-_RADIUS = 8.0
+_SIDE = 8.0
 
 
 class StageButton(QAbstractButton):
@@ -77,14 +77,17 @@ class StageButton(QAbstractButton):
         painter.end()
 
     def _paint_stop(self, painter: QPainter, centre: QPointF) -> None:
-        ring = self._theme.colour("change" if self._next else "baseline" if self._done else "muted")
-        painter.setPen(QPen(ring, 3 if self._next or self._done else 2))
-        painter.setBrush(self._theme.colour("surface"))
-        painter.drawEllipse(centre, _RADIUS, _RADIUS)
+        # Squares: rings and discs are what was found, and a stage that is done has found nothing yet.
+        box = QRectF(centre.x() - _SIDE, centre.y() - _SIDE, 2 * _SIDE, 2 * _SIDE)
+        edge = self._theme.colour("accent" if self._next or self._done else "muted")
+        painter.setPen(QPen(edge, 3 if self._next else 2))
+        painter.setBrush(self._theme.colour("accent" if self._done else "surface"))
+        painter.drawRoundedRect(box, 3, 3)
         if self._done:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self._theme.colour("change"))
-            painter.drawEllipse(centre, _RADIUS / 2, _RADIUS / 2)
+            painter.setPen(QPen(self._theme.colour("on_accent"), 2.2))
+            painter.drawPolyline(
+                [centre + QPointF(-4, 0), centre + QPointF(-1, 3.4), centre + QPointF(4.4, -3.6)]
+            )
 
 
 class Track(QWidget):

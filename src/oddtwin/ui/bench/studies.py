@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
 from oddtwin.core.picture import twin_mark
+from oddtwin.core.quantities import capitalized
 from oddtwin.store import StudyFilter, StudySummary
 from oddtwin.ui.bench.finding import FindPanel
 from oddtwin.ui.theme import Theme
@@ -200,8 +201,11 @@ class StudyLine(Card):
 
 
 def _mark(summary: StudySummary) -> Verdict | None:
-    """A change that was adopted stands apart; what else was found stands on the verdict screen alone."""
-    return Verdict.ODD if summary.decision == "adopt" else None
+    """The verdict of the deciding response, once the study is settled: before it may still be sealed."""
+    try:
+        return Verdict(summary.verdict)
+    except ValueError:
+        return None
 
 
 def _stands(summary: StudySummary) -> str:
@@ -212,8 +216,10 @@ def _stands(summary: StudySummary) -> str:
             "undecided": "Closed as undecided",
         }
         if summary.decision in settled:
-            again = "\nBaseline due again" if summary.due else ""
-            return settled[summary.decision] + again
+            mark = _mark(summary)
+            found = f"{capitalized(mark.words)}\n" if mark else ""
+            again = "; baseline due again" if summary.due else ""
+            return found + settled[summary.decision] + again
     if not summary.runs:
         return "To be planned"
     counting = summary.runs - summary.set_aside
