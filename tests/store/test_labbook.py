@@ -21,7 +21,7 @@ from oddtwin.store import (
     ReadOnlyError,
     StoreError,
     known_noise,
-    load_log,
+    load_history,
     load_study,
 )
 from oddtwin.store.exchange import read_study
@@ -257,13 +257,27 @@ class Undoing(InBook):
         self.book.undo()
         with self.book.reading() as connection:
             lines = list(connection.execute(select(LOG).order_by(LOG.c.id)).mappings())
-            shown = load_log(connection)
+            shown = load_history(connection)
         self.assertEqual([line["kind"] for line in lines], ["edit", "edit", "undo"])
         self.assertEqual(
             lines[1]["changes"],
             [{"table": "study", "id": 1, "before": {"name": "One"}, "after": {"name": "Two"}}],
         )
-        self.assertEqual(shown[0][1:], ("undo", "edit the name"))
+        self.assertEqual((shown[0].kind, shown[0].title, shown[0].study), ("undo", "edit the name", "One"))
+        self.assertEqual((shown[0].change, shown[1].change), ("name: Two → One", "name: One → Two"))
+
+    def test_a_line_of_the_log_names_its_study_by_what_was_touched_below_it(self):
+        self.planned()
+        self.print_all()
+        run = self.study().runs[0]
+        operations.edit_run(self.book, run_id=run.id, code=run.code, note="a squeak")
+        operations.edit_rates(self.book, labour_per_h=10.0)
+        operations.edit_rates(self.book, labour_per_h=20.0)
+        with self.book.reading() as connection:
+            rates, _, note, *rest = load_history(connection)
+        self.assertEqual((note.study, note.change), ("Trial", "note: nothing → a squeak"))
+        self.assertEqual((rates.study, rates.change), ("", "labour per h: 10 → 20"))
+        self.assertTrue(all(line.study == "Trial" for line in rest if "run" in line.title))
 
     def test_an_edit_that_changes_nothing_leaves_no_trace(self):
         operations.add_study(self.book, name="One")

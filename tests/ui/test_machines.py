@@ -4,8 +4,11 @@ from datetime import timedelta
 
 from oddtwin import operations
 from oddtwin.core.quantities import now
-from oddtwin.core.study import make_up, unlike
-from oddtwin.store import StoreError, load_machine_changes
+from oddtwin.core.study import DecisionKind, make_up, unlike
+from oddtwin.core.tradeoff import prices_of
+from oddtwin.store import StoreError, load_known, load_machine_changes, load_study
+from oddtwin.store.schema import RUN
+from tests.ui.test_screens import WithPrints
 from tests.ui.window import InWindow
 
 
@@ -178,3 +181,54 @@ class Story(InWindow):
         cells = [table.item(0, column).text() for column in range(table.columnCount())]
         self.assertTrue(any("g x" in cell for cell in cells), cells)
         self.assertIn("8 of 8", cells)
+
+
+class Renaming(WithPrints):
+    """Another name for what prints were made with; what was settled is still of the same thing."""
+
+    def setUp(self):
+        super().setUp()
+        do = self.bench.do
+        do(operations.add_spool, name="Chalk")
+        do(operations.edit_spool, spool_id=1, name="Chalk", price_per_kg=20.0)
+        do(operations.edit_machine, machine_id=1, name="Marlow", cost_per_h=0.9)
+        do(operations.settle, study_id=1, kind=DecisionKind.KEEP, reason="no gain")
+        self.click("home")
+
+    def test_a_machine_is_renamed_everywhere_that_it_is_called_by_its_name(self):
+        self.click("tabMachines")
+        self.type_into("machineName-1", "Marlow the second")
+        self.settle()
+        study = self.whole(1)
+        self.assertEqual(study.machines[1].name, "Marlow the second")
+        self.assertEqual(dict(prices_of(study).machine_per_h), {"Marlow the second": 0.9})
+        with self.bench.book.reading() as connection:
+            machines = {one.effect.machine for one in load_known(connection)}
+        self.assertEqual(machines, {"Marlow the second"})
+        self.undo()
+        self.assertEqual(self.whole(1).machines[1].name, "Marlow")
+
+    def test_a_spool_keeps_its_prints_its_plans_and_its_price_of_the_day(self):
+        run = self.whole(1).runs[0]
+        self.bench.book.edit("spool", lambda edit: edit.update(RUN, run.id, spool="Chalk"))
+        self.click("tabWorkshop")
+        self.type_into("spoolName-1", "Chalk, lot 4")
+        self.settle()
+        study = self.whole(1)
+        self.assertEqual(study.runs[0].spool, "Chalk, lot 4")
+        self.assertEqual(dict(prices_of(study).per_kg), {"Chalk, lot 4": 20.0})
+
+    def test_a_piece_is_renamed_and_a_name_that_is_taken_or_empty_is_refused(self):
+        self.bench.do(operations.add_piece, name="Tray")
+        self.click("tabPieces")
+        self.settle()
+        self.type_into("pieceName-1", "Tray")
+        self.assertIn("There is a piece called “Tray” already.", self.texts())
+        self.type_into("pieceName-1", "  ")
+        self.assertIn("Please type a name for the piece first.", self.texts())
+        self.type_into("pieceName-1", "Hook")
+        self.assertEqual(self.whole(1).pieces[1].name, "Hook")
+
+    def whole(self, study_id):
+        with self.bench.book.reading() as connection:
+            return load_study(connection, study_id)

@@ -158,8 +158,19 @@ class Bench(InWindow):
         self.settle()
         self.click("tabHistory")
         table = self.find("history")
-        self.assertEqual([table.item(line, 2).text() for line in range(2)], ["undo", "edit"])
-        self.assertEqual(table.item(0, 1).text(), "new study Trial")
+        self.settle()
+        self.assertEqual([table.item(line, 4).text() for line in range(2)], ["undo", "edit"])
+        self.assertEqual(table.item(0, 2).text(), "new study Trial")
+
+    def test_history_keeps_the_lines_that_hold_what_is_typed(self):
+        for name in ("Margin of error", "Another"):
+            self.bench.do(operations.add_study, name=name)
+        self.click("tabHistory")
+        self.settle()
+        self.find("historyFilter").setText("study margin")
+        table = self.find("history")
+        self.assertEqual([table.item(0, 1).text(), table.rowCount()], ["Margin of error", 1])
+        self.assertIn("1 of the newest", self.find("historyTold").text())
 
 
 class Importing(InWindow):

@@ -46,6 +46,9 @@ from .plans import draw_runs as draw_runs
 from .plans import give_times as give_times
 from .plans import put_back_step as put_back_step
 from .plates import edit_plate as edit_plate
+from .renaming import rename_machine as rename_machine
+from .renaming import rename_piece as rename_piece
+from .renaming import rename_spool as rename_spool
 from .responses import ResponseParts as ResponseParts
 from .responses import add_response as add_response
 from .responses import edit_response as edit_response

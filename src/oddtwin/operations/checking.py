@@ -35,6 +35,18 @@ def own_name(
             raise StoreError(f"{taken.format(wanted.strip())}; choose another name.")
 
 
+def free_name(edit: Edit, table: Table, noun: str, name: str, own: int | None = None) -> None:
+    """Refuse a name of the workshop that another row has.
+
+    Raises
+    ------
+    StoreError
+        The name is taken.
+    """
+    if set(edit.ids(table, "name", name)) - {own}:
+        raise StoreError(f"There is a {noun} called “{name}” already.")
+
+
 def needs(text: str, what: str) -> None:
     """Refuse an empty text.
 

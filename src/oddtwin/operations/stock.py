@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any, TypedDict, Unpack
 
 from oddtwin.core.quantities import now, write_moment
+from oddtwin.operations.checking import free_name
 from oddtwin.operations.workshop import check_figures, named
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import CONTAINER, SPOOL
@@ -34,8 +35,7 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
     cleaned = named(name, "spool")
 
     def change(edit: Edit) -> None:
-        if edit.ids(SPOOL, "name", cleaned):
-            raise StoreError(f"There is a spool called “{cleaned}” already.")
+        free_name(edit, SPOOL, "spool", cleaned)
         edit.insert(SPOOL, name=cleaned)
 
     return book.edit(f"add spool {cleaned}", change)

@@ -8,6 +8,7 @@ from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
+from oddtwin.operations.checking import free_name
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import BLOCK, ESTIMATE, MACHINE, PIECE, RATES, RUN
 
@@ -70,8 +71,7 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
     cleaned = named(name, "machine")
 
     def change(edit: Edit) -> None:
-        if edit.ids(MACHINE, "name", cleaned):
-            raise StoreError(f"There is a machine called “{cleaned}” already.")
+        free_name(edit, MACHINE, "machine", cleaned)
         edit.insert(MACHINE, name=cleaned)
 
     return book.edit(f"add machine {cleaned}", change)
@@ -128,8 +128,7 @@ def add_piece(
     cleaned = named(name, "piece")
 
     def change(edit: Edit) -> None:
-        if edit.ids(PIECE, "name", cleaned):
-            raise StoreError(f"There is a piece called “{cleaned}” already.")
+        free_name(edit, PIECE, "piece", cleaned)
         edit.insert(
             PIECE,
             name=cleaned,

@@ -70,6 +70,11 @@ class Edit:
         found = self.connection.execute(select(table).where(table.c[column] == value)).mappings()
         return sorted((dict(row) for row in found), key=lambda row: row["id"])
 
+    def every(self, table: Table) -> list[Row]:
+        """Return all rows, by id."""
+        found = self.connection.execute(select(table).order_by(table.c.id)).mappings()
+        return [dict(row) for row in found]
+
     def get(self, table: Table, row_id: int) -> Row:
         """Return one row."""
         return self._row(table, row_id)

@@ -155,9 +155,19 @@ def read_summaries(
             {"before": before, "most": most, "tag": kept.tag},
         ).fetchall()
     return [
-        StudySummary(id_, *map(str, words), *counts, bool(due), str(tags), str(verdict))
-        for id_, *words, runs, done, aside, due, tags, verdict in rows
-        for counts in [(runs, done, aside)]
+        StudySummary(
+            id=row[0],
+            name=str(row[1]),
+            question=str(row[2]),
+            decision=str(row[3]),
+            runs=row[4],
+            finished=row[5],
+            set_aside=row[6],
+            due=bool(row[7]),
+            tags=str(row[8]),
+            verdict=str(row[9]),
+        )
+        for row in rows
     ]
 
 

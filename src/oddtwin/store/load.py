@@ -61,7 +61,6 @@ from oddtwin.store.schema import (
     FACTOR,
     HELD,
     LEVEL,
-    LOG,
     LOOK,
     MACHINE_CHANGE,
     MARK,
@@ -167,12 +166,6 @@ def load_instrument_names(connection: Connection) -> list[str]:
     """Read what responses of all studies are measured with, by name."""
     query = select(RESPONSE.c.instrument).where(RESPONSE.c.instrument != "").distinct()
     return sorted(connection.execute(query).scalars())
-
-
-def load_log(connection: Connection, limit: int = 500) -> list[tuple[str, str, str]]:
-    """Read the newest lines of the log: when, kind and title."""
-    query = select(LOG.c.at, LOG.c.kind, LOG.c.title).order_by(LOG.c.id.desc()).limit(limit)
-    return [(row.at, row.kind, row.title) for row in connection.execute(query)]
 
 
 def _log_of(connection: Connection, study_id: int, plan: Plan | None) -> dict[str, Any]:

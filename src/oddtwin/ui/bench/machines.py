@@ -113,21 +113,27 @@ class MachinesPanel(QWidget):
             )
 
         fields = {}
-        for name, unit in (("overhead_min", "min"), ("cost_per_h", ""), ("power_w", "W")):
-            fields[name] = QuantityField(f"{name}-{machine.id}", unit, "0", 110)
-            fields[name].quantity_committed.connect(partial(edit, name))
+        for figure, unit in (("overhead_min", "min"), ("cost_per_h", ""), ("power_w", "W")):
+            fields[figure] = QuantityField(f"{figure}-{machine.id}", unit, "0", 110)
+            fields[figure].quantity_committed.connect(partial(edit, figure))
         made_of = label("", "quiet")
         made_of.setObjectName(f"madeOf-{machine.id}")
 
         def show(value: Machine) -> None:
-            for name, field in fields.items():
-                stored = getattr(value, name)
+            name.show_text(value.name)
+            for figure, field in fields.items():
+                stored = getattr(value, figure)
                 field.show_values([stored] if stored else [])
             made = self._made_of[value.id] or "as bought: no change is logged"
             through = self._through.get(value.id, "")
             made_of.setText(f"{made}.\n{through}." if through else made)
 
-        return FieldRow([label(machine.name, wrap=False), *fields.values(), made_of], show)
+        name = LineField(f"machineName-{machine.id}", "Name of the machine", 150)
+        name.edit.setAccessibleName("Name of the machine")
+        name.committed.connect(
+            lambda text: self._workbench.do(operations.rename_machine, machine_id=machine.id, name=text)
+        )
+        return FieldRow([name, *fields.values(), made_of], show)
 
 
 def _through_nozzle(book: LabBook, machine_id: int, changes: Sequence[MachineChange]) -> str:

@@ -20,7 +20,6 @@ from oddtwin.ui.widgets import (
     QuantityField,
     button,
     column_label,
-    heading,
     label,
     plain_caption,
     row,
@@ -137,12 +136,18 @@ class PieceCard(Card):
                 self._takes[key, name] = field
                 takes.addWidget(field, line, column)
         takes.setColumnStretch(4, 1)
-        self.add(row(heading(piece.name), None, removing), parts)
+        self._name = LineField(f"pieceName-{piece.id}", "Name of the piece", 320)
+        self._name.edit.setAccessibleName("Name of the piece")
+        self._name.committed.connect(
+            lambda text: workbench.do(operations.rename_piece, piece_id=piece.id, name=text)
+        )
+        self.add(row(self._name, None, removing), parts)
         self.add(column_label("Faults it can show"), faults)
         self.add(label("What one print takes; empty for as usually", "column", wrap=False), takes)
 
     def refresh(self, piece: Piece) -> None:
         """Show the piece as it is now."""
+        self._name.show_text(piece.name)
         self._piece = piece
         self._zones.show_text("; ".join(piece.zones))
         self._sizes.show_text("; ".join(f"{size.name} {format_reading(size.mm)}" for size in piece.sizes))

@@ -18,7 +18,6 @@ from oddtwin.ui.widgets import (
     IconButton,
     LineField,
     QuantityField,
-    at_least,
     button,
     column_label,
     heading,
@@ -26,7 +25,6 @@ from oddtwin.ui.widgets import (
     plain_tip,
     row,
     set_quietly,
-    short,
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
@@ -102,6 +100,8 @@ class SpoolsCard(Card):
         )
 
         def show(value: Spool) -> None:
+            name.show_text(value.name)
+            name.setToolTip(plain_tip(value.name))
             price.show_values([value.price_per_kg] if value.price_per_kg else [])
             material.show_text(value.material)
             density.edit.setPlaceholderText(f"{said_of_spool(value).usual.density_g_cm3:g}")
@@ -117,9 +117,11 @@ class SpoolsCard(Card):
             set_quietly(abrasive, abrasive.setChecked, value.abrasive)
             dried.setText(_dried_words(value))
 
-        name = label(short(spool.name, 24), wrap=False)
-        name.setToolTip(plain_tip(spool.name))
-        at_least(name, width=150)
+        name = LineField(f"spoolName-{spool.id}", "Name of the spool", 170)
+        name.edit.setAccessibleName("Name of the spool")
+        name.committed.connect(
+            lambda text: self._workbench.do(operations.rename_spool, spool_id=spool.id, name=text)
+        )
         return FieldRow(
             [name, price, weighed, left, material, diameter, density, abrasive, dried, remove], show
         )

@@ -41,7 +41,7 @@ class RechecksCard(Card):
         """Show the checks of a run; hidden where there are none."""
         # What was to be checked again would tell the arm of a print that is judged by its code.
         texts = () if run.arm_id == HIDDEN else self._due(run.id)
-        self._title.setText(f"Check again: {self._why(run.id)}")
+        self._title.setText(f"Check again: {self._why(run.id)}" if texts else "")
         if texts != self._texts or self._run is None or run.id != self._run.id:
             self._build(texts)
         self._run, self._texts = run, texts
