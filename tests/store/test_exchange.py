@@ -4,6 +4,7 @@ import html.parser
 import json
 import re
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -11,11 +12,12 @@ from oddtwin import operations
 from oddtwin.core.design import Design
 from oddtwin.core.judgement import analyse
 from oddtwin.core.picture import below, overview
+from oddtwin.core.quantities import seconds_of
 from oddtwin.core.readings import read_table, write_table
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import DecisionKind, LookAt, plates_of, study_from_readings, tidy_readings
 from oddtwin.store import StoreError, known_noise, load_study
-from oddtwin.store.exchange import read_study, report_html, schemas, write_study
+from oddtwin.store.exchange import Background, read_study, report_html, schemas, write_study
 from tests.builders import NOON
 from tests.cases import InBook
 
@@ -212,6 +214,25 @@ class Reports(WholeStudies):
         self.assertIn("set aside: fell over", words)
         self.assertIn("rim 1; rib 1", words)
 
+    def test_it_says_how_to_repeat_it_and_begins_with_what_was_found_in_short(self):
+        value = self.finished()
+        arm = value.arms[1]
+        factor, level = value.levels_of(arm)[0]
+        moved = replace(level, how="heat to 240 °C first", way_back="back within minutes")
+        levels = tuple(moved if one is level else one for one in factor.levels)
+        value = replace(value, factors=(replace(factor, levels=levels), *value.factors[1:]))
+        known = Background({"Marlow": "nozzle 0.4 mm brass"}, {value.responses[0].id: "2026-02-03"})
+        page = report_html(value, analyse(value), datetime(2026, 3, 9, 18, 0, tzinfo=UTC), known=known)
+        section = re.sub(r"<[^>]+>", " ", page[page.index("How to repeat this") : page.index("<h2>Figures")])
+        words = " ".join(section.split())
+        for told in ("heat to 240 °C first", "back within minutes", "nozzle 0.4 mm brass", "set 2026-02-03"):
+            self.assertIn(told, words)
+        in_turn = sorted(value.runs, key=lambda run: seconds_of(run.started))
+        printed = [run.code for run in in_turn if run.started]
+        self.assertIn(f"In the order as printed: {', '.join(printed)}.", words)
+        self.assertLess(page.index("<h2>In short"), page.index("<h2>What was found"))
+        self.assertIn("break-after: page", page)
+
     def test_it_needs_no_other_file_and_holds_vectors(self):
         _, analysis, page = self.page()
         self.assertNotIn("http://", page.replace("http://www.w3.org/2000/svg", ""))
@@ -222,7 +243,7 @@ class Reports(WholeStudies):
         self.assertGreater(maps, 0)
         whole = [*overview(analysis.overall, analysis.findings), *below(analysis.overall, analysis.findings)]
         self.assertGreater(len(whole), 0)
-        self.assertEqual(page.count("<svg"), 2 * len(analysis.findings) + maps + len(whole))
+        self.assertEqual(page.count("<svg"), 4 * len(analysis.findings) + maps + len(whole))
 
     def test_it_is_well_formed(self):
         _, _, page = self.page()

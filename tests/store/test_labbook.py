@@ -277,7 +277,7 @@ class Undoing(InBook):
             rates, _, note, *rest = load_history(connection)
         self.assertEqual((note.study, note.change), ("Trial", "note: nothing → a squeak"))
         self.assertEqual((rates.study, rates.change), ("", "labour per h: 10 → 20"))
-        self.assertTrue(all(line.study == "Trial" for line in rest if "run" in line.title))
+        self.assertEqual({line.study for line in rest if "run" in line.title}, {"Trial"})
 
     def test_an_edit_that_changes_nothing_leaves_no_trace(self):
         operations.add_study(self.book, name="One")

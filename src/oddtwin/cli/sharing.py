@@ -185,6 +185,7 @@ def run_report(arguments: argparse.Namespace) -> int:
     from oddtwin.core.judgement import analyse
     from oddtwin.store import known_noise
     from oddtwin.store.atomic import write_file
+    from oddtwin.store.exchange import Background, load_background
     from oddtwin.ui.forms import FORMS, PHOTOGRAPHED, told_in_form
     from oddtwin.work.looked_at import looked_at
 
@@ -194,15 +195,15 @@ def run_report(arguments: argparse.Namespace) -> int:
             f"{arguments.output}: a report is written as {', '.join(f'.{one}' for one in FORMS)}"
         )
     with _told(arguments.source, arguments.study) as (study, book):
-        lent = {}
+        lent, known = {}, Background()
         if book is not None:
             with book.reading() as connection:
-                lent = known_noise(connection, study)
+                lent, known = known_noise(connection, study), load_background(connection, study)
         looked = looked_at(book, study) if book is not None and form in PHOTOGRAPHED else []
         painted = form in ("pdf", "png")
         with painting() if painted else nullcontext(), writing(arguments.output):
             content = told_in_form(
-                form, study, analyse(study, lent.get), looked, arguments.paper, arguments.names
+                form, study, analyse(study, lent.get), looked, arguments.paper, arguments.names, known
             )
             write_file(arguments.output, content)
     print(f"Written: {arguments.output}")

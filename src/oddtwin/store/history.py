@@ -81,7 +81,10 @@ def _studies_of(connection: Connection, changes: Iterable[Mapping[str, Any]]) ->
         if table is not None and "run_id" in table.c and "run_id" not in row:
             query = select(table.c.run_id).where(table.c.id == change["id"])
             wanted["run"].update(key for key in connection.execute(query).scalars() if key is not None)
-    found = {}
+        if change.get("table") == "plate":
+            wanted["plate"].add(int(change["id"]))
+    plates = select(RUN.c.plate_id, RUN.c.study_id).where(RUN.c.plate_id.in_(wanted.pop("plate", set())))
+    found = {("plate", key): study for key, study in connection.execute(plates)}
     for noun, ids in wanted.items():
         table = _OF_STUDY[noun]
         listed = sorted(ids)

@@ -10,7 +10,7 @@ from oddtwin.core.picture import LIGHT, to_svg
 from oddtwin.core.quantities import now
 from oddtwin.core.study import Study
 from oddtwin.store import neutral
-from oddtwin.store.exchange import Looked, card_of, report_html, tables_markdown
+from oddtwin.store.exchange import Background, Looked, card_of, report_html, tables_markdown
 
 FORMS: Final = ("html", "pdf", "svg", "png", "md")
 """By the end of a file's name."""
@@ -26,6 +26,7 @@ def told_in_form(
     looked: Sequence[Looked] = (),
     paper: str = "A4",
     names: bool = False,
+    known: Background | None = None,
 ) -> str | bytes:
     """Return what a file in a form holds.
 
@@ -43,11 +44,13 @@ def told_in_form(
         A4 or Letter, of a PDF.
     names : bool
         Whether a page names judges and operators.
+    known : Background, optional
+        What the lab book knows beyond the study.
     """
     if form == "md":
         return tables_markdown(study, analysis)
     if form in PHOTOGRAPHED:
-        page = report_html(study, analysis, now(), looked, names)
+        page = report_html(study, analysis, now(), looked, names, known)
         if form == "html":
             return page
         from oddtwin.ui.widgets.report_pages import report_pdf

@@ -14,7 +14,7 @@ from oddtwin.core.quantities import now
 from oddtwin.core.study import Study
 from oddtwin.store import KeptKind, LabBook, StoreError, known_noise
 from oddtwin.store.atomic import write_with
-from oddtwin.store.exchange import read_study, report_html
+from oddtwin.store.exchange import Background, load_background, read_study, report_html
 from oddtwin.store.exchange.archive import extract, file_hash, opened, write_archive
 from oddtwin.store.exchange.pack import STUDY, package_members
 from oddtwin.store.study_log import load_study_log
@@ -61,15 +61,17 @@ def pack_study(
     """
     noise: dict[str, NoiseFloor] = {}
     log: list[tuple[str, str, str]] = []
+    known = Background()
     if book is not None:
         with book.reading() as connection:
             lent = known_noise(connection, study)
             log = load_study_log(connection, study)
+            known = load_background(connection, study)
         noise = {one.name: lent[one.id] for one in study.responses if one.id in lent}
     by_id = {one.id: noise[one.name] for one in study.responses if one.name in noise}
     analysis = analyse(study, by_id.get)
     looked = looked_at(book, study, job.part(0.0, 0.2)) if book is not None else []
-    report = report_html(study, analysis, now(), looked)
+    report = report_html(study, analysis, now(), looked, known=known)
     with tempfile.TemporaryDirectory(prefix="odd-twin-pack-") as folder:
         kept = _kept(study, book, content, Path(folder), job.part(0.2, 0.5)) if book is not None else {}
         members = package_members(study, analysis, noise=noise, report=report, log=log, kept=kept)

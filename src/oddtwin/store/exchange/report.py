@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row, voiding
-from oddtwin.core.judgement import Analysis, session_result
+from oddtwin.core.judgement import Analysis, compared_words, contrasts, session_result
 from oddtwin.core.picture import (
     LIGHT,
     CellMap,
@@ -20,6 +20,7 @@ from oddtwin.core.picture import (
     difference_ruler,
     has_ruler,
     overview,
+    ruler_legend,
     to_svg,
     twin_mark,
 )
@@ -27,6 +28,7 @@ from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import BlindSession, Run, RunReading, Study
 from oddtwin.store.exchange.people import unnamed
+from oddtwin.store.exchange.repeating import Background, repeat_values
 from oddtwin.store.page import filled_page, neutral
 
 WIDTH = 760.0
@@ -40,7 +42,12 @@ class Looked(NamedTuple):
 
 
 def report_html(
-    study: Study, analysis: Analysis, now: datetime, looked: Sequence[Looked] = (), names: bool = False
+    study: Study,
+    analysis: Analysis,
+    now: datetime,
+    looked: Sequence[Looked] = (),
+    names: bool = False,
+    known: Background | None = None,
 ) -> str:
     """Write the report of a study.
 
@@ -56,6 +63,8 @@ def report_html(
         Photographs that stand beside the figures, with nothing of the camera in them.
     names : bool
         Whether judges and operators are named; else they are numbered.
+    known : Background, optional
+        What the lab book knows beyond the study: make-up of the machines, when margins were set.
 
     Returns
     -------
@@ -74,6 +83,8 @@ def report_html(
         course=[_picture(item) for item in below(analysis.overall, analysis.findings)],
         head=TABLE_HEAD,
         rows=[table_row(finding) for finding in analysis.findings],
+        compared=compared_words(study) if len(contrasts(study)) == 1 else "",
+        again=repeat_values(study, known or Background()),
         runs=[_run(study, run, where[run.id], read[run.id]) for run in study.runs],
         looked=looked,
         judged=[_judged(study, session, told) for session in study.sessions if session.opened],
@@ -99,6 +110,7 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
         "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
         "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",
         "ruler": Markup(to_svg(difference_ruler(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",
+        "legend": Markup(to_svg(ruler_legend(finding, WIDTH), LIGHT)) if has_ruler(finding) else "",
         "details": detail_lines(finding),
     }
 

@@ -186,9 +186,12 @@ def _reported(
 ) -> str:
     """Write a report; returns what to tell of it."""
     form, paper, names = how
+    from oddtwin.store.exchange import load_background
     from oddtwin.ui.forms import PHOTOGRAPHED, told_in_form
     from oddtwin.work.looked_at import looked_at
 
     looked = looked_at(book, study, job) if form in PHOTOGRAPHED else []
-    write_file(path, told_in_form(form, study, analysis, looked, paper, names))
+    with book.reading() as connection:
+        known = load_background(connection, study)
+    write_file(path, told_in_form(form, study, analysis, looked, paper, names, known))
     return f"Written: {path}"

@@ -42,7 +42,7 @@ _STYLE: Final = f"""
 h1 {{ font-size: 20px; }} h2 {{ font-size: 15px; margin-top: 16px; }} h3 {{ font-size: 12px; }}
 p {{ margin-top: 3px; margin-bottom: 3px; }} .lead {{ font-size: 13px; }} .quiet {{ color: {LIGHT.muted}; }}
 h4 {{ font-size: 10px; margin-bottom: 4px; }} th {{ text-align: left; }}
-th, td {{ font-size: 8px; border-bottom: 0.5px solid {LIGHT.line}; }}
+th, td {{ font-size: 9px; border-bottom: 0.5px solid {LIGHT.line}; }}
 .threat {{ background-color: {LIGHT.warning_soft}; }}
 """
 
