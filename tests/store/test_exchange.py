@@ -221,6 +221,8 @@ class Reports(WholeStudies):
         moved = replace(level, how="heat to 240 °C first", way_back="back within minutes")
         levels = tuple(moved if one is level else one for one in factor.levels)
         value = replace(value, factors=(replace(factor, levels=levels), *value.factors[1:]))
+        first = replace(value.responses[0], margin=2.0)
+        value = replace(value, responses=(first, *value.responses[1:]))
         known = Background({"Marlow": "nozzle 0.4 mm brass"}, {value.responses[0].id: "2026-02-03"})
         page = report_html(value, analyse(value), datetime(2026, 3, 9, 18, 0, tzinfo=UTC), known=known)
         section = re.sub(r"<[^>]+>", " ", page[page.index("How to repeat this") : page.index("<h2>Figures")])

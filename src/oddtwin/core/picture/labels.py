@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
@@ -121,7 +122,7 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
     step = min(52.0, (height - top - margin - 34) / max(1, len(rows)))
     small = max(3.5, min(9.5, step * 0.2))
     columns = (margin, margin + 20, margin + 64, margin + 146, margin + 226, width - margin - 118)
-    heads = ("", "Run", "When", "Piece", "Set up, and check before", "Started · Done · g")
+    heads = ("", "Run", "When", "Piece", "Set up, and check before", "To be filled in")
     shapes: list[Shape] = [
         Text(margin, margin + 16, title, "ink", size=22, bold=True),
         Text(margin, margin + 34, under, "muted", size=10),
@@ -143,9 +144,11 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
         lines += [(line, "muted") for line in wrapped(row.checks, room, small, 4 - len(lines))]
         for number, (line, role) in enumerate(lines):
             shapes.append(Text(columns[4], first + number * small * 1.15, line, role, size=small))
-        for box in range(3):
-            x = columns[5] + box * 40
-            shapes.append(Line(x, y + step - 4, x + 34, y + step - 4, "muted", 0.6))
+        shapes += _tick_box(columns[0], first + small * 0.6, min(small, step / 3))
+        for box, word in enumerate(("started", "done", "grams")):
+            x, foot = columns[5] + box * 40, y + step - small * 0.9
+            shapes.append(Line(x, foot, x + 34, foot, "muted", 0.6))
+            shapes.append(Text(x, foot + small * 0.7, word, "muted", size=small * 0.65))
     bottom = height - margin - 6
     shapes += [
         Line(margin, top + step * len(rows), width - margin, top + step * len(rows), "line", 0.6),
@@ -168,6 +171,12 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
     return Drawing(width, height, tuple(shapes), f"run sheet of {title}")
 
 
+def _tick_box(x: float, y: float, side: float) -> list[Shape]:
+    """A box to be ticked when the print is made."""
+    corners = ((x, y), (x + side, y), (x + side, y + side), (x, y + side), (x, y))
+    return [Line(*one, *two, "ink", 0.7) for one, two in pairwise(corners)]
+
+
 def _label(label: RunLabel, x: float, y: float, grid: LabelGrid) -> list[Shape]:
     width, height = grid.label_width_mm * POINTS_PER_MM, grid.label_height_mm * POINTS_PER_MM
     inset = 7.0
@@ -177,7 +186,11 @@ def _label(label: RunLabel, x: float, y: float, grid: LabelGrid) -> list[Shape]:
     small = max(5.0, min(8.5, height * 0.11))
     shapes: list[Shape] = [*_qr(label.link, x + width - inset - side, y + (height - side) / 2, side)]
     shapes.append(Text(x + inset, y + inset + code * 0.86, label.code, "ink", size=code, bold=True))
-    for number, line in enumerate(label.lines):
+    # A long name of a study, which stands last, goes on below as far as the label has room above its foot.
+    *above, study = label.lines or ("",)
+    most = int((height - 2 * inset - code * 0.86 - small) / (1.35 * small))
+    lines = [*above, *wrapped(study, room + 24, small, max(1, most - len(above)))]
+    for number, line in enumerate(lines):
         at = y + inset + code * 0.86 + small * 1.35 * (number + 1) + 2
         shapes.append(Text(x + inset, at, fit(line, room + 24, small), "ink", size=small))
     return [*shapes, *_front(x + inset, y + height - inset, small)]
