@@ -106,6 +106,7 @@ class MainWindow(QMainWindow):
         bench.analysis_changed.connect(self._on_analysis_changed)
         bench.failed.connect(self.show_message)
         bench.warmed.connect(self._show_undo)
+        bench.stage_wanted.connect(self._on_stage_chosen)
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)

@@ -58,6 +58,7 @@ class Workbench(QObject):
     analysis_changed = Signal()
     warmed = Signal()
     failed = Signal(str)
+    stage_wanted = Signal(object)
     ended = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:

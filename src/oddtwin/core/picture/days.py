@@ -10,7 +10,7 @@ from typing import Final
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
 from oddtwin.core.schedule import Placed, Presence, moment
 
-ROW: Final = 46.0
+ROW: Final = 54.0
 _LEFT, _TOP, _BOTTOM = 110.0, 30.0, 10.0
 _BAR: Final = 30.0
 
@@ -86,8 +86,10 @@ class DayChart:
     def drawing(self, chosen: int | None = None) -> Drawing:
         """Draw the chart; the chosen print is framed."""
         shapes: list[Shape] = [*self._hours(), *self._rows()]
-        for item in self.placed:
+        free: dict[tuple[float, int], float] = {}
+        for item in sorted(self.placed, key=lambda one: one.start):
             shapes += self._print(item, item.key == chosen)
+            shapes += self._code(item, free)
         words = f"{len(self.placed)} prints on {len(self.machines)} machines over {self.days} days"
         return Drawing(self.width, self.height, tuple(shapes), words)
 
@@ -134,7 +136,17 @@ class DayChart:
         shapes.append(Rect(left, top, width, height, "accent"))
         if item.key in self.pinned:
             shapes.append(Rect(left, top, width, 4, "warning"))
+        return shapes
+
+    def _code(self, item: Placed, free: dict[tuple[float, int], float]) -> Sequence[Shape]:
+        """Write the code of a print on it; beside a narrow one above or below, where there is room."""
+        left, top, width, height = self.box(item)
         code = self.codes.get(item.key, "")
         if width >= 7.5 * len(code) + 4:
-            shapes.append(Text(left + width / 2, top + height / 2 + 4, code, "on_accent", "middle", 11))
-        return shapes
+            return [Text(left + width / 2, top + height / 2 + 4, code, "on_accent", "middle", 11)]
+        middle, half = left + width / 2, 3.0 * len(code)
+        for side, foot in ((0, top - 3), (1, top + height + 9)):
+            if free.get((top, side), 0.0) <= middle - half:
+                free[top, side] = middle + half + 2
+                return [Text(middle, foot, code, "ink", "middle", 9)]
+        return []

@@ -11,8 +11,10 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.standing import Stage
 from oddtwin.core.study import Photograph, wanted_shots
 from oddtwin.devices import PHOTOGRAPHS, WatchedFolder
+from oddtwin.ui.going import go_button
 from oddtwin.ui.instruments import instruments_of
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.filed import FiledCard
@@ -38,6 +40,7 @@ class PhotographsPanel(QWidget):
         self._code = label("", "code", wrap=False)
         self._code.setObjectName("nextCode")
         self._next = label("", "lead")
+        self._go = go_button(desk.workbench, Stage.PLAN)
         self._next.setObjectName("nextShot")
         self._told = label("", "quiet")
         self._told.setObjectName("shotsTold")
@@ -57,7 +60,7 @@ class PhotographsPanel(QWidget):
         beside.addWidget(self._filed, 1, Qt.AlignmentFlag.AlignTop)
         self._list = Card(
             heading("Shot list"),
-            row(self._code, 12, self._next, None),
+            row(self._code, 12, self._next, self._go, None),
             label(
                 "Drop photographs here, or choose them: the QR label in the picture names the print, else "
                 "they fill the list in turn. What came to the wrong place is dragged to the right one.",
@@ -89,6 +92,7 @@ class PhotographsPanel(QWidget):
         planned = study.plan.piece_ids if study.plan else ()
         views = any(study.pieces[key].views for key in planned)
         wanted = wanted_shots(study)
+        self._go.setVisible(not planned)
         if not planned:
             self._next.setText("Draw the order under Plan first; every print has its code then.")
         elif not views:

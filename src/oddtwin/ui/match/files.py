@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core import predicted
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
+from oddtwin.core.standing import Stage
 from oddtwin.core.study import Arm, ArmFile, Study
+from oddtwin.ui.going import go_button
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.theme import Theme
@@ -60,8 +62,13 @@ class FilesPanel(QWidget):
         )
         self._hint = label("", "quiet")
         self._hint.setObjectName("matchHint")
+        self._go = go_button(workbench, Stage.PLAN)
         self._choose = Card(
-            heading("Files"), self._hint, grid, row(Waiting(shelf), None, self._take, self._again)
+            heading("Files"),
+            self._hint,
+            row(self._go, None),
+            grid,
+            row(Waiting(shelf), None, self._take, self._again),
         )
         self._lead = label("", "lead")
         self._lead.setObjectName("matchLead")
@@ -90,6 +97,7 @@ class FilesPanel(QWidget):
         self._again.setVisible(self._shelf.complete)
         self._take.setVisible(self._shelf.complete)
         self._hint.setText(_hint(planned, self._shelf.complete))
+        self._go.setVisible(not planned)
         self._calibrated.hide()
         if self._shelf.complete:
             book = self._workbench.book

@@ -21,7 +21,7 @@ from oddtwin.core.outlook import (
     unit_of,
 )
 from oddtwin.core.picture import Drawing, power_curve
-from oddtwin.core.quantities import format_minutes, format_number, with_unit
+from oddtwin.core.quantities import format_minutes, format_number, format_signed, with_unit
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -161,7 +161,9 @@ class PowerCard(Card):
     def _tell(self, study: Study, response: Response, found: _Told) -> None:
         self._power, self._unit = found.power, found.unit
         self._sentence.setText(found.sentence)
-        self._needs.setText(_needed(found.power, found.unit))
+        plots = contrasts(study)[self._chosen()].plots
+        more = " More prints between two switches do not help here; more switches do." if plots else ""
+        self._needs.setText(_needed(found.power, found.unit) + (more if found.power else ""))
         self._show_power(found.known)
         if found.power is None or found.known is None:
             return
@@ -244,9 +246,7 @@ def _steps(study: Study, response: Response, known: KnownScatter, comparison: in
     before: float | None = None
     for step in certainty(study, known.aim(response), counts, comparison):
         budget, chance = step.budget, step.chance
-        adds = (
-            "–" if before is None or chance is None else f"{100 * (chance - before):+.0f} %".replace("-", "−")
-        )
+        adds = "–" if before is None or chance is None else f"{format_signed(100 * (chance - before), 0)} %"
         rows.append(
             (
                 f"{step.repeats}{noun}{' (planned)' if step.repeats == planned else ''}",

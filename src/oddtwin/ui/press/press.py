@@ -7,8 +7,9 @@ from collections.abc import Mapping, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from oddtwin.core.standing import missing_readings, next_run
+from oddtwin.core.standing import Stage, missing_readings, next_run
 from oddtwin.core.study import Run, RunState, Study, plate_of
+from oddtwin.ui.going import go_button
 from oddtwin.ui.instruments import InstrumentsCard
 from oddtwin.ui.press.aftermath import AftermathCard
 from oddtwin.ui.press.listening import PrinterStamps
@@ -17,7 +18,7 @@ from oddtwin.ui.press.rechecks import RechecksCard
 from oddtwin.ui.press.run_card import RunCard
 from oddtwin.ui.press.take import TakeCard
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import UNSAVED, Card, Page, fix, heading, label, plain_tip
+from oddtwin.ui.widgets import UNSAVED, Card, Page, fix, heading, label, plain_tip, row
 from oddtwin.ui.workbench import Workbench
 
 _SIGNS = {
@@ -33,6 +34,7 @@ class PressView(QWidget):
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
+        self.setObjectName("press")
         self._workbench = workbench
         self._study_id: int | None = None
         self._run_id: int | None = None
@@ -52,6 +54,7 @@ class PressView(QWidget):
         self._none = Card(
             heading("Nothing to print yet"),
             label("Draw the order under Plan first; the runs then wait here, one after another."),
+            row(go_button(workbench, Stage.PLAN), None),
         )
         page = Page()
         for part in (

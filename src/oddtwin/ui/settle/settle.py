@@ -15,8 +15,10 @@ from PySide6.QtWidgets import (
 
 from oddtwin import operations
 from oddtwin.core.quantities import now
+from oddtwin.core.standing import Stage
 from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
 from oddtwin.core.threat import Weight
+from oddtwin.ui.going import go_button
 from oddtwin.ui.settle.go_on import GoOnCard
 from oddtwin.ui.settle.since import SinceCard
 from oddtwin.ui.settle.sizes import SizesCard
@@ -119,6 +121,7 @@ class SettleView(Page):
             self._found.addWidget(label(finding.sentence))
         if not findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+            self._found.addLayout(row(go_button(self._workbench, Stage.PRINT), None))
         self._since.show_study(study, sealed)
         self._weigh.show_study(study, sealed)
         self._sizes.show_study(study, sealed)

@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QVBoxLayout
 from oddtwin.core.decide import TABLE_FIRST, TABLE_HEAD, Finding, aside_words, table_row, voiding
 from oddtwin.core.judgement import Overall, compared_words, contrasts, look_words
 from oddtwin.core.picture import Picture, below, overview
+from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
+from oddtwin.ui.going import go_button
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.verdict.finding import FindingCard
 from oddtwin.ui.verdict.prints import PrintsCard
@@ -53,6 +55,8 @@ class VerdictView(Page):
         self._figures = Card(row(heading("Figures"), None, self._all), self._table)
         self._show_columns(False)
         self.body.addWidget(self._waiting)
+        self._go = go_button(workbench, Stage.PRINT)
+        self.body.addLayout(row(self._go, None))
         self.body.addWidget(self._gate)
         self._prints = PrintsCard(workbench)
         self.body.addWidget(self._compared)
@@ -81,6 +85,7 @@ class VerdictView(Page):
         self._figures.setVisible(bool(findings))
         self._prints.show_study(study if findings else None)
         self._waiting.setVisible(not findings and not sealed)
+        self._go.setVisible(not findings and not sealed and analysis is not None)
         self._compared.setText(compared_words(study))
         self._compared.setVisible(bool(findings) and len(contrasts(study)) == 1)
         # The same analysis again has the same findings; comparing them figure by figure takes long.

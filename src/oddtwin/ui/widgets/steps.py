@@ -14,7 +14,7 @@ from oddtwin.ui.widgets.drawing import paint_focus
 from oddtwin.ui.widgets.reading_order import PAINTED
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
-_LINE = 38
+_LINE = 44
 
 
 class StepField(QWidget):
