@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
+from oddtwin.ui.guide import GuideBar
 from oddtwin.ui.header import Bar, FooterBar, HeaderBar, MessageBar
 from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
 from oddtwin.ui.theme import Theme, px, zoom
@@ -81,7 +82,8 @@ class MainWindow(QMainWindow):
         )
         self._message_bar = MessageBar(self._theme)
         self._footer = FooterBar()
-        for bar in (self._header, self._message_bar, self._track_bar()):
+        self._guide = GuideBar(self._workbench, self.show_stage)
+        for bar in (self._header, self._message_bar, self._track_bar(), self._guide):
             layout.addWidget(bar)
         layout.addLayout(middle, 1)
         layout.addWidget(self._footer)
@@ -107,6 +109,8 @@ class MainWindow(QMainWindow):
         bench.failed.connect(self.show_message)
         bench.warmed.connect(self._show_undo)
         bench.stage_wanted.connect(self._on_stage_chosen)
+        bench.guide_wanted.connect(self._guide.begin)
+        bench.study_changed.connect(lambda _: self._guide.follow())
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)

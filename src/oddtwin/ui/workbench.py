@@ -59,6 +59,7 @@ class Workbench(QObject):
     warmed = Signal()
     failed = Signal(str)
     stage_wanted = Signal(object)
+    guide_wanted = Signal(int)
     ended = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:

@@ -4,6 +4,7 @@ from .chances import power_curve as power_curve
 from .chances import verdict_shares as verdict_shares
 from .days import DayChart as DayChart
 from .designs import design_picture as design_picture
+from .example import annotated_verdict as annotated_verdict
 from .forest import Branch as Branch
 from .forest import forest as forest
 from .labels import GRIDS as GRIDS

@@ -9,7 +9,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
-from oddtwin.core.picture import twin_mark
+from oddtwin.core.picture import annotated_verdict, twin_mark
 from oddtwin.store import recent_books
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, LineField, Page, button, clear, fix, heading, label, row
@@ -40,6 +40,10 @@ class WelcomeView(Page):
                 "lead",
             )
         )
+        column.addWidget(DrawingView(theme, annotated_verdict))
+        finished = button("See a finished study", self._on_finished_clicked, name="seeFinished")
+        guided = button("Try one: a first study in five minutes", self._on_guided_clicked, name="guideFirst")
+        column.addLayout(row(finished, guided, None))
         column.addWidget(self._new_card())
         column.addWidget(self._open_card())
         holder = QWidget()
@@ -90,6 +94,16 @@ class WelcomeView(Page):
             self._workbench.open_book(Path(self._open_folder.text().strip()).expanduser())
         else:
             self._open_folder.show_error("Please type or choose a folder.")
+
+    def _on_finished_clicked(self) -> None:
+        from oddtwin.ui.demo_book import show_finished
+
+        show_finished(self._workbench)
+
+    def _on_guided_clicked(self) -> None:
+        from oddtwin.ui.demo_book import guide_first
+
+        guide_first(self._workbench)
 
     def _on_demo_clicked(self) -> None:
         from oddtwin.ui.demo_book import open_demo
