@@ -17,7 +17,8 @@ class Kinds(WithPlan):
         box.setCurrentIndex(box.findData(kind))
         if unit:
             self.type_into("newResponseUnit", unit, enter=False)
-        self.type_into("newResponseName", name)
+        self.type_into("newResponseName", name, enter=False)
+        self.click("addResponse")
         self.settle()
 
     def at_the_machine(self):

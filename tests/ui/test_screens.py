@@ -151,6 +151,29 @@ class Bench(InWindow):
         self.click("logChange")
         self.assertIn("Please type a name for the change", self.message)
 
+    def test_help_has_a_way_back_to_where_one_was(self):
+        self.bench.do(operations.add_study, name="Trial")
+        self.window.open_study(1)
+        self.stage(2)
+        for back in (lambda: self.click("helpBack"), self.escape, lambda: self.keys(Qt.Key.Key_F1)):
+            self.keys(Qt.Key.Key_F1)
+            self.settle()
+            self.assertEqual(self.focused, "helpBack")
+            back()
+            self.settle()
+            self.assertTrue(self.is_shown("planMachine"))
+
+    def test_escape_closes_what_was_opened_beside_the_studies(self):
+        for opened, shown in (("importFile", "importPath"), ("questionCardsButton", "questionCards")):
+            self.click(opened)
+            self.settle()
+            self.escape()
+            self.assertFalse(self.is_shown(shown))
+        self.assertEqual(self.focused, "newStudyName")
+
+    def escape(self):
+        self.keys(Qt.Key.Key_Escape)
+
     def test_history_tells_what_was_done_and_undone(self):
         self.type_into("newStudyName", "Trial")
         self.settle()

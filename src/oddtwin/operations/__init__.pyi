@@ -49,8 +49,10 @@ from .plates import edit_plate as edit_plate
 from .renaming import rename_machine as rename_machine
 from .renaming import rename_piece as rename_piece
 from .renaming import rename_spool as rename_spool
+from .responses import STANDING_NAMES as STANDING_NAMES
 from .responses import ResponseParts as ResponseParts
 from .responses import add_response as add_response
+from .responses import add_standing_response as add_standing_response
 from .responses import edit_response as edit_response
 from .responses import remove_response as remove_response
 from .runs import Measured as Measured

@@ -19,6 +19,22 @@ LARGEST_FIGURE: Final = 1e12
 """Margins, steps and scatter beyond these are slips of the keys."""
 
 
+STANDING: Final[tuple[dict[str, Any], ...]] = (
+    {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower", "subject": "plate"},
+    {"name": "Part mass", "unit": "g", "role": Role.PART.value, "better": ""},
+    {
+        "name": "Waste",
+        "unit": "g",
+        "role": Role.WASTE.value,
+        "better": "lower",
+        "combine": "sum",
+        "subject": "plate",
+    },
+)
+"""Every new study asks for these: time, plastic in the part, plastic wasted."""
+
+STANDING_NAMES: Final = tuple(str(one["name"]) for one in STANDING)
+
 FIGURES: Final = (
     ("margin", "margin"),
     ("resolution", "instrument’s step"),
@@ -54,6 +70,7 @@ def add_response(
     kind: ResponseKind,
     better: str = "lower",
     words: Sequence[str] = (),
+    margin: float | None = None,
 ) -> Record | None:
     """Add something to measure or grade; the first one that is added decides.
 
@@ -71,6 +88,8 @@ def add_response(
         ``lower``, ``higher``, ``target`` or empty; words have no better.
     words : sequence of str
         Of a word: what can be chosen.
+    margin : float, optional
+        The smallest difference that matters, in the unit.
 
     Raises
     ------
@@ -96,9 +115,39 @@ def add_response(
             "words": listed if kind is ResponseKind.WORD else [],
         }
         values["primary"] = not any(row["primary"] for row in there)
+        if margin is not None:
+            values["margin"] = margin
         edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
 
     return edit_open(book, f"add response {name.strip()}", change)
+
+
+def add_standing_response(book: LabBook, *, study_id: int, name: str) -> Record | None:
+    """Add one of the responses that every study begins with, which was taken out before.
+
+    Parameters
+    ----------
+    book : LabBook
+        Open for writing.
+    study_id : int
+        Which study.
+    name : str
+        Of the response: print time, part mass, waste.
+
+    Raises
+    ------
+    StoreError
+        No study begins with it, or the study has one of that name.
+    """
+    values = next((one for one in STANDING if one["name"] == name), None)
+    if values is None:
+        raise StoreError(f"No study begins with “{name}”.")
+
+    def change(edit: Edit) -> None:
+        free_name(edit, {"id": None, "study_id": study_id}, name)
+        edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
+
+    return edit_open(book, f"add response {name}", change)
 
 
 def _usual(kind: ResponseKind) -> Combine:

@@ -2,35 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any, Final, TypedDict, Unpack
+from typing import TypedDict, Unpack
 
 from oddtwin.core import customs
 from oddtwin.core.customs import QuestionCard
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import ResponseKind
-from oddtwin.core.study import ArmRole, Plan, Role, tidy_tags
+from oddtwin.core.study import ArmRole, Plan, tidy_tags
 from oddtwin.operations.checking import needs, next_position
 from oddtwin.operations.factors import insert_factor
 from oddtwin.operations.plans import insert_plan
-from oddtwin.operations.responses import response_row
+from oddtwin.operations.responses import STANDING, response_row
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record
 from oddtwin.store.schema import ARM, HELD, RESPONSE, STUDY
-
-STANDING: Final[tuple[dict[str, Any], ...]] = (
-    {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower", "subject": "plate"},
-    {"name": "Part mass", "unit": "g", "role": Role.PART.value, "better": ""},
-    {
-        "name": "Waste",
-        "unit": "g",
-        "role": Role.WASTE.value,
-        "better": "lower",
-        "combine": "sum",
-        "subject": "plate",
-    },
-)
-"""Every new study asks for these: time, plastic in the part, plastic wasted."""
 
 
 def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> Record | None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QGridLayout
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, Page, heading, label
+from oddtwin.ui.widgets import Card, Page, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 _KEYS = (
@@ -18,6 +20,11 @@ _KEYS = (
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),
     ("← →, Alt+← Alt+→", "in the timetable: choose a run, move it by a quarter of an hour"),
     ("↑ ↓, PgUp PgDn, 0", "in the layer view: next layer, ten layers on, show all"),
+    ("Ctrl + and −, Ctrl+0", "larger, smaller, as usual"),
+    ("F1", "this sheet, and back"),
+    ("F8", "stopwatch beside the readings"),
+    ("1 … 7", "while a plate prints: what happens to it"),
+    ("Escape", "take back what was typed; leave this sheet"),
     ("F10", "menu"),
 )
 _WORDS = (
@@ -39,10 +46,22 @@ _WORDS = (
 
 
 class HelpView(Page):
-    """Two lists; the user guide in docs/ tells the rest."""
+    """Two lists; the user guide in docs/ tells the rest. ``left`` is emitted to go back to where one was."""
+
+    left = Signal()
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
+        back = button("Back", self.left.emit, name="helpBack", tip="To where you were (Escape)")
+        # Only here: in a field Escape takes back what was typed.
+        QShortcut(
+            QKeySequence("Escape"),
+            self,
+            self.left.emit,
+            context=Qt.ShortcutContext.WidgetWithChildrenShortcut,
+        )
+        self.first = back
+        self.body.addLayout(row(back, None))
         for title, lines in (("Keys", _KEYS), ("Words", _WORDS)):
             grid = QGridLayout()
             grid.setHorizontalSpacing(24)

@@ -29,7 +29,7 @@ from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
-from oddtwin.ui.widgets import UNSAVED, Page, button, label, size_anew
+from oddtwin.ui.widgets import UNSAVED, Page, button, label, may_leave, size_anew
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -193,6 +193,9 @@ class MainWindow(QMainWindow):
 
     def _make_screen(self, name: str) -> QWidget:
         screen = make_screen(name, self._workbench, self._theme)
+        left = getattr(screen, "left", None)
+        if left is not None:
+            left.connect(self._leave_help)
         chosen = getattr(screen, "study_chosen", None)
         if chosen is not None:
             chosen.connect(self._on_study_chosen)
@@ -327,8 +330,17 @@ class MainWindow(QMainWindow):
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def _on_help(self) -> None:
-        if self._may_leave():
-            self._show(HELP)
+        if self._stack.currentWidget() is self._screens.get(HELP):
+            self._leave_help()
+        elif self._may_leave():
+            self._show(HELP).take_focus()  # type: ignore[attr-defined]
+
+    def _leave_help(self) -> None:
+        """Go back to the screen that help was asked for on."""
+        if self._stage is not None:
+            self.show_stage(self._stage)
+        else:
+            self._show_home()
 
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
@@ -357,20 +369,7 @@ class MainWindow(QMainWindow):
             self._workbench.go_back(Path(path))
 
     def _may_leave(self) -> bool:
-        """Commit what is being typed; where it cannot be stored, say so and stay with it."""
-        self._commit_typing()
-        for field, sentence in UNSAVED.within(self).items():
-            if field.isVisible():
-                self.show_message(f"{sentence} Escape in the field gives it up.")
-                field.setFocus()
-                return False
-        return True
-
-    def _commit_typing(self) -> None:
-        """Fields commit when they lose the focus, so that a shortcut loses nothing typed."""
-        focused = self.focusWidget()
-        if focused is not None:
-            focused.clearFocus()
+        return may_leave(self, self.show_message)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -7,10 +7,19 @@ from functools import partial
 from typing import Final, Protocol, TypeVar, Unpack
 
 from PySide6.QtGui import QActionGroup
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QGridLayout, QMenu, QRadioButton
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QMenu,
+    QRadioButton,
+)
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.quantities import QuantityError, capitalized, parse_quantity
 from oddtwin.core.readings import GRADES, ONSET_GRADE, Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Piece, Response, Role, Study
 from oddtwin.ui.theme import Theme
@@ -24,6 +33,7 @@ from oddtwin.ui.widgets import (
     column_label,
     heading,
     label,
+    row,
     set_quietly,
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
@@ -85,13 +95,33 @@ class ResponsesCard(Card):
                 "quiet",
             )
         )
+        self.add(self._standing_row())
         self.add(grid)
         self.add(self._new_row())
 
     def refresh(self, study: Study) -> None:
         """Show the responses of a study."""
         self._shown = study.responses
+        names = {response.name for response in study.responses}
+        for name, box in self._standing.items():
+            set_quietly(box, box.setChecked, name in names)
         self._rows.refresh(study.responses)
+
+    def _standing_row(self) -> QHBoxLayout:
+        """What every study begins with, each taken out or put back by one tick."""
+        self._standing = {name: QCheckBox(name) for name in operations.STANDING_NAMES}
+        for name, box in self._standing.items():
+            box.setObjectName(f"standing-{name}")
+            box.toggled.connect(partial(self._on_standing_ticked, name))
+        return row(column_label("Usual"), *self._standing.values(), None)
+
+    def _on_standing_ticked(self, name: str, wanted: bool) -> None:
+        study = self._workbench.study
+        there = next((one for one in self._shown if one.name == name), None)
+        if study is not None and wanted and there is None:
+            self._workbench.do(operations.add_standing_response, study_id=study.id, name=name)
+        elif there is not None and not wanted:
+            self._workbench.do(operations.remove_response, response_id=there.id, name=name)
 
     def _new_row(self) -> QGridLayout:
         self._name = LineField("newResponseName", "Something to measure or grade, such as Stringing")
@@ -106,12 +136,15 @@ class ResponsesCard(Card):
         self._fault.setVisible(False)
         self._fault.currentIndexChanged.connect(self._on_fault_chosen)
         self._type.currentIndexChanged.connect(self._on_type_changed)
-        self._name.entered.connect(self._on_add_clicked)
-        self._unit.entered.connect(self._on_add_clicked)
+        self._margin = LineField("newResponseMargin", "Margin, if you know it", 170)
+        # Enter goes from field to field, and adds it at the last one.
+        self._name.entered.connect(self._on_name_entered)
+        self._unit.entered.connect(self._margin.setFocus)
+        self._margin.entered.connect(self._on_add_clicked)
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
         add = button("Add", self._on_add_clicked, name="addResponse")
-        for column, widget in enumerate((self._name, self._type, self._unit, self._fault, add)):
+        for column, widget in enumerate((self._name, self._type, self._unit, self._margin, self._fault, add)):
             grid.addWidget(widget, 0, column)
         return grid
 
@@ -153,6 +186,9 @@ class ResponsesCard(Card):
         self._unit.edit.setPlaceholderText(_UNITS.get(kind, "Unit, such as mm"))
         self._fault.setVisible(kind.graded)
 
+    def _on_name_entered(self) -> None:
+        (self._margin if self._unit.isHidden() else self._unit).setFocus()
+
     def _on_fault_chosen(self) -> None:
         if self._fault.currentIndex() > 0:
             self._name.edit.setText(self._fault.currentText())
@@ -170,16 +206,23 @@ class ResponsesCard(Card):
             self._name.show_error("Please type what to measure.")
             return
         kind = self._chosen_type()
+        unit = self._unit.text() if kind.has_unit else ""
+        try:
+            margin = parse_quantity(self._margin.text(), unit) if self._margin.text().strip() else None
+        except QuantityError as error:
+            self._margin.show_error(f"{capitalized(str(error))}.")
+            return
         done = self._workbench.do(
             operations.add_response,
             study_id=study.id,
             name=self._name.text(),
-            unit=self._unit.text() if kind.has_unit else "",
+            unit=unit,
             kind=kind,
+            margin=margin,
             words=self._unit.text().split(",") if kind is ResponseKind.WORD else (),
         )
         if done:
-            for field in (self._name, self._unit):
+            for field in (self._name, self._unit, self._margin):
                 field.clear()
             self._fault.setCurrentIndex(0)
             self._name.setFocus()

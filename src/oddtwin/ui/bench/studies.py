@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
@@ -72,6 +72,19 @@ class StudiesPanel(QWidget):
         self._layout.addWidget(self._empty)
         self._layout.addLayout(self._list)
         self._layout.addStretch(1)
+        QShortcut(
+            QKeySequence("Escape"),
+            self,
+            self._on_escaped,
+            context=Qt.ShortcutContext.WidgetWithChildrenShortcut,
+        )
+
+    def _on_escaped(self) -> None:
+        """Close what was opened beside the list."""
+        for part in (self._cards, self._import):
+            if part is not None and part.isVisible():
+                part.hide()
+                self._name.setFocus()
 
     def refresh(self) -> None:
         """Show the studies of the lab book that are to be listed."""

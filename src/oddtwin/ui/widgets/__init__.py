@@ -28,7 +28,7 @@ from oddtwin.ui.widgets.steps import StepField
 from oddtwin.ui.widgets.table import fill_table, plain_table
 from oddtwin.ui.widgets.tabs import TabbedPage
 from oddtwin.ui.widgets.typing_keys import TypingKeys
-from oddtwin.ui.widgets.unsaved import UNSAVED
+from oddtwin.ui.widgets.unsaved import UNSAVED, commit_typing, may_leave
 
 __all__ = [
     "UNSAVED",
@@ -52,10 +52,12 @@ __all__ = [
     "claimed_path",
     "clear",
     "column_label",
+    "commit_typing",
     "fill_table",
     "fix",
     "heading",
     "label",
+    "may_leave",
     "named_path",
     "paint",
     "paint_focus",

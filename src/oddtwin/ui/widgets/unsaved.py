@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Final, Protocol
 
@@ -73,3 +73,29 @@ class GivesUp(Protocol):
 
 UNSAVED: Final = Unsaved()
 """The one list: an edit is refused once, whoever shows it."""
+
+
+def commit_typing(window: QWidget) -> None:
+    """Let the field that is being typed into commit: fields do when they lose the focus."""
+    focused = window.focusWidget()
+    if focused is not None:
+        focused.clearFocus()
+
+
+def may_leave(window: QWidget, say: Callable[[str], None]) -> bool:
+    """Commit what is being typed; where it cannot be stored, say so and stay with it.
+
+    Parameters
+    ----------
+    window : QWidget
+        With the fields.
+    say : callable
+        Takes the sentence.
+    """
+    commit_typing(window)
+    for field, sentence in UNSAVED.within(window).items():
+        if field.isVisible():
+            say(f"{sentence} Escape in the field gives it up.")
+            field.setFocus()
+            return False
+    return True
