@@ -33,17 +33,19 @@ application, own, folder = make_application(), theme.ASSETS, Path(sys.argv[1])
 
 def ticked(assets):
     theme.ASSETS = assets
-    application.setStyleSheet("")
-    theme.Theme(application)
+    dressing = theme.Theme(application)
     box = QCheckBox("Ticked")
+    dressing.dress(box)
     box.setChecked(True)
     box.resize(box.sizeHint())
+    global worn
+    worn = box.styleSheet()
     return box.grab().toImage()
 
 expected = ticked(own)
 for name in sys.argv[2:]:
     shutil.copytree(own, folder / name, ignore=shutil.ignore_patterns("fonts"))
-    print(name, ticked(folder / name) == expected, name in application.styleSheet())
+    print(name, ticked(folder / name) == expected, name in worn)
 for icon in (folder / sys.argv[2] / "icons").iterdir():
     icon.write_text('<svg xmlns="http://www.w3.org/2000/svg"/>')
 print("without icons", ticked(folder / sys.argv[2]) == expected)

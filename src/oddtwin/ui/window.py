@@ -83,11 +83,14 @@ class MainWindow(QMainWindow):
         self._message_bar = MessageBar(self._theme)
         self._footer = FooterBar()
         self._guide = GuideBar(self._workbench, self.show_stage)
-        for bar in (self._header, self._message_bar, self._track_bar(), self._guide):
+        above = (self._header, self._message_bar, self._track_bar(), self._guide)
+        for bar in above:
             layout.addWidget(bar)
+        self._bars = (*above, self._threats, self._footer)
         layout.addLayout(middle, 1)
         layout.addWidget(self._footer)
         self.setCentralWidget(central)
+        self._dress()
 
     def _track_bar(self) -> QFrame:
         self._track = Track(self._theme)
@@ -114,6 +117,7 @@ class MainWindow(QMainWindow):
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)
+        self._theme.changed.connect(self._dress)
         for key, slot in (
             (QKeySequence.StandardKey.Undo, self._on_undo),
             ("Ctrl+Shift+Z", self._on_redo),
@@ -185,6 +189,7 @@ class MainWindow(QMainWindow):
         if self._stack.indexOf(screen) < 0:
             # Filled first: inside the window every part would be styled and laid out by itself.
             self._stack.addWidget(screen)
+        self._theme.dress(screen)
         self._stack.setCurrentWidget(screen)
         if isinstance(screen, Page):
             screen.content.come_after(self._next)
@@ -223,7 +228,14 @@ class MainWindow(QMainWindow):
 
     # ------------------------------------------------------------ events
 
+    def _dress(self) -> None:
+        """Dress the bars and the screen that is seen; the others when they are shown."""
+        for part in (*self._bars, self._stack.currentWidget()):
+            if part is not None:
+                self._theme.dress(part)
+
     def _on_zoomed(self) -> None:
+        self._dress()
         size_anew(self)
         self._threats.set_folded(self.width() < px(_ROOMY))
         self._footer.show_saved(f"{100 * zoom():.0f} %")
@@ -344,6 +356,7 @@ class MainWindow(QMainWindow):
 
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
+        self._theme.dress(menu)
         menu.addAction("All studies", self._on_home_clicked)
         menu.addAction("New or other lab book (Ctrl+O)", self._on_leave_book)
         back = menu.addAction("Go back to a copy of this lab book…", self._on_go_back)
