@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from itertools import pairwise
 
 from PySide6.QtCore import QPoint, QRect, Qt
@@ -37,15 +37,15 @@ def settle(window: MainWindow, rounds: int = 12) -> None:
         time.sleep(0.002)
 
 
-def every_screen(window: MainWindow) -> Iterator[str]:
-    """Show every screen and tab of the demo in turn, and give its name."""
+def every_screen(window: MainWindow, studies: Mapping[Stage, int] = STUDIES) -> Iterator[str]:
+    """Show every screen and tab in turn, and give its name; by default with studies of the demo."""
     for tab in ("Studies", "Machines", "Calibrate", "Pieces", "Workshop", "History"):
         window.workbench.open_study(None)
         settle(window)
         _press(window, f"tab{tab}")
         yield f"bench, {tab}"
     for stage in Stage:
-        window.open_study(STUDIES.get(stage, 1))
+        window.open_study(studies.get(stage, 1))
         settle(window)
         window.show_stage(stage)
         settle(window)

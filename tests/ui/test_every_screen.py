@@ -8,7 +8,8 @@ from oddtwin import operations
 from oddtwin.core.readings import ResponseKind
 from oddtwin.demo import fresh_demo
 from oddtwin.ui.app import open_demo
-from oddtwin.ui.widgets import Page, QuantityField, column_label, row
+from oddtwin.ui.widgets import Page, QuantityField, column_label, label, row
+from tests.cases import study_in
 from tests.ui.every_screen import every_screen, focusable, problem_with_name, tab_problems
 from tests.ui.test_screens import two_pairs
 from tests.ui.window import InWindow
@@ -48,6 +49,52 @@ def _sideways(window):
         for area in window.findChildren(QScrollArea)
         if area.isVisible() and area.horizontalScrollBar().maximum() > 0
     ]
+
+
+class LongNames(InWindow):
+    """Names of eighty letters without a blank push nothing out of the window."""
+
+    def test_nothing_goes_sideways(self):
+        self.new_study(LONG.format("t"), _with_long_names)
+        self.window.resize(1280, 800)
+        for screen in every_screen(self.window, {}):
+            with self.subTest(screen):
+                self.assertEqual(_sideways(self.window), [])
+                self.assertEqual(self.window.width(), 1280)
+
+    def test_a_label_tells_a_long_word_whole_and_breaks_it_where_it_must(self):
+        broken, cut = label("x" * 80), label("x" * 80, wrap=False)
+        self.assertEqual(broken.text(), "x" * 80)
+        self.assertLess(broken.minimumSizeHint().width(), 300)
+        self.assertEqual(cut.toolTip(), "x" * 80)
+        self.assertEqual(label("a name as usual").text(), "a name as usual")
+
+
+LONG = "donauwindmuhlen" * 5 + "{}"
+
+
+def _with_long_names(do):
+    named = LONG.format
+    do(operations.add_machine, name=named("m"))
+    do(operations.add_piece, name=named("p"), zones=[named("z"), "rim"])
+    do(operations.add_spool, name=named("s"))
+    do(operations.edit_study, study_id=1, question=named("q"))
+    levels = named("a"), named("b")
+    do(operations.add_factor, study_id=1, kind="slicer setting", name=named("f"), levels=levels)
+    do(operations.add_response, study_id=1, name=named("r"), unit="N", kind=ResponseKind.QUANTITY, margin=1.0)
+    do(operations.add_response, study_id=1, name=named("g"), unit="", kind=ResponseKind.GRADE)
+    places = {"machine_ids": [1], "piece_ids": [1]}
+    do(operations.draw_runs, study_id=1, repeats=3, twins=1, seed=1, **places)
+    study = do(study_in, study_id=1)
+    for number, run in enumerate(study.runs):
+        do(operations.start_run, run_id=run.id, code=run.code)
+        do(operations.finish_run, run_id=run.id, code=run.code)
+        for response in study.responses[:4]:
+            value = 10.0 + 0.1 * number - 3.0 * (run.arm_id == study.change.id)
+            do(
+                operations.enter_readings,
+                run_id=run.id, response_id=response.id, values=[value], title="x",
+            )  # fmt: skip
 
 
 def _large(size):

@@ -36,7 +36,9 @@ from oddtwin.ui.widgets import (
     fix,
     heading,
     label,
+    plain_caption,
     row,
+    short,
 )
 from oddtwin.ui.widgets.grid import ReadingsGrid
 from oddtwin.ui.workbench import Workbench
@@ -290,7 +292,7 @@ class CalibratePanel(QWidget):
         can = self._workbench.can_edit and result is not None
         self._keep.setEnabled(can)
         machine = self._machine.currentText()
-        self._log.setText(f"Keep it, and log it on {machine}")
+        self._log.setText(plain_caption(f"Keep it, and log it on {short(machine, 30)}"))
         self._log.setVisible(bool(self._machine_id and self._job.logs))
         self._log.setEnabled(bool(can and result and result.value is not None))
 

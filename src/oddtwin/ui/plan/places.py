@@ -71,7 +71,7 @@ class TickCard(Card):
 
     def box(self, thing: Any) -> QCheckBox:
         """Make the box of a thing."""
-        box = QCheckBox(plain_caption(short(thing.name, 22)))
+        box = QCheckBox(plain_caption(short(thing.name, 17)))
         box.setToolTip(plain_tip(thing.name))
         box.setObjectName(f"{self._noun}-{thing.name}")
         box.toggled.connect(self.chosen)
@@ -188,7 +188,7 @@ class SpoolsRow(QWidget):
                 box.deleteLater()
             self._boxes = {}
             for place, name in enumerate(names, 1):
-                box = QCheckBox(plain_caption(short(name, 26)))
+                box = QCheckBox(plain_caption(short(name, 24)))
                 box.setObjectName(f"spool-{name}")
                 box.setToolTip(plain_tip(name))
                 box.toggled.connect(self.chosen)

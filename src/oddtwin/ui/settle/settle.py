@@ -39,6 +39,7 @@ from oddtwin.ui.widgets import (
     label,
     plain_caption,
     row,
+    short,
     spin_box,
 )
 from oddtwin.ui.workbench import Workbench
@@ -153,7 +154,9 @@ class SettleView(Page):
         keys = study.plan.machine_ids if study.plan and done else ()
         if [key for key, _ in self._ticks] != list(keys):
             clear(self._machines)
-            self._ticks = [(key, QCheckBox(plain_caption(study.machines[key].name))) for key in keys]
+            self._ticks = [
+                (key, QCheckBox(plain_caption(short(study.machines[key].name, 40)))) for key in keys
+            ]
             for key, box in self._ticks:
                 box.setObjectName(f"adoptOn-{key}")
                 box.setChecked(True)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from html import escape
-from typing import Any
+from typing import Any, Final
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QKeySequence, QResizeEvent, QShortcut
@@ -26,12 +27,43 @@ from oddtwin.ui.widgets.reading_order import Content
 from oddtwin.ui.widgets.sizing import at_least, fix
 from oddtwin.ui.widgets.typing_keys import TypingKeys
 
+LONGEST_WORD: Final = 18
+MOST_SHOWN: Final = 60
+_BREAK: Final = "\u200b"
+_LONG_WORD: Final = re.compile(rf"\S{{{LONGEST_WORD + 1},}}")
+
+
+class TextLabel(QLabel):
+    """A label whose long words may be broken, so that no name pushes the rest out of the window."""
+
+    def __init__(self, text: str, wrap: bool) -> None:
+        super().__init__()
+        self.setWordWrap(wrap)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+    def setText(self, text: str) -> None:
+        if self.wordWrap():
+            super().setText(_LONG_WORD.sub(_breakable, text))
+            return
+        shown = _LONG_WORD.sub(lambda found: f"{found[0][: LONGEST_WORD - 1]}…", text)
+        super().setText(shown)
+        if shown != text:
+            self.setToolTip(plain_tip(text))
+
+    def text(self) -> str:
+        return super().text().replace(_BREAK, "")
+
+
+def _breakable(found: re.Match[str]) -> str:
+    """A word with places where a line may end in it."""
+    word = found[0]
+    return _BREAK.join(word[at : at + LONGEST_WORD] for at in range(0, len(word), LONGEST_WORD))
+
 
 def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
     """Make a label in one of the roles of the style sheet."""
-    made = QLabel(text)
-    made.setWordWrap(wrap)
-    made.setTextFormat(Qt.TextFormat.PlainText)
+    made = TextLabel(text, wrap)
     if role:
         made.setProperty("role", role)
     return made
@@ -222,6 +254,10 @@ def clear(layout: QLayout) -> None:
 def choose(box: QComboBox, choices: Sequence[tuple[str, Any]], current: Any) -> None:
     """Fill a combo box with (text, value) and select a value, without telling anyone."""
     blocker = QSignalBlocker(box)
+    if any(len(text) > MOST_SHOWN for text, _ in choices):
+        # A long name is cut off in the field, and whole in the list that opens.
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(MOST_SHOWN // 3)
     box.clear()
     for text, value in choices:
         box.addItem(text, value)
