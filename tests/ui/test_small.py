@@ -1,6 +1,7 @@
 """Small things that were seen on the screen: where Tab goes, what is asked for, what is called what."""
 
 import unittest
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QToolTip, QWidget
@@ -196,3 +197,27 @@ class Names(InWindow):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Words(InWindow):
+    def test_margin_twins_noise_floor_and_threat_are_drawn_where_they_first_stand(self):
+        self.new_study("Trial", two_machines)
+        for stage, tab, word in (
+            (1, "", "margin"),
+            (2, "planDesign", "twins"),
+            (2, "planCan", "noise floor"),
+        ):
+            self.stage(stage)
+            if tab:
+                self.click(tab)
+            self.settle()
+            picture = self.find(f"word-{word}")
+            self.assertIn(word, picture.accessibleName().casefold())
+            self.assertEqual(picture.toolTip(), picture.accessibleName())
+            self.assertTrue(self.is_shown("word-threat"))
+
+    def test_what_the_banner_says_is_announced(self):
+        with mock.patch("oddtwin.ui.header.QAccessible.updateAccessibility") as told:
+            self.window.show_message("The disk is full.")
+        (event,) = told.call_args.args
+        self.assertEqual(event.message(), "The disk is full.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
 
 from oddtwin.ui.theme import Theme
@@ -83,6 +84,8 @@ class MessageBar(Bar):
         """Show a sentence."""
         self._message.setText(sentence)
         self.show()
+        # Who does not see it hears it, wherever the keys are.
+        QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self._message, sentence))
 
 
 class FooterBar(Bar):
@@ -93,7 +96,7 @@ class FooterBar(Bar):
         self._saved = ElidedLabel()
         self._saved.setObjectName("saved")
         self._saved.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        self._where = label("", wrap=False)
+        self._where = ElidedLabel()
         self.line.addLayout(row(self._saved, self._where))
 
     def show_saved(self, text: str) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import IconButton, clear, fix, label, row
+from oddtwin.ui.widgets import IconButton, clear, explained, fix, label, row
 
 if TYPE_CHECKING:
     from oddtwin.core.threat import Threat
@@ -44,7 +44,8 @@ class ThreatPanel(QFrame):
         self._scroll.setWidget(content)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 12, 6, 8)
-        layout.addLayout(row(self._fold, self._title, None))
+        self._word = explained(theme, "threat")
+        layout.addLayout(row(self._fold, self._title, None, self._word))
         layout.addWidget(self._count, 0, Qt.AlignmentFlag.AlignTop)
         layout.addWidget(self._scroll, 1)
         self._show_folded()
@@ -75,6 +76,7 @@ class ThreatPanel(QFrame):
         fix(self, width=_NARROW if self._folded else _WIDTH)
         self._scroll.setVisible(not self._folded)
         self._title.setVisible(not self._folded)
+        self._word.setVisible(not self._folded)
         self._count.setVisible(self._folded)
 
 

@@ -5,6 +5,8 @@ from .chances import verdict_shares as verdict_shares
 from .days import DayChart as DayChart
 from .designs import design_picture as design_picture
 from .example import annotated_verdict as annotated_verdict
+from .first_words import WORDS as WORDS
+from .first_words import word_picture as word_picture
 from .forest import Branch as Branch
 from .forest import forest as forest
 from .labels import GRIDS as GRIDS

@@ -31,6 +31,7 @@ from oddtwin.ui.widgets import (
     button,
     choose,
     column_label,
+    explained,
     heading,
     label,
     row,
@@ -88,13 +89,14 @@ class ResponsesCard(Card):
             grid.setColumnStretch(column, stretch)
         self._rows: Rows[Response] = Rows(grid, self._make_row)
         self.add(heading("What to measure"))
-        self.add(
-            label(
-                "The margin is the smallest difference that would matter to you. Set it now: once the "
-                "verdict has been seen, a changed margin is shown as changed.",
-                "quiet",
-            )
+        margin = label(
+            "The margin is the smallest difference that would matter to you. Set it now: once the verdict "
+            "has been seen, a changed margin is shown as changed.",
+            "quiet",
         )
+        words = row(explained(theme, "margin"), margin)
+        words.setStretch(1, 1)
+        self.add(words)
         self.add(self._standing_row())
         self.add(grid)
         self.add(self._new_row())

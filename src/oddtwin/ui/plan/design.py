@@ -25,6 +25,7 @@ from oddtwin.ui.widgets import (
     button,
     choose,
     column_label,
+    explained,
     fill_table,
     heading,
     label,
@@ -43,6 +44,7 @@ class DesignPanel(QWidget):
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
+        self._theme = theme
         self._workbench = workbench
         self._study_id: int | None = None
         self._machines, self._pieces = MachinesCard(workbench, theme), PiecesCard(workbench, theme)
@@ -125,7 +127,7 @@ class DesignPanel(QWidget):
             spacing=14,
         )
         return Card(
-            heading("Design"),
+            row(heading("Design"), None, explained(self._theme, "twins")),
             self._tiles,
             self._explained,
             self._warning,

@@ -30,6 +30,7 @@ from oddtwin.ui.widgets import (
     QuantityField,
     choose,
     column_label,
+    explained,
     fill_table,
     heading,
     label,
@@ -69,6 +70,7 @@ class PowerCard(Card):
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
+        self._theme = theme
         self._power: ResponsePower | None = None
         self._asked = 0
         self._unit = "pairs"
@@ -112,7 +114,7 @@ class PowerCard(Card):
         comparison.setContentsMargins(0, 0, 0, 0)
         self._comparisons.setLayout(comparison)
         self.add(
-            heading("Chances"),
+            row(heading("Chances"), None, explained(self._theme, "noise floor")),
             grid,
             self._comparisons,
             self._sentence,

@@ -1,6 +1,6 @@
 """Widgets that several screens share."""
 
-from oddtwin.ui.widgets.drawing import DrawingView, paint, paint_focus
+from oddtwin.ui.widgets.drawing import DrawingView, explained, paint, paint_focus
 from oddtwin.ui.widgets.fields import LineField, QuantityField, ReadingField, TextField
 from oddtwin.ui.widgets.files import claimed_path, named_path, proposed_path, write_typed
 from oddtwin.ui.widgets.parts import (
@@ -53,6 +53,7 @@ __all__ = [
     "clear",
     "column_label",
     "commit_typing",
+    "explained",
     "fill_table",
     "fix",
     "heading",

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text
+from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text, word_picture
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 
 
@@ -73,6 +73,15 @@ def paint_focus(painter: QPainter, widget: QWidget, theme: Theme) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.colour("accent"), 2))
         painter.drawRect(widget.rect().adjusted(1, 1, -1, -1))
+
+
+def explained(theme: Theme, word: str) -> DrawingView:
+    """Make the small picture of a word, for the place where it first stands; its tip says it in words."""
+    drawing = word_picture(word)
+    view = DrawingView(theme, lambda _: drawing, QSize(round(drawing.width), round(drawing.height)))
+    view.setToolTip(drawing.description)
+    view.setObjectName(f"word-{word}")
+    return view
 
 
 class DrawingView(QWidget):
