@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from oddtwin.core.standing import Stage
-from oddtwin.core.study import Study, revealed
 from oddtwin.ui.header import Bar
 from oddtwin.ui.widgets import button, label
 from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.study import Study
 
 
 class Step(NamedTuple):
@@ -66,6 +68,9 @@ class GuideBar(Bar):
             self.follow()
 
     def _step(self, study: Study) -> Step:
+        # Loaded with the first study, not with the first screen.
+        from oddtwin.core.study import revealed
+
         printed = sum(run.finished is not None for run in study.runs)
         if not study.runs and not self._asked:
             return Step(

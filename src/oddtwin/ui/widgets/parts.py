@@ -30,7 +30,8 @@ from oddtwin.ui.widgets.typing_keys import TypingKeys
 LONGEST_WORD: Final = 18
 MOST_SHOWN: Final = 60
 _BREAK: Final = "\u200b"
-_LONG_WORD: Final = re.compile(rf"\S{{{LONGEST_WORD + 1},}}")
+# The parts of a path are words of their own.
+_LONG_WORD: Final = re.compile(rf"[^\s/\\]{{{LONGEST_WORD + 1},}}")
 
 
 class TextLabel(QLabel):
