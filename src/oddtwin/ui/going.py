@@ -1,8 +1,10 @@
-"""A way from a screen that has nothing to show to the one where it begins."""
+"""Ways: from a screen that has nothing to show to the one where it begins, and back to a copy."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QPushButton
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QPushButton, QWidget
 
 from oddtwin.core.standing import Stage
 from oddtwin.ui.widgets import button
@@ -21,3 +23,19 @@ def go_button(workbench: Workbench, stage: Stage) -> QPushButton:
     """
     name = f"go-{stage.name.lower()}"
     return button(f"Go to {stage.value}", lambda: workbench.stage_wanted.emit(stage), name=name)
+
+
+def ask_for_copy(parent: QWidget, workbench: Workbench) -> None:
+    """Ask for a copy of the open lab book, and go back to it.
+
+    Parameters
+    ----------
+    parent : QWidget
+        Of the question.
+    workbench : Workbench
+        With a lab book.
+    """
+    folder = str(workbench.book.folder)
+    path, _ = QFileDialog.getOpenFileName(parent, "Go back to a copy", folder, "Lab book (*.sqlite)")
+    if path:
+        workbench.go_back(Path(path))

@@ -38,6 +38,8 @@ class GuideBar(Bar):
         self.line.addWidget(self._said, 1)
         self.line.addWidget(self._act)
         self.line.addWidget(button("Leave the guide", self.leave, name="guideLeave"))
+        workbench.guide_wanted.connect(self.begin)
+        workbench.study_changed.connect(lambda _: self.follow())
         self.hide()
 
     def begin(self, study_id: int) -> None:

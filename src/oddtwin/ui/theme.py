@@ -22,6 +22,7 @@ LEAST_ZOOM, MOST_ZOOM = 0.8, 2.0
 _DRESSED: Final = "dressedIn"
 _THICKEST_LINE: Final = 4
 ZOOM_STEPS: Final = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
+ZOOM_KEYS: Final = (("Ctrl++", 1), ("Ctrl+=", 1), ("Ctrl+-", -1), ("Ctrl+0", 0))
 _USUAL_POINTS: Final = 10.0
 """Of the letters of most desktops; what a person has set beyond is honoured."""
 _zoom = 1.0

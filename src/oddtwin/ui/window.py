@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QSettings
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -23,10 +21,11 @@ from PySide6.QtWidgets import (
 
 from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
+from oddtwin.ui.going import ask_for_copy
 from oddtwin.ui.guide import GuideBar
 from oddtwin.ui.header import Bar, FooterBar, HeaderBar, MessageBar
 from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
-from oddtwin.ui.theme import Theme, px, zoom
+from oddtwin.ui.theme import ZOOM_KEYS, Theme, px, zoom
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
 from oddtwin.ui.widgets import UNSAVED, Page, button, label, may_leave, size_anew
@@ -112,8 +111,6 @@ class MainWindow(QMainWindow):
         bench.failed.connect(self.show_message)
         bench.warmed.connect(self._show_undo)
         bench.stage_wanted.connect(self._on_stage_chosen)
-        bench.guide_wanted.connect(self._guide.begin)
-        bench.study_changed.connect(lambda _: self._guide.follow())
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)
@@ -125,12 +122,10 @@ class MainWindow(QMainWindow):
             ("F10", self._on_menu_clicked),
             ("F1", self._on_help),
             ("Ctrl+O", self._on_leave_book),
-            ("Ctrl++", partial(self._theme.zoom_by, 1)),
-            ("Ctrl+=", partial(self._theme.zoom_by, 1)),
-            ("Ctrl+-", partial(self._theme.zoom_by, -1)),
-            ("Ctrl+0", partial(self._theme.zoom_by, 0)),
         ):
             QShortcut(QKeySequence(key), self, slot)
+        for zoom_key, steps in ZOOM_KEYS:
+            QShortcut(QKeySequence(zoom_key), self, partial(self._theme.zoom_by, steps))
 
     @property
     def workbench(self) -> Workbench:
@@ -239,10 +234,8 @@ class MainWindow(QMainWindow):
         size_anew(self)
         self._threats.set_folded(self.width() < px(_ROOMY))
         self._footer.show_saved(f"{100 * zoom():.0f} %")
-        screen = self._stack.currentWidget()
-        if screen is not None:
-            # Tables are as high as their lines, which the letters decide.
-            screen.refresh()  # type: ignore[attr-defined]
+        # Tables are as high as their lines, which the letters decide.
+        self._stack.currentWidget().refresh()  # type: ignore[attr-defined]
 
     def _on_book_changed(self) -> None:
         self._message_bar.hide()
@@ -376,10 +369,7 @@ class MainWindow(QMainWindow):
     def _on_go_back(self) -> None:
         if not self._may_leave() or not self._workbench.has_book:
             return
-        folder = str(self._workbench.book.folder)
-        path, _ = QFileDialog.getOpenFileName(self, "Go back to a copy", folder, "Lab book (*.sqlite)")
-        if path:
-            self._workbench.go_back(Path(path))
+        ask_for_copy(self, self._workbench)
 
     def _may_leave(self) -> bool:
         return may_leave(self, self.show_message)
