@@ -235,7 +235,7 @@ class MainWindow(QMainWindow):
         self._threats.set_folded(self.width() < px(_ROOMY))
         self._footer.show_saved(f"{100 * zoom():.0f} %")
         # Tables are as high as their lines, which the letters decide.
-        self._stack.currentWidget().refresh()  # type: ignore[attr-defined]
+        self._stack.currentWidget().refresh()  # type: ignore[union-attr]
 
     def _on_book_changed(self) -> None:
         self._message_bar.hide()

@@ -129,9 +129,10 @@ class DesignOptions(QWidget):
         self._add(
             self._copies,
             "On one plate",
-            "prints that share a plate; their places rotate by a Latin square",
+            "prints that share a plate; each comes to every place in turn",
             _SHARING,
         )
+        self._copies.setToolTip("Places and turns follow a Latin square: every place holds every copy once")
 
     def design(self, kind: DesignKind) -> Design:
         """Return the design as it is set."""
