@@ -6,7 +6,15 @@ from dataclasses import asdict, dataclass
 from typing import Any, Final
 
 from oddtwin.core.design import EXPLAINED
-from oddtwin.core.effects import Chances, NoiseFloor, Shape, chances_of, log_of_percent, median_rank
+from oddtwin.core.effects import (
+    LOOKED_AT_ONCE,
+    Chances,
+    NoiseFloor,
+    Shape,
+    chances_of,
+    log_of_percent,
+    median_rank,
+)
 from oddtwin.core.judgement import (
     asked_together,
     contrasts,
@@ -203,8 +211,10 @@ def floor_sentence(study: Study, response: Response, earlier: EarlierNoise | Non
         return ""
     aim = known.aim(response)
     df = known.noise.df if known.noise is not None and known.noise.judges else 0.0
-    # By the method that will judge pairs, as in the plan: what is said here is what will be said there.
-    chances = chances_of(Shape(response.kind, 1, noise_df=df), aim.sd, aim.margin, PAIRS)
+    # By the method that will judge pairs, at the level that counts what is asked together: what is said here
+    # is what the plan will say of as many pairs.
+    level = planned_level(study, response, 0) if contrasts(study) else LOOKED_AT_ONCE
+    chances = chances_of(Shape(response.kind, 1, noise_df=df, level=level), aim.sd, aim.margin, PAIRS)
     enough = next((one.pairs for one in chances if (one.p_find_margin or 0.0) >= ENOUGH), None)
     margin = with_unit(format_number(response.margin), response.margin_unit)
     scatter = (
