@@ -1,11 +1,12 @@
 """What must hold on every screen of the demo: names, the way of Tab, targets, and no way sideways."""
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea
 
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind
+from oddtwin.core.standing import Stage
 from oddtwin.demo import fresh_demo
 from oddtwin.ui.app import open_demo
 from oddtwin.ui.widgets import Page, QuantityField, column_label, label, row
@@ -49,6 +50,33 @@ def _sideways(window):
         for area in window.findChildren(QScrollArea)
         if area.isVisible() and area.horizontalScrollBar().maximum() > 0
     ]
+
+
+class NextStep(InWindow):
+    def setUp(self):
+        super().setUp()
+        fresh_demo()
+        open_demo(self.bench)
+        self.settle()
+
+    def test_the_keys_are_in_sight_wherever_ctrl_enter_leads(self):
+        self.window.resize(1280, 800)
+        for study_id in (2, 3, 4, 5, 7):
+            for stage in Stage:
+                self.window.open_study(study_id)
+                self.settle()
+                self.window.show_stage(stage)
+                self.settle()
+                if not self.find("next").isEnabled():
+                    continue
+                self.keys(Qt.Key.Key_Return, control=True)
+                self.settle()
+                with self.subTest(f"{study_id} from {stage.value}"):
+                    focused = self.window.focusWidget()
+                    self.assertTrue(focused is not None and focused.isVisible())
+                    top = focused.mapTo(self.window, QPoint(0, 0)).y()
+                    self.assertGreater(top, 40, focused.objectName())
+                    self.assertLess(top, 790, focused.objectName())
 
 
 class LongNames(InWindow):

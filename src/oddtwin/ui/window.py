@@ -6,10 +6,9 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QEvent, QSettings
+from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
-    QApplication,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -157,6 +156,9 @@ class MainWindow(QMainWindow):
         screen = self._show(stage.name)
         begin: Callable[[], None] = getattr(screen, "take_focus", screen.setFocus)
         begin()
+        if (focused := self.focusWidget()) is None or not focused.isVisible():
+            # Keys that land in what nobody sees do what nobody meant.
+            self._next.setFocus()
         self._look()
 
     def show_message(self, sentence: str) -> None:
@@ -320,19 +322,7 @@ class MainWindow(QMainWindow):
             self._workbench.redo()
 
     def _on_theme_clicked(self) -> None:
-        self._forget_hidden()
         self._theme.set_dark(not self._theme.dark)
-
-    def _forget_hidden(self) -> None:
-        """Let go of the screens that are not shown: styling them anew takes longer than making them anew."""
-        unsaved = UNSAVED.within(self)
-        for name, screen in list(self._screens.items()):
-            kept = screen is self._stack.currentWidget() or any(screen.isAncestorOf(one) for one in unsaved)
-            if not kept:
-                del self._screens[name]
-                self._stack.removeWidget(screen)
-                screen.deleteLater()
-        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def _on_help(self) -> None:
         if self._stack.currentWidget() is self._screens.get(HELP):
@@ -355,7 +345,6 @@ class MainWindow(QMainWindow):
         back = menu.addAction("Go back to a copy of this lab book…", self._on_go_back)
         back.setEnabled(self._workbench.has_book)
         menu.addSeparator()
-        menu.addAction("Light or dark", self._on_theme_clicked)
         menu.addAction("Keys and help (F1)", self._on_help)
         menu.addSeparator()
         menu.addAction("Quit", self.close)

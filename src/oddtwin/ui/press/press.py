@@ -51,10 +51,11 @@ class PressView(QWidget):
         self._card.stamped.connect(self.take_focus)
         self._card.chosen.connect(self._on_run_chosen)
         self._measure.finished.connect(self.show_next)
+        self._plan = go_button(workbench, Stage.PLAN)
         self._none = Card(
             heading("Nothing to print yet"),
             label("Draw the order under Plan first; the runs then wait here, one after another."),
-            row(go_button(workbench, Stage.PLAN), None),
+            row(self._plan, None),
         )
         page = Page()
         for part in (
@@ -96,8 +97,10 @@ class PressView(QWidget):
             self.take_focus()
 
     def take_focus(self) -> None:
-        """Put the keys where the next step of the run is."""
-        if self._card.wants_keys():
+        """Put the keys where the next step of the run is, or where there is none to what makes one."""
+        if self._none.isVisible():
+            self._plan.setFocus()
+        elif self._card.wants_keys():
             self._card.take_focus()
         else:
             self._measure.take_focus()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from html import escape
+from time import monotonic
 from typing import Any, Final
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
@@ -29,6 +30,8 @@ from oddtwin.ui.widgets.typing_keys import TypingKeys
 
 LONGEST_WORD: Final = 18
 MOST_SHOWN: Final = 60
+FOLLOWED_S: Final = 5.0
+"""So long a page follows what moves where one begins; after that it is the reader's."""
 _BREAK: Final = "\u200b"
 # The parts of a path are words of their own.
 _LONG_WORD: Final = re.compile(rf"[^\s/\\]{{{LONGEST_WORD + 1},}}")
@@ -228,6 +231,7 @@ class Page(QScrollArea):
         # proxy would be one too many: Tab would pass over all that stands before it.
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.first: QWidget | None = None
+        self._began = 0.0
         self.content = Content()
         self.content.setObjectName("page")
         self.body = QVBoxLayout(self.content)
@@ -238,6 +242,16 @@ class Page(QScrollArea):
     def take_focus(self) -> None:
         """Put the keys where one begins on this page."""
         (self.first or self).setFocus()
+        if self.first is not None:
+            self._began = monotonic()
+            self.content.arranged.connect(self._keep_in_sight, Qt.ConnectionType.UniqueConnection)
+            self._keep_in_sight()
+
+    def _keep_in_sight(self) -> None:
+        """Let where one begins be seen, also when what is worked out meanwhile pushes it down."""
+        first = self.first
+        if first is not None and first.hasFocus() and monotonic() - self._began < FOLLOWED_S:
+            self.ensureWidgetVisible(first)
 
 
 def clear(layout: QLayout) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final, cast
 
-from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -36,7 +36,12 @@ _ROLE_OF_HEADING: Final = "heading"
 
 
 class Content(QWidget):
-    """What a page scrolls; it is read anew, beside what is going on, whenever something on it moves."""
+    """What a page scrolls; it is read anew, beside what is going on, whenever something on it moves.
+
+    ``arranged`` is emitted then.
+    """
+
+    arranged = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -44,7 +49,11 @@ class Content(QWidget):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
-        self._soon.timeout.connect(lambda: arrange(self, self._before))
+        self._soon.timeout.connect(self._on_moved)
+
+    def _on_moved(self) -> None:
+        arrange(self, self._before)
+        self.arranged.emit()
 
     def come_after(self, part: QWidget) -> None:
         """Let Tab come here from a part of the window above."""
