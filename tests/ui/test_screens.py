@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QScrollBar, QTableWidget
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind, read_table, write_table
 from oddtwin.core.standing import Stage
-from oddtwin.core.study import tidy_readings
+from oddtwin.core.study import LookAt, tidy_readings
 from oddtwin.store import LabBook, recent_books
 from oddtwin.store.exchange import read_study, report_html
 from oddtwin.ui.verdict.finding import FindingCard
@@ -631,6 +631,25 @@ class SettleScreen(WithPrints):
         self.click("settle")
         self.assertIn("reason", self.message)
         self.assertIsNone(self.bench.study.decision)
+
+    def test_what_was_found_stands_alone_once_there_is_something(self):
+        # What stood there before the figures came is gone with them.
+        self.bench.reveal(LookAt.VERDICT)
+        self.settle()
+        self.assertFalse(self.is_shown("go-print"))
+        self.assertIn("Print time: ", self.texts())
+
+    def test_without_a_print_there_is_a_way_to_where_it_begins(self):
+        self.bench.do(operations.add_study, name="Nothing yet")
+        self.window.open_study(2)
+        self.stage(7)
+        self.settle()
+        self.click("go-print")
+        self.settle()
+        self.assertTrue(self.is_shown("go-plan"))
+        self.click("go-plan")
+        self.settle()
+        self.assertTrue(self.is_shown("planMachine"))
 
     def test_keep_and_reopen(self):
         self.click("decide-keep")

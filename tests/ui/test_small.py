@@ -214,7 +214,9 @@ class Words(InWindow):
             picture = self.find(f"word-{word}")
             self.assertIn(word, picture.accessibleName().casefold())
             self.assertEqual(picture.toolTip(), picture.accessibleName())
-            self.assertTrue(self.is_shown("word-threat"))
+            self.assertEqual(
+                self.is_shown("word-threat"), self.find("threatTitle").text() != "No threat found"
+            )
 
     def test_what_the_banner_says_is_announced(self):
         with mock.patch("oddtwin.ui.header.QAccessible.updateAccessibility") as told:

@@ -58,6 +58,7 @@ class ThreatPanel(QFrame):
             f"{count} {'threat' if count == 1 else 'threats'}" if count else "No threat found"
         )
         self._count.setText(str(count))
+        self._word.setVisible(not self._folded and count > 0)
         for threat in threats:
             self._list.addWidget(_threat_card(threat))
         if not threats:
@@ -76,7 +77,7 @@ class ThreatPanel(QFrame):
         fix(self, width=_NARROW if self._folded else _WIDTH)
         self._scroll.setVisible(not self._folded)
         self._title.setVisible(not self._folded)
-        self._word.setVisible(not self._folded)
+        self._word.setVisible(not self._folded and self._count.text() != "0")
         self._count.setVisible(self._folded)
 
 

@@ -11,7 +11,7 @@ from oddtwin import operations
 from oddtwin.core import predicted
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.standing import Stage
-from oddtwin.core.study import Arm, ArmFile, Study
+from oddtwin.core.study import Arm, ArmFile
 from oddtwin.ui.going import go_button
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
@@ -111,16 +111,10 @@ class FilesPanel(QWidget):
             grave = {threat["sentence"] for threat in check.result.get("threats", ())}
             for sentence in sentences[1:]:
                 self._sentences.addWidget(label(sentence, "error" if sentence in grave else ""))
-            for note in (*check.result.get("told", ()), *self._notes(study)):
+            for note in check.result.get("told", ()):
                 self._sentences.addWidget(label(note, "quiet"))
             # What is proven here is that files are alike, not that prints are.
             self._sentences.addWidget(label(f"Checked {check.at:%Y-%m-%d %H:%M}.", "quiet"))
-
-    def _notes(self, study: Study) -> list[str]:
-        files = [study.file_of(arm.id, self._shelf.piece_id) for arm in self._shelf.arms]
-        return [
-            f"{arm.name}: {file.sha256}" for arm, file in zip(self._shelf.arms, files, strict=True) if file
-        ]
 
     def _on_calibrated(self, found: dict[int, Calibration]) -> None:
         """Say what the machine's own prints make of the predicted times."""
@@ -171,6 +165,7 @@ class FilesPanel(QWidget):
             if field is not self._asked or file is not None:
                 field.show_text(file.name if file else "")
             said.setText(self._says(file) if file else "no file yet")
+            said.setToolTip(f"SHA-256 {file.sha256}" if file else "")
             remove.setVisible(file is not None)
 
         return FieldRow([name, field, pick, said, remove], show)

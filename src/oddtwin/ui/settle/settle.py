@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -122,7 +122,7 @@ class SettleView(Page):
             self._found.addWidget(label(finding.sentence))
         if not findings:
             self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
-            self._found.addLayout(row(go_button(self._workbench, Stage.PRINT), None))
+            self._found.addWidget(go_button(self._workbench, Stage.PRINT), 0, Qt.AlignmentFlag.AlignLeft)
         self._since.show_study(study, sealed)
         self._weigh.show_study(study, sealed)
         self._sizes.show_study(study, sealed)
