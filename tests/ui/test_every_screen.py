@@ -96,6 +96,9 @@ class LongNames(InWindow):
         self.assertLess(broken.minimumSizeHint().width(), 300)
         self.assertEqual(cut.toolTip(), "x" * 80)
         self.assertEqual(label("a name as usual").text(), "a name as usual")
+        # What is copied off the screen is what stands there: no hash and no path gets signs inside.
+        for whole in (f"SHA-256 {'0f' * 32}.", "/home/somebody/lab-books/quay-street"):
+            self.assertEqual(QLabel.text(label(whole)), whole)
 
 
 LONG = "donauwindmuhlen" * 5 + "{}"

@@ -33,8 +33,8 @@ MOST_SHOWN: Final = 60
 FOLLOWED_S: Final = 5.0
 """So long a page follows what moves where one begins; after that it is the reader's."""
 _BREAK: Final = "\u200b"
-# The parts of a path are words of their own.
-_LONG_WORD: Final = re.compile(rf"[^\s/\\]{{{LONGEST_WORD + 1},}}")
+# The parts of a path are words of their own; a hash is copied from here, and nothing may stand in it.
+_LONG_WORD: Final = re.compile(rf"(?<![^\s/\\])(?![0-9a-f]{{32,}}\b)[^\s/\\]{{{LONGEST_WORD + 1},}}")
 
 
 class TextLabel(QLabel):
