@@ -155,6 +155,16 @@ class AtOtherSizes(unittest.TestCase):
         self.assertEqual(found.trusted, (0.8, 3.75))
         self.assertIn("several sizes", found.sentences[0])
 
+    def test_of_several_pieces_the_first_alone_is_reckoned_and_said(self):
+        value = printed(BASE, CHANGE)
+        blocks = tuple(replace(one, piece_id=1 + (one.id > 2)) for one in value.blocks)
+        pieces = {**value.pieces, 2: replace(value.pieces[1], id=2, name="Tray")}
+        value = replace(value, blocks=blocks, pieces=pieces, plan=replace(value.plan, piece_ids=(1, 2)))
+        found = at_size(value, 1.0, 1)
+        self.assertAlmostEqual(found.arms[0].minutes.value, 101.0)
+        self.assertEqual(found.sentences[0], "Reckoned for Lamp ring alone: each piece grows in its own way.")
+        self.assertEqual(at_size(printed(BASE, CHANGE), 1.0, 1).piece, "")
+
     def test_savings_are_compared_as_every_response_is(self):
         prices = Prices("€", 0.0, 0.0, 0.0, {}, {"Marlow": 60.0})
         value = printed(BASE, CHANGE, machines={1: Machine(1, "Marlow")})

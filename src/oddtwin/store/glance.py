@@ -43,23 +43,28 @@ class StudyFilter:
     tag: str = ""
 
 
-_DUE = """
+_MACHINES = """
+    SELECT coalesce(run.machine_id, block.machine_id) FROM run JOIN block ON block.id = run.block_id
+    WHERE run.study_id = {}.id
+"""
+# Where the machine itself is what differs, runs name it and not their block.
+_DUE = f"""
     study.decision <> '' AND (
         study.verify_at <> '' AND julianday(study.verify_at) <= julianday('now')
         OR study.verify_hours > 0 AND study.verify_hours <= (
             SELECT coalesce(sum(julianday(finished) - julianday(started)), 0) * 24
             FROM plate WHERE plate.finished <> '' AND plate.started > study.decided AND EXISTS (
-                SELECT 1 FROM run JOIN block ON block.id = run.block_id WHERE run.plate_id = plate.id
-                AND coalesce(run.machine_id, block.machine_id) IN (
-                    SELECT machine_id FROM block WHERE block.study_id = study.id)
+                SELECT 1 FROM run AS one JOIN block AS its ON its.id = one.block_id
+                WHERE one.plate_id = plate.id
+                AND coalesce(one.machine_id, its.machine_id) IN ({_MACHINES.format("study")})
             )
         )
     ) AND NOT EXISTS (
         SELECT 1 FROM study AS later WHERE later.parent_id = study.id
         AND (study.verify_at = '' OR julianday(later.created) >= julianday(study.verify_at))
-        AND (NOT EXISTS (SELECT 1 FROM block WHERE block.study_id = later.id) OR EXISTS (
-            SELECT 1 FROM block WHERE block.study_id = later.id AND block.machine_id IN (
-                SELECT machine_id FROM block WHERE block.study_id = study.id)
+        AND (NOT EXISTS (SELECT 1 FROM run WHERE run.study_id = later.id) OR EXISTS (
+            {_MACHINES.format("later")} AND coalesce(run.machine_id, block.machine_id) IN (
+                {_MACHINES.format("study")})
         ))
     )
 """

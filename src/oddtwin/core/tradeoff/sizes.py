@@ -65,6 +65,8 @@ class AtSize:
         From which size on another arm is the cheapest, as sentences.
     currency : str
         Of the money.
+    piece : str
+        Which piece it is reckoned for, where the study prints several.
     """
 
     size: float
@@ -75,6 +77,7 @@ class AtSize:
     known_by: str
     worth: tuple[str, ...]
     currency: str
+    piece: str = ""
 
     @property
     def believed(self) -> bool:
@@ -89,7 +92,8 @@ class AtSize:
         asked = (
             "" if self.believed else f"; {format_number(100 * self.size, 0)} % is beyond: slice it, and see"
         )
-        return [f"{limits}{asked}.", *self.worth]
+        only = [f"Reckoned for {self.piece} alone: each piece grows in its own way."] if self.piece else []
+        return [*only, f"{limits}{asked}.", *self.worth]
 
     def as_json(self) -> dict[str, Any]:
         """Return it as plain values."""
@@ -100,6 +104,7 @@ class AtSize:
         return {
             "size_percent": 100 * self.size,
             "pieces": self.pieces,
+            "piece": self.piece or None,
             "arms": {
                 one.name: {
                     "minutes": figure(one.minutes),
@@ -150,7 +155,7 @@ def at_size(
     if not 1 <= pieces <= MOST_PIECES:
         raise ValueError(f"Give 1 to {MOST_PIECES} pieces on a plate.")
     prices = prices or prices_of(study)
-    costs = print_costs(study, prices)
+    costs, piece = _of_first_piece(study, print_costs(study, prices))
     arms = [arm for arm in study.arms if any(one.id in costs for one in _of_arm(study, arm))]
     if not arms:
         raise ValueError("No print of this study counts yet, so nothing is there to be scaled.")
@@ -168,7 +173,21 @@ def at_size(
         _known_by(files),
         tuple(_worth(study, arms, costs, prices, models, pieces, _trusted(files))),
         prices.currency,
+        piece,
     )
+
+
+def _of_first_piece(study: Study, costs: Mapping[int, PrintCost]) -> tuple[dict[int, PrintCost], str]:
+    """Return the costs of the prints of the first piece, and its name where there are others beside it.
+
+    A file tells how its own piece grows; another has other walls.
+    """
+    planned = study.plan.piece_ids if study.plan else ()
+    if len(planned) < 2:
+        return dict(costs), ""
+    first = study.pieces[planned[0]]
+    kept = {key: one for key, one in costs.items() if study.piece_of(study.index.runs[key]) == first}
+    return kept, first.name
 
 
 def _of_arm(study: Study, arm: Arm) -> list[Run]:
