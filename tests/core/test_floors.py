@@ -34,6 +34,16 @@ class Floors(unittest.TestCase):
         self.assertEqual(floor.last, NOON + timedelta(days=9))
         self.assertIn("last 1.1 × those before, as by luck", floor.drift)
 
+    def test_a_row_says_instrument_age_and_a_floor_that_judges_nothing(self):
+        (floor,) = noise_floors([twins([1.0, 2.0, 4.0], instrument="pocket balance")])
+        row = floor_row(floor, NOON + timedelta(days=3))
+        self.assertEqual((row[3], row[8], row[9]), ("pocket balance", "3 days", "one study alone"))
+        self.assertEqual(floor_row(floor, NOON)[8], "0 days")
+        self.assertEqual(floor_row(floor, NOON + timedelta(days=1))[8], "1 day")
+        self.assertEqual(floor_row(floor, NOON - timedelta(days=2))[8], "0 days")
+        (other,) = noise_floors([twins([1.0, 2.0, 4.0])])
+        self.assertEqual(floor_row(other, NOON)[3], "–")
+
     def test_machines_and_responses_stand_apart(self):
         found = noise_floors(
             [

@@ -97,6 +97,12 @@ class TypedDays(unittest.TestCase):
     def test_a_time_may_follow_and_a_day_alone_is_meant_whole(self):
         self.assertEqual(parse_moment("14.3.2026 18:30").strftime("%Y-%m-%d %H:%M"), "2026-03-14 18:30")
         self.assertEqual(parse_moment("2026-03-14").strftime("%H:%M:%S"), "23:59:59")
+        for clock in ("23:59:59", "00:00:00", "7:05:09"):
+            at = parse_moment(f"2026-03-14 {clock}")
+            self.assertEqual(at.strftime("%H:%M:%S"), clock.zfill(8))
+        for clock in ("24:00", "12:60", "12:30:60"):
+            with self.subTest(clock), self.assertRaises(QuantityError):
+                parse_moment(f"2026-03-14 {clock}")
         self.assertEqual(parse_moment("2026-03-14T18:30:00+02:00").isoformat(), "2026-03-14T18:30:00+02:00")
         for text in ("18:30", "14.3.2026 25:00", "2026-03-14Tx"):
             with self.subTest(text), self.assertRaises(QuantityError):

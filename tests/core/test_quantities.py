@@ -113,6 +113,13 @@ class TypedQuantities(unittest.TestCase):
         for text in ("1.250,5,1", "1.25,50.1", "1.2500,5", "12,50.5"):
             with self.subTest(text), self.assertRaises(QuantityError):
                 parse_number(text)
+        self.assertEqual(parse_number("1000000000"), 1e9)
+        with self.assertRaisesRegex(QuantityError, "too large"):
+            parse_number("1000000001")
+        with self.assertRaisesRegex(QuantityError, f"“{'x' * 40}”"):
+            parse_number("x" * 40)
+        with self.assertRaisesRegex(QuantityError, f"“{'x' * 39}…”"):
+            parse_number("x" * 41)
         with self.assertRaisesRegex(QuantityError, "type 1250000 if that is meant"):
             parse_number("1.250.000")
         with self.assertRaisesRegex(QuantityError, "can be 1.25 or 1250"):

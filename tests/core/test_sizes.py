@@ -91,6 +91,14 @@ class Growing(unittest.TestCase):
         self.assertAlmostEqual(grown.minutes.plate, 5.0)
         self.assertAlmostEqual(grown.minutes.at(1) * 60, file.time_s, places=6)
 
+    def test_what_a_machine_s_own_prints_correct_is_once_a_plate(self):
+        text = slice_solid(Solid(40, 20, 5), Recipe()).text
+        file = analyse(read_gcode([text.encode()]), Limits(overhead_s=120.0, scale=1.25, offset_s=90.0))
+        grown = sliced_size(file)
+        self.assertAlmostEqual(grown.minutes.plate, (1.25 * 120.0 + 90.0) / 60)
+        self.assertAlmostEqual(grown.minutes.at(1) * 60, file.time_s, places=6)
+        self.assertEqual((grown.grams.plate, Growth().at(2.0)), (0.0, 0.0))
+
 
 class AtOtherSizes(unittest.TestCase):
     def size_of(self, plate=0.0, face=0.0, body=0.0, extent=30.0):
@@ -138,6 +146,43 @@ class AtOtherSizes(unittest.TestCase):
         self.assertAlmostEqual(high, (10 + 90.5 * 3.375) * (1 + scatter), places=2)
         self.assertIn("squared or cubed", found.sentences[0])
         self.assertEqual(found.trusted, (0.75, 1.5))
+
+    def test_without_a_file_the_value_lies_between_and_grams_have_no_overhead(self):
+        machines = {1: Machine(1, "Marlow", overhead_min=10.0)}
+        old = at_size(printed(BASE, CHANGE, machines=machines), 1.5, 1).arms[0]
+        self.assertAlmostEqual(old.minutes.value, 10 + 90.5 * (2.25 + 3.375) / 2)
+        self.assertAlmostEqual(old.grams.value, 50 * (2.25 + 3.375) / 2)
+        scatter = 3.18245 * 0.8164966 / 2 / 50
+        self.assertAlmostEqual(old.grams.ci95[0], 50 * 2.25 * (1 - scatter), places=2)
+        self.assertAlmostEqual(old.grams.ci95[1], 50 * 3.375 * (1 + scatter), places=2)
+
+    def test_hours_and_energy_grow_with_the_minutes_and_filament_with_the_grams(self):
+        prices = Prices("€", 0.5, 0.0, 0.0, {"Chalk": 20.0}, {"Marlow": 1.2}, {"Marlow": 200.0})
+        value = printed(BASE, CHANGE, machines={1: Machine(1, "Marlow")})
+        files = {name: [self.size_of(0, 1, 0)] for name in ("Old", "New")}
+        old = at_size(value, 2.0, 1, files, prices).arms[0]
+        hours = 4 * 100.5 / 60
+        self.assertAlmostEqual(old.money.value, 4 * 0.05 * 20 + hours * 1.2 + hours * 0.2 * 0.5)
+
+    def test_two_files_fit_what_they_say_and_the_split_of_the_first_widens_it(self):
+        # The second says all of it grows with the cube, the first took it for shells.
+        files = {
+            name: [self.size_of(0, 100, 0), self.size_of(0, 0, 800 / 8 * 8, 60.0)] for name in ("Old", "New")
+        }
+        old = at_size(printed(BASE, CHANGE), 2.0, 1, files).arms[0]
+        self.assertAlmostEqual(old.minutes.value, 100.5 * 8, delta=1.0)
+        self.assertLess(old.minutes.ci95[0], 100.5 * 4)
+
+    def test_its_limits_are_said_in_percent(self):
+        files = {name: [self.size_of(10, 60, 30)] for name in ("Old", "New")}
+        told = at_size(printed(BASE, CHANGE), 2.5, 1, files).sentences[0]
+        self.assertIn("To be trusted from 50 to 200 % of the printed size; 250 % is beyond", told)
+        self.assertNotIn("beyond", at_size(printed(BASE, CHANGE), 0.5, 1, files).sentences[0])
+        for size in (0.1, 10.0):
+            self.assertEqual(at_size(printed(BASE, CHANGE), size, 100).size, size)
+        values = at_size(printed(BASE, CHANGE), 1.0, 1, files).as_json()
+        self.assertIsNone(values["arms"]["Old"]["money"])
+        self.assertEqual(values["trusted_percent"], [50.0, 200.0])
 
     def test_it_says_from_which_size_on_an_arm_is_worth_it(self):
         # 20 + 80 s² against 45 + 50 s², by hand equal at s = √(25 / 30) of the means as printed.
