@@ -173,6 +173,11 @@ class AtOtherSizes(unittest.TestCase):
         self.assertAlmostEqual(old.minutes.value, 100.5 * 8, delta=1.0)
         self.assertLess(old.minutes.ci95[0], 100.5 * 4)
 
+    def test_files_of_two_sizes_tell_shells_and_body_apart_whatever_their_extent(self):
+        both = [self.size_of(0, 100, 0, extent=40.0), self.size_of(0, 0, 560, extent=80.0)]
+        old = at_size(printed(BASE, CHANGE), 1.5, 1, {"Old": both, "New": both}).arms[0]
+        self.assertAlmostEqual(old.minutes.value, 100.5 * (60 * 2.25 + 40 * 3.375) / 100)
+
     def test_its_limits_are_said_in_percent(self):
         files = {name: [self.size_of(10, 60, 30)] for name in ("Old", "New")}
         told = at_size(printed(BASE, CHANGE), 2.5, 1, files).sentences[0]
@@ -188,6 +193,7 @@ class AtOtherSizes(unittest.TestCase):
         # 20 + 80 s² against 45 + 50 s², by hand equal at s = √(25 / 30) of the means as printed.
         files = {"Old": [self.size_of(20, 80.5)], "New": [self.size_of(45, 50.5)]}
         (told,) = at_size(printed(BASE, CHANGE), 1.0, 1, files).worth
+        self.assertIn("within these sizes the two differ by 95.00\u202fmin at most", told)
         self.assertIn("New takes less time from 91\u202f% of the printed size on", told)
         files = {name: [self.size_of(20, 80)] for name in ("Old", "New")}
         self.assertEqual(at_size(printed(BASE, CHANGE), 1.0, 1, files).worth, ())
