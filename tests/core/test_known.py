@@ -89,6 +89,24 @@ def found(number, *more, **values):
 
 
 class Known(unittest.TestCase):
+    def test_the_variance_of_an_effect_is_that_of_its_interval(self):
+        self.assertAlmostEqual(effect(0.0, 1.959964).variance, 1.0)
+        self.assertAlmostEqual(effect(5.0, 3.0).variance, (3.0 / 1.959964) ** 2)
+        self.assertGreater(effect(5.0, 0.0).variance, 0.0)
+        # Two alike, each with variance 1: the mean of them has half of it.
+        (one,) = what_is_known([found(1, -2.0, 1.959964), found(2, -2.0, 1.959964)])
+        self.assertAlmostEqual(one.together.se, 0.5**0.5)
+
+    def test_an_interval_that_touches_zero_contradicts_nothing(self):
+        for low, contradicts in ((0.2, True), (0.0, False)):
+            up = effect(1.0, 1.0, low=low, high=2.0)
+            (one,) = what_is_known([found(1), Found(2, "Up", NOON, up)])
+            self.assertEqual(one.contradicts, contradicts)
+        down = effect(-1.0, 1.0, low=-2.0, high=0.0)
+        up = effect(1.0, 1.0, low=0.2, high=2.0)
+        (one,) = what_is_known([Found(1, "Down", NOON, down), Found(2, "Up", NOON, up)])
+        self.assertFalse(one.contradicts)
+
     def test_the_same_question_stands_together_also_turned_round_and_in_other_case(self):
         back = effect(1.8, 1.0, before="Steel", after="BRASS", factor="hot end")
         known = what_is_known([found(1), found(2, -1.6), Found(3, "Back", NOON + timedelta(9), back)])

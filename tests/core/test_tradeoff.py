@@ -32,6 +32,7 @@ from oddtwin.core.tradeoff import (
     Line,
     Prices,
     by_priorities,
+    cheapest_at,
     gates_of,
     path_words,
     payback,
@@ -137,6 +138,78 @@ class Costs(unittest.TestCase):
         self.assertEqual((found.prints, found.hours), (600.0, 900.0))
         self.assertIn("600 prints (95 % interval 500 to 750), 900 h of printing", found.sentence("B", "€"))
         self.assertIsNone(payback(300.0, None, None, 90.0).hours)
+
+
+class Figures(unittest.TestCase):
+    """Means, ties, gates and prices by hand."""
+
+    def weighed(self, *times, **more):
+        """Two arms in turn with these minutes; all else alike."""
+        return weigh(printed([(time, 40, 2, 6, 1) for time in times], **more), prices=PRICES)
+
+    def responses(self, **first):
+        one, *others = responses()
+        return {"responses": (replace(one, **first), *others)}
+
+    def test_a_mean_has_its_interval_by_student(self):
+        # 100, 101, 105 of the first arm: mean 102, sd 2.6458; t(0.975, 2) = 4.3027.
+        figure = self.weighed(100, 90, 101, 91, 105, 92).figures["Old"]["time"]
+        self.assertAlmostEqual(figure.value, 102.0)
+        self.assertAlmostEqual(figure.ci95[1] - 102.0, 4.302653 * 2.645751 / math.sqrt(3), places=4)
+        self.assertEqual(figure.n, 3)
+
+    def test_without_a_margin_what_two_like_means_differ_by_is_a_tie(self):
+        # Squares 2 and 8 on 2 degrees of freedom: sd² = 5, two prints each.
+        weighed = self.weighed(101, 102, 103, 106, **self.responses(margin=None))
+        self.assertAlmostEqual(weighed.axis("time").tie, 4.302653 * math.sqrt(5), places=4)
+        self.assertEqual(self.weighed(101, 102, 103, 106).axis("time").tie, 2.0)
+        single = weigh(printed([(100, 40, 2, 6, 1), (90, 40, 2, 6, 1)], **self.responses(margin=None)))
+        self.assertEqual(single.axis("time").tie, 0.0)
+
+    def test_a_gate_shuts_out_what_lies_beyond_its_limit_and_not_on_it(self):
+        times = (100, 90, 101, 95, 102, 96)
+        gate = ["Print time holds its limit"]
+
+        def out(accept, better):
+            value = printed(
+                [(time, 40, 2, 6, 1) for time in times], **self.responses(accept=accept, better=better)
+            )
+            return dict(weigh(value, gate).shut_out)
+
+        self.assertEqual(out(102.0, Better.LOWER), {})
+        self.assertIn("1 of 3 prints go beyond 101.5", out(101.5, Better.LOWER)["Old"])
+        self.assertEqual(set(out(95.5, Better.HIGHER)), {"New"})
+        self.assertIn("2 of 3 prints go beyond 95.5", out(95.5, Better.HIGHER)["New"])
+
+    def test_at_other_prices_the_cheapest_is_reckoned_anew(self):
+        weighed = self.weighed(120, 100, 120, 100)
+        # 100 min: .075 of energy, 1 of the machine, 4.4 of hands; 42 g at 50 €/kg; one grade step of 2.
+        name, money = cheapest_at(weighed, 50.0, 2.0)
+        self.assertEqual(name, "New")
+        self.assertAlmostEqual(money, 0.075 + 1.0 + 4.4 + 2.1 + 2.0)
+        self.assertIsNone(cheapest_at(weigh(printed([(1, 1, 1, 1, 1), (2, 1, 1, 1, 1)])), 1.0, 1.0))
+
+    def test_what_a_grade_is_worth_is_asked_only_where_there_is_money(self):
+        values = [(100, 40, 2, 6, 3), (160, 40, 2, 6, 0)] * 3
+        self.assertEqual(weigh(printed(values)).by_grade, ())
+        stretches = weigh(printed(values), prices=PRICES).by_grade
+        self.assertEqual([one.name for one in stretches], ["Old", "New"])
+        # One hour more costs .6 + .045; it saves three steps.
+        self.assertAlmostEqual(stretches[1].low, 0.645 / 3)
+        self.assertEqual(
+            weigh(printed([(100, 40, 2, 6, 1), (160, 40, 2, 6, 1)] * 3), prices=PRICES).by_grade, ()
+        )
+
+    def test_heating_is_shared_by_the_pieces_of_a_plate(self):
+        value = printed([(None, 40, 2, 6, 1), (None, 40, 2, 6, 1)], plates=[7, 7])
+        pieces = {1: replace(value.pieces[1], minutes=70.0)}
+        machines = {1: replace(value.machines[1], overhead_min=8.0)}
+        runs = tuple(run.with_plate(started=None, finished=None) for run in value.runs)
+        value = replace(value, pieces=pieces, machines=machines, runs=runs)
+        made = tuple(run.with_plate(started=NOON, finished=NOON) for run in runs)
+        self.assertEqual(
+            [one.minutes for one in print_costs(replace(value, runs=made), PRICES).values()], [74.0, 74.0]
+        )
 
 
 class Fronts(unittest.TestCase):
