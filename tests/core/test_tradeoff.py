@@ -182,11 +182,11 @@ class Figures(unittest.TestCase):
         self.assertIn("2 of 3 prints go beyond 95.5", out(95.5, Better.HIGHER)["New"])
 
     def test_at_other_prices_the_cheapest_is_reckoned_anew(self):
-        weighed = self.weighed(120, 100, 120, 100)
-        # 100 min: .075 of energy, 1 of the machine, 4.4 of hands; 42 g at 50 €/kg; one grade step of 2.
+        weighed = weigh(printed([(120, 40, 2, 6, 2), (100, 40, 2, 6, 2)] * 2), prices=PRICES)
+        # 100 min: .075 of energy, 1 of the machine, 4.4 of hands; 42 g at 50 €/kg; two grade steps of 2.
         name, money = cheapest_at(weighed, 50.0, 2.0)
         self.assertEqual(name, "New")
-        self.assertAlmostEqual(money, 0.075 + 1.0 + 4.4 + 2.1 + 2.0)
+        self.assertAlmostEqual(money, 0.075 + 1.0 + 4.4 + 2.1 + 4.0)
         self.assertIsNone(cheapest_at(weigh(printed([(1, 1, 1, 1, 1), (2, 1, 1, 1, 1)])), 1.0, 1.0))
 
     def test_what_a_grade_is_worth_is_asked_only_where_there_is_money(self):
@@ -199,6 +199,26 @@ class Figures(unittest.TestCase):
         self.assertEqual(
             weigh(printed([(100, 40, 2, 6, 1), (160, 40, 2, 6, 1)] * 3), prices=PRICES).by_grade, ()
         )
+
+    def test_the_price_of_a_kilogram_at_which_another_wins_is_where_two_lines_cross(self):
+        # New prints 30 min longer and takes 10 g less: .0225 + .3 more, .01 kg less.
+        def lines(more_hands_min):
+            arms = [(100, 50, 2, 6, 1), (130, 40, 2, 6 + more_hands_min, 1)]
+            values = [(t, g + 0.1 * n, w, h, f) for n in range(3) for t, g, w, h, f in arms]
+            weighed = weigh(printed(values), prices=PRICES)
+            less = weighed.costs["Old"]["grams"] - weighed.costs["New"]["grams"]
+            self.assertEqual([one.name for one in weighed.by_gram], ["Old", "New"])
+            return weighed.by_gram[1].low * less / 1000
+
+        self.assertAlmostEqual(lines(0.0), 0.3225)
+        self.assertAlmostEqual(lines(0.3), 0.3225 + 0.3 / 60 * 24)
+
+    def test_a_kilogram_costs_the_mean_of_the_spools_that_are_printed(self):
+        value = printed([(100, 40, 2, 6, 1)] * 2)
+        two = replace(value, runs=(value.runs[0], replace(value.runs[1], spool="Slate")))
+        prices = replace(PRICES, per_kg={"Chalk": 20.0, "Slate": 30.0, "Umber": 90.0})
+        self.assertEqual((prices.usual(two), prices.usual(value)), (25.0, 20.0))
+        self.assertEqual(replace(PRICES, per_kg={}).usual(two), 0.0)
 
     def test_heating_is_shared_by_the_pieces_of_a_plate(self):
         value = printed([(None, 40, 2, 6, 1), (None, 40, 2, 6, 1)], plates=[7, 7])
