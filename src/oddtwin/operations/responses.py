@@ -7,7 +7,7 @@ from typing import Any, Final, TypedDict, Unpack
 
 from oddtwin.core.readings import Combine, ResponseKind
 from oddtwin.core.study import LookAt, Role
-from oddtwin.operations.checking import needs, next_position
+from oddtwin.operations.checking import needs, next_position, own_name
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
@@ -107,7 +107,7 @@ def add_response(
     def change(edit: Edit) -> None:
         there = edit.rows(RESPONSE, "study_id", study_id)
         values: dict[str, Any] = {
-            "name": free_name(edit, {"id": None, "study_id": study_id}, name),
+            "name": _response_name(edit, study_id, name),
             "unit": unit.strip() if kind.has_unit else "",
             "kind": kind.value,
             "better": "" if kind is ResponseKind.WORD else better,
@@ -144,7 +144,7 @@ def add_standing_response(book: LabBook, *, study_id: int, name: str) -> Record 
         raise StoreError(f"No study begins with “{name}”.")
 
     def change(edit: Edit) -> None:
-        free_name(edit, {"id": None, "study_id": study_id}, name)
+        _response_name(edit, study_id, name)
         edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
 
     return edit_open(book, f"add response {name}", change)
@@ -207,7 +207,7 @@ def edit_response(
         row = edit.get(RESPONSE, response_id)
         changed: Row = {**values}
         if "rename" in changed:
-            changed["name"] = free_name(edit, row, changed.pop("rename"))
+            changed["name"] = _response_name(edit, row["study_id"], changed.pop("rename"), response_id)
         _keep_what_was_read(edit, row, name, changed)
         if "covariate" in changed:
             changed["role"] = _covariate(row, name, changed.pop("covariate"))
@@ -270,18 +270,12 @@ def _choose_pieces(edit: Edit, response_id: int, piece_ids: Sequence[int]) -> No
     edit.insert_all(RESPONSE_PIECE, [{"response_id": response_id, "piece_id": key} for key in piece_ids])
 
 
-def free_name(edit: Edit, row: Row, wanted: str) -> str:
-    """Return a name that no other response of the study has.
-
-    Raises
-    ------
-    StoreError
-        It is empty or taken.
-    """
+def _response_name(edit: Edit, study_id: int, wanted: str, own: int | None = None) -> str:
+    """Return a name, typed, that no other response of the study has."""
     needs(wanted, "a name")
-    for other in edit.rows(RESPONSE, "study_id", row["study_id"]):
-        if other["id"] != row["id"] and other["name"].casefold() == wanted.strip().casefold():
-            raise StoreError(f"There is a response called “{wanted.strip()}” already; choose another name.")
+    own_name(
+        edit, RESPONSE, "study_id", study_id, "name", wanted, "There is a response called “{}” already", own
+    )
     return wanted.strip()
 
 

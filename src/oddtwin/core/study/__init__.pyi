@@ -26,6 +26,7 @@ from .makeup import Unlike as Unlike
 from .makeup import changed_since_frozen as changed_since_frozen
 from .makeup import is_frozen as is_frozen
 from .makeup import make_up as make_up
+from .makeup import make_up_words as make_up_words
 from .makeup import rounds_of as rounds_of
 from .makeup import unlike as unlike
 from .planned import Plan as Plan

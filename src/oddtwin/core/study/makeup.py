@@ -46,6 +46,11 @@ def make_up(
     )
 
 
+def make_up_words(made_of: Iterable[MadeOf]) -> str:
+    """Return a make-up in one line; empty where nothing is logged."""
+    return "; ".join(f"{item.what} {item.value}" for item in made_of)
+
+
 @dataclass(frozen=True, slots=True)
 class Unlike:
     """What two make-ups do not have alike: an empty text where one of them knows nothing of it."""

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import Connection, select
 
 from oddtwin.core.quantities import format_list, format_number, read_moment, seconds_of, with_unit
-from oddtwin.core.study import Arm, Study, make_up
+from oddtwin.core.study import Arm, Study, make_up, make_up_words
 from oddtwin.store.load_workshop import load_machine_changes
 from oddtwin.store.schema import LOG
 
@@ -44,8 +44,7 @@ def load_background(connection: Connection, study: Study) -> Background:
     plan = study.plan
     made_of = {}
     for key in plan.machine_ids if plan else ():
-        parts = make_up(changes, key, plan.frozen if plan else None)
-        told = "; ".join(f"{item.what} {item.value}" for item in parts)
+        told = make_up_words(make_up(changes, key, plan.frozen if plan else None))
         made_of[study.machines[key].name] = told or "as bought: no change is logged"
     own = {response.id for response in study.responses}
     margins = {}

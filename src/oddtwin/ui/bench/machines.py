@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.study import Machine, MachineChange, make_up, nozzle_fitted, nozzle_use
+from oddtwin.core.study import Machine, MachineChange, make_up, make_up_words, nozzle_fitted, nozzle_use
 from oddtwin.store import LabBook, load_machine_changes, load_machines, load_spent, load_spools
 from oddtwin.ui.bench.lived import LivedCard
 from oddtwin.ui.bench.machine_log import LogCard
@@ -69,10 +69,7 @@ class MachinesPanel(QWidget):
         with self._workbench.book.reading() as connection:
             machines = load_machines(connection)
             changes = load_machine_changes(connection)
-        self._made_of = {
-            machine.id: "; ".join(f"{item.what} {item.value}" for item in make_up(changes, machine.id))
-            for machine in machines
-        }
+        self._made_of = {machine.id: make_up_words(make_up(changes, machine.id)) for machine in machines}
         self._log.show_log(machines, changes, self._workbench.can_edit)
         self._tuning.show_log(machines, changes, self._workbench.can_edit)
         self._compare.show_log(machines, changes)

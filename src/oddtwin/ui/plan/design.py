@@ -12,7 +12,7 @@ from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.runlist import draw_plan, planned_checks
-from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up, place_words
+from oddtwin.core.study import LookAt, Plan, Run, Study, faults_unseen, make_up, make_up_words, place_words
 from oddtwin.store import load_machine_changes
 from oddtwin.ui.plan.ladder import LadderPart
 from oddtwin.ui.plan.options import DesignOptions
@@ -225,7 +225,7 @@ class DesignPanel(QWidget):
             changes = load_machine_changes(connection)
         parts = []
         for key in plan.machine_ids:
-            made = "; ".join(f"{item.what} {item.value}" for item in make_up(changes, key, frozen))
+            made = make_up_words(make_up(changes, key, frozen))
             parts.append(f"{study.machines[key].name}: {made or 'as bought'}.")
         self._frozen.setText(
             f"Frozen on {frozen:%Y-%m-%d}. {' '.join(parts)} A later change to them is shown as a threat."
