@@ -1,10 +1,11 @@
 #!/usr/bin/env python3
 """Change one thing of the code at a time, and see whether a test notices.
 
-``scripts/mutate.py [-n 100] [-s SEED] [-j 2] [PATH …]``: a comparison, an operator or a constant in the
-files below the paths (src/oddtwin/core by default) is changed in a copy of the project, and the tests
-that need no Qt are run until one fails. What passes all of them is listed: a test is missing, or the
-change makes no difference that anybody could see.
+``scripts/mutate.py [-n 100] [-s SEED] [-j 2] [-k FOLDER] [PATH …]``: a comparison, an operator or a
+constant in the files below the paths (src/oddtwin/core by default) is changed in a copy of the project, and
+those tests without Qt that run its line are run until one fails. What passes all of them is listed: a test
+is missing, or the change makes no difference that anybody could see. Which tests run which lines is kept in
+a folder (``-k``), and worked out again once that is thrown away.
 """
 
 from __future__ import annotations
@@ -17,13 +18,20 @@ import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+from coverage import Coverage, CoverageData
+
 ROOT = Path(__file__).parents[1]
 SLOWEST_S = 600
+KEPT = Path(tempfile.gettempdir()) / "executed-by-tests"
+
+WITHOUT_QT = (
+    "tests/core/test_*.py", "tests/store/test_*.py", "tests/operations/test_*.py", "tests/test_cli*.py",
+)  # fmt: skip
 
 COMPARED = {
     ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "==",
@@ -52,13 +60,16 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("-n", type=int, default=100, help="mutants")
     parser.add_argument("-s", type=int, default=1, help="seed")
     parser.add_argument("-j", type=int, default=os.cpu_count() or 1, help="at a time")
+    parser.add_argument("-k", type=Path, default=KEPT, help="folder for which tests run which lines")
     options = parser.parse_args(arguments)
     files = sorted(file for path in options.paths for file in _files(path.resolve()))
     every = [mutant for file in files for mutant in mutants(file)]
     chosen = random.Random(options.s).sample(every, min(options.n, len(every)))
+    known = executed(options.k, options.j).get_data()
     alive = []
     with ThreadPoolExecutor(options.j) as pool:
-        for number, (mutant, passed) in enumerate(pool.map(lambda one: (one, survives(one)), chosen), 1):
+        outcomes = pool.map(lambda one: (one, survives(one, known)), chosen)
+        for number, (mutant, passed) in enumerate(outcomes, 1):
             print(f"{number:4}  {'PASSES' if passed else 'caught'}  {mutant}", flush=True)
             alive += [mutant] if passed else []
     print(f"{len(alive)} of {len(chosen)} pass all tests")
@@ -103,8 +114,33 @@ def mutants(file: Path) -> Iterator[Mutant]:
             yield Mutant(file, *place, repr(more), node.lineno)
 
 
-def survives(mutant: Mutant) -> bool:
-    """Return whether all tests pass with a change."""
+def executed(folder: Path, processes: int) -> Coverage:
+    """Return which test modules run which lines, as kept in a folder; what is not there is run once."""
+    folder.mkdir(parents=True, exist_ok=True)
+    modules = [
+        ".".join(test.relative_to(ROOT).with_suffix("").parts)
+        for place in WITHOUT_QT
+        for test in sorted(ROOT.glob(place))
+    ]
+    with ThreadPoolExecutor(processes) as pool:
+        files = list(pool.map(lambda module: _measured(folder / module, module), modules))
+    whole = Coverage(folder / "whole")
+    whole.erase()
+    whole.combine(list(map(str, files)), keep=True)
+    return whole
+
+
+def _measured(file: Path, module: str) -> Path:
+    if not file.exists():
+        tool = [sys.executable, "-m", "coverage", "run", f"--data-file={file}", f"--context={module}"]
+        command = [*tool, "--source=src/oddtwin", "-m", "unittest", "-q", module]
+        subprocess.run(command, cwd=ROOT, env=_environment(ROOT), capture_output=True, check=True)
+    return file
+
+
+def survives(mutant: Mutant, known: CoverageData) -> bool:
+    """Return whether all tests that run the line pass with a change."""
+    modules = sorted(_running(mutant, known), key=lambda module: not _speaks_of(module, mutant.file))
     with tempfile.TemporaryDirectory(prefix="mutant-") as folder:
         copy = Path(folder)
         for name in ("src", "tests", "bench", "docs"):
@@ -112,37 +148,47 @@ def survives(mutant: Mutant) -> bool:
         file = copy / mutant.file.relative_to(ROOT)
         source = file.read_text(encoding="utf-8")
         file.write_text(source[: mutant.start] + mutant.text + source[mutant.end :], encoding="utf-8")
-        environment = {**os.environ, "PYTHONPATH": str(copy / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
-        near = sorted(copy.glob("tests/core/test_*.py"), key=lambda test: not _speaks_of(test, mutant.file))
-        modules = [".".join(test.relative_to(copy).with_suffix("").parts) for test in near]
-        # Those that speak of the room come first, and what they catch needs no others.
-        for names in (modules, ["tests.operations", "tests.test_cli"]):
-            try:
-                made = subprocess.run(
-                    [sys.executable, "-m", "unittest", "-q", "-f", *_found(copy, names)],
-                    cwd=copy,
-                    env=environment,
-                    capture_output=True,
-                    timeout=SLOWEST_S,
-                    check=False,
-                )
-            except subprocess.TimeoutExpired:
-                return False
-            if made.returncode:
-                return False
-    return True
+        # Module by module: what one of them catches needs no others.
+        return all(_passes(copy, module) for module in modules)
 
 
-def _found(copy: Path, names: Sequence[str]) -> Iterator[str]:
-    """Yield test modules, those of a folder one by one."""
-    for name in names:
-        folder = copy / name.replace(".", "/")
-        yield from [f"{name}.{test.stem}" for test in folder.glob("test_*.py")] if folder.is_dir() else [name]
+def _passes(copy: Path, module: str) -> bool:
+    command = [sys.executable, "-m", "unittest", "-q", "-f", module]
+    try:
+        made = subprocess.run(
+            command, cwd=copy, env=_environment(copy), capture_output=True, timeout=SLOWEST_S, check=False
+        )
+    except subprocess.TimeoutExpired:
+        # A change that lets the work go on for ever is noticed.
+        return False
+    return made.returncode == 0
 
 
-def _speaks_of(test: Path, file: Path) -> bool:
+def _environment(place: Path) -> dict[str, str]:
+    return {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
+
+
+def _running(mutant: Mutant, known: CoverageData) -> set[str]:
+    """Return the test modules that run the statement; for what an import runs, those that call its file."""
+    tree = ast.parse(mutant.file.read_text(encoding="utf-8"))
+    inside = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)]
+    statements = [node for part in inside for node in ast.walk(part) if isinstance(node, ast.stmt)]
+    around = [
+        node
+        for node in statements
+        if not isinstance(node, ast.FunctionDef) and node.lineno <= mutant.line <= (node.end_lineno or 0)
+    ]
+    # The innermost statement begins last.
+    meant = [max(around, key=lambda node: node.lineno)] if around else statements
+    lines = {line for node in meant for line in range(node.lineno, (node.end_lineno or 0) + 1)}
+    contexts = known.contexts_by_lineno(str(mutant.file))
+    return {module for line in lines for module in contexts.get(line, ()) if module}
+
+
+def _speaks_of(module: str, file: Path) -> bool:
     """Whether a test imports the room that a file stands in."""
     room = ".".join(file.relative_to(ROOT / "src").parent.parts)
+    test = ROOT / Path(*module.split(".")).with_suffix(".py")
     return f"from {room} import" in test.read_text(encoding="utf-8")
 
 
