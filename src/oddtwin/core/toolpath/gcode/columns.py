@@ -29,6 +29,10 @@ FIELDS: Final = (
 )
 
 
+ROOM: Final = 4
+"""A column that is full grows to so many times what it has to hold."""
+
+
 class Growing:
     """A column that grows at its end; what it is made of is not kept beside it."""
 
@@ -40,9 +44,11 @@ class Growing:
         """Put values at the end."""
         end = self._count + len(values)
         if end > len(self._values):
-            # In place: the system moves the pages of a large array and does not copy them. Parts that are
-            # joined at the end would leave twice the memory behind them, in pieces that nothing fits into.
-            self._values.resize(max(end, len(self._values) * 3 // 2), refcheck=False)
+            # Room far beyond what is needed costs nothing until it is written to: the system gives memory by
+            # the page. Parts that are joined at the end would leave twice the memory behind them instead.
+            grown = np.empty(ROOM * end, self._values.dtype)
+            grown[: self._count] = self._values[: self._count]
+            self._values = grown
         self._values[self._count : end] = values
         self._count = end
 
@@ -75,7 +81,7 @@ def follow(word: Floats, relative: Bools | bool, start: float) -> Floats:
     # there.
     index = np.where(placed, np.arange(1, len(word) + 1), 0)
     np.maximum.accumulate(index, out=index)
-    base = np.concatenate(([start], word))[index]
+    base = np.concatenate(([start], word)).take(index)
     if relative is False:
         return np.asarray(base)
     steps = np.concatenate(([0.0], np.cumsum(np.where(given & ~placed, word, 0.0))))

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.parallel import ahead
 from oddtwin.core.toolpath.gcode.errors import GcodeError
 from oddtwin.core.toolpath.gcode.resolve import Resolver
 from oddtwin.core.toolpath.gcode.scan import scan
@@ -48,22 +49,30 @@ def read_gcode(
     """
     resolver = Resolver()
     size = 0
-    text = _Blocks(chunks, resolver)
-    for block in text:
-        job.check()
-        resolver.add(scan(block))
-        size += len(block)
-        job.tell(share())
+    text = _Blocks(chunks)
+    try:
+        # Lines are taken apart ahead of where their meaning is followed: the one needs no other lines, and
+        # the other needs all before.
+        for block, lines in ahead(scan, text):
+            job.check()
+            resolver.add(lines)
+            size += len(block)
+            job.tell(share())
+    except _RefusedError as error:
+        raise GcodeError(str(error).format(line=resolver.lines + 1)) from None
     return resolver.finish(size, _doubts(resolver, text.last), _notes(resolver))
+
+
+class _RefusedError(Exception):
+    """It is no text of a sliced file; ``{line}`` in the sentence is the line that comes next."""
 
 
 class _Blocks:
     """Blocks of whole lines; ``last`` is afterwards the last line where it had no end."""
 
-    def __init__(self, chunks: Iterable[bytes], resolver: Resolver) -> None:
+    def __init__(self, chunks: Iterable[bytes]) -> None:
         self.last: bytes | None = None
         self._chunks = chunks
-        self._resolver = resolver
 
     def __iter__(self) -> Iterator[bytes]:
         rest: list[bytes] = []
@@ -93,15 +102,15 @@ class _Blocks:
 
     def _refuse_binary(self, chunk: bytes) -> None:
         if b"\0" in chunk:
-            raise GcodeError(
-                f"after line {self._resolver.lines + 1}: this is not text but a binary file; "
+            raise _RefusedError(
+                "after line {line}: this is not text but a binary file; "
                 "export the sliced file as plain G-code"
             )
 
     def _check_length(self, length: int) -> None:
         if length > LONGEST_LINE:
-            raise GcodeError(
-                f"line {self._resolver.lines + 1} or after it: one line is longer than a million characters; "
+            raise _RefusedError(
+                "line {line} or after it: one line is longer than a million characters; "
                 "this is not G-code, so export the sliced file again"
             )
 

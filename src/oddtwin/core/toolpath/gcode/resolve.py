@@ -298,17 +298,19 @@ class Resolver:
         if curved:
             keep |= arcs
         keep &= motion != NONE
-        line = np.flatnonzero(keep)
+        # Rows are taken by number: a mask would be counted through anew for every column.
+        rows = np.flatnonzero(keep)
+        x, y, z = path.take(rows, axis=1)
         fields = {
-            "x": path[0][keep],
-            "y": path[1][keep],
-            "z": path[2][keep],
-            "e": delta_e[keep],
-            "length": length[keep],
-            "feed": values[F][keep],
-            "state": states[keep],
-            "line": line + (self.lines + first + 1),
-            "flag": np.zeros(len(line), np.uint8),
+            "x": x,
+            "y": y,
+            "z": z,
+            "e": delta_e.take(rows),
+            "length": length.take(rows),
+            "feed": values[F].take(rows),
+            "state": states.take(rows),
+            "line": rows + (self.lines + first + 1),
+            "flag": np.zeros(len(rows), np.uint8),
         }
         count = keep.astype(np.int64)
         if curved:

@@ -17,11 +17,12 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.parallel import each
 from oddtwin.core.toolpath.gcode import Flag, Toolpath
 from oddtwin.core.toolpath.motion.limits import AXES, Limits
 from oddtwin.core.toolpath.motion.lookahead import corner_speeds
 
-BLOCK: Final = 1 << 14
+BLOCK: Final = 1 << 15
 STILL: Final = 1e-12
 
 
@@ -81,14 +82,23 @@ def plan_motion(
     count = path.moves
     corner = np.zeros(count + 1)
     top, room = np.empty(count), np.empty(count)
-    last = np.zeros(4), 0.0
-    for begin in range(0, count, BLOCK):
+    # Block by block, so that the dozen arrays of a step stay in the processor's cache.
+    parts = [slice(begin, min(count, begin + BLOCK)) for begin in range(0, count, BLOCK)]
+
+    def prepare(part: slice) -> None:
         job.check()
-        part = slice(begin, min(count, begin + BLOCK))
-        # Block by block, so that the dozen arrays of a step stay in the processor's cache.
-        last = _prepare(path, part, table, stretch, last, corner, top, room)
+        _prepare(path, part, table, stretch, corner, top, room)
+
+    each(prepare, parts)
+    # The machine stands still before the first move and after the last.
+    corner[0] = corner[-1] = 0.0
     speed = corner_speeds(corner, room)
-    return _profiles(path, stretch, speed, top, room)
+    # Memory that is done with is taken over, block by block: that of the room by the times, and that of the
+    # squares by two figures of half their size.
+    halves = top.view(np.float32)
+    plan = Plan(time=room, peak=halves[0::2], steady=halves[1::2], wanted=np.empty(count, np.float32))
+    each(lambda part: _profiles(path, part, stretch, speed, top, plan), parts)
+    return plan
 
 
 class _Table:
@@ -130,16 +140,11 @@ class _Table:
 
 
 def _prepare(
-    path: Toolpath,
-    part: slice,
-    table: _Table,
-    stretch: float,
-    last: tuple[Floats, float],
-    corner: Floats,
-    top: Floats,
-    room: Floats,
-) -> tuple[Floats, float]:
-    """Fill in speeds, corners and ramps of some moves; returns direction and speed² of the last."""
+    path: Toolpath, own: slice, table: _Table, stretch: float, corner: Floats, top: Floats, room: Floats
+) -> None:
+    """Fill in speeds, corners and ramps of some moves."""
+    # With the move before, from which the first corner turns, and the one after, which may bound the last.
+    part = slice(max(0, own.start - 1), min(path.moves, own.stop + 1))
     state = path.state[part]
     flag = path.flag[part]
     direction, distance, still = _directions(path, part)
@@ -160,30 +165,24 @@ def _prepare(
         if np.isfinite(table.power[axis]).any():
             bound = table.power[axis].take(state) / np.maximum(magnitude[axis], STILL)
             np.minimum(power, bound, out=power)
-    turn = np.empty_like(direction)
-    turn[:, 1:] = direction[:, 1:] - direction[:, :-1]
-    turn[:, 0] = direction[:, 0] - last[0]
+    turn = direction.copy()
+    turn[:, 1:] -= direction[:, :-1]
     smooth = np.flatnonzero(flag & np.uint8(Flag.SMOOTH))
     if len(smooth):
         _hold_arcs(smooth, turn, distance, power, feed)
     square = feed * feed
-    # A corner is no faster than the slower of the moves that meet in it.
-    before = np.empty_like(square)
-    before[1:] = square[:-1]
-    before[0] = last[1]
     allowed = _corners(turn, direction, state, table, power)
     if len(smooth):
         # Chords of one arc are no corners; the pull to the outside has bounded their speed already.
         allowed[smooth] = np.inf
+    # A corner is no faster than the slower of the moves that meet in it.
     np.minimum(allowed, square, out=allowed)
-    np.minimum(allowed, before, out=allowed)
+    np.minimum(allowed[1:], square[:-1], out=allowed[1:])
     allowed[(flag & np.uint8(Flag.BREAK)) > 0] = 0.0
-    corner[part] = allowed
-    top[part] = square
-    np.multiply(power, 2 * distance, out=room[part])
-    if part.start == 0:
-        corner[0] = 0.0
-    return direction[:, -1].copy(), float(square[-1])
+    inner = slice(own.start - part.start, own.stop - part.start)
+    corner[own] = allowed[inner]
+    top[own] = square[inner]
+    np.multiply(power[inner], 2 * distance[inner], out=room[own])
 
 
 def _directions(path: Toolpath, part: slice) -> tuple[Floats, Floats, NDArray[np.bool_]]:
@@ -246,33 +245,25 @@ def _corners(
     return allowed
 
 
-def _profiles(path: Toolpath, stretch: float, speed: Floats, top: Floats, room: Floats) -> Plan:
-    """Return the trapezoids between corner speeds."""
-    count = len(top)
-    # The times take the place of the room for ramps, block by block.
-    time = room
-    peak = np.empty(count, np.float32)
-    steady = np.empty(count, np.float32)
-    wanted = np.empty(count, np.float32)
-    for begin in range(0, count, BLOCK):
-        part = slice(begin, min(count, begin + BLOCK))
-        first, final = speed[begin : part.stop], speed[begin + 1 : part.stop + 1]
-        both = first + final
-        # Where the ramps meet before the top is reached, the peak is v² = (v₀² + v₁² + 2ad) / 2.
-        square = np.minimum(top[part], (both + room[part]) / 2)
-        # Rounding must not put the peak below an end, or a time would come out negative.
-        np.maximum(square, np.maximum(first, final), out=square)
-        highest = np.sqrt(square)
-        # What the ramps leave of 2ad, in the same unit, and so the seconds at the highest speed.
-        rest = np.maximum(room[part] - (2 * square - both), 0.0)
-        length = path.length[part]
-        distance = np.where(length <= STILL, np.abs(path.e[part]), length) * stretch
-        # The acceleration, out of 2ad: an array of its own would be kept for this line alone. What goes no
-        # way takes no time.
-        power = np.where(distance > 0, room[part] / np.maximum(2 * distance, 1e-300), 1.0)
-        cruising = rest / np.maximum(2 * power * highest, 1e-300)
-        peak[part] = highest
-        steady[part] = cruising
-        wanted[part] = np.sqrt(top[part])
-        time[part] = (2 * highest - np.sqrt(first) - np.sqrt(final)) / power + cruising
-    return Plan(time, peak, steady, wanted)
+def _profiles(path: Toolpath, part: slice, stretch: float, speed: Floats, top: Floats, plan: Plan) -> None:
+    """Fill in the trapezoids between corner speeds, in the place of the room for ramps and of the squares."""
+    room = plan.time[part]
+    first, final = speed[part], speed[part.start + 1 : part.stop + 1]
+    both = first + final
+    # Where the ramps meet before the top is reached, the peak is v² = (v₀² + v₁² + 2ad) / 2.
+    square = np.minimum(top[part], (both + room) / 2)
+    # Rounding must not put the peak below an end, or a time would come out negative.
+    np.maximum(square, np.maximum(first, final), out=square)
+    highest = np.sqrt(square)
+    # What the ramps leave of 2ad, in the same unit, and so the seconds at the highest speed.
+    rest = np.maximum(room - (2 * square - both), 0.0)
+    length = path.length[part]
+    distance = np.where(length <= STILL, np.abs(path.e[part]), length) * stretch
+    # The acceleration, out of 2ad: an array of its own would be kept for this line alone. What goes no
+    # way takes no time.
+    power = np.where(distance > 0, room / np.maximum(2 * distance, 1e-300), 1.0)
+    cruising = rest / np.maximum(2 * power * highest, 1e-300)
+    plan.wanted[part] = np.sqrt(top[part])
+    plan.peak[part] = highest
+    plan.steady[part] = cruising
+    plan.time[part] = (2 * highest - np.sqrt(first) - np.sqrt(final)) / power + cruising

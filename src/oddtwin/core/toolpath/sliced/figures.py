@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.parallel import each
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
 from oddtwin.core.toolpath.motion import Limits, Plan, plan_motion
@@ -289,20 +290,23 @@ def wipe_starts(path: Toolpath) -> NDArray[np.bool_]:
 def _groups(path: Toolpath, plan: Plan, pushed: Floats, filaments: dict[int, Filament]) -> dict[Group, Tally]:
     """Add up the moves by tool, feature and object; what is pushed standing still counts as purge."""
     states = len(path.states)
-    sums = np.zeros((7, 2 * states))
     pulls, wipes = retraction_starts(path.e), wipe_starts(path)
-    for part in blocks(path.moves):
+
+    def add_up(part: slice) -> Floats:
         length = path.length[part]
         out = pushed[part]
-        still = (length == 0) & (out > 0)
-        key = path.state[part] + states * still
-        prints = path.e[part] > 0
-        printed = np.where(prints, length, 0.0)
-        weights = (None, printed, length - printed, out, plan.time[part], pulls[part], wipes[part])
-        for row, weight in enumerate(weights):
-            # Counted by state first: there are a few hundred states and a million moves, and the groups
-            # follow from the states.
-            sums[row] += np.bincount(key, weight, 2 * states)
+        # Counted by state first: there are a few hundred states and a million moves, and the groups follow
+        # from the states.
+        key = path.state[part] + states * ((length == 0) & (out > 0))
+        printed = length * (path.e[part] > 0)
+        weights = None, printed, length - printed, out, plan.time[part]
+        sums = [np.bincount(key, weight, 2 * states) for weight in weights]
+        starts = [np.bincount(key[begins[part]], minlength=2 * states) for begins in (pulls, wipes)]
+        return np.array([*sums, *starts], np.float64)
+
+    sums = np.zeros((7, 2 * states))
+    for part in each(add_up, blocks(path.moves)):
+        sums += part
     groups: dict[Group, Tally] = {}
     for place in np.flatnonzero(sums[0]).tolist():
         state = path.states[place % states]

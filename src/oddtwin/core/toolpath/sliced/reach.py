@@ -7,6 +7,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.parallel import each
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.motion import plan_motion
 from oddtwin.core.toolpath.sliced.blocks import blocks
@@ -66,8 +67,8 @@ def reach(
         plan = plan_motion(sliced.path, sliced.limits, stretch=stretch)
         sliced = replace(sliced, plan=plan)
     path, plan = sliced.path, sliced.plan
-    sums = np.zeros(9)
-    for part in blocks(path.moves):
+
+    def add_up(part: slice) -> list[float]:
         lays = path.lays(part, None if feature is None else (feature,))
         time, length = plan.time[part][lays], path.length[part][lays] * stretch
         peak, steady = plan.peak[part][lays], plan.steady[part][lays]
@@ -75,8 +76,8 @@ def reach(
         # it.
         fast = peak >= plan.wanted[part][lays] * NEARLY
         even = np.minimum(steady * peak, length)
-        over = sliced.flow(part)[lays] > (np.inf if flow_mm3_s is None else flow_mm3_s)
-        sums += [
+        over = np.zeros(len(time), bool) if flow_mm3_s is None else sliced.flow(part)[lays] > flow_mm3_s
+        return [
             time.sum(),
             length.sum(),
             steady[fast].sum(),
@@ -87,6 +88,8 @@ def reach(
             time[over].sum(),
             length[over].sum(),
         ]
+
+    sums = np.sum(each(add_up, blocks(path.moves)), axis=0, initial=0.0)
     seconds, millimetres = max(sums[0], 1e-300), max(sums[1], 1e-300)
     shares = sums[2:7] / [seconds, millimetres, seconds, millimetres, millimetres]
     at_speed, at_speed_mm, ramps, ramps_mm, never = np.clip(shares, 0, 1).tolist()
