@@ -1,6 +1,7 @@
 """What must hold on every screen of the demo: names, the way of Tab, targets, and no way sideways."""
 
 from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea
 
@@ -35,12 +36,19 @@ class EveryScreen(InWindow):
                 shown += len(parts)
                 named = {one.objectName(): problem_with_name(one) for one in parts}
                 self.assertEqual({key: why for key, why in named.items() if why}, {})
+                self.assertEqual([one.objectName() for one in parts if not _says_what_it_is(one)], [])
                 self.assertEqual([one.objectName() for one in parts if not _large(one.size())], [])
                 self.assertEqual(_sideways(self.window), [])
                 missed, back = tab_problems(self.window)
                 self.assertEqual([one.objectName() for one in missed], [])
                 self.assertEqual(back, [])
         self.assertGreater(shown, 700)
+
+
+def _says_what_it_is(widget):
+    """Whether a screen reader hears more of it than that something is there."""
+    role = QAccessible.queryAccessibleInterface(widget).role()
+    return role not in (QAccessible.Role.NoRole, QAccessible.Role.Client, QAccessible.Role.Border)
 
 
 def _sideways(window):

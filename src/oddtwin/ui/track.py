@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizeP
 
 from oddtwin.core.standing import Stage
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 if TYPE_CHECKING:
     from oddtwin.core.standing import Standing
@@ -26,6 +27,7 @@ class StageButton(QAbstractButton):
         self.setText(stage.value)
         self.setObjectName(f"stage-{stage.name.lower()}")
         self.setCheckable(True)
+        speak_as(self, Role.PageTab)
         # A shortcut of the button's own would click only after its animation.
         QShortcut(QKeySequence(f"Alt+{number}"), self, self.click)
         self.setToolTip(f"{stage.value} (Alt+{number})")
@@ -97,6 +99,8 @@ class Track(QWidget):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
+        speak_as(self, Role.PageTabList)
+        self.setAccessibleName("Stages")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

@@ -16,6 +16,7 @@ from oddtwin.store import StudyFilter, StudySummary
 from oddtwin.ui.bench.finding import FindPanel
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -174,6 +175,7 @@ class StudyLine(Card):
     def __init__(self, summary: StudySummary, theme: Theme, can_edit: bool) -> None:
         super().__init__()
         self.setObjectName(f"study-{summary.id}")
+        speak_as(self, Role.ListItem)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(summary.name)

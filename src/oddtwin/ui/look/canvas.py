@@ -25,6 +25,7 @@ from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
 from oddtwin.ui.look.painting import paint_box, paint_name, paint_places, paint_ring
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import at_least, paint_focus
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.widgets.sheet import picture_image
 
 ZOOM: Final = 1.25
@@ -72,6 +73,7 @@ class PhotoCanvas(QWidget):
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
+        speak_as(self, Role.Canvas)
         self.setObjectName(name)
         self.setAccessibleName("Photographs")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

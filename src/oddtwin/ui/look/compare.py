@@ -32,6 +32,7 @@ from oddtwin.ui.widgets import (
     label,
     row,
 )
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.work.derived import ReadyPair, ready_pair
 from oddtwin.work.photos import PhotoError
 
@@ -100,6 +101,7 @@ class ComparePanel(QWidget):
         for way in Way:
             made = button(way.value, partial(self._on_way_chosen, way), name=f"way{way.name.title()}")
             made.setCheckable(True)
+            speak_as(made, Role.RadioButton)
             made.setProperty("tab", True)
             made.setChecked(way is Way.FLICK)
             self._way_buttons[way] = made

@@ -32,6 +32,7 @@ from oddtwin.ui.widgets import (
     label,
     row,
 )
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 
@@ -94,6 +95,7 @@ class EyesPanel(QWidget):
         layout.setSpacing(12)
         layout.addWidget(test)
         layout.addWidget(Card(heading("What is seen"), self._none, self._grid))
+        speak_as(self, Role.Grouping)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Test of eyes: 1 for the left face, 2 for the right")
         self.first = self._start

@@ -14,6 +14,7 @@ from oddtwin.core.photo import NEUTRAL, Curves, StepRegion, Trace
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.ui.look.painting import paint_box, tinted
 from oddtwin.ui.theme import FAMILY, Theme, px
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.widgets.sheet import picture_image
 from oddtwin.work.measured import MeasuredShot, Patch
 
@@ -26,6 +27,7 @@ class FitView(QWidget):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self.setObjectName("fitView")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._theme = theme

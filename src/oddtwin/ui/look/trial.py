@@ -16,6 +16,7 @@ from oddtwin.ui.look.canvas import PhotoCanvas, Way
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import at_least, button, clear, fix, heading, label, plain_caption, row
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.trials import trial_pictures
 
@@ -28,6 +29,7 @@ class TrialView(QWidget):
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("trialView")
+        speak_as(self, Role.Grouping)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Trial: answer with the number keys")
         self._desk = desk
@@ -207,6 +209,7 @@ class TrialView(QWidget):
                 name=f"answer{choice.key}",
             )
             made.setCheckable(True)
+            speak_as(made, Role.RadioButton)
             made.setChecked(choice.value == given)
             at_least(made, height=44)
             made.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import at_least, paint_focus
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 Floats = NDArray[np.float64]
 
@@ -31,6 +32,7 @@ class LayerCanvas(QWidget):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
+        speak_as(self, Role.Canvas)
         self.setObjectName("layerCanvas")
         self.setAccessibleName("Paths of both files in one layer")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from oddtwin.core.picture import DayChart
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 STEP = timedelta(minutes=15)
 
@@ -23,6 +24,7 @@ class DayChartView(QWidget):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self._theme = theme
         self._chart: DayChart | None = None
         self._chosen: int | None = None

@@ -13,6 +13,7 @@ from oddtwin.core.design import EXPLAINED, Design, DesignKind
 from oddtwin.core.picture import design_picture
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 from oddtwin.ui.widgets import paint, plain_tip
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 _COLUMNS: Final = 4
 _USUAL: Final = {
@@ -79,6 +80,7 @@ class DesignTile(QAbstractButton):
         self.setObjectName(f"design-{kind.name.lower()}")
         self.setAccessibleName(EXPLAINED[kind].title)
         self.setCheckable(True)
+        speak_as(self, Role.RadioButton)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)

@@ -10,6 +10,7 @@ from oddtwin.core.decide import Finding, cell_sentence
 from oddtwin.core.picture import CellMap
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 _STEPS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -29,6 +30,7 @@ class CellMapView(QWidget):
 
     def __init__(self, finding: Finding, theme: Theme) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self._map = CellMap(finding)
         self._theme = theme
         self._chosen: int | None = None

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text, word_picture
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 
 class Colours(Protocol):
@@ -98,6 +99,7 @@ class DrawingView(QWidget):
         flows: bool = False,
     ) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self._theme = theme
         self._draw = draw
         self._fixed = fixed

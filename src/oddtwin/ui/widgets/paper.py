@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.picture import LIGHT, POINTS_PER_MM, Drawing
 from oddtwin.ui.widgets.drawing import paint
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 
 class OnPaper:
@@ -60,6 +61,7 @@ class PageView(QWidget):
 
     def __init__(self, name: str) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self._page: Drawing | None = None
         self.setObjectName(name)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)

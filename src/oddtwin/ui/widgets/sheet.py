@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL, Picture
 from oddtwin.ui.theme import FAMILY
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.work.contact import Cell
 
 ACROSS: Final = 4
@@ -35,6 +36,7 @@ class SheetView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        speak_as(self, Role.Graphic)
         self.setObjectName("contactSheet")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.cells: list[Cell] = []

@@ -6,15 +6,18 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QRadioButton, QSizePolicy, QWidget
 
 from oddtwin.core.readings import GRADES
 from oddtwin.ui.theme import FAMILY, Theme, px
 from oddtwin.ui.widgets.drawing import paint_focus
 from oddtwin.ui.widgets.reading_order import PAINTED
+from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.widgets.unsaved import UNSAVED
 
 _LINE = 44
+_RING = 3
+"""Pixels around the steps, for the ring where the keys are."""
 
 
 class StepField(QWidget):
@@ -37,6 +40,14 @@ class StepField(QWidget):
         self._words = tuple(words)
         self._first = first
         self._step: int | None = None
+        speak_as(self, Role.Grouping)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(_RING, _RING, _RING, _RING)
+        layout.setSpacing(2)
+        self._steps = [_Step(word, first + place, theme) for place, word in enumerate(words)]
+        for step in self._steps:
+            step.clicked.connect(lambda _=False, number=step.number: self._set(number))
+            layout.addWidget(step)
         theme.changed.connect(self.update)
 
     @property
@@ -49,7 +60,8 @@ class StepField(QWidget):
         none = "not graded" if self._words == GRADES else "nothing chosen"
         word = none if self._step is None else self._words[self._step - self._first]
         self.setAccessibleDescription(word)
-        self.update()
+        for each in self._steps:
+            each.setChecked(each.number == self._step)
 
     def sizeHint(self) -> QSize:
         return QSize(px(78) * len(self._words), px(_LINE))
@@ -87,22 +99,6 @@ class StepField(QWidget):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        width = self.width() / len(self._words)
-        for place, word in enumerate(self._words):
-            box = QRectF(place * width + 1, 1, width - 3, px(_LINE) - 2)
-            chosen = place + self._first == self._step
-            painter.setPen(QPen(self._theme.colour("accent" if chosen else "edge"), 1.5))
-            painter.setBrush(self._theme.colour("accent" if chosen else "surface"))
-            painter.drawRoundedRect(box, 4, 4)
-            font = QFont(FAMILY)
-            font.setPixelSize(px(13))
-            font.setBold(chosen)
-            painter.setFont(font)
-            painter.setPen(self._theme.colour("on_accent" if chosen else "ink"))
-            text = f"{place + self._first} {word}"
-            elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width) - 10)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, elided)
         paint_focus(painter, self, self._theme)
         painter.end()
 
@@ -113,6 +109,7 @@ class StepField(QWidget):
     def _set(self, step: int | None) -> bool:
         """Choose, and tell whether it is kept; what cannot be stored is not shown as if it were."""
         if step == self._step:
+            self.show_step(step)
             return True
         before = self._step
         self.show_step(step)
@@ -125,3 +122,37 @@ class StepField(QWidget):
         else:
             UNSAVED.drop(self)
         return not refused
+
+
+class _Step(QRadioButton):
+    """One step, to a screen reader a choice of its own; keys and mouse are taken by the row."""
+
+    def __init__(self, word: str, number: int, theme: Theme) -> None:
+        super().__init__(f"{number} {word}".replace("&", "&&"))
+        self.number = number
+        self._word = f"{number} {word}"
+        self._theme = theme
+        self.setAccessibleName(self._word)
+        speak_as(self, Role.RadioButton)
+        # The row says which is chosen: it may be none.
+        self.setAutoExclusive(False)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Expanding)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = self.isChecked()
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        painter.setPen(QPen(self._theme.colour("accent" if chosen else "edge"), 1.5))
+        painter.setBrush(self._theme.colour("accent" if chosen else "surface"))
+        painter.drawRoundedRect(box, 4, 4)
+        font = QFont(FAMILY)
+        font.setPixelSize(px(13))
+        font.setBold(chosen)
+        painter.setFont(font)
+        painter.setPen(self._theme.colour("on_accent" if chosen else "ink"))
+        elided = painter.fontMetrics().elidedText(self._word, Qt.TextElideMode.ElideRight, self.width() - 10)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, elided)
+        painter.end()

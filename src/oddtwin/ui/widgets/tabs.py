@@ -9,6 +9,7 @@ from typing import Protocol
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from oddtwin.ui.widgets.parts import Page, button
+from oddtwin.ui.widgets.roles import Role, speak_as
 
 
 class Panel(Protocol):
@@ -28,15 +29,20 @@ class TabbedPage(Page):
         super().__init__()
         self._panels: dict[str, QWidget] = {}
         self._buttons: dict[str, QPushButton] = {}
-        tabs = QHBoxLayout()
+        strip = QWidget()
+        speak_as(strip, Role.PageTabList)
+        tabs = QHBoxLayout(strip)
+        tabs.setContentsMargins(0, 0, 0, 0)
+        tabs.setSpacing(self.body.spacing())
         for name in names:
             tab = button(name, partial(self.show_tab, name), name=f"{prefix}{name.split()[0]}")
             tab.setProperty("tab", True)
             tab.setCheckable(True)
+            speak_as(tab, Role.PageTab)
             self._buttons[name] = tab
             tabs.addWidget(tab)
         tabs.addStretch(1)
-        self.body.addLayout(tabs)
+        self.body.addWidget(strip)
         self.body.addStretch(1)
         self._shown = names[0]
         self._key: object = None
