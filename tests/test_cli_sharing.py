@@ -113,7 +113,7 @@ class Sharing(InBook, Command):
         self.assertEqual(root.get("viewBox"), "0 0 1200 675")
         said = " ".join(item.text for item in root.iter() if item.text)
         self.assertIn(study.question, said)
-        self.assertIn("Force: −", said)
+        self.assertIn("Force, 0.3 mm against 0.2 mm: −", said)
         self.assertIn("Rests on 7 prints, 1 machine, 1 piece", said)
         self.assertNotIn("Ines", said)
 

@@ -605,7 +605,7 @@ class VerdictScreen(WithPrints):
         self.assertTrue(card.findChild(QLabel, "sentence").font().strikeOut())
         self.assertIn("spool cannot be told apart", card.findChild(QLabel, "void").text())
         page = report_html(self.bench.study, self.bench.analysis, datetime(2026, 3, 20))
-        self.assertIn("<s>Print time: ", page)
+        self.assertIn("<s>Print time, new against old: ", page)
         self.assertIn("This cannot stand. ", page)
 
     def test_light_and_dark_paint_differently(self):
@@ -637,7 +637,7 @@ class SettleScreen(WithPrints):
         self.bench.reveal(LookAt.VERDICT)
         self.settle()
         self.assertFalse(self.is_shown("go-print"))
-        self.assertIn("Print time: ", self.texts())
+        self.assertIn("Print time, new against old: ", self.texts())
 
     def test_without_a_print_there_is_a_way_to_where_it_begins(self):
         self.bench.do(operations.add_study, name="Nothing yet")

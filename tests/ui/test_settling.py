@@ -283,7 +283,7 @@ class GoingOn(AtTheEnd):
         self.bench.reveal(LookAt.VERDICT)
         self.settle()
         self.assertIn("Prints of the same arm in “Trial” and here.", self.texts())
-        self.assertRegex(self.texts(), r"Baseline, Marlow, .*: Print time: \+30")
+        self.assertRegex(self.texts(), r"Print time, Baseline, Marlow, .*: \+30")
 
     def test_a_condition_is_held_the_same_from_then_on(self):
         operations.settle(

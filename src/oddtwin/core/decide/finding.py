@@ -52,6 +52,8 @@ class Finding:
         Another factor and its level that all prints stand at.
     a_print : tuple of float, optional
         What a print takes on average: minutes of machine time, and grams.
+    arms : str
+        The two arms in words, where a study compares no others.
     """
 
     comparison: Comparison
@@ -63,12 +65,12 @@ class Finding:
     sensitivity: str = ""
     at: tuple[str, str] | None = None
     a_print: tuple[float, float] | None = None
+    arms: str = ""
 
     @property
     def sentence(self) -> str:
         """The verdict in words."""
-        said = sentence(self.comparison, self.verdict, self.cellwise, self.family)
-        return f"{self.about}: {said}" if self.about else said
+        return sentence(self.comparison, self.verdict, self.cellwise, self.family, self.about or self.arms)
 
     @property
     def more_pairs(self) -> int | None:

@@ -28,6 +28,7 @@ def sentence(
     verdict: Verdict,
     cellwise: Cellwise | None = None,
     family: Adjusted | None = None,
+    about: str = "",
 ) -> str:
     """Say what was found in one sentence.
 
@@ -41,15 +42,19 @@ def sentence(
         What the cells say beside the mean.
     family : Adjusted, optional
         The p values as those of one question among several.
+    about : str
+        What is compared, such as “dried against as stored”.
 
     Returns
     -------
     str
-        Names the response, the estimate with unit and percent, the 95 % interval
+        Names the response, what is compared, the estimate with unit and percent, the 95 % interval
         (the 90 % interval for twins), what it means, what further prints would do, and
         how many prints were set aside.
     """
     name = comparison.response or "The response"
+    if about:
+        name = f"{name}, {about}"
     if verdict is Verdict.MIXED and cellwise is not None:
         return f"{name}: {_mixed(comparison, cellwise)}{aside_words(comparison)}."
     figures = _figures(comparison, verdict)

@@ -33,6 +33,7 @@ from oddtwin.core.effects import (
     stepped_down,
 )
 from oddtwin.core.judgement.asked_together import correlation_of
+from oddtwin.core.judgement.compared import arms_words
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.course import courses
 from oddtwin.core.judgement.levels import level_curves
@@ -113,7 +114,8 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     findings = [_shown(study, one, finding) for one, finding in zip(compared, findings, strict=True)]
     findings = _with_sensitivity(compared, findings)
     cost = _of_a_print(study)
-    findings = [replace(finding, a_print=cost) for finding in findings]
+    arms = "" if about else arms_words(study)
+    findings = [replace(finding, a_print=cost, arms=arms) for finding in findings]
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.
         _ = finding.more_pairs, detail_lines(finding)

@@ -14,23 +14,48 @@ def compared_words(study: Study) -> str:
     study : Study
         Of two arms; of several the first change is told.
     """
-    before = {factor.id: level.value for factor, level in study.levels_of(study.baseline)}
-    moved = [
-        (factor, level.value)
-        for factor, level in study.levels_of(study.change)
-        if before.get(factor.id) != level.value
-    ]
+    moved = _moved(study)
     if not moved:
-        return f"{study.change.name} against {study.baseline.name}"
-    after = format_list([value for _, value in moved])
-    then = format_list([before.get(factor.id, "nothing") for factor, _ in moved])
-    what = format_list([factor.name for factor, _ in moved if factor.name])
-    told = f"{what}: {after}{_called(study.change, moved)} against {then}{_called(study.baseline, moved)}"
+        return arms_words(study)
+    after = format_list([after for _, _, after in moved])
+    then = format_list([before for _, before, _ in moved])
+    what = format_list([factor.name for factor, _, _ in moved if factor.name])
+    told = f"{what}: {after}{_called(study.change, after)} against {then}{_called(study.baseline, then)}"
     return capitalized(told)
 
 
-def _called(arm: Arm, moved: list[tuple[Factor, str]]) -> str:
+def arms_words(study: Study) -> str:
+    """Name the two arms as a sentence does: “8 h at 55 °C against as stored”.
+
+    Parameters
+    ----------
+    study : Study
+        Of two arms. What was done names an arm that has no name of its own.
+    """
+    moved = _moved(study)
+    after = format_list([after for _, _, after in moved])
+    then = format_list([before for _, before, _ in moved])
+    return f"{_named(study.change, after)} against {_named(study.baseline, then)}"
+
+
+def _moved(study: Study) -> list[tuple[Factor, str, str]]:
+    """Return the factors that the change moves, with what stands in the baseline and in the change."""
+    before = {factor.id: level.value for factor, level in study.levels_of(study.baseline)}
+    return [
+        (factor, before.get(factor.id, "nothing"), level.value)
+        for factor, level in study.levels_of(study.change)
+        if before.get(factor.id) != level.value
+    ]
+
+
+def _is_named(arm: Arm) -> bool:
+    return arm.name not in ("Baseline", "Change")
+
+
+def _named(arm: Arm, done: str) -> str:
+    return arm.name if _is_named(arm) or not done else done
+
+
+def _called(arm: Arm, done: str) -> str:
     """Return the name of an arm in brackets, where it has one of its own that its levels do not say."""
-    usual = arm.name in ("Baseline", "Change")
-    said = any(arm.name == value for _, value in moved)
-    return "" if usual or said else f" ({arm.name})"
+    return f" ({arm.name})" if _is_named(arm) and arm.name != done else ""
