@@ -190,7 +190,7 @@ class Comparisons(unittest.TestCase):
             drawn(DesignKind.FRACTION, ("a", "b", "c")),
             lambda level, _: 10 + 4 * ((level["a"] == "high") != (level["b"] == "high")),
         )
-        # The interaction of a and b shows up as an effect of c, as the alias table warns.
+        # The Interaction of a and b shows up as an effect of c, as the alias table warns.
         self.assertAlmostEqual(abs(self.estimates(value)["c high against c low"]), 4.0, delta=0.05)
 
     def test_a_ladder_a_chain_and_a_control(self):

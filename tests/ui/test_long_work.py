@@ -190,8 +190,8 @@ class PlanWork(InWindow):
         self.stage(6)
         sentence = self.sentence("Print time-Interaction of lid and speed")
         # The gain of 12 min shows only with both.
-        self.assertRegex(sentence, r"^Interaction of lid and speed: Print time: −1[12]\.\d+ min")
+        self.assertRegex(sentence, r"^Print time, interaction of lid and speed: −1[12]\.\d+ min")
         self.assertNotIn("for the better", sentence)
         alone = "Print time-lid thick against lid thin, speed 60"
-        self.assertIn("lid thick against lid thin, speed 60: Print time: ", self.sentence(alone))
+        self.assertIn("Print time, lid thick against lid thin, speed 60: ", self.sentence(alone))
         self.assertIn("lid thick against lid thin", self.sentence("Print time-lid thick against lid thin"))

@@ -54,7 +54,8 @@ def sentence(
     """
     name = comparison.response or "The response"
     if about:
-        name = f"{name}, {about}"
+        # Arms are written as they are called; an interaction has a title, which begins like one.
+        name = f"{name}, {about[:1].lower() + about[1:] if comparison.measure.of_effects else about}"
     if verdict is Verdict.MIXED and cellwise is not None:
         return f"{name}: {_mixed(comparison, cellwise)}{aside_words(comparison)}."
     figures = _figures(comparison, verdict)

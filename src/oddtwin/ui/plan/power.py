@@ -49,8 +49,8 @@ _HEAD = (
     "Chance to find the margin",
     "Each block adds",
 )
-
-
+_SCATTER = "Standard deviation of one print: what twins scatter by about their mean"
+_PAIRS = "Degrees of freedom of that scatter: one for each pair of twins that told it"
 WORKING = "Working out the chances …"
 
 
@@ -104,9 +104,9 @@ class PowerCard(Card):
         grid.setHorizontalSpacing(12)
         grid.addWidget(column_label("Response"), 0, 0)
         grid.addWidget(self._response, 0, 1)
-        grid.addWidget(column_label("Standard deviation of one print"), 0, 2)
+        grid.addWidget(column_label("Scatter of one print", tip=_SCATTER), 0, 2)
         grid.addWidget(self._sd, 0, 3)
-        grid.addWidget(column_label("its degrees of freedom"), 0, 4)
+        grid.addWidget(column_label("from so many pairs of twins", tip=_PAIRS), 0, 4)
         grid.addWidget(self._df, 0, 5)
         grid.setColumnStretch(6, 1)
         self._comparisons = QWidget()

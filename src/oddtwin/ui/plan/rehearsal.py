@@ -107,7 +107,7 @@ class RehearsalCard(Card):
         clear(self._grid)
         self._fields = {}
         for column, text in enumerate(
-            ("Response", "Assumed effect, change − baseline", "Standard deviation of one print")
+            ("Response", "Assumed effect, change − baseline", "Scatter of one print")
         ):
             self._grid.addWidget(column_label(text), 0, column)
         for line, response in enumerate(responses, 1):

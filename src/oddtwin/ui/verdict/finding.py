@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -49,7 +51,9 @@ class FindingCard(Card):
         self._shows = button("Statistics", self._on_statistics_clicked, name=f"showStatistics-{name}")
         self._shows.setAccessibleName(f"Statistics of {finding.comparison.response}")
         aside = aside_words(finding.comparison) if aside_said else ""
-        said = f"{finding.sentence.removesuffix(f'{aside}.')}." if aside else finding.sentence
+        # The arms stand above all rows; the sentence that decides names them once more, for it is quoted.
+        said = (finding if decides else replace(finding, arms="")).sentence
+        said = f"{said.removesuffix(f'{aside}.')}." if aside else said
         self.add(self._head(finding, said, void, decides))
         if void is not None:
             why = label(f"This cannot stand. {void.sentence} {void.remedy}")

@@ -87,10 +87,10 @@ def heading(text: str) -> QLabel:
     return label(text, "heading", wrap=False)
 
 
-def column_label(text: str, most: int = 40) -> QLabel:
+def column_label(text: str, most: int = 40, tip: str = "") -> QLabel:
     """Make a small quiet label; a long text is shortened, with the whole in its tip."""
     made = label(short(text, most), "column", wrap=False)
-    made.setToolTip(plain_tip(text) if len(text) > most else "")
+    made.setToolTip(plain_tip(tip or (text if len(text) > most else "")))
     return made
 
 
