@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from oddtwin.core.calibrate import JOBS, CalibrationError, calibration, components_of, result_json
-from oddtwin.core.calibrate.fits import curve_of, line_of, mean_of
+from oddtwin.core.calibrate.fits import curve_of, line_of, mean_of, rising
 from oddtwin.core.readings import TableError
 
 BY_NAME = {job.name: job for job in JOBS}
@@ -408,6 +408,18 @@ class Others(unittest.TestCase):
 
 
 class Curves(unittest.TestCase):
+    def test_curves_that_do_not_fall_are_those_of_scipy(self):
+        # Checked with scipy.optimize.isotonic_regression, which pools adjacent violators one curve at a time.
+        from scipy.optimize import isotonic_regression
+
+        rng = np.random.default_rng(12)
+        for places in (1, 2, 3, 9, 40):
+            curves = rng.normal(0, 1, (50, places)) + np.linspace(0, rng.uniform(-2, 4), places)
+            weights = rng.uniform(0.5, 6, places)
+            one_by_one = [isotonic_regression(curve, weights=weights).x for curve in curves]
+            np.testing.assert_allclose(rising(curves, weights), one_by_one, atol=1e-12)
+            np.testing.assert_allclose(rising(curves[0], weights), one_by_one[0], atol=1e-12)
+
     def test_a_curve_does_not_fall_and_crosses_where_a_line_does(self):
         found = curve_of(np.array([1.0, 2.0, 3.0, 4.0]), np.array([0.0, 2.0, 1.0, 5.0]))
         np.testing.assert_allclose(found.y, [0.0, 1.5, 1.5, 5.0])

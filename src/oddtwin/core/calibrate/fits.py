@@ -157,8 +157,7 @@ class Curve:
         noise = self.noise(rng)
         if noise is None:
             return None
-        drawn = np.array([rising(self.y + one, self.counts) for one in noise])
-        return crossings(self.x, drawn.T, limit)
+        return crossings(self.x, rising(self.y + noise, self.counts).T, limit)
 
     def noise(self, rng: np.random.Generator) -> Floats | None:
         """Return how far the heights may lie off; shape (draws, places). None without a scatter."""
@@ -190,10 +189,24 @@ def curve_of(x: Floats, y: Floats, step: float = 0.0) -> Curve:
 
 
 def rising(values: Floats, weights: Floats) -> Floats:
-    """Return the values nearest to some that do not fall (isotonic regression)."""
-    from scipy.optimize import isotonic_regression
+    """Return the values nearest to some that do not fall: isotonic regression, of many curves at once.
 
-    found: Floats = np.asarray(isotonic_regression(values, weights=weights).x, np.float64)
+    By the max-min formula: the greatest, over all places up to here, of the least mean from there to any
+    place from here on (Robertson, Wright and Dykstra 1988, from memory; checked with `scipy.optimize`, which
+    takes one curve at a time).
+
+    Parameters
+    ----------
+    values : array of shape (..., places)
+        One curve or many, in the unit of the readings.
+    weights : array of shape (places,)
+        Above zero.
+    """
+    found = np.full(values.shape, -math.inf)
+    for first in range(values.shape[-1]):
+        total = np.cumsum((values * weights)[..., first:], axis=-1) / np.cumsum(weights[first:])
+        least = np.minimum.accumulate(total[..., ::-1], axis=-1)[..., ::-1]
+        np.maximum(found[..., first:], least, out=found[..., first:])
     return found
 
 

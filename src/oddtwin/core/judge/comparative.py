@@ -51,6 +51,8 @@ class Comparative:
 
 
 FAR = 15.0
+OUTWARDS = np.array([-1.0, -1.0, 1.0, 1.0])
+"""Which way the edges between the five answers go as the thresholds grow."""
 
 
 def comparative(grades: Sequence[Grade]) -> Comparative:
@@ -113,15 +115,27 @@ def _fitted(
     values[0] = values[0] if held is None else held
     turned = np.array([[1.0], [-1.0]])
 
-    def loss(some: Floats) -> float:
+    def loss(some: Floats) -> tuple[float, Floats]:
         values[free] = some
-        better, side, inner = values[0], values[1], math.exp(values[2])
-        outer = inner + math.exp(values[3])
+        better, side, inner, step = values[0], values[1], math.exp(values[2]), math.exp(values[3])
+        outer = inner + step
         edges = np.array([-np.inf, -outer, -inner, inner, outer, np.inf])
         reached = expit(edges - (better * turned + side))
-        return -float((counts * np.log(np.maximum(np.diff(reached, axis=1), 1e-300))).sum())
+        chances = np.maximum(np.diff(reached, axis=1), 1e-300)
+        # How the loss moves with each inner edge: it parts two answers, and what one gains the other loses.
+        share = counts / chances
+        moved = (np.diff(share, axis=1) * reached[:, 1:-1] * (1 - reached[:, 1:-1])).T
+        slope = np.array(
+            [
+                -float((moved @ turned).sum()),
+                -float(moved.sum()),
+                float((OUTWARDS @ moved).sum()) * inner,
+                float((moved[3] - moved[0]).sum()) * step,
+            ]
+        )
+        return -float((counts * np.log(chances)).sum()), slope[free]
 
     bounds = np.array([(-FAR, FAR), (-FAR, FAR), (-8.0, 3.0), (-8.0, 3.0)])[free]
-    found = minimize(loss, values[free], method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-12})
+    found = minimize(loss, values[free], jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-12})
     values[free] = found.x
     return -float(found.fun), values.copy()

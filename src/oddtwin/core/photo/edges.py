@@ -81,7 +81,7 @@ def size_of(crop: Crop) -> Size:
     best: Size | None = None
     for level in (False, True):
         grey = crop.grey.T if level else crop.grey
-        every = [_crossings(row) for row in grey]
+        every = _crossings(grey)
         ends = np.array([(row, at[0], at[-1]) for row, at in enumerate(every) if len(at) >= 2])
         if len(ends) >= 0.8 * len(grey):
             widths = (ends[:, 2] - ends[:, 1]) / scale
@@ -97,10 +97,16 @@ def size_of(crop: Crop) -> Size:
     return replace(best, u=math.hypot(EDGE_MM, best.u / math.sqrt(max(crop.grey.shape[best.level], 1))))
 
 
-def _crossings(row: Floats) -> list[float]:
-    """Return the places at which a line passes the half between what is behind and the piece."""
-    low, high = np.quantile(row, [0.03, 0.97])
-    if high - low < LEAST_CONTRAST * max(float(high), 1e-6) or high - low < 0.02:
+def _crossings(rows: Floats) -> list[list[float]]:
+    """Return the places at which each line passes the half between what is behind and the piece."""
+    lows, highs = np.quantile(rows, [0.03, 0.97], axis=1)
+    return [
+        _passed(row, low, high) for row, low, high in zip(rows, lows.tolist(), highs.tolist(), strict=True)
+    ]
+
+
+def _passed(row: Floats, low: float, high: float) -> list[float]:
+    if high - low < LEAST_CONTRAST * max(high, 1e-6) or high - low < 0.02:
         return []
     half = (low + high) / 2
     above = row > half
@@ -220,7 +226,7 @@ def droop_of(crop: Crop) -> Droop:
     """
     scale = crop.scale()
     grey = crop.grey
-    every = [_crossings(column) for column in grey.T]
+    every = _crossings(grey.T)
     y = np.array([found[-1] if found else math.nan for found in every])
     if np.median([len(found) for found in every]) > MOST_EDGES:
         raise RefusedError("there are many edges in the region; mark one, with what lies behind it below")
