@@ -12,6 +12,7 @@ import io
 import multiprocessing
 import os
 import sys
+import tempfile
 import time
 import unittest
 import warnings
@@ -68,10 +69,14 @@ def main(arguments: list[str]) -> int:
     os.environ.setdefault("PYTHONWARNINGS", "error")
     sys.path.insert(0, str(ROOT.parent))
     outcomes = []
+    # The demo is built once for all processes, and never taken from an earlier run.
+    kept = tempfile.TemporaryDirectory(prefix="odd-twin-tests-")
+    os.environ["XDG_CACHE_HOME"] = kept.name
     for outcome in _outcomes(options.names or _classes(), options.j, options.v):
         outcomes.append(outcome)
         if outcome.failed or options.v:
             print(outcome.told, flush=True)
+    kept.cleanup()
     _tell_slowest(outcomes, options.slowest)
     for reason in (reason for outcome in outcomes for reason in outcome.skipped):
         print(f"skipped: {reason}")

@@ -32,8 +32,9 @@ INFILL = "Less infill in the drawer divider"
 
 @cache
 def _built(again):
+    """The studies of the demo that is kept for all tests, or of one that is built here and now."""
     with tempfile.TemporaryDirectory() as folder:
-        book = build_demo(Path(folder) / "demo", "Shed")
+        book = build_demo(Path(folder) / "demo", "Shed") if again else LabBook.open(fresh_demo())
         with book.reading() as connection:
             studies = [(item.name, load_study(connection, item.id)) for item in book.summaries()]
         book.close()
@@ -68,7 +69,7 @@ class Copies(InFolder):
 
 class Demo(InFolder):
     def studies(self, again=False):
-        """The studies of the demo, built once for all tests, or once more."""
+        """The studies of the demo, built once for all tests, or once more here."""
         return dict(_built(again))
 
     def verdicts(self, study):

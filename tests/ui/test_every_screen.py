@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea
 from oddtwin import operations
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.standing import Stage
-from oddtwin.demo import fresh_demo
 from oddtwin.ui.app import open_demo
 from oddtwin.ui.widgets import Page, QuantityField, column_label, label, row
 from tests.cases import study_in
@@ -23,7 +22,7 @@ SMALLEST = QSize(24, 24)
 class EveryScreen(InWindow):
     def setUp(self):
         super().setUp()
-        fresh_demo()
+        self.with_demo()
         open_demo(self.bench)
         self.settle()
 
@@ -63,7 +62,7 @@ def _sideways(window):
 class NextStep(InWindow):
     def setUp(self):
         super().setUp()
-        fresh_demo()
+        self.with_demo()
         open_demo(self.bench)
         self.settle()
 

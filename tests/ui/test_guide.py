@@ -9,10 +9,13 @@ from tests.ui.window import InWindow
 
 
 class FirstRun(InWindow):
+    def setUp(self):
+        super().setUp()
+        self.with_demo()
+
     def wait_for(self, there):
         limit = time.monotonic() + 60
         while not there():
-            # The demo is built once, which takes longer than any other work that is waited for.
             self.application.processEvents()
             time.sleep(0.02)
             self.assertLess(time.monotonic(), limit)

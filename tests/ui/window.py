@@ -10,11 +10,13 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from platformdirs import user_cache_path
 from PySide6.QtCore import QPoint, QSettings, Qt, QThread
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
 
 from oddtwin import operations
+from oddtwin.demo import fresh_demo
 from oddtwin.ui.app import make_application, make_window
 from tests.cases import Fill, InFolder, filled, nothing
 
@@ -22,6 +24,10 @@ from tests.cases import Fill, InFolder, filled, nothing
 def _with_study(do, name: str, fill: Fill, *told: Any):
     do(operations.add_study, name=name)
     fill(do, *told)
+
+
+KEPT = user_cache_path("odd-twin")
+"""Where the demo that is built once for all tests is kept, whatever home a test has."""
 
 
 class InWindow(InFolder):
@@ -162,6 +168,13 @@ class InWindow(InFolder):
         self.settle()
 
     # ------------------------------------------------------------ beginnings
+
+    def with_demo(self):
+        """Let the demo be there as on every start but the first."""
+        own = user_cache_path("odd-twin")
+        with mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(KEPT.parent)}):
+            fresh_demo()
+        shutil.copytree(KEPT, own, ignore=lambda at, names: [n for n in names if "being-built" in n])
 
     def type_new_book(self) -> Path:
         """Make a lab book as a user does."""
