@@ -90,9 +90,10 @@ class Printing:
             By number of the run from 1, why it is set aside (and reprinted), what was not the
             same, and how it failed by the change; then nothing of it is measured.
         """
-        for number, run in enumerate(self._study().runs[:runs], 1):
+        study = self._study()
+        for number, run in enumerate(study.runs[:runs], 1):
             how = (failed or {}).get(number, "")
-            self._print(run, effects, how)
+            self._print(study, run, effects, how)
             if number in (departures or {}):
                 operations.add_deviation(
                     self._book, run_id=run.id, code=run.code, text=(departures or {})[number]
@@ -101,9 +102,10 @@ class Printing:
                 operations.set_aside(self._book, run_id=run.id, code=run.code, reason=(lost or {})[number])
                 operations.reprint(self._book, run_id=run.id, code=run.code)
         if runs is None:
-            for run in self._study().runs:
+            study = self._study()
+            for run in study.runs:
                 if run.reprint_of:
-                    self._print(run, effects)
+                    self._print(study, run, effects)
 
     def note(self, number: int, kind: EventKind, minutes: int, z_mm: float | None = None) -> None:
         """Note what happened some minutes after the start of a run, by its number from 1.
@@ -126,8 +128,7 @@ class Printing:
         with self._book.reading() as connection:
             return load_study(connection, self._study_id)
 
-    def _print(self, run: Run, effects: Mapping[str, Effect], failed: str = "") -> None:
-        study = self._study()
+    def _print(self, study: Study, run: Run, effects: Mapping[str, Effect], failed: str = "") -> None:
         levels = [study.baseline.id, *(arm.id for arm in study.changed_arms)]
         level = levels.index(run.arm_id)
         drawn = {name: effect.at(level) + self._rng.normal(0, effect.sd) for name, effect in effects.items()}

@@ -45,7 +45,7 @@ def _studies(edit: Edit) -> Iterator[int]:
             return row_id
         key = (table.name, row_id)
         if key not in known:
-            known[key] = _up(table, gone.get(key) or _row(edit, table, row_id))
+            known[key] = _up(table, gone.get(key) or edit.find(table, row_id))
         return known[key]
 
     def _up(table: Table, row: Row | None) -> int | None:
@@ -59,8 +59,3 @@ def _studies(edit: Edit) -> Iterator[int]:
         found = study_of(TABLES[item.table], item.id)
         if found is not None:
             yield found
-
-
-def _row(edit: Edit, table: Table, row_id: int) -> Row | None:
-    row = edit.connection.execute(select(table).where(table.c.id == row_id)).mappings().first()
-    return None if row is None else dict(row)

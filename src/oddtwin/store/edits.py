@@ -8,7 +8,20 @@ from functools import cache
 from itertools import groupby
 from typing import Any, Final
 
-from sqlalchemy import JSON, Column, Connection, DefaultClause, Table, delete, func, insert, select, update
+from sqlalchemy import (
+    JSON,
+    Column,
+    Connection,
+    DefaultClause,
+    Select,
+    Table,
+    bindparam,
+    delete,
+    func,
+    insert,
+    select,
+    update,
+)
 
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.errors import StoreError
@@ -79,6 +92,11 @@ class Edit:
         """Return one row."""
         return self._row(table, row_id)
 
+    def find(self, table: Table, row_id: int) -> Row | None:
+        """Return one row; None where there is none."""
+        row = self.connection.execute(_one_row(table), {"key": row_id}).mappings().first()
+        return None if row is None else dict(row)
+
     def apply(self, changes: Sequence[RowChange]) -> None:
         """Make recorded changes again, or their reverse; rows of one table that follow go together."""
         for (name, new, gone), run in groupby(
@@ -121,7 +139,13 @@ class Edit:
             self.connection.execute(delete(table).where(table.c.id.in_(some)))
 
     def _row(self, table: Table, row_id: int) -> Row:
-        return dict(self.connection.execute(select(table).where(table.c.id == row_id)).mappings().one())
+        return dict(self.connection.execute(_one_row(table), {"key": row_id}).mappings().one())
+
+
+@cache
+def _one_row(table: Table) -> Select[Any]:
+    """The row of a table by its id; made once, for every change of a row asks for it."""
+    return select(table).where(table.c.id == bindparam("key"))
 
 
 def _links_to(table: Table) -> Iterator[tuple[Table, Column[Any], bool]]:

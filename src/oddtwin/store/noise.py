@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from functools import cache
 from typing import Any, Final
 
-from sqlalchemy import Connection, RowMapping, delete, func, insert, select
+from sqlalchemy import Connection, RowMapping, Select, bindparam, delete, func, insert, select
 
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.readings import value_of
@@ -143,10 +144,9 @@ def _noise_rows(connection: Connection, response_id: int) -> list[dict[str, Any]
     ]
 
 
-def _prints(
-    connection: Connection, response: Response
-) -> dict[tuple[int | None, int | None, int, int], list[float]]:
-    """Return the values of a response's twins by machine, piece, block and arm."""
+@cache
+def _twins() -> Select[Any]:
+    """The readings of one response of which there are twins; made once, for every reading asks for it."""
     other = RUN.alias()
     # Only what has a twin is read: most prints have none, and an edit waits for this.
     twins = (
@@ -165,16 +165,22 @@ def _prints(
         .where(other.c.study_id == RUN.c.study_id, other.c.plate_id == RUN.c.plate_id)
         .scalar_subquery()
     )
-    query = (
+    return (
         select(READING, RUN.c.block_id, RUN.c.arm_id, RUN.c.plate_id, BLOCK.c.piece_id)
         .add_columns(func.coalesce(RUN.c.machine_id, BLOCK.c.machine_id).label("machine_id"))
         .add_columns(arms.label("arms"))
         .join(RUN, RUN.c.id == READING.c.run_id)
         .join(BLOCK, BLOCK.c.id == RUN.c.block_id)
-        .where(READING.c.response_id == response.id, RUN.c.set_aside == "", twins)
+        .where(READING.c.response_id == bindparam("response"), RUN.c.set_aside == "", twins)
     )
+
+
+def _prints(
+    connection: Connection, response: Response
+) -> dict[tuple[int | None, int | None, int, int], list[float]]:
+    """Return the values of a response's twins by machine, piece, block and arm."""
     by_run: dict[int, list[RowMapping]] = defaultdict(list)
-    for row in connection.execute(query).mappings():
+    for row in connection.execute(_twins(), {"response": response.id}).mappings():
         by_run[row["run_id"]].append(row)
     units: dict[tuple[int | None, int | None, int, int], dict[int, list[float]]] = {}
     for run_id, rows in by_run.items():
