@@ -1,4 +1,4 @@
-"""Drawings and rendered photographs as they were approved by eye: nothing in them moves unnoticed."""
+"""Drawings, rendered photographs and specimens as they were approved by eye: nothing in them moves unnoticed."""
 
 import dataclasses
 import json
@@ -52,6 +52,7 @@ from oddtwin.core.picture import (
 )
 from oddtwin.core.readings import Better
 from oddtwin.core.render import RENDERED, render
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from tests.builders import drawn, judged, pairs, response
 from tests.core import test_overall, test_plan_pictures
 from tests.core.approved import differs
@@ -72,6 +73,7 @@ CLEAR = ruled(
 TWIN = ruled([10.0, 10.4, 9.8, 10.1], [10.1, 10.3, 9.9, 10.0], margin=1.0, better=Better.HIGHER)
 OPEN = ruled([5.0, 9.0], [7.0, 3.0])
 RUINED = one(by_zone(lambda zone, pair: 4 * (zone == "underside")))
+MOVED = one(on_machines({"Heron": 2.0, "Tarn": 2.5, "Curlew": 3.0}), better=None)
 APART = one(on_machines({"Heron": 2.0, "Tarn": -2.0, "Curlew": 0.0}))
 
 
@@ -83,7 +85,7 @@ def rulers():
     for name, finding in (("clear", CLEAR), ("twin", TWIN), ("open", OPEN)):
         yield f"ruler-{name}", difference_ruler(finding, WIDTH)
         yield f"legend-{name}", ruler_legend(finding, 420.0)
-    for name, finding in (("ruined", RUINED), ("apart", APART)):
+    for name, finding in (("ruined", RUINED), ("apart", APART), ("moved", MOVED)):
         yield f"map-{name}", CellMap(finding).drawing(WIDTH, chosen=1)
 
 
@@ -225,6 +227,32 @@ class Renders(unittest.TestCase):
                 picture, truth = render(kind, 5, {})
                 told = json.dumps({**coarse(picture), "truth": truth}, default=rounded)
                 self.assertEqual(differs(f"render-{kind}.json", told), "")
+
+
+class Specimens(unittest.TestCase):
+    def test_every_specimen_is_sliced_as_it_was_approved(self):
+        for name, solid, recipe in (
+            ("box", Solid(), Recipe()),
+            ("ring", Solid(30.0, 30.0, 4.0, round=True, lean_deg=20.0), Recipe(seam="scattered")),
+            ("bridge", Solid(span_mm=12.0, height=4.0), Recipe(min_layer_time=8.0)),
+            (
+                "colours",
+                Solid(20.0, 20.0, 4.0, colours=2, copies=2),
+                Recipe(purge_volume=90.0, min_purge=40.0),
+            ),
+        ):
+            with self.subTest(name):
+                made = slice_solid(solid, recipe)
+                told = {
+                    field: {key.value: round(length, 4) for key, length in getattr(made, field).items()}
+                    for field in ("path_mm", "filament_mm")
+                }
+                told |= {"travel_mm": round(made.travel_mm, 4), "layers": made.layers}
+                told |= {"retractions": made.retractions, "tool_changes": made.tool_changes}
+                lines = made.text.splitlines()
+                some = "\n".join([*lines[:40], *lines[40 :: max(1, len(lines) // 60)], *lines[-12:]])
+                self.assertEqual(differs(f"specimen-{name}.json", json.dumps(told, indent=1)), "")
+                self.assertEqual(differs(f"specimen-{name}.gcode", some), "")
 
 
 def rounded(value):

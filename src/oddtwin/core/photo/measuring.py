@@ -155,7 +155,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
             detail,
             f"No strings; one of {thinnest} or more would have been seen.",
         )
-    noun = "string" if found.count == 1 else "strings"
+    crossing = "string crosses" if found.count == 1 else "strings cross"
     area = with_unit(format_number(found.area_mm2, 2), "mm²")
     return Measured(
         What.STRINGS,
@@ -163,7 +163,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         None,
         detail,
-        f"{found.count:g} {noun} cross the gap, {area} in all.",
+        f"{found.count:g} {crossing} the gap, {area} in all.",
         trace=found.trace,
     )
 
