@@ -1,4 +1,4 @@
-"""Drawings, rendered photographs and specimens as they were approved by eye: nothing in them moves unnoticed."""
+"""Drawings, rendered photographs and specimens as approved by eye: nothing in them moves unnoticed."""
 
 import dataclasses
 import json
