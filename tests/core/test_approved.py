@@ -4,6 +4,7 @@ import dataclasses
 import json
 import unittest
 from datetime import datetime, timedelta, timezone
+from functools import partial
 
 import numpy as np
 
@@ -51,7 +52,15 @@ from oddtwin.core.picture import (
     word_picture,
 )
 from oddtwin.core.readings import Better
-from oddtwin.core.render import RENDERED, render
+from oddtwin.core.render import (
+    FAULTS,
+    RENDERED,
+    PieceFace,
+    control_text,
+    render,
+    render_piece,
+    rendered_control,
+)
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from tests.builders import drawn, judged, pairs, response
 from tests.core import test_overall, test_plan_pictures
@@ -222,9 +231,16 @@ class Drawings(unittest.TestCase):
 class Renders(unittest.TestCase):
     def test_every_rendered_photograph_is_as_it_was_approved(self):
         # Means and spreads of a coarse grid: other processors may round a pixel otherwise.
-        for kind in RENDERED:
+        made = {kind: partial(render, kind, 5, {}) for kind in RENDERED}
+        face = PieceFace(width_px=330, height_px=220, px_per_mm=9.0, seam=14.0, ringing=2.0, turn_deg=2.0)
+        for name, own in (("piece", face), ("piece-scattered", dataclasses.replace(face, scattered=True))):
+            made[name] = partial(render_piece, own, np.random.default_rng(5))
+        for fault in FAULTS:
+            text = control_text(fault, fault.start, 5)
+            made[f"fault-{fault.name.replace(' ', '-')}"] = partial(fault_shown, text)
+        for kind, make in made.items():
             with self.subTest(kind):
-                picture, truth = render(kind, 5, {})
+                picture, truth = make()
                 told = json.dumps({**coarse(picture), "truth": truth}, default=rounded)
                 self.assertEqual(differs(f"render-{kind}.json", told), "")
 
@@ -253,6 +269,10 @@ class Specimens(unittest.TestCase):
                 some = "\n".join([*lines[:40], *lines[40 :: max(1, len(lines) // 60)], *lines[-12:]])
                 self.assertEqual(differs(f"specimen-{name}.json", json.dumps(told, indent=1)), "")
                 self.assertEqual(differs(f"specimen-{name}.gcode", some), "")
+
+
+def fault_shown(text):
+    return rendered_control(text), {"text": text}
 
 
 def rounded(value):

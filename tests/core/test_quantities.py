@@ -4,9 +4,11 @@ import unittest
 from oddtwin.core.quantities import (
     QuantityError,
     capitalized,
+    comma_is_decimal,
     convert,
     decimals_for,
     format_clock,
+    format_digits,
     format_minutes,
     format_number,
     format_p,
@@ -14,7 +16,24 @@ from oddtwin.core.quantities import (
     format_signed,
     parse_number,
     parse_quantity,
+    write_decimals_with,
 )
+
+
+class Decimals(unittest.TestCase):
+    def test_all_numbers_for_people_have_the_sign_of_the_place(self):
+        self.addCleanup(write_decimals_with, ".")
+        for sign, comma in ((",", True), (".", False)):
+            write_decimals_with(sign)
+            self.assertIs(comma_is_decimal(), comma)
+            told = [format_number(-2.5), format_number(2.0, 2), format_reading(0.125), format_signed(1.5, 1)]
+            told += [format_digits(0.0123, 2), format_p(0.0123), format_p(0.0001), format_number(3.0)]
+            wanted = ["−2.5", "2.00", "0.125", "+1.5", "0.012", "0.012", "< 0.001", "3"]
+            self.assertEqual(told, [text.replace(".", sign) for text in wanted])
+
+    def test_another_sign_is_refused(self):
+        with self.assertRaisesRegex(ValueError, "a point or a comma"):
+            write_decimals_with(" ")
 
 
 class TypedQuantities(unittest.TestCase):

@@ -314,7 +314,7 @@ class GoingOn(AtTheEnd):
         self.click("goOn-middle")
         self.settle()
         self.assertEqual(
-            [level.value for level in self.bench.study.factors[0].levels], ["0,2 mm", "0.25 mm", "0.3 mm"]
+            [level.value for level in self.bench.study.factors[0].levels], ["0,2 mm", "0,25 mm", "0.3 mm"]
         )
         self.assertEqual(len(levels), 2)
 

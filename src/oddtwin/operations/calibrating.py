@@ -8,7 +8,7 @@ from typing import Final
 
 from oddtwin.core.calibrate import JOBS, CalibrationJob, Result, calibration
 from oddtwin.core.customs import ChangeKind
-from oddtwin.core.quantities import convert, format_number, now, with_unit, write_moment
+from oddtwin.core.quantities import convert, now, with_unit, write_moment
 from oddtwin.core.readings import Typed
 from oddtwin.operations.looking import login
 from oddtwin.operations.machine_log import insert_machine_change
@@ -223,7 +223,8 @@ def _last(edit: Edit, job: str, machine_id: int | None) -> Row | None:
 
 
 def _figure(value: float, unit: str) -> str:
-    return with_unit(format_number(value), unit)
+    # Kept, and compared with what was kept before: with a point wherever it was written.
+    return with_unit(f"{value:.4g}".replace("-", "−"), unit)
 
 
 def _figures(found: Result) -> Row:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final, TypedDict, Unpack
 
+from oddtwin.core.quantities import format_reading
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.schema import PLATE, RUN
@@ -30,7 +31,10 @@ def edit_plate(book: LabBook, *, run_id: int, code: str, **values: Unpack[PlateF
     """
     temperature, humidity = values.get("temperature_c"), values.get("humidity_pct")
     if temperature is not None and not COLDEST_C <= temperature <= HOTTEST_C:
-        raise StoreError(f"A room has between {COLDEST_C:g} and {HOTTEST_C:g} °C; check the unit.")
+        raise StoreError(
+            f"A room has between {format_reading(COLDEST_C)} and {format_reading(HOTTEST_C)} °C; "
+            f"check the unit."
+        )
     if humidity is not None and not 0 <= humidity <= 100:
         raise StoreError("Relative humidity lies between 0 and 100 %.")
 

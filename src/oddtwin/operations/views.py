@@ -9,7 +9,7 @@ from typing import Any, TypedDict, Unpack
 import numpy as np
 
 from oddtwin.core.photo import What, by_points
-from oddtwin.core.quantities import now, write_moment
+from oddtwin.core.quantities import format_reading, now, write_moment
 from oddtwin.core.study import MeasuredRegion, Rig, Tie, tied_places, view_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -134,7 +134,7 @@ def edit_rig(book: LabBook, **values: Unpack[RigDetails]) -> Record | None:
         value: Any = values.get(name)
         if value is not None and not low < value < high:
             unit = "s" if name == "exposure_s" else "mm"
-            raise StoreError(f"Give {noun} between {low:g} and {high:g} {unit}.")
+            raise StoreError(f"Give {noun} between {format_reading(low)} and {format_reading(high)} {unit}.")
 
     def change(edit: Edit) -> None:
         row = next(iter(edit.rows(RIG, "id", 1)), None)

@@ -9,6 +9,7 @@ from typing import Any, Final
 
 from sqlalchemy import Connection, select
 
+from oddtwin.core.quantities import format_reading
 from oddtwin.store.schema import ARM, FACTOR, LOG, RESPONSE, RUN, SESSION, STUDY, TABLES
 
 MOST_LINES: Final = 500
@@ -128,6 +129,6 @@ def _shown(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
-        return f"{value:g}"
+        return format_reading(value)
     text = ", ".join(map(str, value)) if isinstance(value, list) else str(value)
     return text if len(text) <= _MOST_SIGNS else f"{text[: _MOST_SIGNS - 1]}…"

@@ -20,6 +20,7 @@ from oddtwin import __version__
 from oddtwin.store import recent_books
 from oddtwin.ui.demo_book import open_demo
 from oddtwin.ui.theme import ASSETS, Theme, load_fonts
+from oddtwin.ui.widgets.place import write_as_here
 from oddtwin.ui.widgets.roles import install_roles
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench
@@ -86,6 +87,7 @@ def make_application() -> QApplication:
     if not isinstance(existing, QApplication):
         load_fonts()
         install_roles()
+        write_as_here()
     application.setWindowIcon(QIcon(str(ASSETS / "icons" / "odd-twin.svg")))
     return application
 

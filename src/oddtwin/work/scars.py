@@ -12,6 +12,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.photo import align, by_points, moved
+from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import Run, Study, Tie, View, tied_axes, tied_places
 from oddtwin.core.toolpath.gcode import WALLS, GcodeError, Toolpath
 from oddtwin.core.toolpath.match import breaks_of
@@ -165,7 +166,10 @@ def scars_of(book: LabBook, study: Study, run: Run, ties: Sequence[Tie], job: Jo
         )
     # Seen from below or from a side there are no tops.
     hanging = hanging_of(analyse(path), job)
-    kinds = {"on bridges": hanging.bridges, f"on overhangs beyond {STEEP_DEG:g}°": hanging.overhangs}
+    kinds = {
+        "on bridges": hanging.bridges,
+        f"on overhangs beyond {format_reading(STEEP_DEG)}°": hanging.overhangs,
+    }
     if third != _LOOKS[Face.TOP].axis:
         # Of another print the side may lie a little elsewhere: its own end counts, not the tied one's.
         end = high[third] if upper else low[third]

@@ -9,6 +9,7 @@ from oddtwin.core.calibrate.belts import belt_line, factor_of
 from oddtwin.core.calibrate.ladders import least_level
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import format_reading
 
 
 def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
@@ -54,6 +55,8 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
     told = tuple({**compared[line["tension_n"]], **line} for line in table)
     most = options.get("most")
     if most and found.value is not None and found.value > most:
-        warnings.append(f"That is above the maker’s limit of {most:g} N: stay below it, waves or not.")
+        warnings.append(
+            f"That is above the maker’s limit of {format_reading(most)} N: stay below it, waves or not."
+        )
     told_of = (*warnings, *found.warnings)
     return Result(found.value, "N", None, found.sentence, found.advice, told_of, told, found.more)

@@ -11,7 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import mean_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_number, format_reading, format_signed
 
 OCTAVE: Final = 0.08
 """A reading so near to twice another is its first overtone."""
@@ -51,7 +51,9 @@ def belt_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     most = options.get("most")
     for belt in table:
         if most and belt["tension_n"] > most:
-            warnings.append(f"{belt['axis']} is above the maker’s limit of {most:g} N; slacken it.")
+            warnings.append(
+                f"{belt['axis']} is above the maker’s limit of {format_reading(most)} N; slacken it."
+            )
     told = "; ".join(
         f"{row['axis'] or 'Belt'} {said(row['tension_n'], 'N', row['ci95'], 1)}" for row in table
     )
@@ -76,7 +78,8 @@ def _compared(table: Sequence[dict[str, Any]], told: str, warnings: tuple[str, .
     alike = ends is not None and ends[0] <= 0 <= ends[1]
     advice = "" if alike else f"tighten {loose['axis']} towards {tight['axis']}, within the maker’s limit"
     sentence = (
-        f"{told}. {second['axis']} less {first['axis']}: {said(value, 'N', ends, 1)}, {percent:+.1f} %."
+        f"{told}. {second['axis']} less {first['axis']}: {said(value, 'N', ends, 1)}, "
+        f"{format_signed(percent, 1)} %."
     )
     return Result(value, "N", ends, sentence, advice, warnings, tuple(table), more)
 

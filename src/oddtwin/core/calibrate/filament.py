@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import mean_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import format_reading, format_signed
 
 USUAL_DENSITY: Final = 1.24
 THICK: Final = 0.15
@@ -99,7 +100,9 @@ def _thickness(
         "diameter_mm": mean.value, "diameter_ci95": mean.ci95, "diameter_sd": mean.sd, "flow_percent": flow,
     }  # fmt: skip
     told.append(f"Diameter {said(mean.value, 'mm', mean.ci95, 3)}.")
-    told.append(f"That is {flow:+.1f} % of filament against {nominal:g} mm.")
+    told.append(f"That is {format_signed(flow, 1)} % of filament against {format_reading(nominal)} mm.")
     if abs(mean.value - nominal) > THICK:
-        warnings.append(f"The diameter is far from {nominal:g} mm; check the calliper and the spool.")
+        warnings.append(
+            f"The diameter is far from {format_reading(nominal)} mm; check the calliper and the spool."
+        )
     return mean.value

@@ -13,7 +13,7 @@ from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_number, format_reading
 
 FEWEST: Final = 3
 MOST: Final = 1.05
@@ -147,8 +147,15 @@ def _sentence(one: Ceiling, limit: float) -> str:
     name = one.setup or "This set-up"
     if math.isinf(one.flow):
         highest = said(one.highest, "mm³/s")
-        return f"{name} falls short by less than {limit:g} % up to {highest}, the highest flow tried."
-    why = "skips" if one.skip is not None and one.flow >= one.skip else f"falls short by {limit:g} %"
+        return (
+            f"{name} falls short by less than {format_reading(limit)} % up to {highest}, the "
+            f"highest flow tried."
+        )
+    why = (
+        "skips"
+        if one.skip is not None and one.flow >= one.skip
+        else f"falls short by {format_reading(limit)} %"
+    )
     ends = one.ci95 if one.ci95 and all(map(math.isfinite, one.ci95)) else None
     more = "" if one.ci95 is None or ends else f", at least {said(one.ci95[0], 'mm³/s', decimals=1)}"
     return f"{name} {why} at {said(one.flow, 'mm³/s', ends, 1)}{more}."
@@ -166,7 +173,8 @@ def _warnings(rows: Sequence[Row], limit: float) -> tuple[str, ...]:
     share = 100 * step / min(row["expected_g"] for row in rows)
     if share > COARSE * limit:
         return (
-            f"The scale shows steps of {format_number(step)} g, {share:.1f} % of the lightest strand: more "
+            f"The scale shows steps of {format_number(step)} g, {format_number(share, 1)} % of the "
+            f"lightest strand: more "
             "than a fifth of the limit; weigh more filament at once, or on a finer scale.",
         )
     return ()

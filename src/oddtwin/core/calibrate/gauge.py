@@ -17,7 +17,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.calibrate.fits import ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_number, format_reading
 
 POOLED: Final = 0.25
 DRAWS: Final = 2000
@@ -145,7 +145,8 @@ def instrument_study(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
     warnings = [] if data.shape[0] > 1 else ["One person read: what people differ by is not known."]
     if step > found.gauge > 0 or not found.gauge:
         warnings.append(
-            f"The step of {step:g} is as large as what readings scatter by: it hides what they differ by."
+            f"The step of {format_reading(step)} is as large as what readings scatter by: it hides "
+            f"what they differ by."
         )
     return Result(percent, "%", ends, told, advice, tuple(warnings), _table(found), more)
 

@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 3
 
@@ -54,7 +55,7 @@ def layer_time_floor(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         told = f"Up to {said(longest, 's')} a layer no overhang of {said(angle, '°')} holds."
         return Result(None, "s", None, told, "try longer layers, or more fan", (), tuple(table))
     best = min(reached, key=lambda row: float(row["layer_time_s"]))
-    at = "" if best["fan"] is None else f" at {best['fan']:g} % fan"
+    at = "" if best["fan"] is None else f" at {format_reading(best['fan'])} % fan"
     ends = best["ci95"] if best["ci95"] and all(map(math.isfinite, best["ci95"])) else None
     floor = said(best["layer_time_s"], "s", ends, 1)
     told = f"An overhang of {said(angle, '°')} holds from {floor} a layer on{at}."

@@ -11,6 +11,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.calibrate.fits import Curve, curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 2
 ALONG: Final = 21
@@ -41,7 +42,10 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     spans = [(float(curve.x[0]), float(curve.x[-1])) for curve in curves]
     low, high = max(span[0] for span in spans), min(span[1] for span in spans)
     if low >= high:
-        told = "; ".join(f"{name} {a:g} to {b:g} dB" for name, (a, b) in zip(names, spans, strict=True))
+        told = "; ".join(
+            f"{name} {format_reading(a)} to {format_reading(b)} dB"
+            for name, (a, b) in zip(names, spans, strict=True)
+        )
         raise CalibrationError(
             f"Their settings do not overlap ({told}); measure both at settings as loud as one another."
         )
@@ -63,7 +67,7 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         ("The curves cross: which has more airflow depends on the noise; see the table.",) if crosses else ()
     )
     sentence = (
-        f"At equal noise, {low:g} to {high:g} dB, {names[1]} moves "
+        f"At equal noise, {format_reading(low)} to {format_reading(high)} dB, {names[1]} moves "
         f"{said(abs(value), '', ends and _sized(ends, value))} {'more' if value >= 0 else 'less'} than "
         f"{names[0]}."
     )

@@ -12,7 +12,7 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.calibrate.fits import line_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_number, format_reading, with_unit
 
 USUAL_LIMIT_MM: Final = 0.02
 """Within this a strand counts as the same (common practice, no source)."""
@@ -53,7 +53,9 @@ def nozzle_wear(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     per, per_reach = PER_G * line.slope, PER_G * t_of(line.df) * line.u_slope
     inside = -limit < grown - one_sided and grown + one_sided < limit
     told, advice = _words(ends, limit, span, inside=inside)
-    sentence = f"{told}: {said(grown, 'mm', ends, 3)}, {said(per, 'mm', decimals=4)} a {PER_G:g} g."
+    sentence = (
+        f"{told}: {said(grown, 'mm', ends, 3)}, {said(per, 'mm', decimals=4)} a {format_reading(PER_G)} g."
+    )
     more = {
         "repeatability_mm": line.sd,
         "slope_per_100g": per,
@@ -81,7 +83,10 @@ def _words(ends: Interval, limit: float, span: float, *, inside: bool) -> tuple[
 
 def _warnings(rows: Sequence[Row], step: float, limit: float) -> tuple[str, ...]:
     if step > limit / 2:
-        return (f"The calliper shows steps of {step:g} mm: too coarse for a limit of {limit:g} mm.",)
+        return (
+            f"The calliper shows steps of {format_reading(step)} mm: too coarse for a limit of "
+            f"{format_reading(limit)} mm.",
+        )
     first = min(row["grams"] for row in rows)
     if sum(row["grams"] == first for row in rows) < 2:
         return (

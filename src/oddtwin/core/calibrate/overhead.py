@@ -84,4 +84,4 @@ def _foretold(line: Line, wanted: float, longest: float, told: str, more: Mappin
 
 
 def _hours(minutes: float) -> str:
-    return f"{minutes / H:.1f} h" if abs(minutes) >= 2 * H else f"{minutes:.0f} min"
+    return f"{format_number(minutes / H, 1)} h" if abs(minutes) >= 2 * H else f"{minutes:.0f} min"

@@ -10,6 +10,7 @@ from oddtwin.core.calibrate.rows import Row
 from oddtwin.core.effects import Measure
 from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judgement import judge_table
+from oddtwin.core.quantities import format_digits
 from oddtwin.core.readings import Better, Bound, Reading, ResponseKind
 
 
@@ -100,7 +101,7 @@ def _hooked(rows: Sequence[Row]) -> Result:
     other = arms[1] if len(arms) == 2 else "the other"
     sentence = (
         f"{first} broke in {count} of {n} pairs, {other} in {n - count}; luck alone is as uneven in "
-        f"{100 * p:.2g} % of such series."
+        f"{format_digits(100 * p, 2)} % of such series."
     )
     value = 100 * count / n
     ends = (100 * share[0], 100 * share[1])

@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 3
 
@@ -37,7 +38,8 @@ def purge_pairs(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         pairs.setdefault((row["from"], row["to"]), []).append(row)
     table = [_pair(pair, some, limit, minimum, rng) for pair, some in pairs.items()]
     warnings = [
-        f"{row['from']} to {row['to']} needs less than the machine purges at least ({minimum:g} mm³): lower "
+        f"{row['from']} to {row['to']} needs less than the machine purges at least "
+        f"({format_reading(minimum)} mm³): lower "
         "levels are the same print."
         for row in table
         if row["floored"]

@@ -11,7 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import line_of, mean_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_number, format_signed
 
 FAR: Final = 0.2
 KINDS: Final = ("outside", "hole", "diagonal")
@@ -73,7 +73,10 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 def _sentence(worst: Mapping[str, Any], table: Sequence[Mapping[str, Any]], skew: float | None) -> str:
     name = f"{worst['axis'].upper() or 'All'} {worst['kind']}"
     off = said(worst["error_mm"], "mm", worst["ci95"], 3)
-    told = f"{name} is off most: {off}, {worst['error_percent']:+.2f} % on the mean of {worst['n']}."
+    told = (
+        f"{name} is off most: {off}, {format_signed(worst['error_percent'], 2)} % on the mean of "
+        f"{worst['n']}."
+    )
     told += "".join(f" {_words(row)}" for row in table if row["scale"] is not None)
     if skew is not None:
         told += f" The axes are {said(abs(skew), '°', decimals=3)} off square."
@@ -127,7 +130,9 @@ def _line(axis: str, kind: str, rows: Sequence[Row], step: float) -> dict[str, A
 
 def _words(row: Mapping[str, Any]) -> str:
     name = f"{row['axis'].upper() or 'All'} {row['kind']}"
-    return f"{name}: offset {said(row['offset_mm'], 'mm', decimals=3)}, scale {row['scale']:.4f}."
+    return (
+        f"{name}: offset {said(row['offset_mm'], 'mm', decimals=3)}, scale {format_number(row['scale'], 4)}."
+    )
 
 
 def _advice(table: Sequence[Mapping[str, Any]]) -> str:
@@ -136,11 +141,14 @@ def _advice(table: Sequence[Mapping[str, Any]]) -> str:
     for row in table:
         ends = row["scale_ci95"]
         if ends and not ends[0] <= 1 <= ends[1]:
-            found.append(f"{row['axis'].upper()} {row['kind']}: divide by the scale {row['scale']:.4f}")
+            found.append(
+                f"{row['axis'].upper()} {row['kind']}: divide by the scale {format_number(row['scale'], 4)}"
+            )
         ends = row["offset_ci95"]
         if ends and not ends[0] <= 0 <= ends[1]:
             found.append(
-                f"{row['axis'].upper()} {row['kind']}: make up for an offset of {row['offset_mm']:+.3f} mm "
+                f"{row['axis'].upper()} {row['kind']}: make up for an offset of "
+                f"{format_signed(row['offset_mm'], 3)} mm "
                 "by flow, line width or size compensation"
             )
     return "; ".join(found)

@@ -13,7 +13,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.confounding.columns import Column, ColumnKind, varying
 from oddtwin.core.confounding.repair import added_prints, best_swap
 from oddtwin.core.confounding.space import hidden, inflation
-from oddtwin.core.quantities import capitalized, format_list
+from oddtwin.core.quantities import capitalized, format_list, format_number
 
 MOST_INFLATION: Final = 5.0
 """Variance inflation from which two things are called nearly mixed (common rule of 5 to 10)."""
@@ -161,7 +161,7 @@ def _nearly(used: Sequence[Column], coded: dict[str, Floats], prints: int) -> li
             Confounding(
                 (factor.name, worst.name),
                 f"{capitalized(factor.name)} and {worst.name} can hardly be told apart: the interval of "
-                f"{factor.name} is {np.sqrt(times):.1f} times as wide as it could be.",
+                f"{factor.name} is {format_number(np.sqrt(times), 1)} times as wide as it could be.",
                 _spread(factor, worst),
                 float(times),
             )

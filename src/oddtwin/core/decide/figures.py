@@ -72,7 +72,7 @@ def detail_lines(finding: Finding) -> list[str]:
         what = "by all prints of the design" if whole else "between twins"
         few = "prints" if whole else "twins"
         lines.append(
-            f"Noise floor: standard deviation {what} {sd} {unit} with {comparison.noise.df:g} "
+            f"Noise floor: standard deviation {what} {sd} {unit} with {format_number(comparison.noise.df)} "
             f"degree{'s' * (comparison.noise.df != 1)} of freedom (95 % interval {low} to {high}); "
             f"repeatability limit {limit} {unit}; with so few {few}, two twins differ by more than "
             f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."

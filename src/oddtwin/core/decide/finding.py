@@ -203,7 +203,8 @@ def _rests_on(earlier: NoiseFloor | None) -> list[Threat]:
     return [
         Threat(
             ThreatCode.BORROWED_NOISE,
-            f"It rests on earlier twins with {earlier.df:g} degrees of freedom: standard deviation "
+            f"It rests on earlier twins with {format_number(earlier.df)} degrees of freedom: "
+            f"standard deviation "
             f"{format_number(earlier.sd)}, 95{chr(0x202F)}% interval {format_number(low)} to "
             f"{format_number(high)}.",
             "Print the baseline a second time to see that it still holds.",

@@ -23,6 +23,7 @@ from oddtwin.core.effects.method import (
     Truth,
 )
 from oddtwin.core.effects.steps import simulated_power
+from oddtwin.core.quantities import format_number
 from oddtwin.core.readings import ResponseKind
 
 OVERDISPERSED: Final = 0.1
@@ -111,7 +112,7 @@ class Rates:
         baseline = float(many.totals[0][0])
         return Inference(
             method="conditional exact"
-            + (f", scatter {many.spread[0]:.1f} times" if many.spread[0] > 1 else ""),
+            + (f", scatter {format_number(many.spread[0], 1)} times" if many.spread[0] > 1 else ""),
             ci95=(float(ends.low95[0]), float(ends.high95[0])),
             ci90=(float(ends.low90[0]), float(ends.high90[0])),
             p_difference=float(p[0]),

@@ -9,6 +9,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.quantities import format_digits
 from oddtwin.core.readings import Reading, Rule, prints_of
 
 SMALLEST: Final = 1e-50
@@ -130,7 +131,8 @@ def noise_of_table(readings: Sequence[Reading]) -> dict[str, NoiseFloor]:
         chance = _alike(twins)
         if chance < 0.05:
             raise ValueError(
-                f"the twins of {response or 'the response'} do not scatter alike (p {chance:.2g}), so they "
+                f"the twins of {response or 'the response'} do not scatter alike (p "
+                f"{format_digits(chance, 2)}), so they "
                 "make no one noise floor; give those of the same machine and piece"
             )
         found[response] = floor

@@ -17,7 +17,7 @@ from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.preference import Look, ladder
 from oddtwin.core.judge.units import Way, prints_told
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Vote
-from oddtwin.core.quantities import format_list, format_number
+from oddtwin.core.quantities import format_list, format_number, format_reading
 
 
 def preferred(votes: Sequence[Vote], opened: Opened) -> Told:
@@ -162,7 +162,7 @@ def ranked(votes: Sequence[Vote], opened: Opened) -> Told:
     found = concordance(np.array([[ranks[item] for item in items] for ranks in whole]))
     named = [f"{item} ({opened.arm(item)})" if opened.arm(item) != item else item for item in items]
     order = sorted(range(len(items)), key=lambda place: found.rank_sums[place])
-    steps = format_list([f"{named[place]} {found.rank_sums[place]:g}" for place in order])
+    steps = format_list([f"{named[place]} {format_reading(found.rank_sums[place])}" for place in order])
     alike = "rank alike" if found.p <= LEVEL else "do not rank alike more than luck would"
     finding = f"The judges {alike} (W {format_number(found.w, 2)}): rank sums {steps}."
     least = format_number(found.least_apart, 1)

@@ -164,7 +164,7 @@ def floor_row(floor: KeptFloor, today: datetime) -> tuple[str, ...]:
         with_unit(format_number(noise.sd, places), floor.unit),
         f"{format_number(low, places)} to {format_number(high, places)}" if noise.judges else "–",
         with_unit(format_number(noise.limit, places), floor.unit),
-        f"{noise.df:g}",
+        format_number(noise.df),
         f"{days} {'day' if days == 1 else 'days'}",
         floor.drift or "one study alone",
     )

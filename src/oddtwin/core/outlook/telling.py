@@ -346,4 +346,4 @@ def _pairs(study: Study, planned: Chances, comparison: int) -> str:
 
 
 def _degrees(noise: NoiseFloor) -> str:
-    return f"{noise.df:g} {'degree' if noise.df == 1 else 'degrees'} of freedom"
+    return f"{format_number(noise.df)} {'degree' if noise.df == 1 else 'degrees'} of freedom"

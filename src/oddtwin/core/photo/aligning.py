@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import LUMINANCE, Picture, linear
+from oddtwin.core.quantities import format_number
 
 ROUGH_PX, FINE_PX = 480, 960
 TURN: Final = 4.0
@@ -313,12 +314,15 @@ def _sentence(
 ) -> str:
     how = "by the outline, for the face shows nothing" if by_outline else "by what the face shows"
     if accepted:
-        said = f"The second lies on the first within {error:.1f} pixels, {how} ({score:.2f})."
+        said = (
+            f"The second lies on the first within {format_number(error, 1)} pixels, {how} "
+            f"({format_number(score, 2)})."
+        )
     elif doubtful:
-        why = f"It is doubtful whether these are the same view ({score:.2f})"
+        why = f"It is doubtful whether these are the same view ({format_number(score, 2)})"
         said = f"{why}; look, or lay it on by three points."
     else:
-        why = f"These are not the same view, or too little of it is in common ({score:.2f})"
+        why = f"These are not the same view, or too little of it is in common ({format_number(score, 2)})"
         said = f"{why}; lay it on by three points."
     if accepted and tilt > LAMP_MOVED:
         said += f" The light changes by {100 * tilt:.0f} % across the piece: the lamp has moved."

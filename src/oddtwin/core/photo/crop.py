@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.quantities import format_number
 
 Picture = NDArray[np.uint8]
 
@@ -95,7 +96,9 @@ def crop(picture: Picture, region: Region, px_per_mm: float | None) -> Crop:
     # What is as bright as can be has lost its differences, whatever else is fine.
     clipped = float((part.max(axis=2) >= CLIPPED).mean())
     if clipped > MOST_CLIPPED:
-        raise RefusedError(f"{100 * clipped:.1f} % of the region is as bright as can be; expose it less")
+        raise RefusedError(
+            f"{format_number(100 * clipped, 1)} % of the region is as bright as can be; expose it less"
+        )
     return Crop(linear(part), px_per_mm)
 
 

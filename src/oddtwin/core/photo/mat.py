@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.photo.crop import LUMINANCE, Picture, linear
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_number, format_reading, with_unit
 
 MARKER_MM: Final = 14.0
 PAGES: Final[Mapping[str, tuple[float, float]]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
@@ -140,7 +140,8 @@ def mat_scale(
     warnings = []
     if None in check_mm:
         warnings.append(
-            f"Nobody has measured the bars of this sheet ({BARS_MM[0]:g} and {BARS_MM[1]:g} mm): measure "
+            f"Nobody has measured the bars of this sheet ({format_reading(BARS_MM[0])} and "
+            f"{format_reading(BARS_MM[1])} mm): measure "
             "both, and give what you find."
         )
     if abs(across / along - 1) > MOST_TILT:

@@ -20,7 +20,7 @@ from oddtwin.core.photo.onset import Onset, StepDroop, onset_of
 from oddtwin.core.photo.strings import find_strings
 from oddtwin.core.photo.trace import Trace
 from oddtwin.core.photo.waves import NoWave, Wave, find_bands, find_ringing
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_number, format_reading, with_unit
 from oddtwin.core.readings import Bound
 
 LEAD_MM: Final = 3.0
@@ -163,7 +163,7 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         None,
         detail,
-        f"{found.count:g} {crossing} the gap, {area} in all.",
+        f"{format_reading(found.count)} {crossing} the gap, {area} in all.",
         trace=found.trace,
     )
 
@@ -249,18 +249,25 @@ def _onset_sentence(found: Onset, steps: Sequence[StepDroop], limit_mm: float) -
     hangs = f"hangs {with_unit(format_number(limit_mm, 2), 'mm')} or more"
     low, high = found.between
     if found.bound is Bound.ABOVE:
-        said = f"No step up to {low:g}° {hangs}"
+        said = f"No step up to {format_reading(low)}° {hangs}"
     elif found.bound is Bound.BELOW:
-        said = f"The step of {high:g}° {hangs} already, and no flatter angle is told"
+        said = f"The step of {format_reading(high)}° {hangs} already, and no flatter angle is told"
     else:
         said = (
-            f"The overhang {hangs} from {format_number(found.deg, 1)}° on, between its steps of {low:g}° and "
-            f"{high:g}°"
+            f"The overhang {hangs} from {format_number(found.deg, 1)}° on, between its steps of "
+            f"{format_reading(low)}° and "
+            f"{format_reading(high)}°"
         )
-    by_step = [f"{step.angle_deg:g}° {format_number(step.mm, 2)}" for step in steps if step.mm is not None]
-    more = [f"the step of {angle:g}° hangs less than that again" for angle in found.again]
+    by_step = [
+        f"{format_reading(step.angle_deg)}° {format_number(step.mm, 2)}"
+        for step in steps
+        if step.mm is not None
+    ]
+    more = [f"the step of {format_reading(angle)}° hangs less than that again" for angle in found.again]
     more += [
-        f"the step of {step.angle_deg:g}° cannot be told: {step.refused}" for step in steps if step.refused
+        f"the step of {format_reading(step.angle_deg)}° cannot be told: {step.refused}"
+        for step in steps
+        if step.refused
     ]
     return "; ".join((said, *more)) + f". Droop by step, mm: {', '.join(by_step)}."
 

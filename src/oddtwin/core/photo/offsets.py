@@ -16,6 +16,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace, along
+from oddtwin.core.quantities import format_number, format_reading
 
 LEAST_PX: Final = 4.0
 FEWEST: Final = 20
@@ -69,7 +70,8 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     period = layer_mm * crop.scale()
     if period < LEAST_PX:
         raise RefusedError(
-            f"a layer is {period:.1f} pixels high, and {LEAST_PX:g} are needed; come closer with the camera"
+            f"a layer is {format_number(period, 1)} pixels high, and {format_reading(LEAST_PX)} are "
+            f"needed; come closer with the camera"
         )
     grey = crop.grey
     if grey.shape[0] / period < FEWEST:

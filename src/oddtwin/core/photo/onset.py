@@ -9,6 +9,7 @@ from typing import Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
 from oddtwin.core.photo.crop import RefusedError
+from oddtwin.core.quantities import format_reading
 from oddtwin.core.readings import Bound
 
 FEWEST: Final = 2
@@ -101,7 +102,8 @@ def onset_of(steps: Sequence[StepDroop], limit_mm: float = USUAL_LIMIT_MM) -> On
     step = told[first]
     if step.rough:
         raise RefusedError(
-            f"the edge of its step of {step.angle:g}° is as rough as what hangs; choose a larger limit"
+            f"the edge of its step of {format_reading(step.angle)}° is as rough as what hangs; "
+            f"choose a larger limit"
         )
     again = tuple(one.angle for one, hangs in zip(told[first:], reached[first:], strict=True) if not hangs)
     if not first:

@@ -9,6 +9,7 @@ import numpy as np
 from oddtwin.core.photo.mat import BARS_MM, MARKER_MM, PAGES, marker_bits, mat_centres
 from oddtwin.core.picture.labels import POINTS_PER_MM
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
+from oddtwin.core.quantities import format_reading
 
 STRIP_MM = 12.0
 PATCHES = ("ink", "muted", "line", "sunken", "surface")
@@ -28,9 +29,11 @@ def mat_page(page: str) -> Drawing:
         shapes += _marker(number, centre)
     across, along = BARS_MM
     left, top = (width - across) / 2, 34.0
-    shapes += _bar((left, top), (left + across, top), f"{across:g} mm: measure it, and type what you find")
+    shapes += _bar(
+        (left, top), (left + across, top), f"{format_reading(across)} mm: measure it, and type what you find"
+    )
     right, below = width - 33.0, (height - along) / 2
-    shapes += _bar((right, below), (right, below + along), f"{along:g} mm")
+    shapes += _bar((right, below), (right, below + along), f"{format_reading(along)} mm")
     for place, role in enumerate(PATCHES):
         shapes.append(_rect(width / 2 - 30 + 12 * place, height - 40, 12, 8, role))
         shapes += _frame(width / 2 - 30 + 12 * place, height - 40, 12, 8)

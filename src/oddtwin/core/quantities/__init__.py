@@ -3,8 +3,10 @@
 from oddtwin.core.quantities.format import (
     after_p,
     capitalized,
+    comma_is_decimal,
     decimals_for,
     format_clock,
+    format_digits,
     format_list,
     format_minutes,
     format_number,
@@ -12,6 +14,7 @@ from oddtwin.core.quantities.format import (
     format_reading,
     format_signed,
     with_unit,
+    write_decimals_with,
 )
 from oddtwin.core.quantities.moment import (
     minutes_between,
@@ -31,9 +34,11 @@ __all__ = [
     "QuantityError",
     "after_p",
     "capitalized",
+    "comma_is_decimal",
     "convert",
     "decimals_for",
     "format_clock",
+    "format_digits",
     "format_list",
     "format_minutes",
     "format_number",
@@ -50,5 +55,6 @@ __all__ = [
     "seconds_of",
     "with_offset",
     "with_unit",
+    "write_decimals_with",
     "write_moment",
 ]

@@ -8,6 +8,40 @@ from collections.abc import Sequence
 MINUS = "\N{MINUS SIGN}"
 NARROW = "\N{NARROW NO-BREAK SPACE}"
 
+_decimal = "."
+
+
+def write_decimals_with(sign: str) -> None:
+    """Let all numbers for people be written with this sign before their decimals from now on.
+
+    What a program reads (tables, JSON, G-code, SVG) has a point everywhere; those are not written here.
+
+    Parameters
+    ----------
+    sign : str
+        A point or a comma.
+
+    Raises
+    ------
+    ValueError
+        It is neither: what is written must be readable again.
+    """
+    # The one thing that core keeps for the whole program, as a system keeps its locale: where a sentence is
+    # made, nobody knows any more who will read it.
+    global _decimal
+    if sign not in (".", ","):
+        raise ValueError(f"decimals stand behind a point or a comma, not “{sign}”")
+    _decimal = sign
+
+
+def comma_is_decimal() -> bool:
+    """Return whether numbers for people are written with a comma before their decimals."""
+    return _decimal == ","
+
+
+def _as_written(text: str) -> str:
+    return text.replace("-", MINUS).replace(".", _decimal)
+
 
 def decimals_for(uncertainty: float) -> int:
     """Return how many decimals show two significant digits of an uncertainty.
@@ -49,13 +83,17 @@ def format_number(value: float, decimals: int | None = None) -> str:
     # A difference that rounds to nothing has no sign: “−0.0” reads like a finding.
     if float(text) == 0:
         text = text.lstrip("-")
-    return text.replace("-", MINUS)
+    return _as_written(text)
 
 
 def format_reading(value: float) -> str:
     """Write a reading as it was typed: up to seven significant digits, none of them invented."""
-    text = f"{value:.7g}" if abs(value) < 1e7 else f"{value:.0f}"
-    return text.replace("-", MINUS)
+    return _as_written(f"{value:.7g}" if abs(value) < 1e7 else f"{value:.0f}")
+
+
+def format_digits(value: float, digits: int) -> str:
+    """Write a number with so many significant digits, no trailing zeros."""
+    return _as_written(f"{value:.{digits}g}")
 
 
 def format_signed(value: float, decimals: int) -> str:
@@ -76,7 +114,7 @@ def format_p(p: float | None) -> str:
     """Write a p value: three decimals, or ``< 0.001``; an en dash where there is none."""
     if p is None:
         return "–"
-    return "< 0.001" if p < 0.001 else f"{p:.3f}"
+    return _as_written("< 0.001" if p < 0.001 else f"{p:.3f}")
 
 
 def after_p(p: float | None) -> str:

@@ -8,7 +8,6 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Final
 
-from oddtwin.core.quantities import format_reading
 from oddtwin.core.study.question import Arm, Factor, HeldItem, Level
 from oddtwin.core.study.settled import DecisionKind
 from oddtwin.core.study.whole import Study
@@ -121,7 +120,9 @@ def _with_middles(factor: Factor) -> Factor | None:
         here, there = found[number], found[number + 1] if number + 1 < len(found) else None
         if here is not None and there is not None:
             middle = (_figure(here) + _figure(there)) / 2
-            value = level.value.replace(here[0], format_reading(middle).replace("−", "-"), 1)
+            # With the sign before decimals that its neighbour was typed with.
+            typed = f"{middle:.7g}".replace(".", "," if "," in here[0] else ".")
+            value = level.value.replace(here[0], typed, 1)
             levels.append(Level(_NEW - number, value))
     return replace(factor, levels=tuple(levels))
 

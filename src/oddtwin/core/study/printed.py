@@ -7,7 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any, Final
 
-from oddtwin.core.quantities import seconds_of
+from oddtwin.core.quantities import format_reading, seconds_of
 from oddtwin.core.readings import Taken
 from oddtwin.core.study.planned import Slot
 
@@ -67,12 +67,12 @@ class PrintEvent:
         if self.at.tzinfo is None:
             raise ValueError("The moment of an event needs its offset from UTC.")
         if self.z_mm is not None and not 0 <= self.z_mm <= TALLEST_MM:
-            raise ValueError(f"A height lies between 0 and {TALLEST_MM:g} mm.")
+            raise ValueError(f"A height lies between 0 and {format_reading(TALLEST_MM)} mm.")
 
     @property
     def sentence(self) -> str:
         """What happened and at which height."""
-        return self.kind.value + ("" if self.z_mm is None else f" at {self.z_mm:g} mm")
+        return self.kind.value + ("" if self.z_mm is None else f" at {format_reading(self.z_mm)} mm")
 
 
 @dataclass(frozen=True, slots=True)

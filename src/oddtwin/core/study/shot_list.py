@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
+from oddtwin.core.quantities import format_number
 from oddtwin.core.study.looked import Photograph, View
 from oddtwin.core.study.printed import Run, RunState, printed_order
 from oddtwin.core.study.whole import Study, derived
@@ -166,4 +167,4 @@ def departures(study: Study, photograph: Photograph) -> tuple[str, ...]:
 
 def exposure_words(seconds: float) -> str:
     """Return an exposure in seconds as photographers write it."""
-    return f"1/{1 / seconds:.0f} s" if seconds < 0.5 else f"{seconds:.1f} s"
+    return f"1/{1 / seconds:.0f} s" if seconds < 0.5 else f"{format_number(seconds, 1)} s"

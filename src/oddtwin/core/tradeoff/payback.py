@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from oddtwin.core.arrays import Interval
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import format_number, format_reading
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +68,7 @@ class Payback:
             told += f", {format_number(math.ceil(self.hours), 0)} h of printing"
         if prints_a_month > 0:
             months = format_number(self.prints / prints_a_month, 1)
-            told += f", {months} months at {prints_a_month:g} prints a month"
+            told += f", {months} months at {format_reading(prints_a_month)} prints a month"
         return f"{told}."
 
 

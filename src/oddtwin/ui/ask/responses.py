@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.quantities import QuantityError, capitalized, parse_quantity
+from oddtwin.core.quantities import QuantityError, capitalized, comma_is_decimal, parse_quantity
 from oddtwin.core.readings import GRADES, ONSET_GRADE, Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Piece, Response, Role, Study
 from oddtwin.ui.theme import Theme
@@ -210,7 +210,8 @@ class ResponsesCard(Card):
         kind = self._chosen_type()
         unit = self._unit.text() if kind.has_unit else ""
         try:
-            margin = parse_quantity(self._margin.text(), unit) if self._margin.text().strip() else None
+            typed = self._margin.text().strip()
+            margin = parse_quantity(typed, unit, comma_is_decimal()) if typed else None
         except QuantityError as error:
             self._margin.show_error(f"{capitalized(str(error))}.")
             return

@@ -8,7 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from oddtwin.core.calibrate import Option
-from oddtwin.core.quantities import QuantityError, capitalized
+from oddtwin.core.quantities import QuantityError, capitalized, format_reading
 from oddtwin.ui.widgets import QuantityField, clear, column_label
 
 A_LINE = 5
@@ -41,7 +41,11 @@ class OptionFields(QWidget):
         clear(self._grid)
         self._fields = {}
         for place, option in enumerate(options):
-            usual = f"{option.usual:g} {option.unit}".strip() if option.usual is not None else option.unit
+            usual = (
+                f"{format_reading(option.usual)} {option.unit}".strip()
+                if option.usual is not None
+                else option.unit
+            )
             field = QuantityField(f"option-{option.name}", option.unit, usual, 130)
             field.edit.setAccessibleName(capitalized(option.says))
             field.setToolTip(capitalized(option.says))

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.quantities import QuantityError, format_reading, parse_quantity
+from oddtwin.core.quantities import QuantityError, comma_is_decimal, format_reading, parse_quantity
 from oddtwin.core.study import Machine, NominalSize, Piece
 from oddtwin.store import load_machines, load_pieces
 from oddtwin.ui.theme import Theme
@@ -201,7 +201,8 @@ def _size(text: str) -> NominalSize:
     words = text.split()
     for split in range(len(words) - 1, 0, -1):
         try:
-            return NominalSize(" ".join(words[:split]), parse_quantity(" ".join(words[split:]), "mm"))
+            size = parse_quantity(" ".join(words[split:]), "mm", comma_is_decimal())
+            return NominalSize(" ".join(words[:split]), size)
         except QuantityError:
             continue
     raise QuantityError(f"“{text.strip()}”: type a name and a size in mm, such as “slot 3.2”.")

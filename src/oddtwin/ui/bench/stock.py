@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
 from oddtwin.core.predicted import said_of_spool
-from oddtwin.core.quantities import format_number, now, with_unit
+from oddtwin.core.quantities import format_number, format_reading, now, with_unit
 from oddtwin.core.study import Container, Spool, days_between
 from oddtwin.store import left_on, load_containers, load_spools
 from oddtwin.ui.theme import Theme
@@ -104,7 +104,7 @@ class SpoolsCard(Card):
             name.setToolTip(plain_tip(value.name))
             price.show_values([value.price_per_kg] if value.price_per_kg else [])
             material.show_text(value.material)
-            density.edit.setPlaceholderText(f"{said_of_spool(value).usual.density_g_cm3:g}")
+            density.edit.setPlaceholderText(format_reading(said_of_spool(value).usual.density_g_cm3))
             for field, stored in (
                 (weighed, value.left_g),
                 (diameter, value.diameter_mm),

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.photo import NEUTRAL, Curves, StepRegion, Trace
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_number, format_reading, format_signed, with_unit
 from oddtwin.ui.look.painting import paint_box, tinted
 from oddtwin.ui.theme import FAMILY, Theme, px
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -91,7 +91,7 @@ class FitView(QWidget):
             box = QRectF(off.x() + x, off.y() + y, width, height)
             paint_box(painter, box)
             droop = "?" if one["mm"] is None else with_unit(format_number(one["mm"], 2), "mm")
-            text = f"{step.angle_deg:g}°: {droop}"
+            text = f"{format_reading(step.angle_deg)}°: {droop}"
             under = painter.fontMetrics().boundingRect(text).size()
             painter.fillRect(QRectF(box.left(), box.top(), under.width() + 8, under.height() + 2), SHADE)
             painter.setPen(QPen(QColor("#ffffff"), 1))
@@ -117,7 +117,7 @@ class FitView(QWidget):
         most = _most(curves)
         middle = room.center().y()
         for value, level in ((most, room.top()), (0.0, middle), (-most, room.bottom())):
-            text = f"{value:+.1f} %" if value else "0 %"
+            text = f"{format_signed(value, 1)} %" if value else "0 %"
             where = QRectF(room.left() - 62, level - 9, 56, 18)
             painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         first, last = float(curves.x.min()), float(curves.x.max())

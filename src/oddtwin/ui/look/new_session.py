@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QListWidget, QLis
 
 from oddtwin import operations
 from oddtwin.core.judge import ASKING, BY_BALLOT, SessionDesign
+from oddtwin.core.quantities import format_digits, format_reading
 from oddtwin.core.render import FAULTS, control_text
 from oddtwin.core.study import RunState
 from oddtwin.operations import NewSession
@@ -179,9 +180,9 @@ class NewSessionCard(Card):
         known = [one for one in self._desk.study.thresholds if one.fault == fault.name] if self._ready else []
         # The control that tells most is one that these eyes just see.
         if known:
-            self._size.edit.setPlaceholderText(f"{1.5 * max(one.value for one in known):.2g}")
+            self._size.edit.setPlaceholderText(format_digits(1.5 * max(one.value for one in known), 2))
         else:
-            self._size.edit.setPlaceholderText(f"{fault.start / 4:g}")
+            self._size.edit.setPlaceholderText(format_reading(fault.start / 4))
 
     @property
     def _by_ballot(self) -> bool:
@@ -257,7 +258,9 @@ class NewSessionCard(Card):
         usual = float(self._size.edit.placeholderText())
         size = self._size.value(usual)
         if not fault.least <= size <= fault.most:
-            self._size.show_error(f"{fault.least:g} to {fault.most:g} {fault.unit}")
+            self._size.show_error(
+                f"{format_reading(fault.least)} to {format_reading(fault.most)} {fault.unit}"
+            )
             raise ValueError
         return tuple(control_text(fault, size, 100 + 7 * number) for number in range(self._controls.value()))
 

@@ -11,7 +11,7 @@ from PySide6.QtCore import QRect, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QWidget
 
 from oddtwin.core.photo import MatSeen, What, mat_sentence
-from oddtwin.core.quantities import QuantityError, capitalized, format_number
+from oddtwin.core.quantities import QuantityError, capitalized, format_digits, format_number
 from oddtwin.core.study import MeasuredRegion, RegionStep, View
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.steps_row import StepsRow
@@ -134,7 +134,7 @@ class RegionForm(Card):
             self._view = view
             self._propose_name()
             same = next((one.px_per_mm for one in view.regions if one.px_per_mm), None)
-            self._scale.show_text("" if same is None else f"{same:.4g}")
+            self._scale.show_text("" if same is None else format_digits(same, 4))
         self._view = view
         self._reference = reference
         self.setEnabled(self._desk.can_edit)
@@ -198,11 +198,12 @@ class RegionForm(Card):
         if length <= 0 or pixels < 20:
             self._say("Type how long it is in mm, and click two places that lie apart.")
             return
-        self._scale.show_text(f"{pixels / length:.4g}")
+        self._scale.show_text(format_digits(pixels / length, 4))
         # Two clicks, each a pixel beside.
         share = 100 * 2 / pixels
         self._say(
-            f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about {share:.1f} %: worse "
+            f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about "
+            f"{format_number(share, 1)} %: worse "
             "than the mat, which knows the lens as well."
         )
 
@@ -247,7 +248,7 @@ class RegionForm(Card):
     def _on_mat_clicked(self) -> None:
         def done(seen: MatSeen) -> None:
             if seen.px_per_mm is not None:
-                self._scale.show_text(f"{seen.px_per_mm:.5g}")
+                self._scale.show_text(format_digits(seen.px_per_mm, 5))
             self._say(" ".join((mat_sentence(seen), *seen.warnings)))
 
         self._desk.read_mat(self, self._reference, self._say, done)

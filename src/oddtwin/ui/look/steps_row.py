@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, Signal
 from PySide6.QtWidgets import QWidget
 
 from oddtwin.core.photo import LEAST_LIMIT_MM, USUAL_LIMIT_MM
-from oddtwin.core.quantities import QuantityError, capitalized
+from oddtwin.core.quantities import QuantityError, capitalized, format_reading
 from oddtwin.core.study import RegionStep
 from oddtwin.ui.widgets import QuantityField, button, column_label, label, row
 
@@ -26,7 +26,7 @@ class StepsRow(QWidget):
         self._angle.entered.connect(self.asked)
         self._add = button("The box is this step", self.asked.emit, name="addStep")
         self._back = button("Take the last back", self._on_back_clicked, name="takeStepBack")
-        self._limit = QuantityField("stepLimit", "mm", f"{USUAL_LIMIT_MM:g} mm", 96)
+        self._limit = QuantityField("stepLimit", "mm", f"{format_reading(USUAL_LIMIT_MM)} mm", 96)
         self._told = label("", "quiet")
         self._told.setObjectName("stepsTold")
         line = row(
@@ -46,12 +46,14 @@ class StepsRow(QWidget):
         if not 0 <= angle <= MOST_DEG:
             return "Type the angle of the step from upright: 0° for a wall, 90° for a bridge."
         if any(step.angle_deg == angle for step in self.steps):
-            return f"There is a step of {angle:g}° already; take it back, or type another angle."
+            return (
+                f"There is a step of {format_reading(angle)}° already; take it back, or type another angle."
+            )
         step = RegionStep(angle, box.left(), box.top(), box.width(), box.height())
         # Steps mostly go up evenly: the next angle is as far from this one as this from the last.
         further = 2 * angle - self.steps[-1].angle_deg if self.steps else -1.0
         self.steps = (*self.steps, step)
-        self._angle.show_text(f"{further:g}" if 0 <= further <= MOST_DEG else "")
+        self._angle.show_text(format_reading(further) if 0 <= further <= MOST_DEG else "")
         self._show()
         return ""
 
@@ -65,7 +67,7 @@ class StepsRow(QWidget):
         """
         limit = self._limit.value(USUAL_LIMIT_MM)
         if limit < LEAST_LIMIT_MM:
-            raise QuantityError(f"give a droop of {LEAST_LIMIT_MM:g} mm or more")
+            raise QuantityError(f"give a droop of {format_reading(LEAST_LIMIT_MM)} mm or more")
         return limit
 
     def clear(self) -> None:
@@ -80,6 +82,6 @@ class StepsRow(QWidget):
 
     def _show(self) -> None:
         self._back.setEnabled(bool(self.steps))
-        angles = ", ".join(f"{step.angle_deg:g}°" for step in self.steps)
+        angles = ", ".join(f"{format_reading(step.angle_deg)}°" for step in self.steps)
         self._told.setText(f"Steps: {angles}" if angles else "No step yet")
         self.changed.emit()

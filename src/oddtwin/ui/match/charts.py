@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.picture import Drawing
+from oddtwin.core.quantities import format_number
 from oddtwin.ui.match.reach import ReachCard
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
@@ -74,8 +75,8 @@ class ChartsPanel(QWidget):
         for feature in dict.fromkeys([*mine, *other]):
             pair = [tallies.get(feature) for tallies in (mine, other)]
             cells = [f"{tally.path_mm:.0f}" if tally else "–" for tally in pair]
-            cells += [f"{tally.mass_g:.2f}" if tally else "–" for tally in pair]
-            cells += [f"{tally.time_s / 60:.1f}" if tally else "–" for tally in pair]
+            cells += [format_number(tally.mass_g, 2) if tally else "–" for tally in pair]
+            cells += [format_number(tally.time_s / 60, 1) if tally else "–" for tally in pair]
             rows.append((feature.value, *cells))
         fill_table(self._table, rows, fit_height=True)
         self._chart.updateGeometry()

@@ -151,10 +151,10 @@ class LayersPanel(QWidget):
         self._canvas.show_lines(baseline, change, self._whole)
         height = with_unit(format_number(float(ours.layer_z[mine]), 2), "mm")
         words = [f"Layer {mine + 1} of {ours.layers}, at {height}"]
-        words.append(f"{self._files[0].name}: {self._seconds[0][mine]:.1f} s")
+        words.append(f"{self._files[0].name}: {format_number(self._seconds[0][mine], 1)} s")
         if other is not None:
             name = self._files[self._other.currentData() or 1].name
-            words.append(f"{name}: {self._seconds[1][other]:.1f} s")
+            words.append(f"{name}: {format_number(self._seconds[1][other], 1)} s")
         self._says.setText("   ·   ".join(words))
         self._parted.setText("")
         # Looking where many lines part takes longer than a step of the slider.

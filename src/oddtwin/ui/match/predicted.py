@@ -177,12 +177,14 @@ def limit_words(group: RunAgreement) -> str:
 
 def calibration_words(machine: str, found: Calibration) -> str:
     """Say how the predicted times of a machine are to be corrected."""
-    uncertain = f" ± {found.offset_se:.1f}" if found.offset_se is not None else ""
-    offset = with_unit(f"{'−' if found.offset < 0 else '+'} {abs(found.offset):.1f}{uncertain}", "min")
+    uncertain = f" ± {format_number(found.offset_se, 1)}" if found.offset_se is not None else ""
+    offset = with_unit(
+        f"{'−' if found.offset < 0 else '+'} {format_number(abs(found.offset), 1)}{uncertain}", "min"
+    )
     if found.scale_se is None:
         return (
             f"{machine}: measured = predicted {offset} ({found.n} prints of nearly one length; "
             "a longer or shorter one would tell the scale too)."
         )
-    scale = f"{found.scale:.3f} ± {found.scale_se:.3f}"
+    scale = f"{format_number(found.scale, 3)} ± {format_number(found.scale_se, 3)}"
     return f"{machine}: measured = {scale} × predicted {offset} ({found.n} prints)."

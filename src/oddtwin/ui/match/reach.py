@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from oddtwin.core.job import Job
-from oddtwin.core.quantities import capitalized
+from oddtwin.core.quantities import capitalized, format_number, format_reading
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.widgets import (
     Card,
@@ -87,18 +87,18 @@ def _figures(sliced: Sliced, reached: Reach, shape: Shape, flow: float) -> dict[
         "Length at the speed asked for": f"{100 * reached.length_at_speed:.0f} %",
         "Time at the acceleration limit": f"{100 * reached.time_accelerating:.0f} %",
         "Length that never gets to its speed": f"{100 * reached.length_never_at_speed:.0f} %",
-        "Greatest flow": f"{sliced.max_flow_mm3_s:.1f} mm³/s",
-        "Shortest layer": f"{float(seconds.min()):.1f} s",
+        "Greatest flow": f"{format_number(sliced.max_flow_mm3_s, 1)} mm³/s",
+        "Shortest layer": f"{format_number(float(seconds.min()), 1)} s",
         "Steepest overhang": (
-            f"{shape.overhang_deg:.0f}° from the vertical, at {shape.overhang_z:.1f} mm"
+            f"{shape.overhang_deg:.0f}° from the vertical, at {format_number(shape.overhang_z, 1)} mm"
             if shape.overhang_deg >= 1
             else "none"
         ),
-        "Longest bridge": f"{shape.bridge_mm:.1f} mm, at {shape.bridge_z:.1f} mm"
+        "Longest bridge": f"{format_number(shape.bridge_mm, 1)} mm, at {format_number(shape.bridge_z, 1)} mm"
         if shape.bridge_mm
         else "none",
         "Retractions, wipes": f"{sliced.retractions}, {sliced.wipes}",
     }
     if flow and reached.time_above_flow is not None:
-        found[f"Time above {flow:g} mm³/s"] = f"{100 * reached.time_above_flow:.0f} %"
+        found[f"Time above {format_reading(flow)} mm³/s"] = f"{100 * reached.time_above_flow:.0f} %"
     return found

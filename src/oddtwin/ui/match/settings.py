@@ -8,6 +8,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
+from oddtwin.core.quantities import format_digits
 from oddtwin.core.study import Arm
 from oddtwin.store import StoreError, read_text_file
 from oddtwin.ui.match.shelf import Shelf
@@ -111,7 +112,7 @@ class SettingsPanel(QWidget):
             about = f"{short(arm, 24)}: " if len(checks) > 1 else ""
             for one in check["differences"]:
                 what = f"declared: {one['declared']}" if one["declared"] else UNDECLARED
-                share = f"{100 * one['share_of_time']:.3g} %"
+                share = f"{format_digits(100 * one['share_of_time'], 3)} %"
                 layers = ", ".join(_span(first, last) for first, last in one["layers"][:MOST_SPANS])
                 more = "…" if len(one["layers"]) > MOST_SPANS else ""
                 rows.append((about + one["name"], one["baseline"], one["change"], share, layers + more, what))

@@ -18,7 +18,7 @@ from oddtwin.core.design import (
     LadderRule,
     switch_plans,
 )
-from oddtwin.core.quantities import format_minutes
+from oddtwin.core.quantities import format_minutes, format_number
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import at_least, choose, column_label, label, spin_box
 
@@ -188,7 +188,7 @@ class DesignOptions(QWidget):
                 (
                     f"{plan.switches}: {format_minutes(plan.minutes)}, {plan.error_df} "
                     f"degree{'s' * (plan.error_df != 1)} of freedom, "
-                    f"interval ±{plan.critical_t:.1f} standard errors",
+                    f"interval ±{format_number(plan.critical_t, 1)} standard errors",
                     plan.switches,
                 )
                 for plan in plans

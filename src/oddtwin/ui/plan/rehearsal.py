@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 from oddtwin.core.job import Job
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
-from oddtwin.core.quantities import capitalized
+from oddtwin.core.quantities import capitalized, format_digits, format_reading
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, Rehearsal, Rehearsed, rehearse_study
 from oddtwin.core.study import Response, Study
@@ -93,11 +93,11 @@ class RehearsalCard(Card):
         for response in can:
             effect, sd = self._fields[response.id]
             known = known_scatter(response, earlier.get(response.id))
-            usual_effect = f"{_usual_effect(response):g}".replace("-", "−")
+            usual_effect = format_reading(_usual_effect(response))
             effect.edit.setPlaceholderText(f"{usual_effect}: the margin, for the better")
             usual = USUAL_GRADE_SD if response.kind is ResponseKind.GRADE else None
             shown = known.sd if known else usual
-            sd.edit.setPlaceholderText(f"{shown:.3g}" if shown else "not known")
+            sd.edit.setPlaceholderText(format_digits(shown, 3) if shown else "not known")
         without = [item.name for item in study.judged if item.margin is None]
         self._missing.setText(f"Without a margin, not rehearsed: {', '.join(without)}.")
         self._missing.setVisible(bool(without))

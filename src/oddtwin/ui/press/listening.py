@@ -9,6 +9,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject
 
 from oddtwin import operations
+from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import EventKind, Run, RunState
 from oddtwin.devices import ListenedPrinter, PrinterEvent, PrinterSaid
 from oddtwin.ui.instruments import instruments_of
@@ -92,6 +93,6 @@ class PrinterStamps(QObject):
         if kind is not None:
             self._note(begun, kind, z_mm)
         elif run is not None:
-            where = "" if z_mm is None else f" at {z_mm:g} mm"
+            where = "" if z_mm is None else f" at {format_reading(z_mm)} mm"
             note = f"{run.note}\nThe printer told: {text}{where}.".strip()
             self._workbench.do(operations.edit_run, run_id=run.id, code=run.code, note=note)

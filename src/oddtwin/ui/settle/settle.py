@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin import operations
-from oddtwin.core.quantities import now
+from oddtwin.core.quantities import format_reading, now
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
 from oddtwin.core.threat import Weight
@@ -274,7 +274,7 @@ def _settled_words(decision: Decision) -> str:
     told = f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}"
     told += f", {decision.condition}" if decision.condition else ""
     due = decision.verify_at
-    hours = f" after {decision.verify_hours:g} h of printing" if decision.verify_hours else ""
+    hours = f" after {format_reading(decision.verify_hours)} h of printing" if decision.verify_hours else ""
     when = "" if due is None else f" The baseline is to be printed again by {due:%Y-%m-%d}."
     if due is not None and due <= now():
         when = f" The baseline was to be printed again by {due:%Y-%m-%d}: ask it again, and compare."

@@ -150,7 +150,7 @@ class WeighCard(Card):
             return 0.0
 
     def _on_month_typed(self, values: list[float]) -> None:
-        QSettings().setValue(KEPT, format_number(values[0]) if values else "")
+        QSettings().setValue(KEPT, f"{values[0]:g}" if values else "")
         self._show_told()
 
     def _show_table(self, weighed: Weighed) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import parse_number
+from oddtwin.core.quantities import comma_is_decimal, parse_number
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import LineField, choose, column_label, row
 
@@ -70,7 +70,7 @@ class WhereRow(QWidget):
             return ""
         number, _, unit = self._level.text().strip().partition(" ")
         try:
-            parse_number(number)
+            parse_number(number, comma_is_decimal())
         except ValueError:
             raise ValueError(
                 "Give the level that it holds from as a number with its unit, such as 1600 mm/s²."

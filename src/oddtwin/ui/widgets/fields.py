@@ -9,7 +9,13 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import QuantityError, capitalized, format_reading, parse_quantity
+from oddtwin.core.quantities import (
+    QuantityError,
+    capitalized,
+    comma_is_decimal,
+    format_reading,
+    parse_quantity,
+)
 from oddtwin.core.readings import ResponseKind, Typed, read_typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
 from oddtwin.ui.widgets.reading_order import UNIT
@@ -157,14 +163,14 @@ class QuantityField(LineField):
             What was typed cannot be read; the field says why.
         """
         text = self.edit.text().strip()
-        return parse_quantity(text, self._unit) if text else usual
+        return parse_quantity(text, self._unit, comma_is_decimal()) if text else usual
 
     def _on_text_committed(self, text: str) -> None:
         parts = (
             [part for part in text.split(";") if part.strip()] if self._many else [text][: bool(text.strip())]
         )
         try:
-            values = [parse_quantity(part, self._unit) for part in parts]
+            values = [parse_quantity(part, self._unit, comma_is_decimal()) for part in parts]
         except QuantityError as error:
             self.show_error(f"{capitalized(str(error))}.")
             return
@@ -208,7 +214,7 @@ class ReadingField(LineField):
     def _on_text_committed(self, text: str) -> None:
         try:
             read = [
-                read_typed(part, self._kind, self._unit, self._words)
+                read_typed(part, self._kind, self._unit, self._words, comma_is_decimal())
                 for part in text.split(";")
                 if part.strip()
             ]

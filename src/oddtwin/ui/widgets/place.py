@@ -1,4 +1,4 @@
-"""How the place where the program runs writes its days."""
+"""How the place where the program runs writes its days and its decimals."""
 
 from __future__ import annotations
 
@@ -6,7 +6,12 @@ from datetime import date, datetime
 
 from PySide6.QtCore import QLocale
 
-from oddtwin.core.quantities import parse_day, parse_moment
+from oddtwin.core.quantities import parse_day, parse_moment, write_decimals_with
+
+
+def write_as_here() -> None:
+    """Let numbers be written with the sign before decimals that is usual here."""
+    write_decimals_with("," if QLocale.system().decimalPoint() == "," else ".")
 
 
 def day_first() -> bool:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_number, format_reading, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, Feature
 from oddtwin.core.toolpath.match.lines import segments
 from oddtwin.core.toolpath.sliced import Sliced, places_along
@@ -109,7 +109,7 @@ def breaks_in(sliced: Sliced, layer: int) -> Floats:
 def breaks_words(name: str, breaks: Sequence[Breaks]) -> str:
     """Return what breaks a file has, as a sentence; of none, that too."""
     if not breaks:
-        return f"{name}: on no top is a line laid beside one that is over {LONG_S:g} s old."
+        return f"{name}: on no top is a line laid beside one that is over {format_reading(LONG_S)} s old."
     worst = max(breaks, key=lambda one: one.length_mm)
     longest = max(one.longest_s for one in breaks)
     where = f"at {with_unit(format_number(worst.z, 2), 'mm')} height"
@@ -118,7 +118,8 @@ def breaks_words(name: str, breaks: Sequence[Breaks]) -> str:
     return (
         f"{name}: {lines} {'line' if lines == 1 else 'lines'} of the top {where}{more} "
         f"{'lies' if lines == 1 else 'lie'} beside a line "
-        f"that was laid over {LONG_S:g} s before (up to {with_unit(format_number(longest, 0), 's')}): "
+        f"that was laid over {format_reading(LONG_S)} s before (up to "
+        f"{with_unit(format_number(longest, 0), 's')}): "
         "a seam may show there, so grade that face."
     )
 

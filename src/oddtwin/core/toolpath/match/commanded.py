@@ -339,4 +339,4 @@ def _times(count: int) -> str:
 
 
 def _percent(share: float) -> str:
-    return f"{100 * share:.0f} %" if share >= 0.01 else f"{100 * share:.1f} %"
+    return f"{100 * share:.0f} %" if share >= 0.01 else f"{format_number(100 * share, 1)} %"

@@ -9,7 +9,7 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import format_digits, format_number, with_unit
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.traits import MIN_LAYER_TIME, Trait
 from oddtwin.core.toolpath.sliced import Sliced
@@ -153,8 +153,8 @@ def _by_ratio(
     wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
     found = [figure / figures[0] for figure in figures]
     took = all(abs(have / want - 1) <= trait.tolerance for have, want in zip(found, wanted, strict=True))
-    shown = ", ".join(f"{value:.3g}" for value in found[1:])
-    meant = ", ".join(f"{value:.3g}" for value in wanted[1:])
+    shown = ", ".join(format_digits(value, 3) for value in found[1:])
+    meant = ", ".join(format_digits(value, 3) for value in wanted[1:])
     if took:
         sentence = (
             f"{declared.title} is in the files as declared: {trait.name} changes by a factor of {shown}."

@@ -9,7 +9,7 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.quantities import format_list
+from oddtwin.core.quantities import format_list, format_number, format_reading
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.toolpath.match.lines import (
     distance_apart,
@@ -99,9 +99,12 @@ class PathCheck:
         if self.outline_mm is None:
             return f"{first}; no layer lies at the same height in both."
         if self.outlines_same:
-            second = f"the outlines are the same within {self.tolerance_mm:g} mm"
+            second = f"the outlines are the same within {format_reading(self.tolerance_mm)} mm"
         else:
-            second = f"the outlines part by up to {self.outline_mm:.2f} mm, at {self.outline_z:.2f} mm height"
+            second = (
+                f"the outlines part by up to {format_number(self.outline_mm, 2)} mm, at "
+                f"{format_number(self.outline_z or 0.0, 2)} mm height"
+            )
         moved = [f"{item.feature.value} {item.state}" for item in self.features if item.state != "same"]
         third = f"; {', '.join(moved)}" if moved else ""
         return f"{first}; {second}{third}{self._order}."

@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
 
+from oddtwin.core.quantities import format_reading
+
 AXES: Final = ("x", "y", "z", "e")
 NO_LIMIT: Final = (math.inf,) * 4
 
@@ -63,9 +65,9 @@ class Limits:
                 if number is None:
                     continue
                 if math.isnan(number) or (number <= 0 and not zero_is_fine):
-                    raise LimitsError(f"{field.name}: give a number above zero, not {number:g}")
+                    raise LimitsError(f"{field.name}: give a number above zero, not {format_reading(number)}")
             if field.name in ("tool_change_s", "overhead_s") and value < 0:
-                raise LimitsError(f"{field.name}: give zero or more seconds, not {value:g}")
+                raise LimitsError(f"{field.name}: give zero or more seconds, not {format_reading(value)}")
 
 
 OPTIONAL: Final = ("travel_acceleration", "retract_acceleration", "junction_deviation")

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Final
 
-from oddtwin.core.quantities import format_list, format_number, with_unit
+from oddtwin.core.quantities import format_list, format_number, format_reading, with_unit
 
 DENSITIES: Final = {
     "PLA": 1.24,
@@ -148,7 +148,9 @@ class Filament:
     def __post_init__(self) -> None:
         for name, value in (("diameter", self.diameter_mm), ("density", self.density_g_cm3)):
             if not 0 < value < 100:
-                raise ValueError(f"filament {name}: give a number above zero and below 100, not {value:g}")
+                raise ValueError(
+                    f"filament {name}: give a number above zero and below 100, not {format_reading(value)}"
+                )
 
     @property
     def area_mm2(self) -> float:

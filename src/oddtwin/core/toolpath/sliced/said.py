@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from typing import Final, TypeVar
 
-from oddtwin.core.quantities import format_list, format_minutes, format_number, with_unit
+from oddtwin.core.quantities import format_list, format_minutes, format_number, format_reading, with_unit
 from oddtwin.core.toolpath.gcode import Toolpath
 from oddtwin.core.toolpath.gcode.features import tight
 from oddtwin.core.toolpath.gcode.layers import LAYER_COUNTS
@@ -184,7 +184,7 @@ def differences_told(
         sentence += f"{'more' if ours > theirs else 'less'} than the file says"
         of_flow = name != "time" and abs(ours / (theirs * flow) - 1) <= NOTICED and flow != 1
         if of_flow:
-            sentence += f": its commands set the flow to {100 * flow:g} % (M221)"
+            sentence += f": its commands set the flow to {format_reading(100 * flow)} % (M221)"
         elif name == "mass" and spool is not None and said.density_g_cm3 != spool.density_g_cm3:
             sentence += ": the spool of the lab book has another density"
         found.append(sentence + ".")
