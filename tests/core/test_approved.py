@@ -233,7 +233,9 @@ class Renders(unittest.TestCase):
         # Means and spreads of a coarse grid: other processors may round a pixel otherwise.
         made = {kind: partial(render, kind, 5, {}) for kind in RENDERED}
         face = PieceFace(width_px=330, height_px=220, px_per_mm=9.0, seam=14.0, ringing=2.0, turn_deg=2.0)
-        for name, own in (("piece", face), ("piece-scattered", dataclasses.replace(face, scattered=True))):
+        ribs = dataclasses.replace(face, ribs=4, strings=6, lamp_deg=30.0)
+        timed = dataclasses.replace(face, scattered=True, speed_mm_s=60.0, accel_mm_s2=900.0)
+        for name, own in (("piece", face), ("piece-ribs", ribs), ("piece-timed", timed)):
             made[name] = partial(render_piece, own, np.random.default_rng(5))
         for fault in FAULTS:
             text = control_text(fault, fault.start, 5)

@@ -7,7 +7,7 @@ from datetime import timedelta
 import numpy as np
 from scipy.special import stdtrit
 
-from oddtwin.core.effects import cliffs_delta, noise_of_table
+from oddtwin.core.effects import cliffs_delta, limits_of_agreement, noise_of_table
 from oddtwin.core.effects.words import DRAWS, p_of_words
 from oddtwin.core.photo import Asked, Region, What, measure
 from oddtwin.core.readings import Reading
@@ -21,6 +21,7 @@ from oddtwin.core.toolpath.motion import Calibration, calibrate
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from tests.builders import NOON, plan, study
 from tests.core.test_calibrate import reckoned
+from tests.core.test_cells import on_machines, one
 
 FLOWS = (6, 6, 12, 12, 18, 18)
 
@@ -56,6 +57,18 @@ class Statistics(unittest.TestCase):
             noise_of_table(twins(calm, wild))
         # Bartlett's test by hand: two groups alike have p 1, and one that never moves is left out of it.
         self.assertGreater(noise_of_table(twins(calm, calm, (5.0, 5.0)))["Mass"].df, 0)
+
+    def test_one_print_beside_its_prediction_has_a_bias_and_two_have_limits(self):
+        alone, two = limits_of_agreement([60.0], [63.0]), limits_of_agreement([60.0, 90.0], [63.0, 95.0])
+        self.assertEqual((alone.n, alone.bias, alone.sd), (1, 3.0, None))
+        self.assertEqual((two.n, two.bias), (2, 4.0))
+        self.assertAlmostEqual(two.sd, 2**0.5)
+
+    def test_one_pair_on_each_machine_cannot_tell_machines_apart(self):
+        finding = one(on_machines({"Heron": 2.0, "Tarn": -2.0, "Curlew": 0.0}, count=1))
+        self.assertEqual({item.p for item in finding.cellwise.same} | {1.0}, {1.0})
+        finding = one(on_machines({"Heron": 2.0, "Tarn": -2.0, "Curlew": 0.0}, count=4))
+        self.assertLess(min(item.p for item in finding.cellwise.same), 0.05)
 
 
 class Studies(unittest.TestCase):
