@@ -4,10 +4,12 @@ import os
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from datetime import datetime
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
@@ -65,6 +67,26 @@ class Copies(InFolder):
         self.assertEqual([one.communicate()[0].strip() for one in both], ["True", "True"])
         (kept,) = (self.folder / "odd-twin").iterdir()
         self.assertTrue((kept / "book").is_dir())
+
+
+class Kept(InFolder):
+    def test_demos_of_versions_that_nobody_starts_any_more_are_let_go(self):
+        self.enterContext(mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder)}))
+        cache = self.folder / "odd-twin"
+        with mock.patch("oddtwin.demo.build.build_demo", self.built):
+            fresh_demo()
+            (kept,) = cache.glob("demo-*")
+            for name, days in (("demo-0001-old", 31), ("demo-0002-used", 29), ("photos", 99)):
+                (cache / name).mkdir()
+                os.utime(cache / name, (time.time() - 86_400 * days,) * 2)
+            os.utime(kept, (0, 0))
+            fresh_demo()
+        self.assertEqual({one.name for one in cache.iterdir()}, {kept.name, "demo-0002-used", "photos"})
+
+    @staticmethod
+    def built(folder, name):
+        """An empty lab book in the place of the demo."""
+        return LabBook.create(folder, name)
 
 
 class Demo(InFolder):

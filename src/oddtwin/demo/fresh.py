@@ -5,9 +5,11 @@ from __future__ import annotations
 import atexit
 import hashlib
 import json
+import os
 import shutil
 import sqlite3
 import tempfile
+import time
 from contextlib import closing, suppress
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -20,6 +22,7 @@ from oddtwin.store.revisions import REVISIONS
 NAME: Final = "Quay Street workshop"
 BEGUN: Final = timedelta(minutes=52)
 """Since when a plate is in the machine."""
+OLD_S: Final = 30 * 86_400.0
 
 
 def fresh_demo() -> Path:
@@ -35,6 +38,8 @@ def fresh_demo() -> Path:
     target = Path(folder) / NAME
     if not demo_is_built():
         _build(kept)
+    os.utime(kept)
+    _clear_old(kept)
     shutil.copytree(kept / "book", target)
     _as_of_now(target / "labbook.sqlite")
     return target
@@ -77,6 +82,13 @@ def _build(kept: Path) -> None:
         # Where it cannot be moved, another was quicker: theirs is as good.
         with suppress(OSError):
             made.rename(kept)
+
+
+def _clear_old(kept: Path) -> None:
+    """Let go of the demos of versions that nobody started for a long while."""
+    for other in kept.parent.glob("demo-*"):
+        if other != kept and time.time() - other.stat().st_mtime > OLD_S:
+            shutil.rmtree(other, ignore_errors=True)
 
 
 def demo_is_built() -> bool:
