@@ -34,6 +34,7 @@ def load_predictions(connection: Connection) -> list[PredictedRun]:
     )
     machines = {machine.id: machine for machine in load_machines(connection)}
     spools = {spool.name: spool for spool in load_spools(connection)}
+    # By run: the same file chosen for two arms would bring a run twice.
     rows = {row["id"]: row for row in connection.execute(query).mappings()}
     looked_at = set(connection.execute(select(LOOK.c.study_id)).scalars())
     predicted = load_seconds(connection, list({row["file_id"] for row in rows.values()}))

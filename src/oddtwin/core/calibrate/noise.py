@@ -7,7 +7,7 @@ from typing import Any, Final
 
 import numpy as np
 
-from oddtwin.core.arrays import Floats
+from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.calibrate.fits import Curve, curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
@@ -39,16 +39,7 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
             f"Two set-ups are compared; there {'is' if len(names) == 1 else 'are'} {len(names)}."
         )
     curves = [_curve(name, rows) for name in names]
-    spans = [(float(curve.x[0]), float(curve.x[-1])) for curve in curves]
-    low, high = max(span[0] for span in spans), min(span[1] for span in spans)
-    if low >= high:
-        told = "; ".join(
-            f"{name} {format_reading(a)} to {format_reading(b)} dB"
-            for name, (a, b) in zip(names, spans, strict=True)
-        )
-        raise CalibrationError(
-            f"Their settings do not overlap ({told}); measure both at settings as loud as one another."
-        )
+    low, high = _both_reach(names, curves)
     at = np.linspace(low, high, ALONG)
     first, second = (np.interp(at, curve.x, curve.y) for curve in curves)
     value = float((second - first).mean())
@@ -72,6 +63,21 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         f"{names[0]}."
     )
     return Result(value, "", ends, sentence, "", warnings, table, {"noise_range": [low, high]})
+
+
+def _both_reach(names: Sequence[str], curves: Sequence[Curve]) -> Interval:
+    """Return the noise that all curves were measured at; beyond it one of them would be guessed."""
+    spans = [(float(curve.x[0]), float(curve.x[-1])) for curve in curves]
+    low, high = max(span[0] for span in spans), min(span[1] for span in spans)
+    if low >= high:
+        told = "; ".join(
+            f"{name} {format_reading(a)} to {format_reading(b)} dB"
+            for name, (a, b) in zip(names, spans, strict=True)
+        )
+        raise CalibrationError(
+            f"Their settings do not overlap ({told}); measure both at settings as loud as one another."
+        )
+    return low, high
 
 
 def _curve(name: str, rows: Sequence[Row]) -> Curve:

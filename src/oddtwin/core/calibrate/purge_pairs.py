@@ -37,18 +37,7 @@ def purge_pairs(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     for row in rows:
         pairs.setdefault((row["from"], row["to"]), []).append(row)
     table = [_pair(pair, some, limit, minimum, rng) for pair, some in pairs.items()]
-    warnings = [
-        f"{row['from']} to {row['to']} needs less than the machine purges at least "
-        f"({format_reading(minimum)} mm³): lower "
-        "levels are the same print."
-        for row in table
-        if row["floored"]
-    ]
-    open_pairs = [f"{row['from']} to {row['to']}" for row in table if not row["reached"]]
-    if open_pairs:
-        warnings.append(
-            f"Not even the largest volume was enough for {', '.join(open_pairs)}; try larger ones."
-        )
+    warnings = _warnings(table, minimum)
     known = [row for row in table if row["reached"]]
     if not known:
         return Result(
@@ -70,6 +59,22 @@ def purge_pairs(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         tuple(table),
         {"matrix": _matrix(known, list(pairs))},
     )
+
+
+def _warnings(table: Sequence[Mapping[str, Any]], minimum: float) -> list[str]:
+    """Say which pairs need less than the machine can purge, and for which nothing was enough."""
+    warnings = [
+        f"{row['from']} to {row['to']} needs less than the machine purges at least "
+        f"({format_reading(minimum)} mm³): lower levels are the same print."
+        for row in table
+        if row["floored"]
+    ]
+    open_pairs = [f"{row['from']} to {row['to']}" for row in table if not row["reached"]]
+    if open_pairs:
+        warnings.append(
+            f"Not even the largest volume was enough for {', '.join(open_pairs)}; try larger ones."
+        )
+    return warnings
 
 
 def _matrix(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 from enum import StrEnum
@@ -207,9 +208,7 @@ class Design:
         if kind is DesignKind.FRACTION:
             self.fraction()
         elif kind in (DesignKind.FACTORIAL, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT):
-            arms = 1
-            for count in self.levels:
-                arms *= count
+            arms = math.prod(self.levels)
             if arms > MOST_ARMS:
                 raise ValueError(f"that makes {arms} arms; take a fraction, or fewer levels")
         if kind is DesignKind.SPLIT_PLOT and not 0 <= self.hard_factor < factors:

@@ -93,6 +93,8 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     sd = float(difference.std(ddof=1))
     t = float(stdtrit(n - 1, 0.975))
     of_bias = t * sd / math.sqrt(n)
+    # A limit is less sure than the bias: the standard deviation behind it is estimated too (Bland and Altman
+    # 1986, the exact form of their approximation, from memory).
     of_limit = t * sd * math.sqrt(1 / n + Z**2 / (2 * (n - 1)))
     lower, upper = bias - Z * sd, bias + Z * sd
     return Agreement(

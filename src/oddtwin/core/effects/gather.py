@@ -47,6 +47,8 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
     tries = (_tries(used[0]), _tries(used[1]))
     if len(differences):
         sizes = [(len(block.baseline), len(block.change)) for block in prints.pairs]
+        # A pair whose baseline was printed twice is known better: its difference scatters by less than √2
+        # times one print, and all pairs together by the mean of their variances.
         spread = math.sqrt(sum(1 / base + 1 / other for base, other in sizes) / len(sizes) / 2)
         shape = Shape(kind, len(differences), *counts, df, spread=spread)
     elif kind in IN_STEPS:

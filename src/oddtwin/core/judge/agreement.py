@@ -131,6 +131,7 @@ def concordance(ranks: Floats) -> Concordance:
     own = rankdata(ranks, axis=1)
     sums = own.sum(axis=0)
     off = float(((sums - sums.mean()) ** 2).sum())
+    # Judges who tie much cannot differ much: without this correction they would pass for agreeing little.
     ties = sum(count**3 - count for row in own for count in np.unique(row, return_counts=True)[1].tolist())
     whole = judges * items * (items + 1) - ties / (items - 1)
     if not whole > 1e-9:

@@ -215,6 +215,8 @@ def collect(
     def set_apart(why: str) -> None:
         apart[why] = apart.get(why, 0) + 1
 
+    # By the clock and not as the lines came: of two votes of one voter the first counts, however they
+    # arrived.
     for cast in sorted(casts, key=lambda one: one.at):
         if cast.ballot != commitment:
             set_apart("of another ballot")
@@ -226,6 +228,7 @@ def collect(
             voters.add(cast.voter)
             once: set[str] = set()
             for answer in cast.answers:
+                # The letters stand for prints: a pair that was never shown would vote for another print.
                 trial = known.get(answer.trial)
                 fits = trial is not None and {answer.left, answer.right} == set(trial.letters)
                 if trial is None or not fits or answer.answer not in ("left", "right", "none"):

@@ -91,6 +91,7 @@ def discrimination(test: BlindTest, trials: int, correct: int) -> Discrimination
     g = float(GUESSING[test])
     right = correct / trials
     ends = exact_share(correct, trials, 0.95)
+    # The ends of the 90 % interval are bounds of 95 % to one side: how many see it at least, and at most.
     lower, upper = exact_share(correct, trials, 0.90)
 
     def seeing(share: float) -> float:

@@ -28,6 +28,8 @@ def told_apart(votes: Sequence[Vote], opened: Opened, test: BlindTest) -> Told:
     """
     right = sum(vote.answer == vote.odd for vote in votes)
     none = sum(vote.answer == NONE for vote in votes)
+    # Who cannot tell stays among the trials: left out, a judge who answers only when sure would look
+    # keen-eyed.
     found = discrimination(test, len(votes), right)
     sentences = [seen_words(found), f"Luck does that {once_in(found.chance)}; {d_prime_words(found)}."]
     if none:

@@ -83,13 +83,17 @@ def random_effects(effects: Sequence[float], variances: Sequence[float]) -> Toge
     mean = float((w * y).sum() / w.sum())
     plain = 1 / math.sqrt(w.sum())
     if k == 1:
+        # One study says nothing of how studies differ: its own interval is all there is.
         reach = 1.959964 * plain
         return Together(1, mean, plain, (mean - reach, mean + reach), 0.0, 0.0, 1.0, 0.0, None)
     knapp = math.sqrt(float((w * (y - mean) ** 2).sum()) / (k - 1)) * plain
+    # Studies that happen to agree too well would make it narrower than each of them is known; the larger of
+    # the two holds its level then too (Knapp and Hartung with the ad hoc correction, from memory).
     se = max(plain, knapp)
     reach = float(stdtrit(k - 1, 0.975)) * se
     typical = (k - 1) * fixed.sum() / (fixed.sum() ** 2 - (fixed**2).sum())
     next_one = None
+    # Of two studies the spread between them rests on a single difference: no next one is foretold from that.
     if k > 2:
         further = float(stdtrit(k - 2, 0.975)) * math.sqrt(tau2 + plain**2)
         next_one = (mean - further, mean + further)

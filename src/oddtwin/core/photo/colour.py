@@ -45,6 +45,7 @@ def ciede2000(one: Floats, other: Floats) -> Floats:
     dl, dc = l2 - l1, c2 - c1
     grey = c1 * c2 == 0
     turn = h2 - h1
+    # Hues go round: 359° and 1° are neighbours.
     turn = np.where(turn > 180, turn - 360, np.where(turn < -180, turn + 360, turn))
     turn = np.where(grey, 0.0, turn)
     dh = 2 * np.sqrt(c1 * c2) * np.sin(np.radians(turn) / 2)
@@ -63,6 +64,7 @@ def ciede2000(one: Floats, other: Floats) -> Floats:
     )
     sl = 1 + 0.015 * (lightness - 50) ** 2 / np.sqrt(20 + (lightness - 50) ** 2)
     sc, sh = 1 + 0.045 * c, 1 + 0.015 * c * t
+    # Among blues hue and chroma pull on one another; the ellipses of what eyes see as equal are turned there.
     twist = np.sin(np.radians(60 * np.exp(-(((h - 275) / 25) ** 2))))
     rt = -2 * np.sqrt(c**7 / (c**7 + 25.0**7)) * twist
     parts = (dl / sl, dc / sc, dh / sh)

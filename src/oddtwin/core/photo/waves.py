@@ -168,6 +168,7 @@ def _shapes(length: float) -> list[tuple[float, float]]:
     """Wavelengths and dampings that are tried on a wall of a length, mm."""
     if length < LEAST_WAVES * 0.5:
         raise RefusedError("the region is too short for three waves; mark a longer one")
+    # Evenly on the logarithm: a band is as sharp in its wave length, relatively, whether it is short or long.
     waves = np.geomspace(0.35, min(LONGEST_WAVE, length / LEAST_WAVES), 44).tolist()
     damps = np.geomspace(0.8, LONGEST_DAMPING, 9).tolist()
     # What dies away within half a wave is a bump.
@@ -204,11 +205,13 @@ def _bands(strips: Strips, seed: int) -> Wave | NoWave:
     smallest = _smallest(strips, _even(strips.way, wave))
     if p > LEVEL or contrast < LEAST_CONTRAST / 2:
         return NoWave(p, smallest, "no even wave stands out")
+    # Ringing begins at a corner and dies away; a band has no beginning.
     near, far = (_part(strips, wave, half) for half in (0, 1))
     if max(near, far) > MOST_UNEVEN * min(near, far):
         return NoWave(p, smallest, "what stands out dies away along the wall, so it is no band but ringing")
 
     def again(rows: Floats) -> tuple[float, float]:
+        # In logarithms, for neither contrast nor length can fall below zero, and their errors are relative.
         one, _ = _refined(
             _of_rows(strips, rows), lambda w, _: _even(strips.way, w), (wave, 1.0), fixed=True, near=True
         )

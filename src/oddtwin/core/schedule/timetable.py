@@ -267,6 +267,8 @@ class _Model:
         start = model.new_int_var(0, self._horizon, f"start {plate.key}")
         hands = prepare if prepare is not None else model.new_int_var(0, widest, "")
         self._start[plate.key], self._hands[plate.key] = start, hands
+        # What comes before is known where nothing is switched: then the hands are a number, and half of the
+        # variables fall away.
         if prepare is not None:
             spans = [(opens + prepare, closes) for opens, closes in windows if opens + prepare <= closes]
             allowed = self._by_day(spans, plate) if not work.overnight else spans
@@ -342,6 +344,7 @@ class _Model:
                         switch,
                     )
                 )
+        # Minutes count from midnight of the first day; who reads it waits from when they begin.
         end = max(starts[plate.key] + plate.print_min for plate in work.plates)
         first = work.start.hour * 60 + work.start.minute
         return Timetable(

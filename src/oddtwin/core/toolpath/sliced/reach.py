@@ -66,30 +66,8 @@ def reach(
         # Planned anew and not scaled: twice as long a line is more than twice as long at its full speed.
         plan = plan_motion(sliced.path, sliced.limits, stretch=stretch)
         sliced = replace(sliced, plan=plan)
-    path, plan = sliced.path, sliced.plan
-
-    def add_up(part: slice) -> list[float]:
-        lays = path.lays(part, None if feature is None else (feature,))
-        time, length = plan.time[part][lays], path.length[part][lays] * stretch
-        peak, steady = plan.peak[part][lays], plan.steady[part][lays]
-        # Speeds are kept in single precision, and the last digits of a wanted speed must not tell against
-        # it.
-        fast = peak >= plan.wanted[part][lays] * NEARLY
-        even = np.minimum(steady * peak, length)
-        over = np.zeros(len(time), bool) if flow_mm3_s is None else sliced.flow(part)[lays] > flow_mm3_s
-        return [
-            time.sum(),
-            length.sum(),
-            steady[fast].sum(),
-            even[fast].sum(),
-            (time - steady).sum(),
-            (length - even).sum(),
-            length[~fast].sum(),
-            time[over].sum(),
-            length[over].sum(),
-        ]
-
-    sums = np.sum(each(add_up, blocks(path.moves)), axis=0, initial=0.0)
+    parts = each(lambda part: _summed(sliced, part, flow_mm3_s, feature, stretch), blocks(sliced.path.moves))
+    sums = np.sum(parts, axis=0, initial=0.0)
     seconds, millimetres = max(sums[0], 1e-300), max(sums[1], 1e-300)
     shares = sums[2:7] / [seconds, millimetres, seconds, millimetres, millimetres]
     at_speed, at_speed_mm, ramps, ramps_mm, never = np.clip(shares, 0, 1).tolist()
@@ -102,3 +80,29 @@ def reach(
         time_above_flow=float(sums[7] / seconds),
         length_above_flow=float(sums[8] / millimetres),
     )
+
+
+def _summed(
+    sliced: Sliced, part: slice, flow_mm3_s: float | None, feature: Feature | None, stretch: float
+) -> list[float]:
+    """Return seconds and millimetres of some moves: all, at speed, in ramps, never there, above the flow."""
+    path, plan = sliced.path, sliced.plan
+    lays = path.lays(part, None if feature is None else (feature,))
+    time, length = plan.time[part][lays], path.length[part][lays] * stretch
+    peak, steady = plan.peak[part][lays], plan.steady[part][lays]
+    # Speeds are kept in single precision, and the last digits of a wanted speed must not tell against it.
+    fast = peak >= plan.wanted[part][lays] * NEARLY
+    # The product of two rounded figures may come out longer than the move.
+    even = np.minimum(steady * peak, length)
+    over = np.zeros(len(time), bool) if flow_mm3_s is None else sliced.flow(part)[lays] > flow_mm3_s
+    return [
+        time.sum(),
+        length.sum(),
+        steady[fast].sum(),
+        even[fast].sum(),
+        (time - steady).sum(),
+        (length - even).sum(),
+        length[~fast].sum(),
+        time[over].sum(),
+        length[over].sum(),
+    ]
