@@ -118,6 +118,7 @@ def plans():
     ):
         yield f"design-{kind.name.lower()}", design_picture(Design(kind, levels, fraction_p=4))
     yield "curve", power_curve(chances_of(Shape(pairs=1), 0.6, 1.0, range(1, 13)), 5, "pairs", WIDTH)
+    yield "curve-of-one", power_curve(chances_of(Shape(pairs=1), 1.2, 1.0, range(1, 5)), 1, "pairs", WIDTH)
     shares = {Verdict.ODD_BETTER: 0.5, Verdict.TWIN: 0.3, Verdict.UNDECIDED: 0.2}
     yield "shares", verdict_shares(shares, WIDTH)
     value, _, chart = test_plan_pictures.DaysOfPrinting().chart(WIDTH)

@@ -7,14 +7,16 @@ from datetime import timedelta
 import numpy as np
 from scipy.special import stdtrit
 
-from oddtwin.core.effects import cliffs_delta, limits_of_agreement, noise_of_table
+from oddtwin.core.decide import findings_of
+from oddtwin.core.effects import Measure, cliffs_delta, limits_of_agreement, noise_of_table
 from oddtwin.core.effects.words import DRAWS, p_of_words
 from oddtwin.core.photo import Asked, Region, What, measure
-from oddtwin.core.readings import Reading
+from oddtwin.core.readings import FAILURES, Better, Reading, ResponseKind
 from oddtwin.core.render import render
 from oddtwin.core.study import Decision, DecisionKind, Machine, MachineChange
 from oddtwin.core.study.files import ArmFile
 from oddtwin.core.study.from_levels import factors_of
+from oddtwin.core.study.looked import Tie, tied_axes
 from oddtwin.core.study.makeup import changed_since_frozen
 from oddtwin.core.toolpath.match.lines import Laid
 from oddtwin.core.toolpath.motion import Calibration, calibrate
@@ -88,6 +90,25 @@ class Studies(unittest.TestCase):
         self.assertEqual(self.levels("0", "20", "-20"), ["0", "20", "-20"], "a baseline in the middle")
         self.assertEqual(self.levels("20", "0", "10"), ["20", "10", "0"], "nought is a number too")
         self.assertEqual(self.levels("fine", "coarse", "60"), ["fine", "coarse", "60"])
+
+    def test_of_failures_more_are_worse_whatever_else_was_asked(self):
+        rows = [
+            Reading(arm, float(arm == "B" and pair < 5), response=FAILURES, pair=str(pair), run=f"{arm}{pair}",
+                    kind=ResponseKind.YES_NO)
+            for pair in range(6) for arm in "AB"
+        ]  # fmt: skip
+        (finding,) = findings_of({FAILURES: rows}, Measure("A", "B", 0.5, Better.HIGHER), 1)
+        self.assertEqual((finding.comparison.measure.better, finding.comparison.measure.margin),
+                         (Better.LOWER, None))  # fmt: skip
+        other = [dataclasses.replace(item, response="Sticks") for item in rows]
+        (finding,) = findings_of({"Sticks": other}, Measure("A", "B", 0.5, Better.HIGHER), 1)
+        self.assertEqual(finding.comparison.measure.better, Better.HIGHER)
+
+    def test_a_tied_face_shows_the_two_axes_in_which_its_corners_differ(self):
+        corners = ((0.1, 0.1, 10.0, 20.0, 4.0), (0.9, 0.1, 50.0, 20.0, 4.0), (0.9, 0.9, 50.0, 60.0, 4.0))
+        self.assertEqual(tied_axes([Tie(*corner) for corner in corners]), [0, 1])
+        front = [Tie(x, y, along, 20.0, up) for x, y, along, up, _ in corners]
+        self.assertEqual(tied_axes(front), [0, 2])
 
     def test_what_is_changed_until_the_very_moment_of_the_decision_counts(self):
         end = NOON + timedelta(days=3)

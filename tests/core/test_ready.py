@@ -60,6 +60,7 @@ class Before(unittest.TestCase):
         self.assertEqual(mark, "fine")
         for part in ("50.0", "(weighed 2026-03-09, prints taken off)", "44.0", "dried 3 days ago"):
             self.assertIn(part, words)
+        self.assertEqual(self.lines(both, left={"Chalk": 44.0}, **told)["Spool"][1], "fine", "just enough")
         words, mark = self.lines(both, left={"Chalk": 40.0}, **told)["Spool"]
         self.assertEqual(mark, "wrong")
         self.assertIn("that is not enough", words)

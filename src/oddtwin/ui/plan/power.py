@@ -84,6 +84,7 @@ class PowerCard(Card):
         for box in (self._response, self._comparison):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self._sd = QuantityField("noiseSd", "", "not known", 110)
+        self._scatter = column_label("Scatter of one print", tip=_SCATTER)
         self._df = QuantityField("noiseDf", "", "own scatter", 110)
         self._sd.quantity_committed.connect(lambda values: self._edit("noise_sd", values))
         self._df.quantity_committed.connect(lambda values: self._edit("noise_df", values))
@@ -104,7 +105,7 @@ class PowerCard(Card):
         grid.setHorizontalSpacing(12)
         grid.addWidget(column_label("Response"), 0, 0)
         grid.addWidget(self._response, 0, 1)
-        grid.addWidget(column_label("Scatter of one print", tip=_SCATTER), 0, 2)
+        grid.addWidget(self._scatter, 0, 2)
         grid.addWidget(self._sd, 0, 3)
         grid.addWidget(column_label("from so many pairs of twins", tip=_PAIRS), 0, 4)
         grid.addWidget(self._df, 0, 5)
@@ -140,6 +141,8 @@ class PowerCard(Card):
         if response is None:
             return
         self._sd.set_unit(response.margin_unit)
+        unit = f", {response.margin_unit}" if response.margin_unit else ""
+        self._scatter.setText(f"Scatter of one print{unit}")
         self._sd.show_values([response.noise_sd] if response.noise_sd else [])
         self._df.show_values([response.noise_df] if response.noise_df else [])
         earlier = self._workbench.earlier_noise().get(response.id)
