@@ -93,8 +93,8 @@ class Studies(unittest.TestCase):
 
     def test_of_failures_more_are_worse_whatever_else_was_asked(self):
         rows = [
-            Reading(arm, float(arm == "B" and pair < 5), response=FAILURES, pair=str(pair), run=f"{arm}{pair}",
-                    kind=ResponseKind.YES_NO)
+            Reading(arm, float(arm == "B" and pair < 5), response=FAILURES, pair=str(pair),
+                    run=f"{arm}{pair}", kind=ResponseKind.YES_NO)
             for pair in range(6) for arm in "AB"
         ]  # fmt: skip
         (finding,) = findings_of({FAILURES: rows}, Measure("A", "B", 0.5, Better.HIGHER), 1)
