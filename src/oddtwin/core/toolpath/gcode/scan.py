@@ -258,7 +258,8 @@ def _read_shape(
     values: NDArray[np.float64],
 ) -> None:
     """Read lines of one shape; ``place`` has one row for each mark."""
-    gap = np.diff(place, axis=0) - 1
+    gap = place[1:] - place[:-1]
+    gap -= 1
     good = np.ones(len(rows), bool)
     for column in shape.bare:
         good &= gap[column] == 0

@@ -136,7 +136,15 @@ class _Table:
             [of(f"max_acceleration_{axis}", value) for axis, value in zip(AXES, power, strict=True)]
         )
         self.factor = path.of_state("speed_factor")
-        self.single = len(path.states) == 1
+        # Most files are printed by one acceleration without limits of the axes; they pay for no more.
+        self.alike = bool((self.acceleration == self.acceleration[0]).all())
+        self.bound = bool(np.isfinite(self.speed).any() or np.isfinite(self.power).any())
+        self.by_deviation = not bool(np.isnan(self.deviation).all())
+
+
+def _each(values: Floats, state: NDArray[np.int32]) -> Floats | np.float64:
+    """Return the figure of every move; the one figure itself where all states have the same."""
+    return values[0] if (values == values[0]).all() else values.take(state)
 
 
 def _prepare(
@@ -149,22 +157,15 @@ def _prepare(
     flag = path.flag[part]
     direction, distance, still = _directions(path, part)
     distance = distance * stretch if stretch != 1 else distance
-    feed = path.feed[part] * table.factor.take(state)
+    feed = path.feed[part] * _each(table.factor, state)
     if np.isfinite(table.along).any():
         np.minimum(feed, table.along.take(state), out=feed)
-    kind = np.where(still, 2, np.where(path.e[part] != 0, 0, 1))
-    power = table.acceleration[kind, state]
-    magnitude = np.abs(direction)
-    # What is pushed along a path must not outrun the extruder either.
-    np.divide(np.abs(path.e[part]), path.length[part], out=magnitude[3], where=~still)
-    for axis in range(4):
-        if np.isfinite(table.speed[axis]).any():
-            # An axis that takes a small part of the way may go so much faster along the path.
-            bound = table.speed[axis].take(state) / np.maximum(magnitude[axis], STILL)
-            np.minimum(feed, bound, out=feed)
-        if np.isfinite(table.power[axis]).any():
-            bound = table.power[axis].take(state) / np.maximum(magnitude[axis], STILL)
-            np.minimum(power, bound, out=power)
+    if table.alike:
+        power = table.acceleration[0].take(state)
+    else:
+        power = table.acceleration[np.where(still, 2, np.where(path.e[part] != 0, 0, 1)), state]
+    if table.bound:
+        _hold_axes(path, part, table, direction, still, feed, power)
     turn = direction.copy()
     turn[:, 1:] -= direction[:, :-1]
     smooth = np.flatnonzero(flag & np.uint8(Flag.SMOOTH))
@@ -208,6 +209,30 @@ def _directions(path: Toolpath, part: slice) -> tuple[Floats, Floats, NDArray[np
     return direction, distance, still
 
 
+def _hold_axes(
+    path: Toolpath,
+    part: slice,
+    table: _Table,
+    direction: Floats,
+    still: NDArray[np.bool_],
+    feed: Floats,
+    power: Floats,
+) -> None:
+    """Let no axis be faster, or speed up more, than it can."""
+    state = path.state[part]
+    magnitude = np.abs(direction)
+    # What is pushed along a path must not outrun the extruder either.
+    np.divide(np.abs(path.e[part]), path.length[part], out=magnitude[3], where=~still)
+    for axis in range(4):
+        if np.isfinite(table.speed[axis]).any():
+            # An axis that takes a small part of the way may go so much faster along the path.
+            bound = table.speed[axis].take(state) / np.maximum(magnitude[axis], STILL)
+            np.minimum(feed, bound, out=feed)
+        if np.isfinite(table.power[axis]).any():
+            bound = table.power[axis].take(state) / np.maximum(magnitude[axis], STILL)
+            np.minimum(power, bound, out=power)
+
+
 def _hold_arcs(
     smooth: NDArray[np.int64], turn: Floats, distance: Floats, power: Floats, feed: Floats
 ) -> None:
@@ -224,14 +249,16 @@ def _corners(
     turn: Floats, direction: Floats, state: NDArray[np.int32], table: _Table, power: Floats
 ) -> Floats:
     """Return the squared speed that each corner allows; infinite where it is straight."""
-    deviation = table.deviation.take(state)
-    by_deviation = ~np.isnan(deviation)
     allowed = np.empty(len(state))
+    by_deviation = np.zeros(len(state), bool)
+    if table.by_deviation:
+        deviation = table.deviation.take(state)
+        by_deviation = ~np.isnan(deviation)
     if not by_deviation.all():
         steep = np.zeros(len(state))
         size = np.abs(turn)
         for axis in range(4):
-            size[axis] /= table.jerk[axis].take(state) if not table.single else table.jerk[axis, 0]
+            size[axis] /= _each(table.jerk[axis], state)
             np.maximum(steep, size[axis], out=steep)
         # Straight on there is no jump at all; its square must still be a number.
         np.maximum(steep, 1e-150, out=steep)
