@@ -11,7 +11,7 @@ from oddtwin.core.judgement import analyse
 from oddtwin.core.quantities import format_number, write_decimals_with
 from oddtwin.core.readings import ResponseKind
 from oddtwin.store.exchange import write_study
-from oddtwin.ui.widgets.place import write_as_here
+from oddtwin.ui.widgets.place import as_typed_here, typed_quantity, typed_reading, write_as_here
 from tests.cases import study_in
 from tests.ui.window import InWindow
 
@@ -61,3 +61,23 @@ class Comma(InWindow):
         force = next(one for one in self.bench.study.responses if one.name == "Force")
         self.assertEqual(force.margin, 1.125)
         self.assertEqual(self.find("margin-Force").text(), "1,125")
+
+    def test_a_point_that_may_mean_thousands_is_asked_about(self):
+        self.new_study("Trial", printed)
+        self.type_into("margin-Force", "1.250")
+        self.settle()
+        force = next(one for one in self.bench.study.responses if one.name == "Force")
+        self.assertIsNone(force.margin)
+        self.assertIn("can be 1,25 or 1250", self.texts())
+        self.type_into("margin-Force", "1.25")
+        self.settle()
+        force = next(one for one in self.bench.study.responses if one.name == "Force")
+        self.assertEqual(force.margin, 1.25)
+
+    def test_what_an_instrument_shows_is_read_as_it_was_sent(self):
+        for sent in ("12.345", "0.125", "7", "120.000"):
+            self.assertEqual(typed_quantity(as_typed_here(sent), "mm"), float(sent))
+        self.assertEqual(typed_reading("1.234,5", ResponseKind.QUANTITY, "mm").value, 1234.5)
+        write_decimals_with(".")
+        self.assertEqual(as_typed_here("12.345"), "12.345")
+        self.assertEqual(typed_quantity("1.250", "mm"), 1.25)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.quantities import QuantityError, capitalized, comma_is_decimal, parse_quantity
+from oddtwin.core.quantities import QuantityError, capitalized
 from oddtwin.core.readings import GRADES, ONSET_GRADE, Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Piece, Response, Role, Study
 from oddtwin.ui.theme import Theme
@@ -37,6 +37,7 @@ from oddtwin.ui.widgets import (
     row,
     set_quietly,
 )
+from oddtwin.ui.widgets.place import typed_quantity
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
@@ -211,7 +212,7 @@ class ResponsesCard(Card):
         unit = self._unit.text() if kind.has_unit else ""
         try:
             typed = self._margin.text().strip()
-            margin = parse_quantity(typed, unit, comma_is_decimal()) if typed else None
+            margin = typed_quantity(typed, unit) if typed else None
         except QuantityError as error:
             self._margin.show_error(f"{capitalized(str(error))}.")
             return

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core import customs
-from oddtwin.core.quantities import QuantityError, comma_is_decimal, format_reading, parse_quantity
+from oddtwin.core.quantities import QuantityError, format_reading
 from oddtwin.core.study import Machine, NominalSize, Piece
 from oddtwin.store import load_machines, load_pieces
 from oddtwin.ui.theme import Theme
@@ -25,6 +25,7 @@ from oddtwin.ui.widgets import (
     row,
     set_quietly,
 )
+from oddtwin.ui.widgets.place import typed_quantity
 from oddtwin.ui.workbench import Workbench
 
 _FAULT_COLUMNS = 4
@@ -201,7 +202,7 @@ def _size(text: str) -> NominalSize:
     words = text.split()
     for split in range(len(words) - 1, 0, -1):
         try:
-            size = parse_quantity(" ".join(words[split:]), "mm", comma_is_decimal())
+            size = typed_quantity(" ".join(words[split:]), "mm")
             return NominalSize(" ".join(words[:split]), size)
         except QuantityError:
             continue

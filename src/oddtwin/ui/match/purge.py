@@ -10,10 +10,8 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.quantities import (
     capitalized,
-    comma_is_decimal,
     format_number,
     format_signed,
-    parse_number,
     with_unit,
 )
 from oddtwin.core.toolpath.gcode import Feature
@@ -33,6 +31,7 @@ from oddtwin.ui.widgets import (
     set_quietly,
     spin_box,
 )
+from oddtwin.ui.widgets.place import typed_quantity
 
 if TYPE_CHECKING:
     from oddtwin.core.toolpath.match import MatchFile
@@ -338,7 +337,7 @@ class PurgePanel(QWidget):
         """Return what was typed: a volume at multiplier 1, a least or a most as it stands."""
         from oddtwin.core.toolpath.purge import multiplier_said
 
-        value, shown = parse_number(typed, comma_is_decimal()), 1.0
+        value, shown = typed_quantity(typed, ""), 1.0
         if self._table.currentData() == PURGED:
             # A volume that is typed is one at the multiplier shown.
             shown = self._multiplier.value(multiplier_said(self._files[self._place].sliced.path.settings))

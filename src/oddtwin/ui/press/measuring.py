@@ -30,6 +30,7 @@ from oddtwin.ui.widgets import (
     label,
     row,
 )
+from oddtwin.ui.widgets.place import as_typed_here
 from oddtwin.ui.workbench import Workbench
 
 Key = tuple[int, Spot]
@@ -216,7 +217,7 @@ class MeasureCard(Card):
             spot,
             write_typed(read_typed(typed_text(sample), response.kind, response.unit)),
         )
-        return typed_text(sample)
+        return as_typed_here(typed_text(sample))
 
     def _doubted(self, response: Response, spot: Spot, typed: list[Typed]) -> str:
         """Return why readings look like a slip; of what may be seen, so that the question tells no arm."""

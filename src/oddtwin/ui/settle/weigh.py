@@ -27,6 +27,7 @@ from oddtwin.ui.widgets import (
     plain_table,
     row,
 )
+from oddtwin.ui.widgets.place import as_typed_here
 from oddtwin.ui.workbench import Workbench
 
 PICTURE = QSize(520, 250)
@@ -91,7 +92,7 @@ class WeighCard(Card):
         if sealed or study is self._study:
             return
         self._study = study
-        self._month.show_text(str(QSettings().value(KEPT) or ""))
+        self._month.show_text(as_typed_here(str(QSettings().value(KEPT) or "")))
         names = gates_of(study)
         if list(self._gates) != names:
             clear(self._gate_row)

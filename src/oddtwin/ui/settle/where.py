@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
-from oddtwin.core.quantities import comma_is_decimal, parse_number
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import LineField, choose, column_label, row
+from oddtwin.ui.widgets.place import typed_quantity
 
 ABOVE, BELOW, PIECE, WORDS = "above", "below", "piece", "words"
 _CHOICES = (
@@ -70,7 +70,7 @@ class WhereRow(QWidget):
             return ""
         number, _, unit = self._level.text().strip().partition(" ")
         try:
-            parse_number(number, comma_is_decimal())
+            typed_quantity(number, "")
         except ValueError:
             raise ValueError(
                 "Give the level that it holds from as a number with its unit, such as 1600 mm/s²."

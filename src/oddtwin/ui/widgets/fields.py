@@ -12,12 +12,11 @@ from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 from oddtwin.core.quantities import (
     QuantityError,
     capitalized,
-    comma_is_decimal,
     format_reading,
-    parse_quantity,
 )
-from oddtwin.core.readings import ResponseKind, Typed, read_typed, write_typed
+from oddtwin.core.readings import ResponseKind, Typed, write_typed
 from oddtwin.ui.widgets.parts import label, plain_tip
+from oddtwin.ui.widgets.place import typed_quantity, typed_reading
 from oddtwin.ui.widgets.reading_order import UNIT
 from oddtwin.ui.widgets.sizing import fix
 from oddtwin.ui.widgets.typing_keys import TypingKeys
@@ -163,14 +162,14 @@ class QuantityField(LineField):
             What was typed cannot be read; the field says why.
         """
         text = self.edit.text().strip()
-        return parse_quantity(text, self._unit, comma_is_decimal()) if text else usual
+        return typed_quantity(text, self._unit) if text else usual
 
     def _on_text_committed(self, text: str) -> None:
         parts = (
             [part for part in text.split(";") if part.strip()] if self._many else [text][: bool(text.strip())]
         )
         try:
-            values = [parse_quantity(part, self._unit, comma_is_decimal()) for part in parts]
+            values = [typed_quantity(part, self._unit) for part in parts]
         except QuantityError as error:
             self.show_error(f"{capitalized(str(error))}.")
             return
@@ -214,7 +213,7 @@ class ReadingField(LineField):
     def _on_text_committed(self, text: str) -> None:
         try:
             read = [
-                read_typed(part, self._kind, self._unit, self._words, comma_is_decimal())
+                typed_reading(part, self._kind, self._unit, self._words)
                 for part in text.split(";")
                 if part.strip()
             ]

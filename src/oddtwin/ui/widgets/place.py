@@ -2,16 +2,66 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from datetime import date, datetime
+from typing import Final
 
 from PySide6.QtCore import QLocale
 
-from oddtwin.core.quantities import parse_day, parse_moment, write_decimals_with
+from oddtwin.core.quantities import (
+    QuantityError,
+    comma_is_decimal,
+    parse_day,
+    parse_moment,
+    parse_quantity,
+    write_decimals_with,
+)
+from oddtwin.core.readings import ResponseKind, Typed, read_typed
+
+_POINTED: Final = re.compile(r"(?<![\d.,])[1-9]\d{0,2}\.\d{3}(?![\d.,])", re.ASCII)
 
 
 def write_as_here() -> None:
     """Let numbers be written with the sign before decimals that is usual here."""
     write_decimals_with("," if QLocale.system().decimalPoint() == "," else ".")
+
+
+def as_typed_here(text: str) -> str:
+    """Return a number that has a point as somebody here would have typed it."""
+    return text.replace(".", ",") if comma_is_decimal() else text
+
+
+def typed_quantity(text: str, unit: str) -> float:
+    """Return the quantity that a person typed here, in a unit.
+
+    Raises
+    ------
+    QuantityError
+        It is none, or may be a thousand times another one.
+    """
+    _ask_about_points(text)
+    return parse_quantity(text, unit, comma_is_decimal())
+
+
+def typed_reading(text: str, kind: ResponseKind, unit: str, words: Sequence[str] = ()) -> Typed:
+    """Return the reading that a person typed here.
+
+    Raises
+    ------
+    QuantityError
+        It is none, or may be a thousand times another one.
+    """
+    _ask_about_points(text)
+    return read_typed(text, kind, unit, words, comma_is_decimal())
+
+
+def _ask_about_points(text: str) -> None:
+    # Where a point stands before decimals “1,250” is asked about; where a comma does, “1.250” asks the same.
+    found = _POINTED.search(text) if comma_is_decimal() else None
+    if found is not None:
+        comma, whole = found[0].replace(".", ",").rstrip("0").rstrip(","), found[0].replace(".", "")
+        raise QuantityError(f"“{text.strip()[:40]}” can be {comma} or {whole}; type one of them")
 
 
 def day_first() -> bool:
