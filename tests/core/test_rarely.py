@@ -137,6 +137,11 @@ class Machines(unittest.TestCase):
         self.assertLess(ends[1], 18.0)
         self.assertNotIn("at least", said)
 
+    def test_a_belt_is_told_to_a_tenth_of_a_newton(self):
+        rows = [("x", 80), ("x", 81), ("x", 79.5)]
+        found = reckoned("belts", "axis,frequency_hz", rows, span=150, density=8.5)
+        self.assertRegex(found.sentence.replace("\u202f", " "), r"x \d+\.\d N")
+
     def test_times_are_corrected_near_what_was_logged_alone(self):
         self.assertFalse(Calibration().covers(0.0))
         logged = calibrate([60.0, 61.0], [66.0, 67.3])

@@ -210,6 +210,10 @@ class Figures(unittest.TestCase):
             self.assertEqual([one.name for one in weighed.by_gram], ["Old", "New"])
             return weighed.by_gram[1].low * less / 1000
 
+        values = [(t, g + 0.1 * n, 2, 6, 1) for n in range(3) for t, g in ((100, 50), (130, 40))]
+        self.assertEqual(len(weigh(printed(values), prices=PRICES).by_gram), 2)
+        free = replace(PRICES, per_kg={})
+        self.assertEqual(weigh(printed(values), prices=free).by_gram, (), "nothing to change the price of")
         self.assertAlmostEqual(lines(0.0), 0.3225)
         self.assertAlmostEqual(lines(0.3), 0.3225 + 0.3 / 60 * 24)
 
