@@ -33,7 +33,7 @@ def edit_plate(book: LabBook, *, run_id: int, code: str, **values: Unpack[PlateF
     if temperature is not None and not COLDEST_C <= temperature <= HOTTEST_C:
         raise StoreError(
             f"A room has between {format_reading(COLDEST_C)} and {format_reading(HOTTEST_C)} °C; "
-            f"check the unit."
+            "check the unit."
         )
     if humidity is not None and not 0 <= humidity <= 100:
         raise StoreError("Relative humidity lies between 0 and 100 %.")

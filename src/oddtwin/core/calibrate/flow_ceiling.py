@@ -148,8 +148,8 @@ def _sentence(one: Ceiling, limit: float) -> str:
     if math.isinf(one.flow):
         highest = said(one.highest, "mm³/s")
         return (
-            f"{name} falls short by less than {format_reading(limit)} % up to {highest}, the "
-            f"highest flow tried."
+            f"{name} falls short by less than {format_reading(limit)} % up to {highest}, "
+            "the highest flow tried."
         )
     why = (
         "skips"
@@ -173,9 +173,8 @@ def _warnings(rows: Sequence[Row], limit: float) -> tuple[str, ...]:
     share = 100 * step / min(row["expected_g"] for row in rows)
     if share > COARSE * limit:
         return (
-            f"The scale shows steps of {format_number(step)} g, {format_number(share, 1)} % of the "
-            f"lightest strand: more "
-            "than a fifth of the limit; weigh more filament at once, or on a finer scale.",
+            f"The scale shows steps of {format_number(step)} g, {format_number(share, 1)} % of the lightest "
+            "strand: more than a fifth of the limit; weigh more filament at once, or on a finer scale.",
         )
     return ()
 

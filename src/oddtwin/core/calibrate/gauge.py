@@ -146,7 +146,7 @@ def instrument_study(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
     if step > found.gauge > 0 or not found.gauge:
         warnings.append(
             f"The step of {format_reading(step)} is as large as what readings scatter by: it hides "
-            f"what they differ by."
+            "what they differ by."
         )
     return Result(percent, "%", ends, told, advice, tuple(warnings), _table(found), more)
 

@@ -73,6 +73,11 @@ class Finding:
         return sentence(self.comparison, self.verdict, self.cellwise, self.family, self.about or self.arms)
 
     @property
+    def below_heading(self) -> str:
+        """The verdict in words, where the arms are named above it."""
+        return replace(self, arms="").sentence
+
+    @property
     def more_pairs(self) -> int | None:
         """Further pairs that would settle it; None where settled or beyond reach.
 
@@ -204,7 +209,7 @@ def _rests_on(earlier: NoiseFloor | None) -> list[Threat]:
         Threat(
             ThreatCode.BORROWED_NOISE,
             f"It rests on earlier twins with {format_number(earlier.df)} degrees of freedom: "
-            f"standard deviation "
+            "standard deviation "
             f"{format_number(earlier.sd)}, 95{chr(0x202F)}% interval {format_number(low)} to "
             f"{format_number(high)}.",
             "Print the baseline a second time to see that it still holds.",

@@ -114,7 +114,7 @@ def analyse(study: Study, known_noise: KnownNoise | None = None) -> Analysis:
     findings = [_shown(study, one, finding) for one, finding in zip(compared, findings, strict=True)]
     findings = _with_sensitivity(compared, findings)
     cost = _of_a_print(study)
-    arms = "" if about else arms_words(study)
+    arms = arms_words(study) if len(made) == 1 else ""
     findings = [replace(finding, a_print=cost, arms=arms) for finding in findings]
     for finding in findings:
         # Worked out here, away from the window, and remembered for when the sentence is read.

@@ -255,8 +255,7 @@ def _onset_sentence(found: Onset, steps: Sequence[StepDroop], limit_mm: float) -
     else:
         said = (
             f"The overhang {hangs} from {format_number(found.deg, 1)}° on, between its steps of "
-            f"{format_reading(low)}° and "
-            f"{format_reading(high)}°"
+            f"{format_reading(low)}° and {format_reading(high)}°"
         )
     by_step = [
         f"{format_reading(step.angle_deg)}° {format_number(step.mm, 2)}"

@@ -71,7 +71,7 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     if period < LEAST_PX:
         raise RefusedError(
             f"a layer is {format_number(period, 1)} pixels high, and {format_reading(LEAST_PX)} are "
-            f"needed; come closer with the camera"
+            "needed; come closer with the camera"
         )
     grey = crop.grey
     if grey.shape[0] / period < FEWEST:

@@ -103,7 +103,7 @@ def onset_of(steps: Sequence[StepDroop], limit_mm: float = USUAL_LIMIT_MM) -> On
     if step.rough:
         raise RefusedError(
             f"the edge of its step of {format_reading(step.angle)}° is as rough as what hangs; "
-            f"choose a larger limit"
+            "choose a larger limit"
         )
     again = tuple(one.angle for one, hangs in zip(told[first:], reached[first:], strict=True) if not hangs)
     if not first:

@@ -168,7 +168,7 @@ def _shapes(length: float) -> list[tuple[float, float]]:
     """Wavelengths and dampings that are tried on a wall of a length, mm."""
     if length < LEAST_WAVES * 0.5:
         raise RefusedError("the region is too short for three waves; mark a longer one")
-    # Evenly on the logarithm: a band is as sharp in its wave length, relatively, whether it is short or long.
+    # Evenly on the logarithm: a wave is told as sharply, relatively, whether it is short or long.
     waves = np.geomspace(0.35, min(LONGEST_WAVE, length / LEAST_WAVES), 44).tolist()
     damps = np.geomspace(0.8, LONGEST_DAMPING, 9).tolist()
     # What dies away within half a wave is a bump.

@@ -115,7 +115,7 @@ def _others(shapes: list[Shape], findings: Sequence[Finding], voided: frozenset[
         shapes += moved(twin_mark(finding.verdict, 26).shapes, _MARGIN, y - 19)
         void = finding.comparison.response in voided
         # The first sentence on the card names the arms; the short lines below it need not.
-        own = replace(finding, arms="").sentence
+        own = finding.below_heading
         said = f"Cannot stand: {own}" if void else own
         role = "worse" if void else "ink"
         shapes.append(Text(_MARGIN + 70, y, fit(said, _ROOM - 70, 17), role, size=17))

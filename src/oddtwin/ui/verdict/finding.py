@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -52,7 +50,7 @@ class FindingCard(Card):
         self._shows.setAccessibleName(f"Statistics of {finding.comparison.response}")
         aside = aside_words(finding.comparison) if aside_said else ""
         # The arms stand above all rows; the sentence that decides names them once more, for it is quoted.
-        said = (finding if decides else replace(finding, arms="")).sentence
+        said = finding.sentence if decides else finding.below_heading
         said = f"{said.removesuffix(f'{aside}.')}." if aside else said
         self.add(self._head(finding, said, void, decides))
         if void is not None:

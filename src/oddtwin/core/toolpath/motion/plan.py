@@ -172,7 +172,7 @@ def _prepare(
     if len(smooth):
         _hold_arcs(smooth, turn, distance, power, feed)
     square = feed * feed
-    allowed = _corners(turn, direction, state, table, power)
+    allowed = _corners(turn, state, table, power)
     if len(smooth):
         # Chords of one arc are no corners; the pull to the outside has bounded their speed already.
         allowed[smooth] = np.inf
@@ -245,9 +245,7 @@ def _hold_arcs(
     feed[before] = np.minimum(feed[before], bound[inner])
 
 
-def _corners(
-    turn: Floats, direction: Floats, state: NDArray[np.int32], table: _Table, power: Floats
-) -> Floats:
+def _corners(turn: Floats, state: NDArray[np.int32], table: _Table, power: Floats) -> Floats:
     """Return the squared speed that each corner allows; infinite where it is straight."""
     allowed = np.empty(len(state))
     by_deviation = np.zeros(len(state), bool)
