@@ -65,6 +65,20 @@ class StandIn:
         """Yield seconds of life to wait, and what is said then."""
         raise NotImplementedError
 
+    def told(self) -> Iterator[float]:
+        """Say all of it without waiting, one thing each time it is asked on, instead of ``start``.
+
+        Yields
+        ------
+        float
+            Second of life that it was said at: the same on a slow machine as on a fast one.
+        """
+        at_s = 0.0
+        for seconds, data in self.said():
+            at_s += seconds
+            if data and self._write(data):
+                yield at_s
+
     def asked(self, request: bytes) -> bytes:
         """Return what is answered to a request."""
         del request
