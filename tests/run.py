@@ -73,7 +73,7 @@ def main(arguments: list[str]) -> int:
     sys.path.insert(0, str(ROOT.parent))
     outcomes = []
     # The demo is built once for all processes, and never taken from an earlier run.
-    kept = tempfile.TemporaryDirectory(prefix="odd-twin-tests-", dir=_in_memory())
+    kept = tempfile.TemporaryDirectory(prefix="twin-", dir=_in_memory())
     os.environ["XDG_CACHE_HOME"] = os.environ["TMPDIR"] = kept.name
     for outcome in _outcomes(options.names or _classes(), options.j, options.v):
         outcomes.append(outcome)

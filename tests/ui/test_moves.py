@@ -63,8 +63,8 @@ class Moves(InWindow):
         self.enter()
         self.press("0.6 mm")
         self.enter()
-        for name in ("Part mass", "Waste"):
-            self.click(f"standing-{name}")
+        for role in ("part", "waste"):
+            self.click(f"standing-{role}")
         self.click("newResponseName")
         for typed in ("Force", "N", "1.5"):
             self.press(typed)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final
 
+from oddtwin.core.language import tr
+
 
 class CancelledError(Exception):
     """Nobody wants the result of a job any more; it is neither a failure nor an empty result."""
@@ -76,7 +78,7 @@ class _Unwatched(Job):
     """Work that nobody watches, and nobody can stop."""
 
     def cancel(self) -> None:
-        raise RuntimeError("nobody can stop work that nobody watches")
+        raise RuntimeError(tr("nobody can stop work that nobody watches"))
 
 
 UNWATCHED: Final[Job] = _Unwatched(lambda share: None)

@@ -17,6 +17,7 @@ from typing import Final
 
 from platformdirs import user_cache_path
 
+from oddtwin.core.language import plainly
 from oddtwin.store.revisions import REVISIONS
 
 NAME: Final = "Quay Street workshop"
@@ -78,7 +79,9 @@ def _build(kept: Path) -> None:
     kept.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="demo-being-built-", dir=kept.parent) as folder:
         made = Path(folder) / "made"
-        build_demo(made / "book", NAME).close()
+        # One for every language: what it holds is data, and a book of another language may open it.
+        with plainly():
+            build_demo(made / "book", NAME).close()
         # Where it cannot be moved, another was quicker: theirs is as good.
         with suppress(OSError):
             made.rename(kept)

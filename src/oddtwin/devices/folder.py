@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Final
 
+from oddtwin.core.language import tr
+
 PHOTOGRAPHS: Final = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp", ".heic", ".heif")
 """Endings of photographs, in small letters."""
 
@@ -66,8 +68,8 @@ class WatchedFolder:
     def words(self) -> str:
         """How it does, as a sentence."""
         if self._gone:
-            return f"{self.path} cannot be read now: nothing is filed from it until it is back."
-        return f"Watching {self.path}: new photographs are filed as they come."
+            return tr("{path} cannot be read now: nothing is filed from it until it is back.", path=self.path)
+        return tr("Watching {path}: new photographs are filed as they come.", path=self.path)
 
     def _pictures(self) -> list[Path]:
         try:

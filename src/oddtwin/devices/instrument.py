@@ -8,12 +8,20 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.devices.line import Health, Port
 from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.samples import NoValue, Sample, said_by
 
-KINDS: Final = ("scale", "calliper", "sound level", "force", "stopwatch", "climate")
+KINDS: Final = (
+    mark("scale"),
+    mark("calliper"),
+    mark("sound level"),
+    mark("force"),
+    mark("stopwatch"),
+    mark("climate"),
+)
 STEADY: Final = 3
 """Samples in a row that must agree where an instrument does not say whether it stands still."""
 STEADY_S: Final = 0.4
@@ -111,7 +119,7 @@ class Instrument(Plugged):
         if sample is None:
             return None, f"{self.name}: {self.health}."
         if not self.stable:
-            return None, "It still moves; wait until it stands still."
+            return None, tr("It still moves; wait until it stands still.")
         return sample, ""
 
     @property

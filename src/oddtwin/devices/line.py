@@ -9,6 +9,8 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Final, Protocol
 
+from oddtwin.core.language import mark, tr
+
 LONGEST: Final = 256
 """Bytes without an end of line: that is no line of an instrument."""
 MOST_AT_ONCE: Final = 1 << 16
@@ -83,11 +85,11 @@ class SerialPort:
 class Health(StrEnum):
     """How a line does."""
 
-    CLOSED = "not connected"
-    QUIET = "connected, and silent"
-    WELL = "connected"
-    GARBAGE = "connected, but what comes is no text: the rate is wrong, or it is another instrument"
-    BROKEN = "gone: unplugged, or taken by another program; it is taken up when it is back"
+    CLOSED = mark("not connected")
+    QUIET = mark("connected, and silent")
+    WELL = mark("connected")
+    GARBAGE = mark("connected, but what comes is no text: the rate is wrong, or it is another instrument")
+    BROKEN = mark("gone: unplugged, or taken by another program; it is taken up when it is back")
 
 
 @dataclass
@@ -114,8 +116,10 @@ class RawStream:
                 file.write(data)
         except OSError as error:
             why = os.strerror(error.errno) if error.errno else str(error)
-            self.trouble = (
-                f"What it sends is not recorded any more ({self.path.name}: {why}); readings go on."
+            self.trouble = tr(
+                "What it sends is not recorded any more ({path}: {why}); readings go on.",
+                path=self.path.name,
+                why=why,
             )
 
 

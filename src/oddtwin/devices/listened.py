@@ -7,12 +7,13 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.devices.line import Port
 from oddtwin.devices.plugged import Plugged, Setup
 from oddtwin.devices.printer import FollowedPrint, PrinterEvent, PrinterSaid, printer_line
 
-PRINTER: Final = "printer"
+PRINTER: Final = mark("printer")
 """Its kind, beside those of instruments."""
 
 
@@ -57,15 +58,25 @@ class ListenedPrinter(Plugged):
     @property
     def words(self) -> str:
         """What it does now, or what is wrong with it."""
-        followed, what = self.followed, f"“{self._name}”" if self._name else "its print"
+        followed, what = self.followed, f"“{self._name}”" if self._name else tr("its print")
         if self.trouble or (followed.started is None and not followed.layers):
             return super().words
         if followed.faults:
-            return f"Printer: {what}, {followed.faults[-1][2]} at {format_number(followed.z_mm)} mm."
+            return tr(
+                "Printer: {what}, {faults} at {z_mm} mm.",
+                what=what,
+                faults=followed.faults[-1][2],
+                z_mm=format_number(followed.z_mm),
+            )
         if followed.finished is not None:
-            return f"Printer: {what} is done, {followed.layers} layers."
+            return tr("Printer: {what} is done, {layers} layers.", what=what, layers=followed.layers)
         if followed.layers:
             height = with_unit(format_number(followed.z_mm), "mm")
-            return f"Printer: {what}, layer {followed.layers} at {height}"
+            return tr(
+                "Printer: {what}, layer {layers} at {height}",
+                what=what,
+                layers=followed.layers,
+                height=height,
+            )
         heat = "" if self._celsius is None else f", {with_unit(format_number(self._celsius, 0), '°C')}"
-        return f"Printer: {what} heats{heat}"
+        return tr("Printer: {what} heats{heat}", what=what, heat=heat)

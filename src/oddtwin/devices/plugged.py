@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from oddtwin.core.language import shown
 from oddtwin.core.quantities import capitalized
 from oddtwin.devices.line import Health, Line, Port, RawStream, SerialPort
 
@@ -68,7 +69,7 @@ class Plugged(ABC):
     @property
     def health(self) -> str:
         """How it does, as the end of a sentence."""
-        return self._line.health.value
+        return shown(self._line.health)
 
     @property
     def trouble(self) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import convert
 from oddtwin.core.readings import Bound
 
@@ -71,15 +72,15 @@ def scale_line(text: str) -> Said:
         ``S S    12.34 g``, ``12.34 g``, ``OL``.
     """
     if _OVER.search(text):
-        return NoValue("more lies on the scale than it can weigh; take some off")
+        return NoValue(tr("more lies on the scale than it can weigh; take some off"))
     if _UNDER.search(text):
-        return NoValue("the scale is relieved of more than its zero; put the pan back, or tare it")
+        return NoValue(tr("the scale is relieved of more than its zero; put the pan back, or tare it"))
     found = _value(text)
     if found is None:
         return NoValue("")
     value, unit, decimals = found
     if unit not in ("", "g", "kg", "mg", "oz", "lb"):
-        return NoValue(f"it sends {unit}, which is no mass")
+        return NoValue(tr("it sends {unit}, which is no mass", unit=unit))
     # The flag of a moving scale wins: some send both while they settle.
     stable = False if _MOVING.search(text) else True if _STABLE.search(text) else None
     if unit == "mg":
@@ -95,7 +96,7 @@ def calliper_line(text: str) -> Said:
         return NoValue("")
     value, unit, decimals = found
     if unit not in ("", "mm", "cm", "in"):
-        return NoValue(f"it sends {unit}, which is no length")
+        return NoValue(tr("it sends {unit}, which is no length", unit=unit))
     return Sample(value * {"in": 25.4, "cm": 10.0}.get(unit, 1.0), "mm", True, decimals=decimals)
 
 
@@ -103,7 +104,7 @@ def sound_line(text: str) -> Said:
     """Read a line of a sound level meter, in dB."""
     found = _value(text)
     if found is None:
-        return NoValue("more sound than its range" if _OVER.search(text) else "")
+        return NoValue(tr("more sound than its range") if _OVER.search(text) else "")
     return Sample(found[0], "dB", decimals=found[2])
 
 
@@ -112,7 +113,7 @@ def force_line(text: str) -> Said:
     found = _value(text)
     over = bool(_OVER.search(text)) or text.lstrip().startswith(">")
     if found is None:
-        return NoValue("the gauge ended, and says not where; type it as >40" if over else "")
+        return NoValue(tr("the gauge ended, and says not where; type it as >40") if over else "")
     value, unit, decimals = found
     times = FORCES.get(unit, 1.0)
     return Sample(

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 
 from oddtwin.core.judge import Cast, taken_votes
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import gather_votes
 from oddtwin.operations.sessions import session_of
@@ -37,17 +38,21 @@ def take_votes(book: LabBook, *, session_id: int, casts: Sequence[Cast]) -> Reco
     def change(edit: Edit) -> None:
         study, session = session_of(edit, session_id)
         if not session.by_ballot:
-            raise StoreError("This session is judged by those whom it names; a vote has no place in it.")
+            raise StoreError(tr("This session is judged by those whom it names; a vote has no place in it."))
         if session.opened is not None:
-            raise StoreError("The key is open: a vote that is taken in now would be chosen with open eyes.")
+            raise StoreError(
+                tr("The key is open: a vote that is taken in now would be chosen with open eyes.")
+            )
         found = gather_votes(session, study.answers, casts)
         if not found.rows:
-            raise StoreError("There is no vote among them that counts.")
+            raise StoreError(tr("There is no vote among them that counts."))
         taken = taken_votes(session.trials, found.rows)
         # In the order in which they came, so that two imports of the same files make the same book.
         voters = dict.fromkeys(one.judge for one in taken.answers)
         if len(session.judges) + len(voters) > MOST_VOTERS:
-            raise StoreError(f"A session takes the votes of at most {MOST_VOTERS} voters.")
+            raise StoreError(
+                tr("A session takes the votes of at most {MOST_VOTERS} voters.", MOST_VOTERS=MOST_VOTERS)
+            )
         edit.update(
             SESSION,
             session_id,
@@ -59,4 +64,4 @@ def take_votes(book: LabBook, *, session_id: int, casts: Sequence[Cast]) -> Reco
             ANSWER, [{"session_id": session_id, **asdict(one), "at": at} for one in taken.answers]
         )
 
-    return edit_open(book, "take in the votes of an audience", change)
+    return edit_open(book, tr("take in the votes of an audience"), change)

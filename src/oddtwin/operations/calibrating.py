@@ -8,6 +8,7 @@ from typing import Final
 
 from oddtwin.core.calibrate import JOBS, CalibrationJob, Result, calibration
 from oddtwin.core.customs import ChangeKind
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import convert, now, with_unit, write_moment
 from oddtwin.core.readings import Typed
 from oddtwin.operations.looking import login
@@ -55,7 +56,7 @@ def type_calibration(
     asked, name = _job(job), " ".join(instrument.split())
     title = asked.title.lower()
     if asked.of_instrument and not name:
-        raise StoreError("Please say which instrument first.")
+        raise StoreError(tr("Please say which instrument first."))
 
     def change(edit: Edit) -> None:
         there = _open(edit, job, machine_id, name)
@@ -72,7 +73,7 @@ def type_calibration(
         elif (there["readings"], there["options"]) != (readings, dict(options)):
             edit.update(CALIBRATION, there["id"], readings=readings, options=dict(options))
 
-    return book.edit(f"type readings of {title}", change)
+    return book.edit(tr("type readings of {title}", title=title), change)
 
 
 def finish_calibration(
@@ -109,12 +110,12 @@ def finish_calibration(
     """
     asked = _job(job)
     if made is not None and made > now():
-        raise StoreError("That is in the future; keep a calibration once it is made.")
+        raise StoreError(tr("That is in the future; keep a calibration once it is made."))
 
     def change(edit: Edit) -> None:
         there = _open(edit, job, machine_id, " ".join(instrument.split()))
         if there is None:
-            raise StoreError("Type the readings first.")
+            raise StoreError(tr("Type the readings first."))
         try:
             found = calibration(asked, there["readings"], there["options"])
         except ValueError as error:
@@ -126,16 +127,18 @@ def finish_calibration(
         if log:
             _log(edit, asked, machine_id, found, before, at)
 
-    return book.edit(f"finish {asked.title.lower()}", change)
+    return book.edit(tr("finish {title}", title=asked.title.lower()), change)
 
 
 def _log(
     edit: Edit, job: CalibrationJob, machine_id: int | None, found: Result, before: Row | None, at: str
 ) -> None:
     if machine_id is None or not job.logs:
-        raise StoreError(f"{job.title} is nothing that is set on a machine; keep it without logging it.")
+        raise StoreError(
+            tr("{title} is nothing that is set on a machine; keep it without logging it.", title=job.title)
+        )
     if found.value is None:
-        raise StoreError("There is no figure to log: the limit lies beyond what was tried.")
+        raise StoreError(tr("There is no figure to log: the limit lies beyond what was tried."))
     insert_machine_change(
         edit,
         machine_id=machine_id,
@@ -174,34 +177,38 @@ def take_calibration(
         row, response = edit.get(CALIBRATION, calibration_id), edit.get(RESPONSE, response_id)
         # An open one may still change: a reading is what was finished.
         if not row["at"] or row["value"] is None:
-            raise StoreError("That calibration has no figure yet: keep it first.")
+            raise StoreError(tr("That calibration has no figure yet: keep it first."))
         try:
             times = convert(1.0, row["unit"], response["unit"])
         except ValueError:
             raise StoreError(
-                f"{response['name']} is in {response['unit'] or 'no unit'}, and the calibration in "
-                f"{row['unit'] or 'no unit'}."
+                tr(
+                    "{response} is in {response2}, and the calibration in {row}.",
+                    response=response["name"],
+                    response2=response["unit"] or tr("no unit"),
+                    row=row["unit"] or tr("no unit"),
+                )
             ) from None
         ends = row["low"], row["high"]
         # By the normal figure: what degrees of freedom it had is not kept.
         u = None if None in ends else times * (ends[1] - ends[0]) / (2 * _NORMAL)
-        evidence = f"calibration {row['job']} of {row['at'][:10]}"
+        evidence = tr("calibration {row} of {row2}", row=row["job"], row2=row["at"][:10])
         put_readings(
             edit, run_id, response_id, WHOLE, [Typed(times * row["value"])], measured=[Measured(u, evidence)]
         )
 
-    return edit_open(book, f"take a calibration as reading of run {code}", change)
+    return edit_open(book, tr("take a calibration as reading of run {code}", code=code), change)
 
 
 def remove_calibration(book: LabBook, *, calibration_id: int) -> Record | None:
     """Take a calibration out; undo brings it back."""
-    return book.edit("remove a calibration", lambda edit: edit.delete(CALIBRATION, calibration_id))
+    return book.edit(tr("remove a calibration"), lambda edit: edit.delete(CALIBRATION, calibration_id))
 
 
 def _job(name: str) -> CalibrationJob:
     found = next((job for job in JOBS if job.name == name), None)
     if found is None:
-        raise StoreError(f"There is no calibration “{name}”.")
+        raise StoreError(tr("There is no calibration “{name}”.", name=name))
     return found
 
 

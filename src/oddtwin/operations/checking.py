@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import Table
 
+from oddtwin.core.language import tr
 from oddtwin.store import Edit, StoreError
 
 
@@ -32,7 +33,7 @@ def own_name(
     for row in edit.rows(table, parent, parent_id):
         same = row[column].strip().casefold() == wanted.strip().casefold()
         if wanted.strip() and same and row["id"] != own:
-            raise StoreError(f"{taken.format(wanted.strip())}; choose another name.")
+            raise StoreError(tr("{format}; choose another name.", format=taken.format(wanted.strip())))
 
 
 def free_name(edit: Edit, table: Table, noun: str, name: str, own: int | None = None) -> None:
@@ -44,7 +45,7 @@ def free_name(edit: Edit, table: Table, noun: str, name: str, own: int | None = 
         The name is taken.
     """
     if set(edit.ids(table, "name", name)) - {own}:
-        raise StoreError(f"There is a {noun} called “{name}” already.")
+        raise StoreError(tr("There is a {noun} called “{name}” already.", noun=noun, name=name))
 
 
 def needs(text: str, what: str) -> None:
@@ -56,4 +57,4 @@ def needs(text: str, what: str) -> None:
         There is nothing but blanks.
     """
     if not text.strip():
-        raise StoreError(f"Please type {what} first.")
+        raise StoreError(tr("Please type {what} first.", what=what))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, with_offset
 from oddtwin.core.study import EventKind, Plate, PrintEvent
 from oddtwin.operations.settled import edit_open
@@ -47,13 +48,13 @@ def note_event(
 
     def noted(plate: Plate) -> Events:
         if plate.started is None:
-            raise StoreError(f"Run {code} was not started: start it, then note what happens.")
+            raise StoreError(tr("Run {code} was not started: start it, then note what happens.", code=code))
         if kind is EventKind.FIRST_LAYER and any(one.kind is kind for one in plate.events):
-            raise StoreError(f"The first layer of run {code} was noted already.")
+            raise StoreError(tr("The first layer of run {code} was noted already.", code=code))
         event = PrintEvent(kind, with_offset(at or plate.finished or now()), z_mm)
         return (*plate.events, event)
 
-    return _edit(book, f"note {kind.value} in run {code}", run_id, noted)
+    return _edit(book, tr("note {kind} in run {code}", kind=kind, code=code), run_id, noted)
 
 
 def edit_event(book: LabBook, *, run_id: int, code: str, number: int, z_mm: float | None) -> Record | None:
@@ -84,7 +85,7 @@ def edit_event(book: LabBook, *, run_id: int, code: str, number: int, z_mm: floa
             *plate.events[number + 1 :],
         )
 
-    return _edit(book, f"say where it happened in run {code}", run_id, edited)
+    return _edit(book, tr("say where it happened in run {code}", code=code), run_id, edited)
 
 
 def remove_event(book: LabBook, *, run_id: int, code: str, number: int) -> Record | None:
@@ -100,12 +101,12 @@ def remove_event(book: LabBook, *, run_id: int, code: str, number: int) -> Recor
         event = _event(plate, number)
         return tuple(one for one in plate.events if one is not event)
 
-    return _edit(book, f"take back what was noted in run {code}", run_id, without)
+    return _edit(book, tr("take back what was noted in run {code}", code=code), run_id, without)
 
 
 def _event(plate: Plate, number: int) -> PrintEvent:
     if not 0 <= number < len(plate.events):
-        raise StoreError("That was taken back already.")
+        raise StoreError(tr("That was taken back already."))
     return plate.events[number]
 
 

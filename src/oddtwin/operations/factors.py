@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TypedDict, Unpack
 
 from oddtwin.core import customs
+from oddtwin.core.language import tr
 from oddtwin.core.study import ArmRole
 from oddtwin.operations.checking import needs, next_position, own_name
 from oddtwin.operations.settled import edit_open
@@ -23,15 +24,15 @@ def rename_arm(book: LabBook, *, arm_id: int, name: str) -> Record | None:
     StoreError
         The name is missing, or another arm has it.
     """
-    needs(name, "a name")
+    needs(name, tr("a name"))
 
     def change(edit: Edit) -> None:
         study = edit.get(ARM, arm_id)["study_id"]
         if any(arm["id"] != arm_id and arm["name"] == name for arm in edit.rows(ARM, "study_id", study)):
-            raise StoreError(f"Two arms would be called “{name}”; give each its own name.")
+            raise StoreError(tr("Two arms would be called “{name}”; give each its own name.", name=name))
         edit.update(ARM, arm_id, name=name)
 
-    return edit_open(book, f"name an arm {name}", change)
+    return edit_open(book, tr("name an arm {name}", name=name), change)
 
 
 def add_factor(
@@ -57,12 +58,12 @@ def add_factor(
     StoreError
         The name is missing or taken, the kind is not known, or runs were started.
     """
-    needs(name, "a name for what differs")
+    needs(name, tr("a name for what differs"))
 
     def change(edit: Edit) -> None:
         insert_factor(edit, study_id, kind, name.strip(), levels, disturbs)
 
-    return edit_open(book, f"add what differs: {name.strip()}", change)
+    return edit_open(book, tr("add what differs: {name}", name=name.strip()), change)
 
 
 def insert_factor(
@@ -77,11 +78,13 @@ def insert_factor(
     """
     # Its levels would belong to no arm that is printed.
     keeps_arms(edit, study_id)
-    own_name(edit, FACTOR, "study_id", study_id, "name", name, "Something called “{}” differs already")
+    own_name(edit, FACTOR, "study_id", study_id, "name", name, tr("Something called “{}” differs already"))
     if len({level.strip().casefold() for level in levels if level.strip()}) < sum(
         map(bool, map(str.strip, levels))
     ):
-        raise StoreError(f"Two levels of {name} would be the same; give each a value of its own.")
+        raise StoreError(
+            tr("Two levels of {name} would be the same; give each a value of its own.", name=name)
+        )
     factor = edit.insert(
         FACTOR,
         study_id=study_id,
@@ -128,7 +131,7 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: Unpack[FactorParts])
     """
     changed: Row = {**values}
     if "name" in values:
-        needs(values["name"], "a name for what differs")
+        needs(values["name"], tr("a name for what differs"))
         changed["name"] = values["name"].strip()
     if "kind" in values:
         changed["kind"] = _known_kind(values["kind"]).value
@@ -136,7 +139,7 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: Unpack[FactorParts])
     def change(edit: Edit) -> None:
         there = edit.get(FACTOR, factor_id)
         if "name" in values:
-            taken = "Something called “{}” differs already"
+            taken = tr("Something called “{}” differs already")
             own_name(edit, FACTOR, "study_id", there["study_id"], "name", values["name"], taken, factor_id)
         row = {**there, **changed}
         follows = {"disturbs": customs.usually_disturbs(row["kind"], row["name"])}
@@ -145,7 +148,7 @@ def edit_factor(book: LabBook, *, factor_id: int, **values: Unpack[FactorParts])
         else:
             edit.update(FACTOR, factor_id, **changed, **({} if row["disturbs_by_hand"] else follows))
 
-    return edit_open(book, "edit what differs", change)
+    return edit_open(book, tr("edit what differs"), change)
 
 
 def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
@@ -161,7 +164,7 @@ def remove_factor(book: LabBook, *, factor_id: int, name: str) -> Record | None:
         keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
         edit.delete(FACTOR, factor_id)
 
-    return edit_open(book, f"remove what differs: {name}", change)
+    return edit_open(book, tr("remove what differs: {name}", name=name), change)
 
 
 def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
@@ -172,11 +175,11 @@ def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
     StoreError
         The value is missing or taken, or runs were started.
     """
-    needs(value, "a value for the level")
+    needs(value, tr("a value for the level"))
 
     def change(edit: Edit) -> None:
         there = edit.rows(LEVEL, "factor_id", factor_id)
-        own_name(edit, LEVEL, "factor_id", factor_id, "value", value, "There is a level “{}” already")
+        own_name(edit, LEVEL, "factor_id", factor_id, "value", value, tr("There is a level “{}” already"))
         keeps_arms(edit, edit.get(FACTOR, factor_id)["study_id"])
         empty = next((row for row in there if not row["value"]), None)
         if empty is not None:
@@ -185,7 +188,7 @@ def add_level(book: LabBook, *, factor_id: int, value: str) -> Record | None:
         position = max((row["position"] for row in there), default=-1) + 1
         edit.insert(LEVEL, factor_id=factor_id, position=position, value=value.strip())
 
-    return edit_open(book, f"add level {value.strip()}", change)
+    return edit_open(book, tr("add level {value}", value=value.strip()), change)
 
 
 def edit_level(book: LabBook, *, level_id: int, value: str, **values: Unpack[LevelDetails]) -> Record | None:
@@ -208,7 +211,7 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Unpack[Lev
     StoreError
         Minutes or a cost below zero, or a figure that is too large.
     """
-    check_figures(value or "The level", {**values, "mass_g": abs(values.get("mass_g", 0.0))})
+    check_figures(value or tr("The level"), {**values, "mass_g": abs(values.get("mass_g", 0.0))})
 
     def change(edit: Edit) -> None:
         row = edit.get(LEVEL, level_id)
@@ -218,7 +221,7 @@ def edit_level(book: LabBook, *, level_id: int, value: str, **values: Unpack[Lev
                 edit.update(LEVEL, other["id"], value=row["value"])
         edit.update(LEVEL, level_id, value=value.strip(), **values)
 
-    return edit_open(book, f"edit level {value}", change)
+    return edit_open(book, tr("edit level {value}", value=value), change)
 
 
 def move_level(book: LabBook, *, level_id: int, value: str, by: int) -> Record | None:
@@ -240,7 +243,7 @@ def move_level(book: LabBook, *, level_id: int, value: str, by: int) -> Record |
         for position, key in enumerate(ids):
             edit.update(LEVEL, key, position=position)
 
-    return edit_open(book, f"move level {value}", change)
+    return edit_open(book, tr("move level {value}", value=value), change)
 
 
 def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
@@ -255,11 +258,11 @@ def remove_level(book: LabBook, *, level_id: int, value: str) -> Record | None:
     def change(edit: Edit) -> None:
         factor = edit.get(LEVEL, level_id)["factor_id"]
         if len(edit.rows(LEVEL, "factor_id", factor)) <= 2:
-            raise StoreError("A factor needs two levels; remove the whole factor instead.")
+            raise StoreError(tr("A factor needs two levels; remove the whole factor instead."))
         keeps_arms(edit, edit.get(FACTOR, factor)["study_id"])
         edit.delete(LEVEL, level_id)
 
-    return edit_open(book, f"remove level {value}", change)
+    return edit_open(book, tr("remove level {value}", value=value), change)
 
 
 def set_control(
@@ -291,7 +294,7 @@ def set_control(
         ]
         own = controls[0]["id"] if controls else None
         role = ArmRole.POSITIVE if positive else ArmRole.CONTROL
-        own_name(edit, ARM, "study_id", study_id, "name", name, "There is an arm “{}” already", own)
+        own_name(edit, ARM, "study_id", study_id, "name", name, tr("There is an arm “{}” already"), own)
         if not controls and name.strip():
             edit.insert(
                 ARM,
@@ -311,11 +314,13 @@ def set_control(
                     keeps_arms(edit, study_id)
                 edit.update(ARM, row["id"], name=name.strip(), of_change=side, role=kept)
             elif edit.ids(RUN, "arm_id", row["id"]):
-                raise StoreError("The control arm has runs already; draw the order anew without it first.")
+                raise StoreError(
+                    tr("The control arm has runs already; draw the order anew without it first.")
+                )
             else:
                 edit.delete(ARM, row["id"])
 
-    return edit_open(book, "control arm" if name.strip() else "no control arm", change)
+    return edit_open(book, tr("control arm") if name.strip() else tr("no control arm"), change)
 
 
 def keeps_arms(edit: Edit, study_id: int) -> None:
@@ -328,11 +333,17 @@ def keeps_arms(edit: Edit, study_id: int) -> None:
     """
     begun = any(row["started"] for row in edit.rows(PLATE, "study_id", study_id))
     if begun or any(row["set_aside"] for row in edit.rows(RUN, "study_id", study_id)):
-        raise StoreError("Runs were started already, so the levels behind them stay.")
+        raise StoreError(tr("Runs were started already, so the levels behind them stay."))
 
 
 def _known_kind(kind: str) -> customs.ChangeKind:
     try:
         return customs.ChangeKind(kind)
     except ValueError:
-        raise StoreError(f"“{kind}” is no kind of change; choose {', '.join(customs.ChangeKind)}.") from None
+        raise StoreError(
+            tr(
+                "“{kind}” is no kind of change; choose {ChangeKind}.",
+                kind=kind,
+                ChangeKind=", ".join(customs.ChangeKind),
+            )
+        ) from None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import getpass
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import LookAt, advised_look, is_sealed
 from oddtwin.store import Edit, Kind, LabBook, Record, load_study
@@ -45,7 +46,7 @@ def reveal(book: LabBook, *, study_id: int, what: LookAt, who: str = "") -> Reco
             advised=advised_look(study),
         )
 
-    return book.edit(f"look at the {what.value}", change, Kind.MARK)
+    return book.edit(tr("look at the {what}", what=what), change, Kind.MARK)
 
 
 def login() -> str:

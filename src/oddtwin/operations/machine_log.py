@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any, TypedDict, Unpack
 
 from oddtwin.core.customs import ChangeKind
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, read_moment, write_moment
 from oddtwin.core.runlist import disturbed_by
 from oddtwin.core.study import MachineChange, Round, is_frozen, rounds_of
@@ -53,7 +54,7 @@ def log_machine_change(
     """
     cleaned = named(what, "change")
     if at is not None and at > now():
-        raise StoreError("That is in the future; log a change once it is made.")
+        raise StoreError(tr("That is in the future; log a change once it is made."))
     when = {} if at is None else {"at": write_moment(at)}
 
     def change(edit: Edit) -> None:
@@ -61,7 +62,7 @@ def log_machine_change(
             edit, machine_id=machine_id, kind=kind, what=cleaned, before=before, after=after, **more, **when
         )
 
-    return book.edit(f"log {cleaned}", change)
+    return book.edit(tr("log {cleaned}", cleaned=cleaned), change)
 
 
 def insert_machine_change(edit: Edit, **values: Any) -> None:
@@ -86,7 +87,7 @@ def check_change(book: LabBook, *, change_id: int, checked: Collection[str]) -> 
         due = disturbed_by(value_of(MachineChange, edit.get(MACHINE_CHANGE, change_id)))
         edit.update(MACHINE_CHANGE, change_id, checked=[text for text in due if text in checked])
 
-    return book.edit("say what was checked after a change", change)
+    return book.edit(tr("say what was checked after a change"), change)
 
 
 def put_back(book: LabBook, *, change_id: int) -> Record | None:
@@ -101,14 +102,16 @@ def put_back(book: LabBook, *, change_id: int) -> Record | None:
     def change(edit: Edit) -> None:
         old = edit.get(MACHINE_CHANGE, change_id)
         if not old["before"].strip():
-            raise StoreError(f"Nobody wrote what {old['what']} was before; log by hand what it is now.")
+            raise StoreError(
+                tr("Nobody wrote what {old} was before; log by hand what it is now.", old=old["what"])
+            )
         log = edit.rows(MACHINE_CHANGE, "machine_id", old["machine_id"])
         # By the name that the make-up goes by.
         key = old["kind"], old["what"].casefold()
         of_it = [row for row in log if (row["kind"], row["what"].casefold()) == key]
         newest = max(of_it, key=lambda row: (read_moment(row["at"]), row["id"]))
         if newest["id"] != change_id:
-            raise StoreError(f"{old['what']} was changed again since; put that back first.")
+            raise StoreError(tr("{old} was changed again since; put that back first.", old=old["what"]))
         insert_machine_change(
             edit,
             machine_id=old["machine_id"],
@@ -118,10 +121,10 @@ def put_back(book: LabBook, *, change_id: int) -> Record | None:
             after=old["before"],
             mass_g=-old["mass_g"],
             axis=old["axis"],
-            note=f"put back as of {old['at'][:10]}",
+            note=tr("put back as of {old}", old=old["at"][:10]),
         )
 
-    return book.edit("put a change back", change)
+    return book.edit(tr("put a change back"), change)
 
 
 def log_round(book: LabBook, *, machine_id: int, profile: str, what: str) -> Record | None:
@@ -150,8 +153,11 @@ def log_round(book: LabBook, *, machine_id: int, profile: str, what: str) -> Rec
         _refuse_open(there)
         if is_frozen(there):
             raise StoreError(
-                f"{name} is frozen since {there[-1].at:%Y-%m-%d}: thaw it first, and print the baseline "
-                "again."
+                tr(
+                    "{name} is frozen since {at:%Y-%m-%d}: thaw it first, and print the baseline again.",
+                    name=name,
+                    at=there[-1].at,
+                )
             )
         tried = [one for one in there if one.round in (Round.TRIAL, Round.KEPT, Round.THROWN_AWAY)]
         # A round builds on what was kept, not on what was thrown away.
@@ -162,10 +168,10 @@ def log_round(book: LabBook, *, machine_id: int, profile: str, what: str) -> Rec
             name,
             Round.TRIAL,
             before=kept[-1].after if kept else "",
-            after=f"round {len(tried) + 1}: {changed}",
+            after=tr("round {tried}: {changed}", tried=len(tried) + 1, changed=changed),
         )
 
-    return book.edit(f"try {name} anew", change)
+    return book.edit(tr("try {name} anew", name=name), change)
 
 
 def end_round(book: LabBook, *, change_id: int, kept: bool, why: str) -> Record | None:
@@ -178,16 +184,16 @@ def end_round(book: LabBook, *, change_id: int, kept: bool, why: str) -> Record 
     """
     reason = why.strip()
     if not reason:
-        raise StoreError("Please say why, so that nobody tries it again.")
+        raise StoreError(tr("Please say why, so that nobody tries it again."))
 
     def change(edit: Edit) -> None:
         row = edit.get(MACHINE_CHANGE, change_id)
         if row["round"] != Round.TRIAL:
-            raise StoreError("That round was ended already.")
+            raise StoreError(tr("That round was ended already."))
         ended = Round.KEPT if kept else Round.THROWN_AWAY
         edit.update(MACHINE_CHANGE, change_id, round=ended.value, note=reason)
 
-    return book.edit("keep a round" if kept else "throw a round away", change)
+    return book.edit(tr("keep a round") if kept else tr("throw a round away"), change)
 
 
 def freeze_profile(book: LabBook, *, machine_id: int, profile: str) -> Record | None:
@@ -203,12 +209,16 @@ def freeze_profile(book: LabBook, *, machine_id: int, profile: str) -> Record | 
         there = _rounds(edit, machine_id, profile)
         _refuse_open(there)
         if not there or is_frozen(there):
-            raise StoreError(f"{profile} is frozen already." if there else f"{profile} was never tried here.")
+            raise StoreError(
+                tr("{profile} is frozen already.", profile=profile)
+                if there
+                else tr("{profile} was never tried here.", profile=profile)
+            )
         kept = [one for one in there if one.round is Round.KEPT]
-        after = f"frozen as of {kept[-1].after}" if kept else "frozen as it was"
+        after = tr("frozen as of {after}", after=kept[-1].after) if kept else tr("frozen as it was")
         _insert_round(edit, machine_id, there[0].what, Round.FROZEN, before="", after=after)
 
-    return book.edit(f"freeze {profile}", change)
+    return book.edit(tr("freeze {profile}", profile=profile), change)
 
 
 def thaw_profile(book: LabBook, *, machine_id: int, profile: str) -> Record | None:
@@ -223,10 +233,10 @@ def thaw_profile(book: LabBook, *, machine_id: int, profile: str) -> Record | No
     def change(edit: Edit) -> None:
         there = _rounds(edit, machine_id, profile)
         if not is_frozen(there):
-            raise StoreError(f"{profile} is not frozen.")
+            raise StoreError(tr("{profile} is not frozen.", profile=profile))
         _insert_round(edit, machine_id, there[0].what, Round.THAWED, before="", after="thawed")
 
-    return book.edit(f"thaw {profile}", change)
+    return book.edit(tr("thaw {profile}", profile=profile), change)
 
 
 def _insert_round(edit: Edit, machine_id: int, profile: str, what: Round, *, before: str, after: str) -> None:
@@ -249,4 +259,6 @@ def _rounds(edit: Edit, machine_id: int, profile: str) -> list[MachineChange]:
 def _refuse_open(rounds: list[MachineChange]) -> None:
     if rounds and rounds[-1].round is Round.TRIAL:
         name = rounds[-1].after.partition(":")[0]
-        raise StoreError(f"{name.capitalize()} is still open: keep it or throw it away first.")
+        raise StoreError(
+            tr("{capitalize} is still open: keep it or throw it away first.", capitalize=name.capitalize())
+        )

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Any
 
+from oddtwin.core.language import tr
 from oddtwin.core.predicted import plan_spool
 from oddtwin.core.quantities import capitalized, now, write_moment
 from oddtwin.core.toolpath.motion import LimitsError, limits_from
@@ -42,12 +43,14 @@ def choose_file(book: LabBook, *, arm_id: int, piece_id: int | None, chosen: Cho
         new = edit.insert(ARM_FILE, arm_id=arm_id, piece_id=piece_id, **row_of(chosen))
         insert_predictions(edit, new, chosen.seconds)
 
-    return edit_open(book, f"choose the file {chosen.name}", change)
+    return edit_open(book, tr("choose the file {chosen}", chosen=chosen.name), change)
 
 
 def remove_file(book: LabBook, *, arm_id: int, piece_id: int | None, name: str) -> Record | None:
     """Take an arm's sliced file out of the study; its content stays in the lab book."""
-    return edit_open(book, f"take out the file {name}", lambda edit: _forget(edit, arm_id, piece_id))
+    return edit_open(
+        book, tr("take out the file {name}", name=name), lambda edit: _forget(edit, arm_id, piece_id)
+    )
 
 
 def keep_check(
@@ -81,7 +84,7 @@ def keep_check(
                 edit.delete(PREDICTION, row)
             insert_predictions(edit, file_id, by_machine)
 
-    return edit_open(book, "check the sliced files", change)
+    return edit_open(book, tr("check the sliced files"), change)
 
 
 def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) -> Record | None:
@@ -108,12 +111,15 @@ def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) ->
         study = load_study(edit.connection, study_id)
         files = [file for file in study.files if file.piece_id == piece_id]
         if not files:
-            raise StoreError(f"{name} has no sliced file yet; choose the files first.")
+            raise StoreError(tr("{name} has no sliced file yet; choose the files first.", name=name))
         blind = [file.name for file in files if not file.waste_known]
         if blind:
             raise StoreError(
-                f"{blind[0]} names no feature that is understood, so its waste is not known; "
-                "type minutes, part and waste of the piece yourself."
+                tr(
+                    "{blind} names no feature that is understood, so its waste is not known; "
+                    "type minutes, part and waste of the piece yourself.",
+                    blind=blind[0],
+                )
             )
         spool = plan_spool(study)
         masses = [spool.grams(file.filament_mm, file.volume_mm3, file.mass_g) for file in files]
@@ -134,7 +140,7 @@ def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) ->
                     waste_g=round(waste, 2),
                 )
 
-    return book.edit(f"take minutes and grams of {name} into the plan", change)
+    return book.edit(tr("take minutes and grams of {name} into the plan", name=name), change)
 
 
 def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str, Any]) -> Record | None:
@@ -155,7 +161,7 @@ def set_motion(book: LabBook, *, machine_id: int, name: str, motion: Mapping[str
         for row in edit.ids(PREDICTION, "machine_id", machine_id):
             edit.delete(PREDICTION, row)
 
-    return book.edit(f"set the limits of {name}", change)
+    return book.edit(tr("set the limits of {name}", name=name), change)
 
 
 def insert_predictions(edit: Edit, file_id: int, seconds: Mapping[int, float]) -> None:

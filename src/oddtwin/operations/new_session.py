@@ -18,6 +18,7 @@ from oddtwin.core.judge import (
     draw_letters,
     draw_trials,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.core.study import BlindSession, KeyLetter, RunState, Study, sealed_key
 from oddtwin.operations.looking import login
@@ -101,23 +102,25 @@ def begin_session(book: LabBook, *, study_id: int, session: NewSession) -> Recor
             raise StoreError(str(error)) from None
         edit.insert(SESSION, study_id=study_id, **row_of(drawn))
 
-    return edit_open(book, f"begin a blind session: {session.design.value}", change)
+    return edit_open(book, tr("begin a blind session: {design}", design=session.design), change)
 
 
 def _refuse(session: NewSession) -> None:
     if not 1 <= session.repeats <= 10:
-        raise StoreError("Put each question 1 to 10 times.")
+        raise StoreError(tr("Put each question 1 to 10 times."))
     if session.design is SessionDesign.GRADE and session.response_id is None:
-        raise StoreError("Choose the fault that is graded.")
+        raise StoreError(tr("Choose the fault that is graded."))
     if session.audience and session.view_id is None:
-        raise StoreError("A ballot shows photographs; prints in the hand need a judge who is there.")
+        raise StoreError(tr("A ballot shows photographs; prints in the hand need a judge who is there."))
     if session.passphrase and session.view_id is not None:
         raise StoreError(
-            "On the screen the lab book itself has to know which photograph is which; a passphrase locks the "
-            "key of prints in the hand only."
+            tr(
+                "On the screen the lab book itself has to know which photograph is which; a "
+                "passphrase locks the key of prints in the hand only."
+            )
         )
     if session.controls and session.view_id is None:
-        raise StoreError("Rendered controls are shown on the screen; in the hand, take prints for them.")
+        raise StoreError(tr("Rendered controls are shown on the screen; in the hand, take prints for them."))
 
 
 def _drawn(study: Study, wish: NewSession) -> BlindSession:
@@ -131,7 +134,11 @@ def _drawn(study: Study, wish: NewSession) -> BlindSession:
     if wish.view_id is not None:
         _refuse_unseen(study, wish)
     # Controls have letters from the same drawing: a run of their own would give them away.
-    controls = [f"control {number}{side}" for number in range(1, len(wish.controls) + 1) for side in "ab"]
+    controls = [
+        tr("control {number}{side}", number=number, side=side)
+        for number in range(1, len(wish.controls) + 1)
+        for side in "ab"
+    ]
     # Two sources: the seed of the order is told, and must not tell the letters.
     secret = np.random.default_rng(secrets.randbits(128))
     seed = secrets.randbits(31) if wish.seed is None else wish.seed
@@ -170,19 +177,19 @@ def _refuse_unmade(study: Study, wish: NewSession) -> None:
     """Refuse prints that are not there to be judged, and grades of nothing that is graded."""
     runs = study.index.runs
     if any(key not in runs for key in wish.run_ids):
-        raise ValueError("One of the prints is not of this study.")
+        raise ValueError(tr("One of the prints is not of this study."))
     unmade = [runs[key].code for key in wish.run_ids if runs[key].state is not RunState.PRINTED]
     if unmade:
-        raise ValueError(f"Not printed, or set aside: {', '.join(unmade)}; leave them out.")
+        raise ValueError(tr("Not printed, or set aside: {unmade}; leave them out.", unmade=", ".join(unmade)))
     if wish.design is not SessionDesign.GRADE:
         return
     response = study.index.responses.get(wish.response_id or 0)
     if response is None or not response.kind.graded:
-        raise ValueError("Only a fault that is graded from 0 to 4 can be graded blind.")
+        raise ValueError(tr("Only a fault that is graded from 0 to 4 can be graded blind."))
     zones = {spot.zone for key in wish.run_ids for spot in study.spots_of(response, runs[key])}
     if wish.zone not in zones:
-        listed = ", ".join(sorted(zone for zone in zones if zone)) or "the whole print"
-        raise ValueError(f"Say which zone is graded: {listed}.")
+        listed = ", ".join(sorted(zone for zone in zones if zone)) or tr("the whole print")
+        raise ValueError(tr("Say which zone is graded: {listed}.", listed=listed))
 
 
 def _refuse_unseen(study: Study, wish: NewSession) -> None:
@@ -190,7 +197,9 @@ def _refuse_unseen(study: Study, wish: NewSession) -> None:
     seen = {item.run_id for item in study.photographs if item.view_id == wish.view_id}
     missing = [run.code for run in study.runs if run.id in wish.run_ids and run.id not in seen]
     if missing:
-        raise ValueError(f"There is no photograph of this view of {', '.join(missing)}; take it first.")
+        raise ValueError(
+            tr("There is no photograph of this view of {missing}; take it first.", missing=", ".join(missing))
+        )
 
 
 def _letters(study: Study, wish: NewSession, letters: Mapping[str, str]) -> tuple[KeyLetter, ...]:
@@ -200,8 +209,11 @@ def _letters(study: Study, wish: NewSession, letters: Mapping[str, str]) -> tupl
         if run.id in wish.run_ids
     ]
     for number, rendered in enumerate(wish.controls, 1):
-        for side, arm, shown in (("a", "fault", rendered), ("b", "sound", f"sound {rendered}")):
-            code = f"control {number}{side}"
+        for side, arm, shown in (
+            ("a", "fault", rendered),
+            ("b", "sound", tr("sound {rendered}", rendered=rendered)),
+        ):
+            code = tr("control {number}{side}", number=number, side=side)
             found.append(KeyLetter(letters[code], 0, arm, code, shown))
     # By letter, and not in the order of the runs, which would tell the arms.
     return tuple(sorted(found, key=lambda one: (len(one.letter), one.letter)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import GRADES, ResponseKind, Source, Spot, Typed
 from oddtwin.operations.runs import WHOLE, Measured, put_readings
@@ -46,8 +47,8 @@ def add_photographs(book: LabBook, *, filed: Sequence[Filed]) -> Record | None:
                 hdr=shot.hdr,
             )
 
-    noun = "photograph" if len(filed) == 1 else "photographs"
-    return edit_open(book, f"file {len(filed)} {noun}", change)
+    noun = trn("photograph", "photographs", len(filed))
+    return edit_open(book, tr("file {filed} {noun}", filed=len(filed), noun=noun), change)
 
 
 def _refuse_twice(edit: Edit, run_id: int, shot: Shot) -> None:
@@ -57,8 +58,11 @@ def _refuse_twice(edit: Edit, run_id: int, shot: Shot) -> None:
         there = edit.get(RUN, row["run_id"])
         if there["study_id"] == study:
             raise StoreError(
-                f"{shot.name or 'This photograph'} is filed under run {there['code']} already; "
-                "drag it from there if that is wrong."
+                tr(
+                    "{shot} is filed under run {there} already; drag it from there if that is wrong.",
+                    shot=shot.name or tr("This photograph"),
+                    there=there["code"],
+                )
             )
 
 
@@ -94,7 +98,7 @@ def move_photograph(
             for run in (old["run_id"], run_id):
                 _grade_zone(edit, run, mark["fault"], mark["zone"], mark["by"])
 
-    return edit_open(book, f"move a photograph to run {code}", change)
+    return edit_open(book, tr("move a photograph to run {code}", code=code), change)
 
 
 def _refuse_other_piece(edit: Edit, run_id: int, view_id: int) -> None:
@@ -102,7 +106,9 @@ def _refuse_other_piece(edit: Edit, run_id: int, view_id: int) -> None:
     run = edit.get(RUN, run_id)
     piece = edit.get(BLOCK, run["block_id"])["piece_id"]
     if piece is not None and piece != edit.get(VIEW, view_id)["piece_id"]:
-        raise StoreError(f"Run {run['code']} is a print of another piece, which does not have this view.")
+        raise StoreError(
+            tr("Run {run} is a print of another piece, which does not have this view.", run=run["code"])
+        )
 
 
 def remove_photograph(book: LabBook, *, photograph_id: int, code: str) -> Record | None:
@@ -118,13 +124,13 @@ def remove_photograph(book: LabBook, *, photograph_id: int, code: str) -> Record
         old = edit.get(PHOTOGRAPH, photograph_id)
         read = edit.rows(READING, "run_id", old["run_id"])
         if any(old["sha256"] in row["evidence"] for row in read):
-            raise StoreError("Figures were measured from this photograph; take those readings out first.")
+            raise StoreError(tr("Figures were measured from this photograph; take those readings out first."))
         marks = edit.rows(MARK, "photograph_id", photograph_id)
         edit.delete(PHOTOGRAPH, photograph_id)
         for mark in marks:
             _grade_zone(edit, old["run_id"], mark["fault"], mark["zone"], mark["by"])
 
-    return edit_open(book, f"remove a photograph of run {code}", change)
+    return edit_open(book, tr("remove a photograph of run {code}", code=code), change)
 
 
 class Flag(NamedTuple):
@@ -149,11 +155,11 @@ def mark_fault(book: LabBook, *, photograph_id: int, code: str, flag: Flag) -> R
     """
     fault = " ".join(flag.fault.split())
     if not fault:
-        raise StoreError("Please say which fault it is.")
+        raise StoreError(tr("Please say which fault it is."))
     if not (0 <= flag.x <= 1 and 0 <= flag.y <= 1):
-        raise StoreError("The place does not lie on the photograph.")
+        raise StoreError(tr("The place does not lie on the photograph."))
     if flag.grade not in range(len(GRADES)):
-        raise StoreError(f"Grade a fault from 0 to {len(GRADES) - 1}.")
+        raise StoreError(tr("Grade a fault from 0 to {GRADES}.", GRADES=len(GRADES) - 1))
 
     def change(edit: Edit) -> None:
         photograph = edit.get(PHOTOGRAPH, photograph_id)
@@ -174,7 +180,7 @@ def mark_fault(book: LabBook, *, photograph_id: int, code: str, flag: Flag) -> R
         )
         _grade_zone(edit, photograph["run_id"], fault, zone, by)
 
-    return edit_open(book, f"mark {fault} on run {code}", change)
+    return edit_open(book, tr("mark {fault} on run {code}", fault=fault, code=code), change)
 
 
 def remove_mark(book: LabBook, *, mark_id: int, code: str) -> Record | None:
@@ -185,7 +191,7 @@ def remove_mark(book: LabBook, *, mark_id: int, code: str) -> Record | None:
         edit.delete(MARK, mark_id)
         _grade_zone(edit, mark["run_id"], mark["fault"], mark["zone"], mark["by"])
 
-    return edit_open(book, f"take back a mark on run {code}", change)
+    return edit_open(book, tr("take back a mark on run {code}", code=code), change)
 
 
 def _zone(edit: Edit, photograph: Row, zone: str) -> str:
@@ -193,7 +199,7 @@ def _zone(edit: Edit, photograph: Row, zone: str) -> str:
     zones = edit.get(PIECE, view["piece_id"])["zones"] if view else []
     found = zone.strip() or (view["zone"] if view else "")
     if zones and found not in zones:
-        raise StoreError(f"Please say in which zone it is: {', '.join(zones)}.")
+        raise StoreError(tr("Please say in which zone it is: {zones}.", zones=", ".join(zones)))
     return found if zones else ""
 
 
@@ -246,4 +252,4 @@ def enter_measured(
                 measured=figure.measured,
             )
 
-    return edit_open(book, f"measure {name} on {len(figures)} prints", change)
+    return edit_open(book, tr("measure {name} on {figures} prints", name=name, figures=len(figures)), change)

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 from oddtwin.core.design import ORDER_VERSION, Design
 from oddtwin.core.judgement import refuse_looks
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.runlist import draw_plan, extend_ladder, extend_plan, put_back
 from oddtwin.core.study import Arm, Plan, Run, Slot, Study, plate_key
@@ -70,7 +71,7 @@ def draw_runs(
     def change(edit: Edit) -> None:
         study = load_study(edit.connection, study_id)
         if any(run.started or run.set_aside for run in study.runs):
-            raise StoreError("Runs were started already, so the order stays; add to it instead.")
+            raise StoreError(tr("Runs were started already, so the order stays; add to it instead."))
         drawn = _made(lambda: _drawn(study, plan))
         for table in (PLAN, BLOCK, PLATE):
             for row_id in edit.ids(table, "study_id", study_id):
@@ -80,7 +81,7 @@ def draw_runs(
         arms = _keep_arms(edit, study, drawn)
         _insert_runs(edit, study_id, drawn, arms, {})
 
-    return edit_open(book, "draw the order of the runs", change)
+    return edit_open(book, tr("draw the order of the runs"), change)
 
 
 def _drawn(study: Study, plan: Plan) -> Study:
@@ -105,7 +106,11 @@ def add_repeats(book: LabBook, *, study_id: int, repeats: int, twins: int = 0) -
                 edit.update(PLAN, row_id, repeats=longer.plan.repeats, twins=longer.plan.twins)
         _append(edit, study, longer)
 
-    return edit_open(book, f"add {repeats} {'block' if repeats == 1 else 'blocks'} to the plan", change)
+    return edit_open(
+        book,
+        tr("add {repeats} {part} to the plan", repeats=repeats, part=trn("block", "blocks", repeats)),
+        change,
+    )
 
 
 def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
@@ -130,7 +135,7 @@ def add_rung(book: LabBook, *, study_id: int, level: int) -> Record | None:
         study = load_study(edit.connection, study_id)
         _append(edit, study, _made(lambda: extend_ladder(study, level)))
 
-    return edit_open(book, "add the proposed level", change)
+    return edit_open(book, tr("add the proposed level"), change)
 
 
 def put_back_step(book: LabBook, *, study_id: int, arm_id: int, name: str) -> Record | None:
@@ -147,7 +152,7 @@ def put_back_step(book: LabBook, *, study_id: int, arm_id: int, name: str) -> Re
         arm = next(item for item in study.arms if item.id == arm_id)
         _keep_arms(edit, study, _made(lambda: put_back(study, arm)))
 
-    return edit_open(book, f"put back {name}", change)
+    return edit_open(book, tr("put back {name}", name=name), change)
 
 
 def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Record | None:
@@ -179,7 +184,7 @@ def give_times(book: LabBook, *, study_id: int, slots: Mapping[int, Slot]) -> Re
             else:
                 edit.insert(SLOT, plate_id=plate, **values)
 
-    return edit_open(book, "make the timetable", change)
+    return edit_open(book, tr("make the timetable"), change)
 
 
 def insert_plan(edit: Edit, study_id: int, plan: Plan) -> None:

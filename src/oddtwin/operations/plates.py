@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final, TypedDict, Unpack
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 from oddtwin.operations.settled import edit_open
 from oddtwin.store import Edit, LabBook, Record, StoreError
@@ -32,15 +33,18 @@ def edit_plate(book: LabBook, *, run_id: int, code: str, **values: Unpack[PlateF
     temperature, humidity = values.get("temperature_c"), values.get("humidity_pct")
     if temperature is not None and not COLDEST_C <= temperature <= HOTTEST_C:
         raise StoreError(
-            f"A room has between {format_reading(COLDEST_C)} and {format_reading(HOTTEST_C)} °C; "
-            "check the unit."
+            tr(
+                "A room has between {COLDEST_C} and {HOTTEST_C} °C; check the unit.",
+                COLDEST_C=format_reading(COLDEST_C),
+                HOTTEST_C=format_reading(HOTTEST_C),
+            )
         )
     if humidity is not None and not 0 <= humidity <= 100:
-        raise StoreError("Relative humidity lies between 0 and 100 %.")
+        raise StoreError(tr("Relative humidity lies between 0 and 100 %."))
 
     def change(edit: Edit) -> None:
         edit.update(PLATE, edit.get(RUN, run_id)["plate_id"], **values)
 
     named = {"temperature_c": "temperature", "humidity_pct": "humidity", "bed_cleaned": "bed"}
-    what = " and ".join(named[name] for name in values)
-    return edit_open(book, f"note the {what} of run {code}", change)
+    what = tr(" and ").join(named[name] for name in values)
+    return edit_open(book, tr("note the {what} of run {code}", what=what, code=code), change)

@@ -7,6 +7,7 @@ from typing import Any, Final
 
 from sqlalchemy import Table
 
+from oddtwin.core.language import tr
 from oddtwin.operations.checking import free_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record
@@ -83,7 +84,7 @@ def _rename(
             if changed:
                 edit.update(STUDY, study["id"], **changed)
 
-    return book.edit(f"rename the {noun} to {after}", change)
+    return book.edit(tr("rename the {noun} to {after}", noun=noun, after=after), change)
 
 
 def _remembered(study: Row, noun: str, before: str, after: str) -> dict[str, Any]:

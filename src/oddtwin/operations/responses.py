@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, Final, TypedDict, Unpack
 
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.readings import Combine, ResponseKind
 from oddtwin.core.study import LookAt, Role
 from oddtwin.operations.checking import needs, next_position, own_name
@@ -20,10 +21,16 @@ LARGEST_FIGURE: Final = 1e12
 
 
 STANDING: Final[tuple[dict[str, Any], ...]] = (
-    {"name": "Print time", "unit": "min", "role": Role.TIME.value, "better": "lower", "subject": "plate"},
-    {"name": "Part mass", "unit": "g", "role": Role.PART.value, "better": ""},
     {
-        "name": "Waste",
+        "name": mark("Print time"),
+        "unit": "min",
+        "role": Role.TIME.value,
+        "better": "lower",
+        "subject": "plate",
+    },
+    {"name": mark("Part mass"), "unit": "g", "role": Role.PART.value, "better": ""},
+    {
+        "name": mark("Waste"),
         "unit": "g",
         "role": Role.WASTE.value,
         "better": "lower",
@@ -33,30 +40,30 @@ STANDING: Final[tuple[dict[str, Any], ...]] = (
 )
 """Every new study asks for these: time, plastic in the part, plastic wasted."""
 
-STANDING_NAMES: Final = tuple(str(one["name"]) for one in STANDING)
+STANDING_NAMES: Final[dict[str, str]] = {one["role"]: one["name"] for one in STANDING}
 
 FIGURES: Final = (
     ("margin", "margin"),
-    ("resolution", "instrument’s step"),
-    ("noise_sd", "standard deviation"),
-    ("noise_df", "number of degrees of freedom"),
+    ("resolution", mark("instrument’s step")),
+    ("noise_sd", mark("standard deviation")),
+    ("noise_df", mark("number of degrees of freedom")),
 )
 """Figures of a response that are above zero, and what a person calls them."""
 
 SAID: Final = {
-    "noise_sd": "noise floor",
-    "noise_df": "noise floor",
+    "noise_sd": mark("noise floor"),
+    "noise_df": mark("noise floor"),
     "resolution": "step",
     "rename": "name",
-    "primary": "what decides to",
-    "subject": "what is read",
+    "primary": mark("what decides to"),
+    "subject": mark("what is read"),
     "piece_ids": "pieces",
-    "combine": "value of a print",
-    "onset": "grade of the onset",
+    "combine": mark("value of a print"),
+    "onset": mark("grade of the onset"),
     "accept": "limit",
-    "guard": "what is asked",
-    "percent": "unit of the margin",
-    "covariate": "what it is for",
+    "guard": mark("what is asked"),
+    "percent": mark("unit of the margin"),
+    "covariate": mark("what it is for"),
 }
 """What a person calls a field that is edited."""
 
@@ -96,12 +103,12 @@ def add_response(
     StoreError
         The name is missing or taken, or a word has fewer than two words to choose from.
     """
-    needs(name, "a name")
+    needs(name, tr("a name"))
     listed = [word.strip() for word in words if word.strip()]
     few = len({word.casefold() for word in listed}) < 2
     if kind is ResponseKind.WORD and few:
         raise StoreError(
-            "Please type the words to choose from, apart by commas, such as matt, satin, glossy."
+            tr("Please type the words to choose from, apart by commas, such as matt, satin, glossy.")
         )
 
     def change(edit: Edit) -> None:
@@ -119,7 +126,7 @@ def add_response(
             values["margin"] = margin
         edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
 
-    return edit_open(book, f"add response {name.strip()}", change)
+    return edit_open(book, tr("add response {name}", name=name.strip()), change)
 
 
 def add_standing_response(book: LabBook, *, study_id: int, name: str) -> Record | None:
@@ -139,15 +146,15 @@ def add_standing_response(book: LabBook, *, study_id: int, name: str) -> Record 
     StoreError
         No study begins with it, or the study has one of that name.
     """
-    values = next((one for one in STANDING if one["name"] == name), None)
+    values = next((one for one in STANDING if name in (one["name"], shown(one["name"]))), None)
     if values is None:
-        raise StoreError(f"No study begins with “{name}”.")
+        raise StoreError(tr("No study begins with “{name}”.", name=name))
 
     def change(edit: Edit) -> None:
         _response_name(edit, study_id, name)
         edit.insert(RESPONSE, **response_row(study_id, next_position(edit, RESPONSE, study_id), values))
 
-    return edit_open(book, f"add response {name}", change)
+    return edit_open(book, tr("add response {name}", name=name), change)
 
 
 def _usual(kind: ResponseKind) -> Combine:
@@ -218,7 +225,9 @@ def edit_response(
         if seen and "margin" in changed and changed["margin"] != row["margin"]:
             changed["margin_moved"] = True
         if changed.get("primary") and row["role"] == Role.COVARIATE:
-            raise StoreError(f"{name} only goes along and is not judged; let it be judged first.")
+            raise StoreError(
+                tr("{name} only goes along and is not judged; let it be judged first.", name=name)
+            )
         if changed.get("primary"):
             for other in edit.ids(RESPONSE, "study_id", row["study_id"]):
                 edit.update(RESPONSE, other, primary=False)
@@ -228,18 +237,20 @@ def edit_response(
             _choose_pieces(edit, response_id, changed.pop("piece_ids"))
         edit.update(RESPONSE, response_id, **changed)
 
-    shown = ", ".join(SAID.get(field, field) for field in values)
-    return edit_open(book, f"edit {shown} of {name}", change)
+    told = ", ".join(shown(SAID.get(field, field)) for field in values)
+    return edit_open(book, tr("edit {shown} of {name}", shown=told, name=name), change)
 
 
 def _covariate(row: Row, name: str, covariate: bool) -> str:
     """Return the role of what is, or is no longer, a covariate."""
     if covariate and row["primary"]:
-        raise StoreError(f"{name} decides, so it is judged; mark another response first.")
+        raise StoreError(tr("{name} decides, so it is judged; mark another response first.", name=name))
     if covariate and row["role"] not in ("", Role.COVARIATE):
-        raise StoreError(f"{name} is what a print takes, and is judged.")
+        raise StoreError(tr("{name} is what a print takes, and is judged.", name=name))
     if covariate and not ResponseKind(row["kind"]).measured:
-        raise StoreError(f"{name} is no measured figure; only a figure can be taken out of others.")
+        raise StoreError(
+            tr("{name} is no measured figure; only a figure can be taken out of others.", name=name)
+        )
     return Role.COVARIATE.value if covariate else ""
 
 
@@ -249,9 +260,15 @@ def _check_figures(name: str, values: Mapping[str, Any]) -> None:
         if figure is None:
             continue
         if not figure >= SMALLEST_FIGURE:
-            raise StoreError(f"The {word} of {name} must be above zero; leave it empty to have none.")
+            raise StoreError(
+                tr(
+                    "The {word} of {name} must be above zero; leave it empty to have none.",
+                    word=word,
+                    name=name,
+                )
+            )
         if figure > LARGEST_FIGURE:
-            raise StoreError(f"The {word} of {name} is too large; check the unit.")
+            raise StoreError(tr("The {word} of {name} is too large; check the unit.", word=word, name=name))
 
 
 def _keep_what_was_read(edit: Edit, row: Row, name: str, changed: Mapping[str, Any]) -> None:
@@ -259,9 +276,17 @@ def _keep_what_was_read(edit: Edit, row: Row, name: str, changed: Mapping[str, A
     if not edit.ids(READING, "response_id", row["id"]):
         return
     if changed.get("unit", row["unit"]) != row["unit"]:
-        raise StoreError(f"{name} has readings in {row['unit']} already, so its unit stays.")
+        raise StoreError(
+            tr("{name} has readings in {row} already, so its unit stays.", name=name, row=row["unit"])
+        )
     if changed.get("subject", row["subject"]) != row["subject"]:
-        raise StoreError(f"{name} has readings of the {row['subject']} already, so what is read stays.")
+        raise StoreError(
+            tr(
+                "{name} has readings of the {row} already, so what is read stays.",
+                name=name,
+                row=row["subject"],
+            )
+        )
 
 
 def _choose_pieces(edit: Edit, response_id: int, piece_ids: Sequence[int]) -> None:
@@ -272,20 +297,30 @@ def _choose_pieces(edit: Edit, response_id: int, piece_ids: Sequence[int]) -> No
 
 def _response_name(edit: Edit, study_id: int, wanted: str, own: int | None = None) -> str:
     """Return a name, typed, that no other response of the study has."""
-    needs(wanted, "a name")
+    needs(wanted, tr("a name"))
     own_name(
-        edit, RESPONSE, "study_id", study_id, "name", wanted, "There is a response called “{}” already", own
+        edit,
+        RESPONSE,
+        "study_id",
+        study_id,
+        "name",
+        wanted,
+        tr("There is a response called “{}” already"),
+        own,
     )
     return wanted.strip()
 
 
 def remove_response(book: LabBook, *, response_id: int, name: str) -> Record | None:
     """Stop measuring something; its readings go too, and undo brings them back."""
-    return edit_open(book, f"remove response {name}", lambda edit: edit.delete(RESPONSE, response_id))
+    return edit_open(
+        book, tr("remove response {name}", name=name), lambda edit: edit.delete(RESPONSE, response_id)
+    )
 
 
 def response_row(study_id: int, position: int, values: dict[str, Any]) -> dict[str, Any]:
     """Return the columns of a new response."""
     kind = ResponseKind(values.get("kind", ResponseKind.QUANTITY))
     standard = {"kind": kind.value, "combine": _usual(kind).value, "primary": False}
-    return {"study_id": study_id, "position": position, **standard, **values}
+    named = {"name": shown(values["name"])}
+    return {"study_id": study_id, "position": position, **standard, **values, **named}

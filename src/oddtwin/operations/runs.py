@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any, Final, NamedTuple, TypedDict, Unpack
 
 from oddtwin.core.design import SeededOrder
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, read_moment, seconds_of, write_moment
 from oddtwin.core.readings import Source, Spot, Subject, Typed
 from oddtwin.core.study import ArmRole, RunReading
@@ -57,7 +58,7 @@ def start_run(
         run = edit.get(RUN, run_id)
         plates = {row["id"]: row for row in edit.rows(PLATE, "study_id", run["study_id"])}
         if plates[run["plate_id"]]["started"] or run["set_aside"]:
-            raise StoreError(f"Run {code} was started or set aside already.")
+            raise StoreError(tr("Run {code} was started or set aside already.", code=code))
         runs = edit.rows(RUN, "study_id", run["study_id"])
         others = [row for row in runs if plates[row["plate_id"]]["started"]]
         last = max(
@@ -72,7 +73,7 @@ def start_run(
                 taken_over = {name: row[name] or last[name] for name in ("spool", "operator")}
                 edit.update(RUN, row["id"], **taken_over)
 
-    return edit_open(book, f"start run {code}", change)
+    return edit_open(book, tr("start run {code}", code=code), change)
 
 
 def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = None) -> Record | None:
@@ -87,11 +88,11 @@ def finish_run(book: LabBook, *, run_id: int, code: str, at: datetime | None = N
     def change(edit: Edit) -> None:
         plate = edit.get(PLATE, edit.get(RUN, run_id)["plate_id"])
         if not plate["started"] or plate["finished"]:
-            raise StoreError(f"Run {code} is not printing.")
+            raise StoreError(tr("Run {code} is not printing.", code=code))
         # A clock that was set back is told as a threat; the stamp is kept all the same.
         edit.update(PLATE, plate["id"], finished=_stamp(at))
 
-    return edit_open(book, f"finish run {code}", change)
+    return edit_open(book, tr("finish run {code}", code=code), change)
 
 
 def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
@@ -106,7 +107,7 @@ def clear_stamps(book: LabBook, *, run_id: int, code: str) -> Record | None:
     def change(edit: Edit) -> None:
         edit.update(PLATE, edit.get(RUN, run_id)["plate_id"], **_NOT_STARTED)
 
-    return edit_open(book, f"clear the stamps of run {code}", change)
+    return edit_open(book, tr("clear the stamps of run {code}", code=code), change)
 
 
 def enter_readings(
@@ -151,7 +152,9 @@ def enter_readings(
     def change(edit: Edit) -> None:
         put_readings(edit, run_id, response_id, spot, typed, source=source, by=by)
 
-    return edit_open(book, f"enter {title}" if typed else f"clear {title}", change)
+    return edit_open(
+        book, tr("enter {title}", title=title) if typed else tr("clear {title}", title=title), change
+    )
 
 
 class Measured(NamedTuple):
@@ -232,7 +235,7 @@ def edit_run(book: LabBook, *, run_id: int, code: str, **values: Unpack[RunWords
     """Change what is written to a run."""
     return edit_open(
         book,
-        f"edit the {' and '.join(values)} of run {code}",
+        tr("edit the {values} of run {code}", values=tr(" and ").join(values), code=code),
         lambda edit: edit.update(RUN, run_id, **values),
     )
 
@@ -246,9 +249,11 @@ def set_aside(book: LabBook, *, run_id: int, code: str, reason: str) -> Record |
         The reason is missing.
     """
     if not reason.strip():
-        raise StoreError(f"Please say why run {code} is set aside.")
+        raise StoreError(tr("Please say why run {code} is set aside.", code=code))
     return edit_open(
-        book, f"set aside run {code}", lambda edit: edit.update(RUN, run_id, set_aside=reason.strip())
+        book,
+        tr("set aside run {code}", code=code),
+        lambda edit: edit.update(RUN, run_id, set_aside=reason.strip()),
     )
 
 
@@ -257,13 +262,19 @@ def note_failure(book: LabBook, *, run_id: int, code: str, how: str) -> Record |
 
     It still counts: its minutes and grams stay, and how often each arm failed is compared.
     """
-    title = f"note that run {code} failed" if how.strip() else f"take back that run {code} failed"
+    title = (
+        tr("note that run {code} failed", code=code)
+        if how.strip()
+        else tr("take back that run {code} failed", code=code)
+    )
     return edit_open(book, title, lambda edit: edit.update(RUN, run_id, failed=how.strip()))
 
 
 def count_again(book: LabBook, *, run_id: int, code: str) -> Record | None:
     """Let a run that was set aside count again."""
-    return edit_open(book, f"count run {code} again", lambda edit: edit.update(RUN, run_id, set_aside=""))
+    return edit_open(
+        book, tr("count run {code} again", code=code), lambda edit: edit.update(RUN, run_id, set_aside="")
+    )
 
 
 def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
@@ -279,9 +290,9 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
         run = edit.get(RUN, run_id)
         runs = edit.rows(RUN, "study_id", run["study_id"])
         if not run["set_aside"]:
-            raise StoreError(f"Run {code} counts; set it aside before printing it again.")
+            raise StoreError(tr("Run {code} counts; set it aside before printing it again.", code=code))
         if any(row["reprint_of"] == run_id for row in runs):
-            raise StoreError(f"Run {code} has a reprint already.")
+            raise StoreError(tr("Run {code} has a reprint already.", code=code))
         new_code = SeededOrder(run_id).code({row["code"] for row in runs})
         edit.insert(
             RUN,
@@ -297,7 +308,7 @@ def reprint(book: LabBook, *, run_id: int, code: str) -> Record | None:
             turn_deg=run["turn_deg"],
         )
 
-    return edit_open(book, f"reprint run {code}", change)
+    return edit_open(book, tr("reprint run {code}", code=code), change)
 
 
 def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record | None:
@@ -309,18 +320,20 @@ def add_deviation(book: LabBook, *, run_id: int, code: str, text: str) -> Record
         The text is missing.
     """
     if not text.strip():
-        raise StoreError("Please say what was not the same.")
+        raise StoreError(tr("Please say what was not the same."))
 
     def change(edit: Edit) -> None:
         edit.insert(DEVIATION, run_id=run_id, text=text.strip())
 
-    return edit_open(book, f"note a departure in run {code}", change)
+    return edit_open(book, tr("note a departure in run {code}", code=code), change)
 
 
 def remove_deviation(book: LabBook, *, deviation_id: int, code: str) -> Record | None:
     """Take back a departure that was noted by mistake."""
     return edit_open(
-        book, f"take back a departure in run {code}", lambda edit: edit.delete(DEVIATION, deviation_id)
+        book,
+        tr("take back a departure in run {code}", code=code),
+        lambda edit: edit.delete(DEVIATION, deviation_id),
     )
 
 
@@ -333,12 +346,23 @@ def answer_recheck(book: LabBook, *, run_id: int, code: str, text: str, waived: 
                 edit.delete(RECHECK, row["id"])
         edit.insert(RECHECK, run_id=run_id, text=text, at=_stamp(None), waived=waived.strip())
 
-    return edit_open(book, f"{'waive' if waived.strip() else 'check'} {text} for run {code}", change)
+    return edit_open(
+        book,
+        tr(
+            "{part} {text} for run {code}",
+            part=tr("waive") if waived.strip() else tr("check"),
+            text=text,
+            code=code,
+        ),
+        change,
+    )
 
 
 def open_recheck(book: LabBook, *, recheck_id: int, code: str) -> Record | None:
     """Take back the answer to a recalibration check."""
-    return edit_open(book, f"open a check of run {code} again", lambda edit: edit.delete(RECHECK, recheck_id))
+    return edit_open(
+        book, tr("open a check of run {code} again", code=code), lambda edit: edit.delete(RECHECK, recheck_id)
+    )
 
 
 def _file_of(edit: Edit, run: Row) -> str:

@@ -11,6 +11,7 @@ from oddtwin.core.judge import (
     read_answer,
     session_votes,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import Source, Spot, Typed
 from oddtwin.core.study import BlindSession, KeyLetter, LookAt, Study, advised_look, sealed_key
@@ -35,9 +36,9 @@ def answer_trial(book: LabBook, *, session_id: int, judge: str, number: int, tex
     def change(edit: Edit) -> None:
         study, session = session_of(edit, session_id)
         if session.closed is not None:
-            raise StoreError("Judging is closed; an answer now would not be blind, and is not kept.")
+            raise StoreError(tr("Judging is closed; an answer now would not be blind, and is not kept."))
         if not judge or not any((one.judge, one.number) == (judge, number) for one in session.trials):
-            raise StoreError(f"{judge} has no trial {number} in this session.")
+            raise StoreError(tr("{judge} has no trial {number} in this session.", judge=judge, number=number))
         # Ranks go up to the number of prints that this judge was shown.
         prints = len(session.trials) // max(1, len(session.judges))
         try:
@@ -56,7 +57,7 @@ def answer_trial(book: LabBook, *, session_id: int, judge: str, number: int, tex
         else:
             edit.insert(ANSWER, session_id=session_id, judge=judge, number=number, **values)
 
-    return edit_open(book, f"answer trial {number} of {judge}", change)
+    return edit_open(book, tr("answer trial {number} of {judge}", number=number, judge=judge), change)
 
 
 def close_session(book: LabBook, *, session_id: int) -> Record | None:
@@ -71,12 +72,12 @@ def close_session(book: LabBook, *, session_id: int) -> Record | None:
     def change(edit: Edit) -> None:
         session = session_of(edit, session_id)[1]
         if session.closed is not None:
-            raise StoreError("Judging is closed already.")
+            raise StoreError(tr("Judging is closed already."))
         if not edit.ids(ANSWER, "session_id", session_id):
-            raise StoreError("Nothing was answered yet, so there is nothing to close.")
+            raise StoreError(tr("Nothing was answered yet, so there is nothing to close."))
         edit.update(SESSION, session_id, closed=write_moment(now()))
 
-    return edit_open(book, "close a blind session", change)
+    return edit_open(book, tr("close a blind session"), change)
 
 
 def open_key(book: LabBook, *, session_id: int, who: str = "", passphrase: str = "") -> Record | None:
@@ -93,9 +94,9 @@ def open_key(book: LabBook, *, session_id: int, who: str = "", passphrase: str =
     def change(edit: Edit) -> None:
         study, session = session_of(edit, session_id)
         if session.closed is None:
-            raise StoreError("Close judging first: an answer after the key is open would not be blind.")
+            raise StoreError(tr("Close judging first: an answer after the key is open would not be blind."))
         if session.opened is not None:
-            raise StoreError("The key is open already.")
+            raise StoreError(tr("The key is open already."))
         opened = _unlocked(session, passphrase) if session.locked else session
         at, by = write_moment(now()), who.strip() or login()
         values = row_of(replace(opened, opened_by=by))
@@ -111,7 +112,7 @@ def open_key(book: LabBook, *, session_id: int, who: str = "", passphrase: str =
             advised=advised_look(study),
         )
 
-    return book.edit("open the key of a blind session", change, Kind.MARK)
+    return book.edit(tr("open the key of a blind session"), change, Kind.MARK)
 
 
 def _unlocked(session: BlindSession, passphrase: str) -> BlindSession:
@@ -153,9 +154,11 @@ def enter_grades(book: LabBook, *, session_id: int) -> Record | None:
     def change(edit: Edit) -> None:
         study, session = session_of(edit, session_id)
         if session.opened is None:
-            raise StoreError("Open the key first: until then nobody knows which print was graded.")
+            raise StoreError(tr("Open the key first: until then nobody knows which print was graded."))
         if session.design is not SessionDesign.GRADE or session.response_id is None:
-            raise StoreError("Only grades of single prints are readings; this session asked something else.")
+            raise StoreError(
+                tr("Only grades of single prints are readings; this session asked something else.")
+            )
         answers = [item for item in study.answers if item.session_id == session_id]
         asked = [TrialAnswer(item.judge, item.number, item.answer) for item in answers]
         # Votes know letters; which run that is only the opened key tells.
@@ -174,7 +177,7 @@ def enter_grades(book: LabBook, *, session_id: int) -> Record | None:
                 by=[judge for judge, _ in some],
             )
 
-    return edit_open(book, "enter the grades of a blind session", change)
+    return edit_open(book, tr("enter the grades of a blind session"), change)
 
 
 def remove_session(book: LabBook, *, session_id: int) -> Record | None:
@@ -188,10 +191,12 @@ def remove_session(book: LabBook, *, session_id: int) -> Record | None:
 
     def change(edit: Edit) -> None:
         if session_of(edit, session_id)[1].opened is not None:
-            raise StoreError("Its key was opened, so the session stays: leaving it out would be a choice.")
+            raise StoreError(
+                tr("Its key was opened, so the session stays: leaving it out would be a choice.")
+            )
         edit.delete(SESSION, session_id)
 
-    return edit_open(book, "remove a blind session", change)
+    return edit_open(book, tr("remove a blind session"), change)
 
 
 def session_of(edit: Edit, session_id: int) -> tuple[Study, BlindSession]:

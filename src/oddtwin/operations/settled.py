@@ -7,6 +7,7 @@ from typing import Final
 
 from sqlalchemy import Table, select
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import DecisionKind
 from oddtwin.store import Edit, LabBook, Record, StoreError
 from oddtwin.store.record import Row
@@ -30,7 +31,9 @@ def edit_open(book: LabBook, title: str, change: Callable[[Edit], None]) -> Reco
         for study_id in set(_studies(edit)):
             row = edit.connection.execute(select(STUDY.c.decision).where(STUDY.c.id == study_id)).first()
             if row is not None and row.decision in SETTLED:
-                raise StoreError("The study is settled, so it stays as it is; reopen it under Settle first.")
+                raise StoreError(
+                    tr("The study is settled, so it stays as it is; reopen it under Settle first.")
+                )
 
     return book.edit(title, checked)
 

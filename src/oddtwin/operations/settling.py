@@ -9,6 +9,7 @@ from typing import Final
 
 from oddtwin.core.judgement import Analysis, analyse
 from oddtwin.core.known import effect_values, effects_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.study import DecisionKind, RunState
 from oddtwin.core.tradeoff import prices_of, prices_values
@@ -80,11 +81,11 @@ def settle(
         The reason is missing, or nothing that could be adopted was printed.
     """
     if not reason.strip():
-        raise StoreError("Please write down the reason; in a year nobody will remember it.")
+        raise StoreError(tr("Please write down the reason; in a year nobody will remember it."))
     if not 0 <= verify_weeks <= MOST_WEEKS:
-        raise StoreError(f"Verify it within 0 to {MOST_WEEKS} weeks.")
+        raise StoreError(tr("Verify it within 0 to {MOST_WEEKS} weeks.", MOST_WEEKS=MOST_WEEKS))
     if not 0 <= verify_hours <= MOST_HOURS:
-        raise StoreError(f"Verify it within 0 to {MOST_HOURS} hours of printing.")
+        raise StoreError(tr("Verify it within 0 to {MOST_HOURS} hours of printing.", MOST_HOURS=MOST_HOURS))
     holds, decided = condition.strip(), at or now()
 
     def change(edit: Edit) -> None:
@@ -110,7 +111,7 @@ def settle(
             verify_hours=float(verify_hours) if kind.settles else 0.0,
         )
 
-    return book.edit(f"settle: {kind.value}", change)
+    return book.edit(tr("settle: {kind}", kind=kind), change)
 
 
 def reopen(book: LabBook, *, study_id: int) -> Record | None:
@@ -121,7 +122,7 @@ def reopen(book: LabBook, *, study_id: int) -> Record | None:
             edit.delete(MACHINE_CHANGE, row)
         edit.update(STUDY, study_id, **_OPEN)
 
-    return book.edit("reopen the study", change)
+    return book.edit(tr("reopen the study"), change)
 
 
 def _log_adoption(
@@ -135,7 +136,7 @@ def _log_adoption(
 ) -> None:
     study = load_study(edit.connection, study_id)
     if not any(run.state is RunState.PRINTED for run in study.runs):
-        raise StoreError("No print of this study counts yet, so there is nothing to adopt.")
+        raise StoreError(tr("No print of this study counts yet, so there is nothing to adopt."))
     arm = next((item for item in study.arms if item.id == arm_id), study.change)
     before = {factor.id: level for factor, level in study.levels_of(study.baseline)}
     after = study.levels_of(arm) if arm.level_ids else [(f, f.levels[-1]) for f in study.factors]
@@ -150,7 +151,7 @@ def _log_adoption(
                     what=factor.name,
                     before=before[factor.id].value,
                     after=f"{level.value}, {condition}" if condition else level.value,
-                    note=f"Study “{study.name}”: {reason}",
+                    note=tr("Study “{study}”: {reason}", study=study.name, reason=reason),
                     study_id=study_id,
                     minutes=level.minutes,
                     cost=level.cost,

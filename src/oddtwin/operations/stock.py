@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, TypedDict, Unpack
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.operations.checking import free_name
 from oddtwin.operations.workshop import check_figures, named
@@ -38,7 +39,7 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
         free_name(edit, SPOOL, "spool", cleaned)
         edit.insert(SPOOL, name=cleaned)
 
-    return book.edit(f"add spool {cleaned}", change)
+    return book.edit(tr("add spool {cleaned}", cleaned=cleaned), change)
 
 
 def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Unpack[SpoolDetails]) -> Record | None:
@@ -54,19 +55,19 @@ def edit_spool(book: LabBook, *, spool_id: int, name: str, **values: Unpack[Spoo
     check_figures(name, values)
     for figure in (values.get("diameter_mm"), values.get("density_g_cm3")):
         if figure is not None and not 0 < figure < 100:
-            raise StoreError(f"{name}: give diameter and density above zero and below 100.")
+            raise StoreError(tr("{name}: give diameter and density above zero and below 100.", name=name))
     row: dict[str, Any] = dict(values)
     if "left_g" in values:
         # What prints take from it is counted from here on.
         row["weighed"] = "" if values["left_g"] is None else write_moment(now())
     if "dried" in values:
         row["dried"] = "" if values["dried"] is None else write_moment(values["dried"])
-    return book.edit(f"edit spool {name}", lambda edit: edit.update(SPOOL, spool_id, **row))
+    return book.edit(tr("edit spool {name}", name=name), lambda edit: edit.update(SPOOL, spool_id, **row))
 
 
 def remove_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
     """Take a spool out of the workshop; runs keep its name."""
-    return book.edit(f"remove spool {name}", lambda edit: edit.delete(SPOOL, spool_id))
+    return book.edit(tr("remove spool {name}", name=name), lambda edit: edit.delete(SPOOL, spool_id))
 
 
 def put_container(book: LabBook, *, name: str, tare_g: float) -> Record | None:
@@ -88,9 +89,11 @@ def put_container(book: LabBook, *, name: str, tare_g: float) -> Record | None:
         else:
             edit.insert(CONTAINER, name=cleaned, tare_g=tare_g)
 
-    return book.edit(f"weigh the container {cleaned}", change)
+    return book.edit(tr("weigh the container {cleaned}", cleaned=cleaned), change)
 
 
 def remove_container(book: LabBook, *, container_id: int, name: str) -> Record | None:
     """Forget a container; what was weighed in it stays."""
-    return book.edit(f"remove container {name}", lambda edit: edit.delete(CONTAINER, container_id))
+    return book.edit(
+        tr("remove container {name}", name=name), lambda edit: edit.delete(CONTAINER, container_id)
+    )

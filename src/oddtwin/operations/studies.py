@@ -7,6 +7,7 @@ from typing import TypedDict, Unpack
 from oddtwin.core import customs
 from oddtwin.core.customs import QuestionCard
 from oddtwin.core.design import ORDER_VERSION, SeededOrder
+from oddtwin.core.language import shown, tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import ArmRole, Plan, tidy_tags
@@ -37,33 +38,35 @@ def add_study(book: LabBook, *, name: str, card: QuestionCard | None = None) -> 
     StoreError
         The name is missing.
     """
-    needs(name, "a name")
+    needs(name, tr("a name"))
 
     def change(edit: Edit) -> None:
         created = write_moment(now())
         study = edit.insert(STUDY, name=name.strip(), created=created)
-        edit.insert(ARM, study_id=study, name="Baseline", is_baseline=True)
-        edit.insert(ARM, study_id=study, name="Change", is_baseline=False)
+        edit.insert(ARM, study_id=study, name=tr("Baseline"), is_baseline=True)
+        edit.insert(ARM, study_id=study, name=tr("Change"), is_baseline=False)
         if card is not None:
             _fill_from_card(edit, study, card)
             return
         for position, values in enumerate(STANDING):
             edit.insert(RESPONSE, **response_row(study, position, values))
         for position, text in enumerate(customs.HELD_CONSTANT):
-            edit.insert(HELD, study_id=study, position=position, text=text)
+            edit.insert(HELD, study_id=study, position=position, text=shown(text))
 
-    return book.edit(f"new study {name.strip()}", change)
+    return book.edit(tr("new study {name}", name=name.strip()), change)
 
 
 def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
-    edit.update(STUDY, study, question=card.question)
+    edit.update(STUDY, study, question=shown(card.question))
     for factor in card.factors:
-        insert_factor(edit, study, factor.kind, factor.name, factor.levels)
+        insert_factor(edit, study, factor.kind, shown(factor.name), tuple(map(shown, factor.levels)))
     if card.control:
-        edit.insert(ARM, study_id=study, name=card.control, is_baseline=False, role=ArmRole.CONTROL.value)
+        edit.insert(
+            ARM, study_id=study, name=shown(card.control), is_baseline=False, role=ArmRole.CONTROL.value
+        )
     asked = [
         {
-            "name": item.name,
+            "name": shown(item.name),
             "unit": item.unit,
             "better": item.better,
             "target": 0.0 if item.better == "target" else None,
@@ -73,10 +76,10 @@ def _fill_from_card(edit: Edit, study: int, card: QuestionCard) -> None:
     ]
     rows = [*STANDING, *asked]
     for position, values in enumerate(rows):
-        primary = values["name"] == card.responses[0].name if card.responses else position == 0
+        primary = values["name"] == shown(card.responses[0].name) if card.responses else position == 0
         edit.insert(RESPONSE, **response_row(study, position, {**values, "primary": primary}))
     for position, text in enumerate((*customs.HELD_CONSTANT, *card.held)):
-        edit.insert(HELD, study_id=study, position=position, text=text)
+        edit.insert(HELD, study_id=study, position=position, text=shown(text))
     seed = SeededOrder(study).below(1_000_000)
     insert_plan(edit, study, Plan(card.repeats, card.twins, seed, ORDER_VERSION, (), (), card.design))
 
@@ -97,9 +100,11 @@ def edit_study(book: LabBook, *, study_id: int, **values: Unpack[StudyWords]) ->
         The name is missing.
     """
     if "name" in values:
-        needs(values["name"], "a name")
+        needs(values["name"], tr("a name"))
     return edit_open(
-        book, f"edit the {' and '.join(values)}", lambda edit: edit.update(STUDY, study_id, **values)
+        book,
+        tr("edit the {values}", values=tr(" and ").join(values)),
+        lambda edit: edit.update(STUDY, study_id, **values),
     )
 
 
@@ -116,12 +121,12 @@ def tag_study(book: LabBook, *, study_id: int, text: str) -> Record | None:
         Apart by commas; empty for none.
     """
     tags = ", ".join(tidy_tags(text))
-    return book.edit("file a study under tags", lambda edit: edit.update(STUDY, study_id, tags=tags))
+    return book.edit(tr("file a study under tags"), lambda edit: edit.update(STUDY, study_id, tags=tags))
 
 
 def remove_study(book: LabBook, *, study_id: int, name: str) -> Record | None:
     """Take a whole study out of the lab book; undo brings it back."""
-    return book.edit(f"remove study {name}", lambda edit: edit.delete(STUDY, study_id))
+    return book.edit(tr("remove study {name}", name=name), lambda edit: edit.delete(STUDY, study_id))
 
 
 def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
@@ -132,13 +137,13 @@ def add_held(book: LabBook, *, study_id: int, text: str) -> Record | None:
     StoreError
         The text is missing.
     """
-    needs(text, "what must stay the same")
+    needs(text, tr("what must stay the same"))
 
     def change(edit: Edit) -> None:
         position = next_position(edit, HELD, study_id)
         edit.insert(HELD, study_id=study_id, position=position, text=text.strip())
 
-    return edit_open(book, "add to what must stay the same", change)
+    return edit_open(book, tr("add to what must stay the same"), change)
 
 
 def edit_held(book: LabBook, *, held_id: int, text: str) -> Record | None:
@@ -149,12 +154,12 @@ def edit_held(book: LabBook, *, held_id: int, text: str) -> Record | None:
     StoreError
         The text is missing.
     """
-    needs(text, "what must stay the same")
+    needs(text, tr("what must stay the same"))
     return edit_open(
-        book, "reword what must stay the same", lambda edit: edit.update(HELD, held_id, text=text)
+        book, tr("reword what must stay the same"), lambda edit: edit.update(HELD, held_id, text=text)
     )
 
 
 def remove_held(book: LabBook, *, held_id: int) -> Record | None:
     """Take a line out of what must stay the same."""
-    return edit_open(book, "remove from what must stay the same", lambda edit: edit.delete(HELD, held_id))
+    return edit_open(book, tr("remove from what must stay the same"), lambda edit: edit.delete(HELD, held_id))

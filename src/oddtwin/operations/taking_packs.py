@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import write_moment
 from oddtwin.operations.whole_study import add_whole_study
 from oddtwin.store import LabBook, Record, StoreError
@@ -34,8 +35,19 @@ def take_pack(book: LabBook, *, path: Path, job: Job = UNWATCHED) -> Record | No
     """
     found = verify_pack(path, job.part(0.0, 0.5))
     if not found.holds:
-        more = f" ({len(found.different)} differences)" if len(found.different) > 1 else ""
-        raise StoreError(f"{path.name} is not as it says. {found.different[0].sentence}{more}")
+        more = (
+            tr(" ({different} differences)", different=len(found.different))
+            if len(found.different) > 1
+            else ""
+        )
+        raise StoreError(
+            tr(
+                "{path} is not as it says. {sentence}{more}",
+                path=path.name,
+                sentence=found.different[0].sentence,
+                more=more,
+            )
+        )
     study = unpack_study(path, book.keep, job.part(0.5, 0.8))
     with book.reading() as connection:
         query = STUDY.select().where(
@@ -43,5 +55,5 @@ def take_pack(book: LabBook, *, path: Path, job: Job = UNWATCHED) -> Record | No
         )
         # Begun at the same moment under the same name: it is the very same.
         if connection.execute(query).first() is not None:
-            raise StoreError(f"“{study.name}” is in the lab book already; nothing was added.")
+            raise StoreError(tr("“{study}” is in the lab book already; nothing was added.", study=study.name))
     return add_whole_study(book, study=study, job=job.part(0.8, 1.0))

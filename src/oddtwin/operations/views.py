@@ -8,6 +8,7 @@ from typing import Any, TypedDict, Unpack
 
 import numpy as np
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import What, by_points
 from oddtwin.core.quantities import format_reading, now, write_moment
 from oddtwin.core.study import MeasuredRegion, Rig, Tie, tied_places, view_name
@@ -42,11 +43,11 @@ def add_view(book: LabBook, *, piece_id: int, face: str, lamp: str = "", zone: s
         # By the whole name: a study file tells views by nothing else.
         name = view_name(cleaned, light)
         if any(view_name(row["face"], row["lamp"]) == name for row in there):
-            raise StoreError(f"There is a view “{name}” already.")
+            raise StoreError(tr("There is a view “{name}” already.", name=name))
         last = max((row["position"] for row in there), default=-1)
         edit.insert(VIEW, piece_id=piece_id, position=last + 1, face=cleaned, lamp=light, zone=zone.strip())
 
-    return book.edit(f"add view {cleaned}", change)
+    return book.edit(tr("add view {cleaned}", cleaned=cleaned), change)
 
 
 def remove_view(book: LabBook, *, view_id: int, name: str) -> Record | None:
@@ -61,11 +62,14 @@ def remove_view(book: LabBook, *, view_id: int, name: str) -> Record | None:
     def change(edit: Edit) -> None:
         if edit.ids(PHOTOGRAPH, "view_id", view_id):
             raise StoreError(
-                f"There are photographs of {name}, so the view stays; move or remove them first."
+                tr(
+                    "There are photographs of {name}, so the view stays; move or remove them first.",
+                    name=name,
+                )
             )
         edit.delete(VIEW, view_id)
 
-    return book.edit(f"remove view {name}", change)
+    return book.edit(tr("remove view {name}", name=name), change)
 
 
 def set_regions(
@@ -81,13 +85,15 @@ def set_regions(
     names = [one.name for one in regions]
     for one in names:
         if names.count(one) > 1:
-            raise StoreError(f"“{one}” is measured in this view already; give the region another name.")
+            raise StoreError(
+                tr("“{one}” is measured in this view already; give the region another name.", one=one)
+            )
     for region in regions:
         angles = {step.angle_deg for step in region.steps}
         if region.what == What.ONSET and (len(angles) < 2 or len(angles) < len(region.steps)):
-            raise StoreError("An onset needs two or more steps, each with an angle of its own.")
+            raise StoreError(tr("An onset needs two or more steps, each with an angle of its own."))
     return book.edit(
-        f"edit what is measured of {name}",
+        tr("edit what is measured of {name}", name=name),
         lambda edit: edit.update(VIEW, view_id, regions=[asdict(one) for one in regions]),
     )
 
@@ -101,7 +107,7 @@ def tie_view(book: LabBook, *, view_id: int, name: str, ties: Sequence[Tie], tie
         There are not three, or they lie on one line.
     """
     if ties and len(ties) != 3:
-        raise StoreError("Three corners tie a view to the model.")
+        raise StoreError(tr("Three corners tie a view to the model."))
     if ties:
         # Both ways: a triangle that is one on the plate may be a line in the picture.
         on_plate = tied_places(ties)
@@ -112,7 +118,7 @@ def tie_view(book: LabBook, *, view_id: int, name: str, ties: Sequence[Tie], tie
         except ValueError as error:
             raise StoreError(str(error)) from None
     return book.edit(
-        f"tie {name} to the model",
+        tr("tie {name} to the model", name=name),
         lambda edit: edit.update(VIEW, view_id, ties=[asdict(one) for one in ties], tied_on=tied_on),
     )
 
@@ -126,15 +132,23 @@ def edit_rig(book: LabBook, **values: Unpack[RigDetails]) -> Record | None:
         A length that cannot be that of a mat, a camera or an exposure.
     """
     for name, low, high, noun in (
-        ("check_x_mm", 100.0, 200.0, "the bar across"),
-        ("check_y_mm", 150.0, 250.0, "the bar along"),
-        ("camera_mm", 50.0, 5000.0, "the camera’s height"),
-        ("exposure_s", 0.0, 600.0, "the exposure"),
+        ("check_x_mm", 100.0, 200.0, tr("the bar across")),
+        ("check_y_mm", 150.0, 250.0, tr("the bar along")),
+        ("camera_mm", 50.0, 5000.0, tr("the camera’s height")),
+        ("exposure_s", 0.0, 600.0, tr("the exposure")),
     ):
         value: Any = values.get(name)
         if value is not None and not low < value < high:
             unit = "s" if name == "exposure_s" else "mm"
-            raise StoreError(f"Give {noun} between {format_reading(low)} and {format_reading(high)} {unit}.")
+            raise StoreError(
+                tr(
+                    "Give {noun} between {low} and {high} {unit}.",
+                    noun=noun,
+                    low=format_reading(low),
+                    high=format_reading(high),
+                    unit=unit,
+                )
+            )
 
     def change(edit: Edit) -> None:
         row = next(iter(edit.rows(RIG, "id", 1)), None)
@@ -143,7 +157,7 @@ def edit_rig(book: LabBook, **values: Unpack[RigDetails]) -> Record | None:
         else:
             edit.update(RIG, row["id"], **values)
 
-    return book.edit("edit how photographs are taken", change)
+    return book.edit(tr("edit how photographs are taken"), change)
 
 
 def add_fault(book: LabBook, *, name: str, code: str = "", light: str = "") -> Record | None:
@@ -159,18 +173,18 @@ def add_fault(book: LabBook, *, name: str, code: str = "", light: str = "") -> R
     def change(edit: Edit) -> None:
         rows = list(edit.connection.execute(FAULT.select()).mappings())
         if any(row["name"].casefold() == cleaned.casefold() for row in rows):
-            raise StoreError(f"There is a fault called “{cleaned}” already.")
+            raise StoreError(tr("There is a fault called “{cleaned}” already.", cleaned=cleaned))
         if code.strip() and any(row["code"].casefold() == code.strip().casefold() for row in rows):
-            raise StoreError(f"The code “{code.strip()}” is taken; give the fault another.")
+            raise StoreError(tr("The code “{code}” is taken; give the fault another.", code=code.strip()))
         last = max((row["position"] for row in rows), default=-1)
         edit.insert(FAULT, position=last + 1, name=cleaned, code=code.strip(), light=light.strip())
 
-    return book.edit(f"add fault {cleaned}", change)
+    return book.edit(tr("add fault {cleaned}", cleaned=cleaned), change)
 
 
 def remove_fault(book: LabBook, *, fault_id: int, name: str) -> Record | None:
     """Take a fault out of the workshop's list; marks keep its name."""
-    return book.edit(f"remove fault {name}", lambda edit: edit.delete(FAULT, fault_id))
+    return book.edit(tr("remove fault {name}", name=name), lambda edit: edit.delete(FAULT, fault_id))
 
 
 class Seen(TypedDict):
@@ -204,9 +218,11 @@ def keep_threshold(book: LabBook, **values: Unpack[Seen]) -> Record | None:
                 edit.delete(THRESHOLD, row["id"])
         edit.insert(THRESHOLD, **{**values, "judge": judge, "at": write_moment(now())})
 
-    return book.edit(f"keep what {judge} sees of {values['fault']}", change)
+    return book.edit(tr("keep what {judge} sees of {values}", judge=judge, values=values["fault"]), change)
 
 
 def remove_threshold(book: LabBook, *, threshold_id: int, judge: str) -> Record | None:
     """Forget what a judge sees."""
-    return book.edit(f"forget what {judge} sees", lambda edit: edit.delete(THRESHOLD, threshold_id))
+    return book.edit(
+        tr("forget what {judge} sees", judge=judge), lambda edit: edit.delete(THRESHOLD, threshold_id)
+    )

@@ -10,6 +10,7 @@ from sqlalchemy import Table
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import analyse
 from oddtwin.core.known import effect_values, effects_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import write_moment
 from oddtwin.core.study import Machine, Spool, Study
 from oddtwin.operations.matching import insert_predictions
@@ -106,7 +107,7 @@ def add_whole_study(
             edit.insert_all(table, [{**row_of(item), "run_id": runs[item.run_id]} for item in items])
         _insert_looked(edit, study, new, runs, responses, pieces)
 
-    return book.edit(f"import study {study.name}", change)
+    return book.edit(tr("import study {study}", study=study.name), change)
 
 
 def _insert_study(edit: Edit, study: Study) -> int:

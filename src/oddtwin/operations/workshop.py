@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any, Final, TypedDict, Unpack
 
+from oddtwin.core.language import tr
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.operations.checking import free_name
@@ -74,7 +75,7 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
         free_name(edit, MACHINE, "machine", cleaned)
         edit.insert(MACHINE, name=cleaned)
 
-    return book.edit(f"add machine {cleaned}", change)
+    return book.edit(tr("add machine {cleaned}", cleaned=cleaned), change)
 
 
 def edit_machine(
@@ -88,7 +89,9 @@ def edit_machine(
         A figure is below zero or too large.
     """
     check_figures(name, values)
-    return book.edit(f"edit machine {name}", lambda edit: edit.update(MACHINE, machine_id, **values))
+    return book.edit(
+        tr("edit machine {name}", name=name), lambda edit: edit.update(MACHINE, machine_id, **values)
+    )
 
 
 def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | None:
@@ -102,10 +105,10 @@ def remove_machine(book: LabBook, *, machine_id: int, name: str) -> Record | Non
 
     def change(edit: Edit) -> None:
         if edit.ids(BLOCK, "machine_id", machine_id) or edit.ids(RUN, "machine_id", machine_id):
-            raise StoreError(f"{name} has runs in a study, so it stays in the lab book.")
+            raise StoreError(tr("{name} has runs in a study, so it stays in the lab book.", name=name))
         edit.delete(MACHINE, machine_id)
 
-    return book.edit(f"remove machine {name}", change)
+    return book.edit(tr("remove machine {name}", name=name), change)
 
 
 def add_piece(
@@ -140,7 +143,7 @@ def add_piece(
             sizes=[],
         )
 
-    return book.edit(f"add piece {cleaned}", change)
+    return book.edit(tr("add piece {cleaned}", cleaned=cleaned), change)
 
 
 def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Unpack[PieceDetails]) -> Record | None:
@@ -152,7 +155,7 @@ def edit_piece(book: LabBook, *, piece_id: int, name: str, **values: Unpack[Piec
         A figure is below zero or too large.
     """
     check_figures(name, values)
-    return book.edit(f"edit piece {name}", lambda edit: edit.update(PIECE, piece_id, **values))
+    return book.edit(tr("edit piece {name}", name=name), lambda edit: edit.update(PIECE, piece_id, **values))
 
 
 def set_estimate(
@@ -171,7 +174,8 @@ def set_estimate(
     check_figures(name, values)
 
     return book.edit(
-        f"estimate {name} on a machine", lambda edit: put_estimate(edit, piece_id, machine_id, **values)
+        tr("estimate {name} on a machine", name=name),
+        lambda edit: put_estimate(edit, piece_id, machine_id, **values),
     )
 
 
@@ -197,7 +201,7 @@ def edit_rates(book: LabBook, **values: Unpack[RatesDetails]) -> Record | None:
     StoreError
         Hours that cannot be read, or a figure that is below zero or too large.
     """
-    check_figures("The workshop", values)
+    check_figures(tr("The workshop"), values)
     for hours in (values.get("weekdays"), values.get("weekend")):
         if hours is not None:
             try:
@@ -212,7 +216,7 @@ def edit_rates(book: LabBook, **values: Unpack[RatesDetails]) -> Record | None:
         else:
             edit.update(RATES, row["id"], **values)
 
-    return book.edit("edit the workshop’s figures", change)
+    return book.edit(tr("edit the workshop’s figures"), change)
 
 
 def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
@@ -226,10 +230,10 @@ def remove_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
 
     def change(edit: Edit) -> None:
         if edit.ids(BLOCK, "piece_id", piece_id):
-            raise StoreError(f"{name} has runs in a study, so it stays in the lab book.")
+            raise StoreError(tr("{name} has runs in a study, so it stays in the lab book.", name=name))
         edit.delete(PIECE, piece_id)
 
-    return book.edit(f"remove piece {name}", change)
+    return book.edit(tr("remove piece {name}", name=name), change)
 
 
 def check_figures(name: str, values: Mapping[str, Any]) -> None:
@@ -242,9 +246,9 @@ def check_figures(name: str, values: Mapping[str, Any]) -> None:
     """
     figures = [value for value in values.values() if isinstance(value, int | float)]
     if any(value < 0 for value in figures):
-        raise StoreError(f"{name}: a figure cannot be below zero.")
+        raise StoreError(tr("{name}: a figure cannot be below zero.", name=name))
     if any(not value <= MOST for value in figures):
-        raise StoreError(f"{name}: a figure is too large; check the unit.")
+        raise StoreError(tr("{name}: a figure is too large; check the unit.", name=name))
 
 
 def named(text: str, noun: str) -> str:
@@ -258,5 +262,5 @@ def named(text: str, noun: str) -> str:
     # Blanks only: a line break is refused where it is stored, and not taken for one.
     cleaned = " ".join(part for part in text.strip().split(" ") if part)
     if not cleaned:
-        raise StoreError(f"Please type a name for the {noun} first.")
+        raise StoreError(tr("Please type a name for the {noun} first.", noun=noun))
     return cleaned

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import ClassVar
 from urllib.parse import quote_from_bytes
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import now
 from oddtwin.store.errors import NotALabBookError, StoreError
 from oddtwin.store.revisions import APPLICATION_ID
@@ -25,8 +26,8 @@ from oddtwin.store.wal import (
     wal_of,
 )
 
-IN_ANOTHER_WINDOW = "this lab book is open in another window, so here it can only be read."
-NOT_WRITABLE = "this lab book lies where it cannot be written, so it can only be read."
+IN_ANOTHER_WINDOW = mark("this lab book is open in another window, so here it can only be read.")
+NOT_WRITABLE = mark("this lab book lies where it cannot be written, so it can only be read.")
 
 
 @dataclass
@@ -76,11 +77,19 @@ class Access:
             It is no lab book, or a part of it is missing; nothing was changed.
         """
         if not database.is_file():
-            raise NotALabBookError(f"{database.parent} is not a lab book: it has no {database.name}.")
+            raise NotALabBookError(
+                tr(
+                    "{parent} is not a lab book: it has no {database}.",
+                    parent=database.parent,
+                    database=database.name,
+                )
+            )
         try:
             descriptor, reason = _descriptor(database)
         except OSError as error:
-            raise NotALabBookError(f"{database} cannot be read: {error.strerror}.") from None
+            raise NotALabBookError(
+                tr("{database} cannot be read: {strerror}.", database=database, strerror=error.strerror)
+            ) from None
         access = cls(database, descriptor, reason, _own=identity(descriptor))
         cls._open.setdefault(access._own, []).append(access)
         try:
@@ -148,21 +157,30 @@ class Access:
         known = header[:16] == b"SQLite format 3\0" and int.from_bytes(header[68:72]) == APPLICATION_ID
         # A book of an older version that was killed when new has its first page in the log alone.
         if not known and not (wal is not None and 1 in wal.pages and size == 0):
-            raise NotALabBookError(f"{self.database} is not a lab book. Nothing was changed.")
+            raise NotALabBookError(
+                tr("{database} is not a lab book. Nothing was changed.", database=self.database)
+            )
         if lacks_pages(size, header, wal):
             raise NotALabBookError(
-                f"{self.database} is a damaged lab book: a part of it is missing. Nothing was changed; "
-                "go back to a copy."
+                tr(
+                    "{database} is a damaged lab book: a part of it is missing. Nothing was "
+                    "changed; go back to a copy.",
+                    database=self.database,
+                )
             )
 
     def _leave_out(self) -> None:
         """Tell of edits that were logged for another file than the one that lies there."""
-        told = f"Beside {self.database} lay edits that were made in another file than this one"
+        told = tr(
+            "Beside {database} lay edits that were made in another file than this one", database=self.database
+        )
         if self.writable:
             aside = set_aside(self.database, f"{self.database.stem}-wal-set-aside-{now():%Y%m%d-%H%M%S}")
-            self.notice = f"{told}; they were not applied, and lie in {aside.name}."
+            self.notice = tr(
+                "{told}; they were not applied, and lie in {aside}.", told=told, aside=aside.name
+            )
         else:
-            self.notice = f"{told}; they are not shown."
+            self.notice = tr("{told}; they are not shown.", told=told)
 
     def _copied(self) -> str:
         """Read a book with logged edits, where nothing can be written, from a copy of both files."""
@@ -174,7 +192,13 @@ class Access:
             shutil.copyfile(self.database, copy)
             shutil.copyfile(wal_of(self.database), wal_of(copy))
         except OSError as error:
-            raise StoreError(f"{self.database} cannot be read from here: {error.strerror}.") from None
+            raise StoreError(
+                tr(
+                    "{database} cannot be read from here: {strerror}.",
+                    database=self.database,
+                    strerror=error.strerror,
+                )
+            ) from None
         return file_uri(copy, "rw")
 
 

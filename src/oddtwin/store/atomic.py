@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Final
 
+from oddtwin.core.language import tr
 from oddtwin.store.errors import StoreError, reason_of
 
 PART: Final = ".odd-twin-"
@@ -54,7 +55,9 @@ def write_with(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
             part.replace(path)
         flush_folder(path.parent)
     except (OSError, ValueError) as error:
-        raise StoreError(f"{path} could not be written: {reason_of(error)}.") from None
+        raise StoreError(
+            tr("{path} could not be written: {reason_of}.", path=path, reason_of=reason_of(error))
+        ) from None
 
 
 @contextmanager

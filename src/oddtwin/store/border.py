@@ -12,6 +12,7 @@ from typing import Any, Final, TypeVar, get_args, get_origin, get_type_hints
 from pydantic import ValidationError
 from sqlalchemy import RowMapping, Table
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.store.codec import value_of, values_of
 from oddtwin.store.columns import first_fault
@@ -39,7 +40,9 @@ def made(table: Table, row: RowMapping, make: Callable[[RowMapping], T]) -> T:
         _check_types(value)
     except _CANNOT_BE as error:
         noun = table.name.replace("_", " ")
-        raise ValueError(f"{noun} {row['id']} cannot be read: {_reason(error)}") from None
+        raise ValueError(
+            tr("{noun} {row} cannot be read: {reason}", noun=noun, row=row["id"], reason=_reason(error))
+        ) from None
     return value
 
 
@@ -89,7 +92,7 @@ def _check_types(value: Any) -> None:
         elif not isinstance(part, kind):
             raise ValueError(f"{name} is {part!r:.40}")
         elif isinstance(part, int) and abs(part) > LARGEST_WHOLE:
-            raise ValueError(f"{name} is too large")
+            raise ValueError(tr("{name} is too large", name=name))
 
 
 @cache
@@ -116,8 +119,12 @@ def telling(what: str) -> Iterator[None]:
         yield
     except _CANNOT_BE as error:
         raise StoreError(
-            f"{what} is damaged: {_reason(error)}. Nothing was changed; the others can be opened, and a "
-            "copy of the lab book may have it whole."
+            tr(
+                "{what} is damaged: {reason}. Nothing was changed; the others can be opened, "
+                "and a copy of the lab book may have it whole.",
+                what=what,
+                reason=_reason(error),
+            )
         ) from error
 
 
@@ -131,7 +138,7 @@ def finite(value: float) -> float:
     """
     number = float(value)
     if not math.isfinite(number) or abs(number) > LARGEST_FIGURE:
-        raise ValueError(f"{value} is no figure")
+        raise ValueError(tr("{value} is no figure", value=value))
     return number
 
 
@@ -146,29 +153,33 @@ def check_links(study: Study) -> None:
     arms, blocks = {arm.id for arm in study.arms}, {block.id for block in study.blocks}
     runs, responses = {run.id for run in study.runs}, {item.id for item in study.responses}
     if sum(arm.is_baseline for arm in study.arms) != 1:
-        raise ValueError("it has not exactly one baseline")
+        raise ValueError(tr("it has not exactly one baseline"))
     if not study.changed_arms:
-        raise ValueError("it has no arm on trial")
+        raise ValueError(tr("it has no arm on trial"))
     for factor in study.factors:
         if len(factor.levels) < 2:
-            raise ValueError(f"{factor.name} has fewer than two levels")
+            raise ValueError(tr("{factor} has fewer than two levels", factor=factor.name))
     for run in study.runs:
         if run.arm_id not in arms or run.block_id not in blocks:
-            raise ValueError(f"run {run.code} belongs to an arm or a block that is not there")
+            raise ValueError(
+                tr("run {run_code} belongs to an arm or a block that is not there", run_code=run.code)
+            )
     for reading in study.readings:
         if reading.run_id not in runs or reading.response_id not in responses:
-            raise ValueError(f"reading {reading.id} belongs to a run or a response that is not there")
+            raise ValueError(
+                tr("reading {id} belongs to a run or a response that is not there", id=reading.id)
+            )
     for key in study.plan.machine_ids if study.plan else ():
         if key not in study.machines:
-            raise ValueError("its plan names a machine that is not there")
+            raise ValueError(tr("its plan names a machine that is not there"))
     for key in study.plan.piece_ids if study.plan else ():
         if key not in study.pieces:
-            raise ValueError("its plan names a piece that is not there")
+            raise ValueError(tr("its plan names a piece that is not there"))
 
 
 def _reason(error: BaseException) -> Any:
     if isinstance(error, ValidationError):
         return first_fault(error)
     if isinstance(error, KeyError):
-        return f"{error.args[0] if error.args else 'something'} is not known"
+        return tr("{args} is not known", args=error.args[0] if error.args else tr("something"))
     return " ".join(str(error).split()).rstrip(".") or type(error).__name__

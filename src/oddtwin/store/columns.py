@@ -7,6 +7,8 @@ from typing import Annotated, Any, Final
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
+from oddtwin.core.language import tr
+
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
 
 
@@ -110,4 +112,4 @@ def first_fault(error: ValidationError) -> str:
     fault = error.errors()[0]
     place = " › ".join(str(part) for part in fault["loc"])
     said = fault["msg"].removeprefix("Value error, ")
-    return f"{place or 'the whole'}: {said}"
+    return f"{place or tr('the whole')}: {said}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.store.access import IN_ANOTHER_WINDOW, Access, file_uri
 from oddtwin.store.atomic import flush_folder
@@ -44,7 +45,13 @@ def copy_database(source: Path, target: Path) -> None:
         flush_folder(target.parent)
     except (sqlite3.Error, OSError, ValueError) as error:
         part.unlink(missing_ok=True)
-        raise StoreError(f"No copy of {source} could be made ({error}); nothing was changed.") from None
+        raise StoreError(
+            tr(
+                "No copy of {source} could be made ({error}); nothing was changed.",
+                source=source,
+                error=error,
+            )
+        ) from None
 
 
 def go_back(database: Path, copy: Path) -> Path:
@@ -70,7 +77,7 @@ def go_back(database: Path, copy: Path) -> Path:
         nothing was changed.
     """
     if copy.exists() and database.exists() and copy.samefile(database):
-        raise StoreError(f"{copy} is the lab book itself; choose a copy of it.")
+        raise StoreError(tr("{copy} is the lab book itself; choose a copy of it.", copy=copy))
     held = Access.take(copy)
     try:
         head = read_head(copy, held.address)
@@ -78,7 +85,11 @@ def go_back(database: Path, copy: Path) -> Path:
         held.close()
     if head.revision not in REVISIONS:
         raise NewerLabBookError(
-            f"{copy} was written by a newer version of Odd Twin (schema {head.revision}); update it first."
+            tr(
+                "{copy} was written by a newer version of Odd Twin (schema {revision}); update it first.",
+                copy=copy,
+                revision=head.revision,
+            )
         )
     aside = database.with_name(f"{database.stem}-before-going-back-{now():%Y%m%d-%H%M%S}.sqlite")
     if not database.exists():
@@ -100,8 +111,10 @@ def _keep(database: Path, aside: Path) -> None:
         return
     try:
         if held.reason:
-            word = "is open" if held.reason == IN_ANOTHER_WINDOW else "cannot be written"
-            raise StoreError(f"{database.parent} {word}; close it everywhere, then go back.")
+            word = tr("is open") if held.reason == IN_ANOTHER_WINDOW else tr("cannot be written")
+            raise StoreError(
+                tr("{parent} {word}; close it everywhere, then go back.", parent=database.parent, word=word)
+            )
         try:
             copy_database(database, aside)
         except StoreError:
@@ -116,4 +129,10 @@ def _move(database: Path, aside: Path) -> None:
             wal_of(database).rename(wal_of(aside))
         database.rename(aside)
     except OSError as error:
-        raise StoreError(f"{database} cannot be set aside: {error.strerror}; nothing was changed.") from None
+        raise StoreError(
+            tr(
+                "{database} cannot be set aside: {strerror}; nothing was changed.",
+                database=database,
+                strerror=error.strerror,
+            )
+        ) from None

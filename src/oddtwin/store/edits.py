@@ -23,6 +23,7 @@ from sqlalchemy import (
     update,
 )
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.errors import StoreError
 from oddtwin.store.noise import keep_noise
@@ -271,7 +272,9 @@ def _refuse_odd_texts(row: Mapping[str, Any]) -> None:
         if not isinstance(text, str):
             continue
         if "\0" in text:
-            raise StoreError("The text holds a character of no sign (NUL); type it without.")
+            raise StoreError(tr("The text holds a character of no sign (NUL); type it without."))
         if column in ONE_LINE and len(text.splitlines()) > 1:
             first = text.splitlines()[0]
-            raise StoreError(f"“{first}” goes on in another line; a name is one line, type it so.")
+            raise StoreError(
+                tr("“{first}” goes on in another line; a name is one line, type it so.", first=first)
+            )

@@ -11,6 +11,7 @@ from typing import Final
 from sqlalchemy import Engine, QueuePool, create_engine, event, insert
 from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.store.errors import StoreError
 from oddtwin.store.revisions import APPLICATION_ID, REVISIONS
@@ -79,7 +80,11 @@ def check_engine(engine: Engine, folder: Path) -> str | None:
         answer = str(error.orig)
     if answer == "ok":
         return None
-    return f"The lab book in {folder} is damaged ({answer}). Copy the folder before going on."
+    return tr(
+        "The lab book in {folder} is damaged ({answer}). Copy the folder before going on.",
+        folder=folder,
+        answer=answer,
+    )
 
 
 @contextmanager
@@ -97,18 +102,28 @@ def sentences(folder: Path, writing: bool) -> Iterator[None]:
         yield
     except IntegrityError as error:
         raise StoreError(
-            f"That would not fit with what is already in the lab book ({error.orig})."
+            tr("That would not fit with what is already in the lab book ({orig}).", orig=error.orig)
         ) from error
     except OperationalError as error:
         raise StoreError(_operational(folder, str(error.orig), writing)) from error
     except DatabaseError as error:
-        raise StoreError(f"The lab book in {folder} is damaged ({error.orig}).") from error
+        raise StoreError(
+            tr("The lab book in {folder} is damaged ({orig}).", folder=folder, orig=error.orig)
+        ) from error
 
 
 def _operational(folder: Path, reason: str, writing: bool) -> str:
-    end = "The last edit was not kept" if writing else "Nothing was changed"
+    end = tr("The last edit was not kept") if writing else tr("Nothing was changed")
     if "full" in reason:
-        return f"The disk that holds {folder} is full. {end}; make room and try again."
+        return tr(
+            "The disk that holds {folder} is full. {end}; make room and try again.", folder=folder, end=end
+        )
     if "locked" in reason:
-        return f"Another program holds {folder} right now. {end}; try again."
-    return f"The lab book in {folder} could not be {'written' if writing else 'read'} ({reason}). {end}."
+        return tr("Another program holds {folder} right now. {end}; try again.", folder=folder, end=end)
+    return tr(
+        "The lab book in {folder} could not be {part} ({reason}). {end}.",
+        folder=folder,
+        part=tr("written") if writing else tr("read"),
+        reason=reason,
+        end=end,
+    )

@@ -9,6 +9,7 @@ from typing import Any, Final, TypeVar
 
 from sqlalchemy import Connection, Table, select
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import Deviation, Look, Mark, Photograph, Plate, Recheck, Run, RunReading, Slot, Study
 from oddtwin.store.border import check_links, made, telling
 from oddtwin.store.codec import value_of
@@ -57,7 +58,7 @@ def followed(connection: Connection, study: Study, record: Record) -> Study:
     rows: dict[str, list[RowChange]] = defaultdict(list)
     for change in record.changes:
         rows[change.table].append(change)
-    with telling(f"The study “{study.name}”"):
+    with telling(tr("The study “{study}”", study=study.name)):
         if rows.keys() & {"run", "plate", "slot"}:
             study = _with_runs(connection, study, rows)
         parts: dict[str, Any] = {

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
+from oddtwin.core.language import tr
 from oddtwin.store.errors import NotALabBookError, StoreError
 from oddtwin.store.revisions import APPLICATION_ID
 
@@ -107,12 +108,16 @@ def read_head(database: Path, address: str) -> BookHead:
     """
     with _reading(database, address) as connection:
         if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-            raise NotALabBookError(f"{database} is not a lab book. Nothing was changed.")
+            raise NotALabBookError(
+                tr("{database} is not a lab book. Nothing was changed.", database=database)
+            )
         revision = connection.execute("SELECT version_num FROM alembic_version").fetchone()
         name = connection.execute("SELECT name FROM book").fetchone()
         connection.execute("SELECT 1 FROM study").fetchone()
     if revision is None or name is None:
-        raise NotALabBookError(f"{database} is a damaged lab book: parts are missing. Nothing was changed.")
+        raise NotALabBookError(
+            tr("{database} is a damaged lab book: parts are missing. Nothing was changed.", database=database)
+        )
     return BookHead(str(name[0]), str(revision[0]))
 
 
@@ -201,7 +206,9 @@ def _reading(database: Path, address: str) -> Iterator[sqlite3.Connection]:
             connection.close()
     except sqlite3.OperationalError as error:
         if "locked" in str(error):
-            raise StoreError(f"Another program holds {database} right now; try again.") from None
+            raise StoreError(
+                tr("Another program holds {database} right now; try again.", database=database)
+            ) from None
         raise _unreadable(database, error) from None
     except (sqlite3.Error, ValueError, TypeError) as error:
         # SQLite's driver fails with plain ValueErrors where names in the schema are no text.
@@ -210,6 +217,10 @@ def _reading(database: Path, address: str) -> Iterator[sqlite3.Connection]:
 
 def _unreadable(database: Path, error: Exception) -> NotALabBookError:
     return NotALabBookError(
-        f"{database} cannot be read as a lab book ({error}). Nothing was changed; "
-        "if it was one, go back to a copy."
+        tr(
+            "{database} cannot be read as a lab book ({error}). Nothing was changed; if "
+            "it was one, go back to a copy.",
+            database=database,
+            error=error,
+        )
     )

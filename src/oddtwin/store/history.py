@@ -9,6 +9,7 @@ from typing import Any, Final
 
 from sqlalchemy import Connection, select
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 from oddtwin.store.schema import ARM, FACTOR, LOG, RESPONSE, RUN, SESSION, STUDY, TABLES
 
@@ -119,7 +120,7 @@ def _change_words(changes: Iterable[Mapping[str, Any]]) -> str:
             if column not in _UNTOLD and not column.endswith("_id"):
                 name = column.replace("_", " ")
                 told.append(f"{name}: {_shown(before.get(column))} → {_shown(after[column])}")
-    more = f"; and {len(told) - _MOST_FIELDS} more" if len(told) > _MOST_FIELDS else ""
+    more = tr("; and {told} more", told=len(told) - _MOST_FIELDS) if len(told) > _MOST_FIELDS else ""
     return "; ".join(told[:_MOST_FIELDS]) + more
 
 
@@ -127,7 +128,7 @@ def _shown(value: Any) -> str:
     if value is None or value in ("", [], {}):
         return "nothing"
     if isinstance(value, bool):
-        return "yes" if value else "no"
+        return tr("yes") if value else tr("no")
     if isinstance(value, float):
         return format_reading(value)
     text = ", ".join(map(str, value)) if isinstance(value, list) else str(value)

@@ -9,6 +9,7 @@ from enum import Enum
 from pathlib import Path
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.store.atomic import PART, flush_folder, safe_part, seal
 from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
@@ -55,7 +56,13 @@ def keep(source: Path, folder: Path) -> str:
             part.replace(folder / name)
         flush_folder(folder)
     except (OSError, ValueError) as error:
-        raise StoreError(f"{source} could not be kept in the lab book: {reason_of(error)}.") from None
+        raise StoreError(
+            tr(
+                "{source} could not be kept in the lab book: {reason_of}.",
+                source=source,
+                reason_of=reason_of(error),
+            )
+        ) from None
     return name
 
 
@@ -72,11 +79,18 @@ def verified_file(path: Path) -> Path:
             found = _hash(file.read)
     except OSError as error:
         raise StoreError(
-            f"The kept file {path} cannot be read: {error.strerror}. Choose the file again."
+            tr(
+                "The kept file {path} cannot be read: {strerror}. Choose the file again.",
+                path=path,
+                strerror=error.strerror,
+            )
         ) from None
     if found != path.name:
         raise StoreError(
-            f"The kept file {path} was changed since, so it proves nothing. Choose the file again."
+            tr(
+                "The kept file {path} was changed since, so it proves nothing. Choose the file again.",
+                path=path,
+            )
         )
     return path
 

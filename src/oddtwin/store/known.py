@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlalchemy import Connection, func, select
 
 from oddtwin.core.known import Found, TwinsSeen, effects_from
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.study import DecisionKind
 from oddtwin.store.border import telling
@@ -32,7 +33,7 @@ def load_known(connection: Connection) -> list[Found]:
     )
     found = []
     for row in connection.execute(query):
-        with telling(f"The study “{row.name}”"):
+        with telling(tr("The study “{row}”", row=row.name)):
             at = read_moment(row.decided)
             found += [Found(row.id, row.name, at, effect) for effect in effects_from(row.found)]
     return found
@@ -70,7 +71,7 @@ def load_twins(connection: Connection) -> list[TwinsSeen]:
             row.unit,
             row.machine or "",
             row.piece or "",
-            " and ".join(with_what.get(row.id, ())),
+            tr(" and ").join(with_what.get(row.id, ())),
             row.study,
             read_moment(row.begun or row.created),
             row.squares,

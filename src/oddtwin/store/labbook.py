@@ -13,6 +13,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
+from oddtwin.core.language import tr
 from oddtwin.store.access import Access, file_uri, identity
 from oddtwin.store.atomic import PART, flush_folder
 from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError, reason_of
@@ -91,7 +92,9 @@ class LabBook:
         part = folder / f"{PART}{DATABASE}"
         with suppress(OSError, ValueError):
             if not new and any(not _half_made(path) for path in folder.iterdir()):
-                raise StoreError(f"{folder} is not empty; choose a new folder for the lab book.")
+                raise StoreError(
+                    tr("{folder} is not empty; choose a new folder for the lab book.", folder=folder)
+                )
         try:
             for one in (folder, *(folder / one for one in FOLDERS)):
                 one.mkdir(parents=True, exist_ok=True)
@@ -105,7 +108,13 @@ class LabBook:
             flush_folder(folder)
         except (OSError, ValueError) as error:
             _clear_half_made(folder, part, new)
-            raise StoreError(f"{folder} cannot be made into a lab book: {reason_of(error)}.") from None
+            raise StoreError(
+                tr(
+                    "{folder} cannot be made into a lab book: {reason_of}.",
+                    folder=folder,
+                    reason_of=reason_of(error),
+                )
+            ) from None
         except StoreError:
             _clear_half_made(folder, part, new)
             raise
@@ -166,7 +175,9 @@ class LabBook:
 
         # Of a book that another window writes, the stamp changes and the file does not.
         if self._access.replaced(None if self.read_only else self._stamp):
-            raise StoreError(f"{self._replaced()}. Nothing was read; open the lab book again.")
+            raise StoreError(
+                tr("{replaced}. Nothing was read; open the lab book again.", replaced=self._replaced())
+            )
         with sentences(self.folder, writing=False), self._engine().connect() as connection:
             yield connection
 
@@ -245,7 +256,7 @@ class LabBook:
         from oddtwin.store.kept import keep
 
         if self.read_only:
-            raise ReadOnlyError(f"Nothing was changed: {self.reason}")
+            raise ReadOnlyError(tr("Nothing was changed: {reason}", reason=self.reason))
         return keep(source, self.folder / kind.value)
 
     def clear_orphans(self, spare_s: float = 0.0) -> int:
@@ -300,10 +311,15 @@ class LabBook:
         from oddtwin.store.engine import sentences
 
         if self.read_only:
-            raise ReadOnlyError(f"Nothing was changed: {self.reason}")
+            raise ReadOnlyError(tr("Nothing was changed: {reason}", reason=self.reason))
         # An open file can still be written after it was deleted or replaced, and would be lost.
         if self._access.replaced(self._stamp):
-            raise StoreError(f"{self._replaced()}. The last edit was not kept; open the lab book again.")
+            raise StoreError(
+                tr(
+                    "{replaced}. The last edit was not kept; open the lab book again.",
+                    replaced=self._replaced(),
+                )
+            )
         with sentences(self.folder, writing=True), self._engine().begin() as connection:
             yield connection
             raw: Any = connection.connection.driver_connection
@@ -334,19 +350,29 @@ class LabBook:
             finally:
                 connection.close()
         except sqlite3.Error as error:
-            raise StoreError(f"{self.folder} could not be opened for writing ({error}).") from None
+            raise StoreError(
+                tr("{folder} could not be opened for writing ({error}).", folder=self.folder, error=error)
+            ) from None
 
     def _bring_up_to_date(self, revision: str) -> None:
         from oddtwin.store.migrate import migrate
 
         if self.read_only:
-            raise StoreError(f"{self.folder} is older and must be brought up to date, but {self.reason}")
+            raise StoreError(
+                tr(
+                    "{folder} is older and must be brought up to date, but {reason}",
+                    folder=self.folder,
+                    reason=self.reason,
+                )
+            )
         self.backup = migrate(self._access.database, revision)
         self._stamp = self._access.stamp
 
     def _replaced(self) -> str:
         there = self._access.database.exists()
-        return f"{self.folder} {'was replaced by another file' if there else 'is not there any more'}"
+        return (
+            f"{self.folder} {(tr('was replaced by another file') if there else tr('is not there any more'))}"
+        )
 
     def _leave_replaced(self) -> None:
         """Close the connections to a file that was replaced, so that nothing of its log reaches the new one.
@@ -377,8 +403,12 @@ class LabBook:
 def _refuse_newer(folder: Path, revision: str) -> None:
     if revision not in REVISIONS:
         raise NewerLabBookError(
-            f"{folder} was written by a newer version of Odd Twin (schema {revision}). "
-            "Update Odd Twin to open it; nothing was changed."
+            tr(
+                "{folder} was written by a newer version of Odd Twin (schema {revision}). "
+                "Update Odd Twin to open it; nothing was changed.",
+                folder=folder,
+                revision=revision,
+            )
         )
 
 

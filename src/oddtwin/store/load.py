@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from sqlalchemy import Connection, RowMapping, Table, select
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import read_moment
 from oddtwin.core.runlist import owed_checks
 from oddtwin.core.study import (
@@ -94,8 +95,8 @@ def load_study(connection: Connection, study_id: int) -> Study:
     """
     head = connection.execute(select(STUDY).where(STUDY.c.id == study_id)).mappings().first()
     if head is None:
-        raise StoreError("That study is no longer in the lab book.")
-    with telling(f"The study “{head['name']}”"):
+        raise StoreError(tr("That study is no longer in the lab book."))
+    with telling(tr("The study “{head}”", head=head["name"])):
         study = _load(connection, study_id, head)
         check_links(study)
     return study

@@ -9,6 +9,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import Connection, create_engine, event
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.store.access import file_uri
 from oddtwin.store.copies import copy_database
@@ -49,10 +50,16 @@ def migrate(database: Path, revision: str) -> Path:
         if fresh:
             backup.unlink(missing_ok=True)
         raise StoreError(
-            f"{database} could not be brought up to date: {_reason(error)}. It is unchanged."
+            tr(
+                "{database} could not be brought up to date: {reason}. It is unchanged.",
+                database=database,
+                reason=_reason(error),
+            )
         ) from error
     if reached != REVISIONS[-1]:
-        raise StoreError(f"{database} could not be brought up to date. It is unchanged.")
+        raise StoreError(
+            tr("{database} could not be brought up to date. It is unchanged.", database=database)
+        )
     return backup
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from oddtwin.core.language import shown, spoken, tr, trn
+
 # What no text on a page needs: signs that steer a terminal and that XML refuses, and those that turn the
 # direction of what follows, so that a name could make the sentence beside it read differently.
 _STEERING = (*(set(range(0x20)) - {0x9, 0xA, 0xD}), 0x7F, *range(0x202A, 0x202F), *range(0x2066, 0x206A))
@@ -36,6 +38,7 @@ def filled_page(template: Path, **values: Any) -> str:
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
     environment = Environment(
-        loader=FileSystemLoader(template.parent), undefined=StrictUndefined, autoescape=True
+        loader=FileSystemLoader(template.parent), undefined=StrictUndefined, autoescape=True, finalize=shown
     )
+    environment.globals |= {"tr": tr, "trn": trn, "spoken": spoken}
     return environment.get_template(template.name).render(**values)

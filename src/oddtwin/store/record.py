@@ -6,16 +6,18 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from oddtwin.core.language import mark
+
 Row = dict[str, Any]
 
 
 class Kind(StrEnum):
     """What a line of the log is."""
 
-    EDIT = "edit"
-    UNDO = "undo"
-    REDO = "redo"
-    MARK = "mark"
+    EDIT = mark("edit")
+    UNDO = mark("undo")
+    REDO = mark("redo")
+    MARK = mark("mark")
     """Something that happened rather than an edit; it is not undone."""
 
 

@@ -6,6 +6,7 @@ import stat
 from pathlib import Path
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.store.errors import StoreError, reason_of
 
 LARGEST: Final = 256 << 20
@@ -24,10 +25,14 @@ def read_text_file(path: Path) -> str:
     try:
         return path.read_bytes().decode("utf-8")
     except OSError as error:
-        raise StoreError(f"{path}: the file cannot be read ({error.strerror})") from None
+        raise StoreError(
+            tr("{path}: the file cannot be read ({strerror})", path=path, strerror=error.strerror)
+        ) from None
     except UnicodeDecodeError as error:
         line = error.object[: error.start].count(b"\n") + 1
-        raise StoreError(f"{path}, line {line}: this is not UTF-8 text; save it as UTF-8") from None
+        raise StoreError(
+            tr("{path}, line {line}: this is not UTF-8 text; save it as UTF-8", path=path, line=line)
+        ) from None
 
 
 def refuse_odd_file(path: Path) -> None:
@@ -41,8 +46,16 @@ def refuse_odd_file(path: Path) -> None:
     try:
         found = path.stat()
     except (OSError, ValueError) as error:
-        raise StoreError(f"{path}: the file cannot be read ({reason_of(error)})") from None
+        raise StoreError(
+            tr("{path}: the file cannot be read ({reason_of})", path=path, reason_of=reason_of(error))
+        ) from None
     if not stat.S_ISREG(found.st_mode):
-        raise StoreError(f"{path}: the file cannot be read (it is no ordinary file)")
+        raise StoreError(tr("{path}: the file cannot be read (it is no ordinary file)", path=path))
     if found.st_size > LARGEST and path.suffix.lower() in (".csv", ".json", ".ini", ".cfg"):
-        raise StoreError(f"{path}: the file cannot be read (it is larger than {LARGEST >> 20} MB)")
+        raise StoreError(
+            tr(
+                "{path}: the file cannot be read (it is larger than {LARGEST} MB)",
+                path=path,
+                LARGEST=LARGEST >> 20,
+            )
+        )

@@ -17,6 +17,7 @@ from PySide6.QtGui import QGuiApplication, QIcon
 from PySide6.QtWidgets import QApplication
 
 from oddtwin import __version__
+from oddtwin.core.language import tr
 from oddtwin.store import recent_books
 from oddtwin.ui.demo_book import open_demo
 from oddtwin.ui.theme import ASSETS, Theme, load_fonts
@@ -102,7 +103,11 @@ def make_window(application: QApplication) -> MainWindow:
             return
         where = _write_error("".join(traceback.format_exception(kind, error, trace)))
         window.show_message(
-            f"Something went wrong inside Odd Twin ({error}). What was saved is safe. {where}"
+            tr(
+                "Something went wrong inside Odd Twin ({error}). What was saved is safe. {where}",
+                error=error,
+                where=where,
+            )
         )
 
     # What nobody expected ends in a sentence and a log; the window, and what is typed in it, stays.
@@ -118,5 +123,5 @@ def _write_error(details: str) -> str:
         with log.open("a", encoding="utf-8") as out:
             out.write(f"{datetime.now().isoformat(timespec='seconds')}\n{details}\n")
     except OSError:
-        return "Please report it."
-    return f"Please report it, with {log}."
+        return tr("Please report it.")
+    return tr("Please report it, with {log}.", log=log)

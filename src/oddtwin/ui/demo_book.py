@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from oddtwin.core.language import tr
 from oddtwin.core.standing import Stage
 from oddtwin.store import StoreError
 from oddtwin.ui.jobs import Lane
@@ -55,10 +56,10 @@ def open_demo(workbench: Workbench, then: Callable[[], None] = lambda: None) -> 
             then()
 
     if not demo_is_built():
-        workbench.failed.emit("The demo lab book is being made; this takes a few seconds, once.")
+        workbench.failed.emit(tr("The demo lab book is being made; this takes a few seconds, once."))
         workbench.lanes.run(Lane.HOUSEKEEPING, lambda _: fresh_demo(), opened)
         return
     try:
         opened(fresh_demo())
     except (OSError, StoreError) as error:
-        workbench.failed.emit(f"The demo could not be made ({error}).")
+        workbench.failed.emit(tr("The demo could not be made ({error}).", error=error))

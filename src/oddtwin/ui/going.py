@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QPushButton, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.standing import Stage
 from oddtwin.ui.widgets import button
 from oddtwin.ui.workbench import Workbench
@@ -22,7 +23,7 @@ def go_button(workbench: Workbench, stage: Stage) -> QPushButton:
         Where to go.
     """
     name = f"go-{stage.name.lower()}"
-    return button(f"Go to {stage.value}", lambda: workbench.stage_wanted.emit(stage), name=name)
+    return button(tr("Go to {stage}", stage=stage), lambda: workbench.stage_wanted.emit(stage), name=name)
 
 
 def ask_for_copy(parent: QWidget, workbench: Workbench) -> None:
@@ -36,6 +37,6 @@ def ask_for_copy(parent: QWidget, workbench: Workbench) -> None:
         With a lab book.
     """
     folder = str(workbench.book.folder)
-    path, _ = QFileDialog.getOpenFileName(parent, "Go back to a copy", folder, "Lab book (*.sqlite)")
+    path, _ = QFileDialog.getOpenFileName(parent, tr("Go back to a copy"), folder, tr("Lab book (*.sqlite)"))
     if path:
         workbench.go_back(Path(path))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
+from oddtwin.core.language import tr
 from oddtwin.core.standing import Stage
 from oddtwin.ui.header import Bar
 from oddtwin.ui.widgets import button, label
@@ -37,7 +38,7 @@ class GuideBar(Bar):
         self._act = button("", self._on_act_clicked, main=True, name="guideAct")
         self.line.addWidget(self._said, 1)
         self.line.addWidget(self._act)
-        self.line.addWidget(button("Leave the guide", self.leave, name="guideLeave"))
+        self.line.addWidget(button(tr("Leave the guide"), self.leave, name="guideLeave"))
         workbench.guide_wanted.connect(self.begin)
         workbench.study_changed.connect(lambda _: self.follow())
         self.hide()
@@ -77,45 +78,59 @@ class GuideBar(Bar):
         if not study.runs and not self._asked:
             return Step(
                 Stage.ASK,
-                "1 of 5 · A study is one question. Here it says what differs (layer height), what is "
-                "measured, and the margin: how many minutes would matter to you.",
-                "On to the plan",
+                tr(
+                    "1 of 5 · A study is one question. Here it says what differs (layer height), "
+                    "what is measured, and the margin: how many minutes would matter to you."
+                ),
+                tr("On to the plan"),
                 self._on_asked,
             )
         if not study.runs:
             return Step(
                 Stage.PLAN,
-                "2 of 5 · One print of each arm, in an order that is drawn: what comes first must not be "
-                "your choice.",
-                "Draw the order",
+                tr(
+                    "2 of 5 · One print of each arm, in an order that is drawn: what comes first "
+                    "must not be your choice."
+                ),
+                tr("Draw the order"),
                 self._on_draw,
             )
         if printed < len(study.runs):
             return Step(
                 Stage.PRINT,
-                f"3 of 5 · Print {printed + 1} of {len(study.runs)}. At a real printer you set up what the "
-                "card says, press Start and Done, and measure by the code. Here a simulated machine and "
-                "scale do it.",
-                "Play this print",
+                tr(
+                    "3 of 5 · Print {printed} of {runs}. At a real printer you set up what the "
+                    "card says, press Start and Done, and measure by the code. Here a simulated "
+                    "machine and scale do it.",
+                    printed=printed + 1,
+                    runs=len(study.runs),
+                ),
+                tr("Play this print"),
                 self._on_play,
             )
         if not revealed(study):
             return Step(
                 Stage.VERDICT,
-                "4 of 5 · Both are measured. The verdict holds the difference against your margin and "
-                "against what two like prints differ anyway.",
-                "Show the verdict",
+                tr(
+                    "4 of 5 · Both are measured. The verdict holds the difference against your "
+                    "margin and against what two like prints differ anyway."
+                ),
+                tr("Show the verdict"),
                 self._on_verdict,
             )
         if study.decision is None:
             return Step(
                 Stage.SETTLE,
-                "5 of 5 · The ring is the baseline, the disc the change, the band your margin. Decide: adopt "
-                "it, or keep the baseline, with your reason.",
-                "On to the decision",
+                tr(
+                    "5 of 5 · The ring is the baseline, the disc the change, the band your "
+                    "margin. Decide: adopt it, or keep the baseline, with your reason."
+                ),
+                tr("On to the decision"),
                 lambda: self._go(Stage.SETTLE),
             )
-        return Step(Stage.SETTLE, "That was a whole study. Yours begins at the bench.", "Done", self.leave)
+        return Step(
+            Stage.SETTLE, tr("That was a whole study. Yours begins at the bench."), tr("Done"), self.leave
+        )
 
     def _on_asked(self) -> None:
         self._asked = True

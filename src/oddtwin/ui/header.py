@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
 
+from oddtwin.core.language import tr
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import ElidedLabel, IconButton, button, fix, label, plain_caption, plain_tip, row
 
@@ -37,16 +38,16 @@ class HeaderBar(Bar):
     ) -> None:
         super().__init__("header", 50)
         self._theme = theme
-        self._home = button("Odd Twin", home, name="home", shortcut="Alt+Home", tip="All studies")
+        self._home = button("Odd Twin", home, name="home", shortcut="Alt+Home", tip=tr("All studies"))
         self._home.setProperty("flat", True)
         self._home.setProperty("iconAt100", 16)
         self._show_icon()
         theme.changed.connect(self._show_icon)
         self._title = ElidedLabel("title")
-        self._undo = IconButton(theme, "undo", "Undo", undo, "undo")
-        self._redo = IconButton(theme, "redo", "Redo", redo, "redo")
-        self.menu = IconButton(theme, "menu", "Menu (F10)", menu, "menu")
-        darker = IconButton(theme, "theme", "Light or dark", dark, "theme")
+        self._undo = IconButton(theme, "undo", tr("Undo"), undo, "undo")
+        self._redo = IconButton(theme, "redo", tr("Redo"), redo, "redo")
+        self.menu = IconButton(theme, "menu", tr("Menu (F10)"), menu, "menu")
+        darker = IconButton(theme, "theme", tr("Light or dark"), dark, "theme")
         self.line.addLayout(row(self._home, self._title, self._undo, self._redo, darker, self.menu))
         self._title.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
 
@@ -58,12 +59,14 @@ class HeaderBar(Bar):
     def show_undo(self, undo: str | None, redo: str | None) -> None:
         """Show what undo and redo would touch."""
         named: tuple[tuple[QPushButton, str, str | None], ...] = (
-            (self._undo, "Undo", undo),
-            (self._redo, "Redo", redo),
+            (self._undo, tr("Undo"), undo),
+            (self._redo, tr("Redo"), redo),
         )
         for part, word, title in named:
             part.setEnabled(title is not None)
-            part.setToolTip(plain_tip(f"{word}: {title}" if title else f"Nothing to {word.lower()}"))
+            part.setToolTip(
+                plain_tip(f"{word}: {title}" if title else tr("Nothing to {word}", word=word.lower()))
+            )
 
     def _show_icon(self) -> None:
         self._home.setIcon(self._theme.icon("home", "change"))
@@ -77,7 +80,7 @@ class MessageBar(Bar):
         self._message = label()
         self._message.setObjectName("message")
         self.line.addWidget(self._message, 1)
-        self.line.addWidget(IconButton(theme, "remove", "Close this message", self.hide, "closeMessage"))
+        self.line.addWidget(IconButton(theme, "remove", tr("Close this message"), self.hide, "closeMessage"))
         self.hide()
 
     def say(self, sentence: str) -> None:

@@ -6,42 +6,46 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QGridLayout
 
+from oddtwin.core.language import tr
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, Page, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 _KEYS = (
-    ("Ctrl+Enter", "go to the next step"),
-    ("Alt+1 … Alt+7", "go to a stage"),
-    ("Alt+Home", "all studies"),
-    ("Ctrl+O", "make or open another lab book"),
-    ("Enter", "start, finish, take the reading and go on"),
-    ("0 1 2 3 4", "grade a fault: none, trace, clear, bad, ruined"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo: every edit, on every screen"),
-    ("← →, Alt+← Alt+→", "in the timetable: choose a run, move it by a quarter of an hour"),
-    ("↑ ↓, PgUp PgDn, 0", "in the layer view: next layer, ten layers on, show all"),
-    ("Ctrl + and −, Ctrl+0", "larger, smaller, as usual"),
-    ("F1", "this sheet, and back"),
-    ("F8", "stopwatch beside the readings"),
-    ("1 … 7", "while a plate prints: what happens to it"),
-    ("Escape", "take back what was typed; leave this sheet"),
+    (tr("Ctrl+Enter"), tr("go to the next step")),
+    (tr("Alt+1 … Alt+7"), tr("go to a stage")),
+    ("Alt+Home", tr("all studies")),
+    (tr("Ctrl+O"), tr("make or open another lab book")),
+    (tr("Enter"), tr("start, finish, take the reading and go on")),
+    ("0 1 2 3 4", tr("grade a fault: none, trace, clear, bad, ruined")),
+    (tr("Ctrl+Z, Ctrl+Shift+Z"), tr("undo, redo: every edit, on every screen")),
+    (tr("← →, Alt+← Alt+→"), tr("in the timetable: choose a run, move it by a quarter of an hour")),
+    (tr("↑ ↓, PgUp PgDn, 0"), tr("in the layer view: next layer, ten layers on, show all")),
+    (tr("Ctrl + and −, Ctrl+0"), tr("larger, smaller, as usual")),
+    ("F1", tr("this sheet, and back")),
+    ("F8", tr("stopwatch beside the readings")),
+    ("1 … 7", tr("while a plate prints: what happens to it")),
+    ("Escape", tr("take back what was typed; leave this sheet")),
     ("F10", "menu"),
 )
 _WORDS = (
-    ("level, arm", "a value of what differs; one combination of levels"),
-    ("block, pair", "prints made alike in all but the arm; a pair is one print of each of two arms"),
-    ("control arm", "the old part with the side effect of the new one, to tell the two apart"),
-    ("whole plot", "prints between two switches of a part that is hard to change"),
-    ("alias", "an effect that a fraction cannot tell apart from another"),
-    ("twins", "two prints of the same arm in the same pair: they differ in nothing"),
-    ("noise floor", "standard deviation between twins: how much prints differ when nothing was changed"),
-    ("margin", "the smallest difference that would matter to you"),
-    ("odd", "the difference lies wholly beyond the margin"),
-    ("twin", "the difference lies wholly inside the margin"),
-    ("leaning", "it differs; whether enough to matter is open"),
-    ("match", "proof from the sliced files that the twins differ only in what was meant"),
-    ("limits of agreement", "between them lie 19 of 20 differences of measured from predicted"),
-    ("threat", "something that can make the conclusion wrong, with what to do about it"),
+    (tr("level, arm"), tr("a value of what differs; one combination of levels")),
+    (tr("block, pair"), tr("prints made alike in all but the arm; a pair is one print of each of two arms")),
+    (tr("control arm"), tr("the old part with the side effect of the new one, to tell the two apart")),
+    (tr("whole plot"), tr("prints between two switches of a part that is hard to change")),
+    ("alias", tr("an effect that a fraction cannot tell apart from another")),
+    ("twins", tr("two prints of the same arm in the same pair: they differ in nothing")),
+    (
+        tr("noise floor"),
+        tr("standard deviation between twins: how much prints differ when nothing was changed"),
+    ),
+    ("margin", tr("the smallest difference that would matter to you")),
+    ("odd", tr("the difference lies wholly beyond the margin")),
+    ("twin", tr("the difference lies wholly inside the margin")),
+    ("leaning", tr("it differs; whether enough to matter is open")),
+    ("match", tr("proof from the sliced files that the twins differ only in what was meant")),
+    (tr("limits of agreement"), tr("between them lie 19 of 20 differences of measured from predicted")),
+    ("threat", tr("something that can make the conclusion wrong, with what to do about it")),
 )
 
 
@@ -52,7 +56,7 @@ class HelpView(Page):
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
-        back = button("Back", self.left.emit, name="helpBack", tip="To where you were (Escape)")
+        back = button(tr("Back"), self.left.emit, name="helpBack", tip=tr("To where you were (Escape)"))
         # Only here: in a field Escape takes back what was typed.
         QShortcut(
             QKeySequence("Escape"),
@@ -62,7 +66,7 @@ class HelpView(Page):
         )
         self.first = back
         self.body.addLayout(row(back, None))
-        for title, lines in (("Keys", _KEYS), ("Words", _WORDS)):
+        for title, lines in ((tr("Keys"), _KEYS), (tr("Words"), _WORDS)):
             grid = QGridLayout()
             grid.setHorizontalSpacing(24)
             grid.setColumnStretch(1, 1)

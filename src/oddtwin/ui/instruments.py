@@ -14,6 +14,7 @@ from weakref import WeakKeyDictionary
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import convert
 from oddtwin.devices import (
     KINDS,
@@ -47,7 +48,7 @@ from oddtwin.ui.workbench import Workbench
 POLL_MS: Final = 100
 KEPT: Final = "instruments"
 WATCHED: Final = "watched"
-CAMERA: Final = "camera"
+CAMERA: Final = mark("camera")
 UNITS: Final = {"scale": "g", "calliper": "mm", "sound level": "dB", "force": "N", "stopwatch": "s"}
 RATES: Final = (9600, 1200, 2400, 4800, 19200, 38400, 57600, 115200)
 
@@ -92,7 +93,7 @@ class Instruments(QObject):
         QSettings().setValue(WATCHED, text.strip() if there else "")
         self.changed.emit()
         if not there:
-            raise NotADirectoryError(f"{path} is no folder.")
+            raise NotADirectoryError(tr("{path} is no folder.", path=path))
 
     def _restore(self) -> None:
         """Take up what was connected the last time; what is gone is told by its health."""
@@ -163,7 +164,7 @@ class Instruments(QObject):
         """
         stood, times = self.stopwatch.sample(), _times("s", unit)
         if self.stopwatch.runs and times is not None:
-            raise NothingToTakeError("The stopwatch still runs; stop it first.")
+            raise NothingToTakeError(tr("The stopwatch still runs; stop it first."))
         if stood is not None and times is not None:
             # Taken once: the next print is timed anew.
             self.stopwatch.clear()
@@ -237,18 +238,18 @@ class InstrumentsCard(Card):
         self._kind, self._port, self._baud = QComboBox(), QComboBox(), QComboBox()
         self._port.setEditable(True)
         for box, name, said in (
-            (self._kind, "instrumentKind", "Kind of instrument"),
-            (self._port, "instrumentPort", "Port"),
-            (self._baud, "instrumentBaud", "Rate"),
+            (self._kind, "instrumentKind", tr("Kind of instrument")),
+            (self._port, "instrumentPort", tr("Port")),
+            (self._baud, "instrumentBaud", tr("Rate")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
         at_least(self._port, width=230)
         choose(self._kind, [(kind, kind) for kind in (*KINDS, PRINTER, CAMERA)], "scale")
         self._kind.currentIndexChanged.connect(self._show_kind)
-        choose(self._baud, [(f"{rate} baud", rate) for rate in RATES], RATES[0])
-        self._request = LineField("instrumentRequest", "asked with; may stay empty", 230)
-        self._request.edit.setAccessibleName("What an instrument is asked with")
+        choose(self._baud, [(tr("{rate} baud", rate=rate), rate) for rate in RATES], RATES[0])
+        self._request = LineField("instrumentRequest", tr("asked with; may stay empty"), 230)
+        self._request.edit.setAccessibleName(tr("What an instrument is asked with"))
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
         self._shown: list[tuple[Plugged, QLabel]] = []
@@ -256,19 +257,20 @@ class InstrumentsCard(Card):
         self._told = label("", "error")
         self._told.hide()
         self.add(
-            heading("Instruments"),
+            heading(tr("Instruments")),
             label(
-                "Enter in an empty field of grams, millimetres, newtons or dB takes what the instrument "
-                "shows, once it stands still. A printer is listened to, never commanded: it stamps the "
-                "run in hand. A camera is the folder that it writes to; its photographs are filed in Look.",
+                tr("Enter in an empty field of grams, millimetres, newtons or dB takes what the "
+"instrument shows, once it stands still. A printer is listened to, never "
+"commanded: it stamps the run in hand. A camera is the folder that it writes "
+"to; its photographs are filed in Look."),
                 "quiet",
             ),
             self._lines,
-            row(self._kind, column_label("at"), self._port, None),
+            row(self._kind, column_label(tr("at")), self._port, None),
             row(
                 self._baud,
                 self._request,
-                button("Connect", self._on_connect_clicked, name="connectInstrument"),
+                button(tr("Connect"), self._on_connect_clicked, name="connectInstrument"),
                 None,
             ),
             self._told,
@@ -304,7 +306,7 @@ class InstrumentsCard(Card):
         """Add a line for one that is connected; return what its words stand in."""
         value = label("", wrap=False)
         value.setObjectName(f"instrument-{kind}")
-        line = row(value, None, button("Let go", let_go, name="letGoInstrument"))
+        line = row(value, None, button(tr("Let go"), let_go, name="letGoInstrument"))
         line.setContentsMargins(0, 0, 0, 0)
         holder = QWidget()
         holder.setLayout(line)
@@ -316,8 +318,8 @@ class InstrumentsCard(Card):
             show_text(value, one.words)
         camera = self._instruments.camera
         if camera is not None and self._camera is not None:
-            came = f" {camera.came} came so far." if camera.came else ""
-            show_text(self._camera, f"Camera: {camera.words}{came}")
+            came = tr(" {came} came so far.", came=camera.came) if camera.came else ""
+            show_text(self._camera, tr("Camera: {camera}{came}", camera=camera.words, came=came))
 
     def _on_connect_clicked(self) -> None:
         path = self._port.currentText().strip()
@@ -325,9 +327,9 @@ class InstrumentsCard(Card):
         self._told.setVisible(not path)
         if not path:
             self._told.setText(
-                "Type the folder that it writes to."
+                tr("Type the folder that it writes to.")
                 if camera
-                else "Choose the port that it is plugged in at, or type it, such as /dev/ttyUSB0."
+                else tr("Choose the port that it is plugged in at, or type it, such as /dev/ttyUSB0.")
             )
             return
         if camera:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr, trn
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import IconButton, clear, explained, fix, label, row
 
@@ -27,7 +28,7 @@ class ThreatPanel(QFrame):
         self._title = label("", "heading")
         self._title.setObjectName("threatTitle")
         self._fold = IconButton(
-            theme, "threat", "Fold or unfold the threats", self._on_fold_clicked, "foldThreats"
+            theme, "threat", tr("Fold or unfold the threats"), self._on_fold_clicked, "foldThreats"
         )
         self._count = label("", "heading", wrap=False)
         self._count.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -37,7 +38,7 @@ class ThreatPanel(QFrame):
         content = QWidget()
         content.setLayout(self._list)
         self._scroll = QScrollArea()
-        self._scroll.setAccessibleName("Threats")
+        self._scroll.setAccessibleName(tr("Threats"))
         self._scroll.setWidgetResizable(True)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -54,15 +55,15 @@ class ThreatPanel(QFrame):
         """Show threats, or that there are none."""
         clear(self._list)
         count = len(threats)
-        self._title.setText(
-            f"{count} {'threat' if count == 1 else 'threats'}" if count else "No threat found"
-        )
+        self._title.setText(f"{count} {trn('threat', 'threats', count)}" if count else tr("No threat found"))
         self._count.setText(str(count))
         self._word.setVisible(not self._folded and count > 0)
         for threat in threats:
             self._list.addWidget(_threat_card(threat))
         if not threats:
-            self._list.addWidget(label("Nothing found so far that could make the conclusion wrong.", "quiet"))
+            self._list.addWidget(
+                label(tr("Nothing found so far that could make the conclusion wrong."), "quiet")
+            )
         self._list.addStretch(1)
 
     def set_folded(self, folded: bool) -> None:

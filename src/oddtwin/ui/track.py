@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QSizePolicy, QWidget
 
+from oddtwin.core.language import shown, tr
 from oddtwin.core.standing import Stage
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -24,13 +25,13 @@ class StageButton(QAbstractButton):
 
     def __init__(self, stage: Stage, number: int, last: int, theme: Theme) -> None:
         super().__init__()
-        self.setText(stage.value)
+        self.setText(shown(stage))
         self.setObjectName(f"stage-{stage.name.lower()}")
         self.setCheckable(True)
         speak_as(self, Role.PageTab)
         # A shortcut of the button's own would click only after its animation.
         QShortcut(QKeySequence(f"Alt+{number}"), self, self.click)
-        self.setToolTip(f"{stage.value} (Alt+{number})")
+        self.setToolTip(tr("{stage} (Alt+{number})", stage=stage, number=number))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._first, self._last = number == 1, number == last
         self._theme = theme
@@ -38,7 +39,7 @@ class StageButton(QAbstractButton):
 
     def show_state(self, done: bool, is_next: bool) -> None:
         self._done, self._next = done, is_next
-        state = "done" if done else "next" if is_next else "to come"
+        state = tr("done") if done else tr("next") if is_next else tr("to come")
         self.setAccessibleDescription(state)
         self.update()
 
@@ -100,7 +101,7 @@ class Track(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         speak_as(self, Role.PageTabList)
-        self.setAccessibleName("Stages")
+        self.setAccessibleName(tr("Stages"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from oddtwin.core.language import tr
 from oddtwin.core.standing import Stage
 from oddtwin.store import Kind, Record
 from oddtwin.ui.going import ask_for_copy
@@ -93,11 +94,11 @@ class MainWindow(QMainWindow):
     def _track_bar(self) -> QFrame:
         self._track = Track(self._theme)
         self._next = button(
-            "", self._on_next_clicked, main=True, shortcut="Ctrl+Return", name="next", tip="Go there"
+            "", self._on_next_clicked, main=True, shortcut="Ctrl+Return", name="next", tip=tr("Go there")
         )
         self._track_frame = Bar("trackBar", 66)
         self._track_frame.line.addWidget(self._track, 1)
-        self._track_frame.line.addWidget(label("Next", "column", wrap=False))
+        self._track_frame.line.addWidget(label(tr("Next"), "column", wrap=False))
         self._track_frame.line.addWidget(self._next)
         return self._track_frame
 
@@ -120,7 +121,7 @@ class MainWindow(QMainWindow):
             ("Ctrl+Y", self._on_redo),
             ("F10", self._on_menu_clicked),
             ("F1", self._on_help),
-            ("Ctrl+O", self._on_leave_book),
+            (tr("Ctrl+O"), self._on_leave_book),
         ):
             QShortcut(QKeySequence(key), self, slot)
         for zoom_key, steps in ZOOM_KEYS:
@@ -212,7 +213,11 @@ class MainWindow(QMainWindow):
         self._threats.setVisible(in_study)
         book = self._workbench.book.name if self._workbench.has_book else "Odd Twin"
         self._header.show_place(book, study.name if in_study and study else "")
-        self.setWindowTitle(f"{study.name} – Odd Twin" if in_study and study else f"{book} – Odd Twin")
+        self.setWindowTitle(
+            tr("{study} – Odd Twin", study=study.name)
+            if in_study and study
+            else tr("{book} – Odd Twin", book=book)
+        )
         if in_study and study:
             stands = _standing(study)
             self._track.show_standing(stands)
@@ -247,12 +252,15 @@ class MainWindow(QMainWindow):
             book = self._workbench.book
             self._footer.show_folder(str(book.folder))
             if book.read_only:
-                self.show_message(f"Read only: {book.reason}")
+                self.show_message(tr("Read only: {reason}", reason=book.reason))
             elif book.notice:
                 self.show_message(book.notice)
             elif book.backup:
                 self.show_message(
-                    f"This lab book was brought up to date; a copy as it was is in {book.backup}."
+                    tr(
+                        "This lab book was brought up to date; a copy as it was is in {backup}.",
+                        backup=book.backup,
+                    )
                 )
         self._show_home()
 
@@ -261,8 +269,8 @@ class MainWindow(QMainWindow):
             return
         if not UNSAVED.within(self):
             self._message_bar.hide()
-        word = {"undo": "undid ", "redo": "redid "}.get(record.kind.value, "")
-        self._footer.show_saved(f"Saved: {word}{record.title}")
+        word = {"undo": tr("undid "), "redo": tr("redid ")}.get(record.kind.value, "")
+        self._footer.show_saved(tr("Saved: {word}{title}", word=word, title=record.title))
 
     def _on_study_changed(self, record: Record | None) -> None:
         if self._workbench.study is None and self._stage is not None:
@@ -340,14 +348,14 @@ class MainWindow(QMainWindow):
     def _on_menu_clicked(self) -> None:
         menu = QMenu(self)
         self._theme.dress(menu)
-        menu.addAction("All studies", self._on_home_clicked)
-        menu.addAction("New or other lab book (Ctrl+O)", self._on_leave_book)
-        back = menu.addAction("Go back to a copy of this lab book…", self._on_go_back)
+        menu.addAction(tr("All studies"), self._on_home_clicked)
+        menu.addAction(tr("New or other lab book (Ctrl+O)"), self._on_leave_book)
+        back = menu.addAction(tr("Go back to a copy of this lab book…"), self._on_go_back)
         back.setEnabled(self._workbench.has_book)
         menu.addSeparator()
-        menu.addAction("Keys and help (F1)", self._on_help)
+        menu.addAction(tr("Keys and help (F1)"), self._on_help)
         menu.addSeparator()
-        menu.addAction("Quit", self.close)
+        menu.addAction(tr("Quit"), self.close)
         menu.popup(self._header.menu.mapToGlobal(self._header.menu.rect().bottomLeft()))
 
     def _on_leave_book(self) -> None:

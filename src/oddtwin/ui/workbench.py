@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, Concatenate, Final, ParamSpec
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from oddtwin.core.language import tr
 from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudyFilter, StudySummary, remember_book
 from oddtwin.ui.jobs import Lane, Lanes, RunningJob
 from oddtwin.ui.warming import check_and_warm
@@ -83,7 +84,7 @@ class Workbench(QObject):
     @property
     def book(self) -> LabBook:
         if self._book is None:
-            raise RuntimeError("no lab book is open")
+            raise RuntimeError(tr("no lab book is open"))
         return self._book
 
     @property
@@ -133,7 +134,11 @@ class Workbench(QObject):
         told = ""
         try:
             aside = go_back(folder / DATABASE, copy)
-            told = f"The lab book is as {copy.name} has it; as it was before, it lies in {aside.name}."
+            told = tr(
+                "The lab book is as {copy} has it; as it was before, it lies in {aside}.",
+                copy=copy.name,
+                aside=aside.name,
+            )
         except StoreError as error:
             told = str(error)
         opened = self.open_book(folder)
@@ -406,7 +411,9 @@ class Workbench(QObject):
             # What the core refuses in a whole sentence is meant for the user.
             self.failed.emit(str(error))
         else:
-            self.failed.emit(f"The figures could not be worked out ({error}). Your readings are safe.")
+            self.failed.emit(
+                tr("The figures could not be worked out ({error}). Your readings are safe.", error=error)
+            )
 
 
 def _loaded(book: LabBook, study_id: int) -> Study:

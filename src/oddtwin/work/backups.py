@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.store import DATABASE, LabBook, StoreError
 from oddtwin.store.atomic import fitting_name, write_with
@@ -51,7 +52,7 @@ def back_up(book: LabBook, folder: Path, keep: int, job: Job = UNWATCHED) -> tup
         It cannot be read, or the backup not be written; no older one was taken away.
     """
     if keep < 1:
-        raise StoreError("Keep one backup at least.")
+        raise StoreError(tr("Keep one backup at least."))
     try:
         folder.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix="odd-twin-backup-") as room:
@@ -66,7 +67,13 @@ def back_up(book: LabBook, folder: Path, keep: int, job: Job = UNWATCHED) -> tup
             target = folder / fitting_name(f"{book.name}-{now():%Y%m%d-%H%M%S}", ".zip")
             write_with(target, lambda file: write_archive(file, members, job))
     except OSError as error:
-        raise StoreError(f"No backup could be written into {folder}: {error.strerror or error}.") from None
+        raise StoreError(
+            tr(
+                "No backup could be written into {folder}: {strerror}.",
+                folder=folder,
+                strerror=error.strerror or error,
+            )
+        ) from None
     mine = sorted(path for path in folder.glob("*.zip") if _is_of(path, target))
     gone = mine[:-keep]
     for path in gone:
@@ -97,21 +104,35 @@ def restore(backup: Path, folder: Path, job: Job = UNWATCHED) -> LabBook:
         It is no backup, is damaged, or the folder holds something; nothing is left of what was begun.
     """
     if folder.exists() and any(folder.iterdir()):
-        raise StoreError(f"{folder} is not empty; name a new folder, so that nothing is written over.")
+        raise StoreError(
+            tr("{folder} is not empty; name a new folder, so that nothing is written over.", folder=folder)
+        )
     with opened(backup) as archive:
         names = archive.namelist()
         if DATABASE not in names:
-            raise StoreError(f"{backup} is no backup of a lab book: it has no {DATABASE}.")
+            raise StoreError(
+                tr(
+                    "{backup} is no backup of a lab book: it has no {DATABASE}.",
+                    backup=backup,
+                    DATABASE=DATABASE,
+                )
+            )
         odd = [name for name in names if name != DATABASE and not _known(name) and not _TABLE.fullmatch(name)]
         if odd:
-            raise StoreError(f"{backup} holds “{odd[0]}”, which no lab book does; nothing was written.")
+            raise StoreError(
+                tr(
+                    "{backup} holds “{odd}”, which no lab book does; nothing was written.",
+                    backup=backup,
+                    odd=odd[0],
+                )
+            )
         try:
             _unpack(archive, folder, job)
             return _sound(folder)
         except (StoreError, OSError) as error:
             shutil.rmtree(folder, ignore_errors=True)
             told = str(error) if isinstance(error, StoreError) else f"{error.strerror or error}."
-            raise StoreError(f"The backup could not be put back: {told}") from None
+            raise StoreError(tr("The backup could not be put back: {told}", told=told)) from None
 
 
 def _unpack(archive: zipfile.ZipFile, folder: Path, job: Job) -> None:
@@ -140,13 +161,16 @@ def _refuse_unlike(archive: zipfile.ZipFile, database: Path, job: Job) -> None:
         try:
             written = _plain(database, Path(room) / TABLES, job)
         except sqlite3.Error as error:
-            raise StoreError(f"its database cannot be read ({error}).") from None
+            raise StoreError(tr("its database cannot be read ({error}).", error=error)) from None
         for name in sorted(said | set(written)):
             path = written.get(name)
             if name not in said or not isinstance(path, Path) or archive.read(name) != path.read_bytes():
                 raise StoreError(
-                    f"{name} says something else than its database; one of them was altered after it was "
-                    "written. Take another backup, or take the tables out of this one."
+                    tr(
+                        "{name} says something else than its database; one of them was altered after "
+                        "it was written. Take another backup, or take the tables out of this one.",
+                        name=name,
+                    )
                 )
 
 
@@ -157,7 +181,7 @@ def _sound(folder: Path) -> LabBook:
     if fault is None:
         return book
     book.close()
-    raise StoreError(f"it holds a damaged lab book: {fault}")
+    raise StoreError(tr("it holds a damaged lab book: {fault}", fault=fault))
 
 
 def _known(name: str) -> bool:

@@ -25,6 +25,7 @@ from oddtwin.core.judge import (
     read_casts,
     read_forum,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.photo import NEUTRAL, Picture
 from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 from oddtwin.core.study import BlindSession, Study, View, standing_photographs
@@ -75,7 +76,9 @@ def read_pairs(text: str, folder: Path) -> list[Pair]:
         }
         for column in NEEDED:
             if not row[column]:
-                raise TableError(f"the {column.replace('_', ' ')} is missing", line, column)
+                raise TableError(
+                    tr("the {replace} is missing", replace=column.replace("_", " ")), line, column
+                )
         one, other = (
             Shown(str(folder / row[side]), row[f"{side}_arm"], row.get(f"{side}_print", ""))
             for side in ("one", "other")
@@ -115,7 +118,13 @@ def pairs_of_view(book: LabBook, study: Study, view: View) -> list[Pair]:
         if one.block_id == two.block_id and study.baseline.id in (one.arm_id, two.arm_id)
     ]
     if all(one.arm_id == two.arm_id for one, two in pairs):
-        raise ValueError(f"No block of “{study.name}” has a photograph of both arms in the view {view.name}.")
+        raise ValueError(
+            tr(
+                "No block of “{study}” has a photograph of both arms in the view {view}.",
+                study=study.name,
+                view=view.name,
+            )
+        )
     return [Pair(shown[one.id], shown[two.id]) for one, two in pairs]
 
 

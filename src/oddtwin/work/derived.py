@@ -12,6 +12,7 @@ from platformdirs import user_cache_path
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Aligned, Picture, Shown, align, brought
 from oddtwin.store import KeptKind, LabBook
 from oddtwin.work.photos import PhotoError, read_photo, write_png
@@ -132,7 +133,9 @@ def ready_pair(
     job.tell(0.4)
     size = (base.shape[1], base.shape[0])
     if matrix is not None:
-        return ReadyPair(Shown(base), Shown(brought(other, matrix, size)), matrix, None, "Laid on by hand.")
+        return ReadyPair(
+            Shown(base), Shown(brought(other, matrix, size)), matrix, None, tr("Laid on by hand.")
+        )
     found = align(base, other)
     job.check()
     job.tell(0.8)

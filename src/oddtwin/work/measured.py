@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.photo import (
     LAMP_MOVED,
     USUAL_LIMIT_MM,
@@ -134,8 +135,10 @@ def measure_view(
         )
         other = study.index.runs[run.id].spool
         if region.what in RELIEF and spool and other and other != spool:
-            why = (
-                f"this print is of another filament ({other}) than the first ({spool}), and shines otherwise"
+            why = tr(
+                "this print is of another filament ({other}) than the first ({spool}), and shines otherwise",
+                other=other,
+                spool=spool,
             )
             measured, patch, curves = untold(What(region.what), why), None, None
         else:
@@ -225,12 +228,18 @@ def patch_of(
     laid = align(reference, picture)
     if region.what in RELIEF and abs(laid.lamp_tilt) > LAMP_MOVED:
         raise PhotoError(
-            "the lamp stood elsewhere than in the photograph that the region was drawn on, and how strong a "
-            "relief looks follows from that; put the lamp back and take it again"
+            tr(
+                "the lamp stood elsewhere than in the photograph that the region was drawn "
+                "on, and how strong a relief looks follows from that; put the lamp back and "
+                "take it again"
+            )
         )
     if not laid.accepted:
         raise PhotoError(
-            f"it cannot be laid onto the photograph that the region was drawn on ({laid.sentence})"
+            tr(
+                "it cannot be laid onto the photograph that the region was drawn on ({sentence})",
+                sentence=laid.sentence,
+            )
         )
     matrix = np.asarray(laid.matrix, np.float64).copy()
     # Cut out in the same step as it is laid on: interpolated once, and only where it is needed.

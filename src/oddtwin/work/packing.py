@@ -10,6 +10,7 @@ from pathlib import Path
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import analyse
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.core.study import Study
 from oddtwin.store import KeptKind, LabBook, StoreError, known_noise
@@ -78,8 +79,15 @@ def pack_study(
         try:
             write_with(path, lambda file: write_archive(file, members, job.part(0.5, 1.0)))
         except OSError as error:
-            raise StoreError(f"{path} could not be written: {error.strerror or error}.") from None
-    return f"Written: {path}, {path.stat().st_size / 1e6:.1f} MB, SHA-256 {file_hash(path)}"
+            raise StoreError(
+                tr("{path} could not be written: {strerror}.", path=path, strerror=error.strerror or error)
+            ) from None
+    return tr(
+        "Written: {path}, {st_size:.1f} MB, SHA-256 {file_hash}",
+        path=path,
+        st_size=path.stat().st_size / 1e6,
+        file_hash=file_hash(path),
+    )
 
 
 def _kept(study: Study, book: LabBook, content: Content, folder: Path, job: Job) -> dict[str, Path]:
@@ -112,7 +120,10 @@ def _there(book: LabBook, kind: KeptKind, sha256: str) -> Path:
     path = book.kept(kind, sha256)
     if not path.is_file():
         raise StoreError(
-            f"The file {sha256[:8]} is gone from the lab book; pack the hashes alone, or put it back first."
+            tr(
+                "The file {sha256} is gone from the lab book; pack the hashes alone, or put it back first.",
+                sha256=sha256[:8],
+            )
         )
     return path
 
@@ -138,7 +149,9 @@ def unpack_study(path: Path, keep: Callable[[KeptKind, Path], str], job: Job = U
         try:
             text = archive.read(STUDY).decode()
         except (KeyError, UnicodeDecodeError):
-            raise StoreError(f"{path} is no evidence pack: it has no {STUDY}.") from None
+            raise StoreError(
+                tr("{path} is no evidence pack: it has no {STUDY}.", path=path, STUDY=STUDY)
+            ) from None
         study = read_study(text, f"{path.name}, {STUDY}")
         names = [name for name in archive.namelist() if name.startswith(("gcode/", "photos/"))]
         for number, name in enumerate(names):
@@ -152,5 +165,7 @@ def unpack_study(path: Path, keep: Callable[[KeptKind, Path], str], job: Job = U
             extract(archive, name, copy)
             kind = KeptKind.SLICED if room == "gcode" else KeptKind.PHOTOGRAPH
             if keep(kind, copy) != sha256:
-                raise StoreError(f"{path}: {name} is another file than its name says.")
+                raise StoreError(
+                    tr("{path}: {name} is another file than its name says.", path=path, name=name)
+                )
     return study

@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING, Final
 import numpy as np
 from numpy.typing import NDArray
 
+from oddtwin.core.language import tr
+
 if TYPE_CHECKING:
     from PIL.Image import Image
 
@@ -75,12 +77,17 @@ def read_photo(path: Path) -> Photo:
     try:
         size = path.stat().st_size
         if size > MOST_BYTES:
-            raise PhotoError(f"it is larger than {MOST_BYTES // 1_000_000} MB; save a smaller copy")
+            raise PhotoError(
+                tr(
+                    "it is larger than {MOST_BYTES} MB; save a smaller copy",
+                    MOST_BYTES=MOST_BYTES // 1_000_000,
+                )
+            )
         data = path.read_bytes()
     except OSError as error:
-        raise PhotoError(f"it cannot be read ({error.strerror or error})") from None
+        raise PhotoError(tr("it cannot be read ({strerror})", strerror=error.strerror or error)) from None
     if not data:
-        raise PhotoError("it is empty")
+        raise PhotoError(tr("it is empty"))
     with warnings.catch_warnings():
         # The limit is our own, and held before anything is decoded; what decoders complain of ends in a
         # sentence, or does no harm.
@@ -94,9 +101,11 @@ def read_photo(path: Path) -> Photo:
         except PhotoError:
             raise
         except UnidentifiedImageError:
-            raise PhotoError("it is no picture; JPEG, PNG, TIFF, WebP and HEIC can be read") from None
+            raise PhotoError(tr("it is no picture; JPEG, PNG, TIFF, WebP and HEIC can be read")) from None
         except Exception as error:  # noqa: BLE001 - decoders of hostile files raise anything
-            raise PhotoError(f"it is damaged, or cut off ({type(error).__name__}); copy it again") from None
+            raise PhotoError(
+                tr("it is damaged, or cut off ({type}); copy it again", type=type(error).__name__)
+            ) from None
     return Photo(pixels, hashlib.sha256(data).hexdigest(), *told)
 
 
@@ -119,14 +128,16 @@ def _upright(image: Image) -> Image:
 def _check(image: Image) -> None:
     width, height = image.size
     if width < 1 or height < 1:
-        raise PhotoError("it has no pixels")
+        raise PhotoError(tr("it has no pixels"))
     if width * height > MOST_PIXELS:
-        most = f"save it with at most {MOST_PIXELS // 1_000_000}"
-        raise PhotoError(f"it has {width * height / 1e6:.0f} million pixels; {most}")
+        most = tr("save it with at most {MOST_PIXELS}", MOST_PIXELS=MOST_PIXELS // 1_000_000)
+        raise PhotoError(
+            tr("it has {width:.0f} million pixels; {most}", width=width * height / 1e6, most=most)
+        )
     if getattr(image, "n_frames", 1) > 1:
-        raise PhotoError("it holds several pictures; save the one that counts by itself")
+        raise PhotoError(tr("it holds several pictures; save the one that counts by itself"))
     if image.mode == "CMYK":
-        raise PhotoError("its colours are those of a printing press (CMYK); save it as RGB")
+        raise PhotoError(tr("its colours are those of a printing press (CMYK); save it as RGB"))
 
 
 def _rgb(image: Image) -> Image:

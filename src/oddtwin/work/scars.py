@@ -11,6 +11,7 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo import align, by_points, moved
 from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import Run, Study, Tie, View, tied_axes, tied_places
@@ -30,12 +31,12 @@ class ScarsError(ValueError):
 class Face(StrEnum):
     """A face of a piece as it lay on the plate."""
 
-    TOP = "top"
-    UNDERSIDE = "underside"
-    FRONT = "front"
-    BACK = "back"
-    LEFT = "left side"
-    RIGHT = "right side"
+    TOP = mark("top")
+    UNDERSIDE = mark("underside")
+    FRONT = mark("front")
+    BACK = mark("back")
+    LEFT = mark("left side")
+    RIGHT = mark("right side")
 
 
 class _Look(NamedTuple):
@@ -50,8 +51,8 @@ class _Look(NamedTuple):
     corners: tuple[tuple[int, int, int], ...]
 
 
-_FLAT: Final = ("front left, as it lay on the plate", "front right", "back left")
-_SIDE: Final = ("bottom left, as you see it", "bottom right", "top left")
+_FLAT: Final = (mark("front left, as it lay on the plate"), mark("front right"), mark("back left"))
+_SIDE: Final = (mark("bottom left, as you see it"), mark("bottom right"), mark("top left"))
 _LOOKS: Final = {
     Face.TOP: _Look(2, 1, _FLAT, ((0, 0, 1), (1, 0, 1), (0, 1, 1))),
     Face.UNDERSIDE: _Look(2, 0, _FLAT, ((0, 0, 0), (1, 0, 0), (0, 1, 0))),
@@ -123,7 +124,9 @@ def _ends(path: Toolpath) -> tuple[Floats, Floats]:
     # Walls alone: brims, supports and towers stand beside the piece.
     walls = path.lays(features=WALLS)
     if not walls.any():
-        raise ScarsError("Its sliced file names no walls, so that the corners of the piece are not known.")
+        raise ScarsError(
+            tr("Its sliced file names no walls, so that the corners of the piece are not known.")
+        )
     x, y, z = path.x[walls], path.y[walls], path.z[walls]
     return np.array([x.min(), y.min(), 0.0]), np.array([x.max(), y.max(), z.max()])
 
@@ -168,7 +171,7 @@ def scars_of(book: LabBook, study: Study, run: Run, ties: Sequence[Tie], job: Jo
     hanging = hanging_of(analyse(path), job)
     kinds = {
         "on bridges": hanging.bridges,
-        f"on overhangs beyond {format_reading(STEEP_DEG)}°": hanging.overhangs,
+        tr("on overhangs beyond {STEEP_DEG}°", STEEP_DEG=format_reading(STEEP_DEG)): hanging.overhangs,
     }
     if third != _LOOKS[Face.TOP].axis:
         # Of another print the side may lie a little elsewhere: its own end counts, not the tied one's.
@@ -221,15 +224,20 @@ def laid_over(book: LabBook, view: View, sha256: str, places: Floats) -> Floats:
     shown = kept_pixels(book, sha256)
     laid = align(shown, tied)
     if not laid.accepted:
-        raise PhotoError(f"it cannot be laid on the photograph that was tied to the model: {laid.sentence}")
+        raise PhotoError(
+            tr(
+                "it cannot be laid on the photograph that was tied to the model: {sentence}",
+                sentence=laid.sentence,
+            )
+        )
     return moved(found, laid.matrix) / np.array([shown.shape[1], shown.shape[0]], np.float64)
 
 
 def _path(book: LabBook, study: Study, run: Run, job: Job) -> Toolpath:
     file = study.file_for(study.index.runs[run.id])
     if file is None:
-        raise ScarsError("No sliced file was chosen for this print, under Match.")
+        raise ScarsError(tr("No sliced file was chosen for this print, under Match."))
     try:
         return kept_toolpath(book, file.sha256, job)
     except (StoreError, GcodeError) as error:
-        raise ScarsError(f"Its sliced file cannot be read: {error}") from None
+        raise ScarsError(tr("Its sliced file cannot be read: {error}", error=error)) from None

@@ -7,6 +7,8 @@ import binascii
 import secrets
 from typing import Final
 
+from oddtwin.core.language import tr
+
 SHORTEST: Final = 8
 _SALT, _NONCE, _TAG = 16, 12, 16
 _COST: Final = 2**15
@@ -40,7 +42,9 @@ def locked(text: str, passphrase: str) -> str:
     from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
     if len(passphrase) < SHORTEST:
-        raise PassphraseError(f"A passphrase has at least {SHORTEST} signs; a few words are easy to keep.")
+        raise PassphraseError(
+            tr("A passphrase has at least {SHORTEST} signs; a few words are easy to keep.", SHORTEST=SHORTEST)
+        )
     # New ones for every key: GCM is broken by a nonce that is used twice.
     salt, nonce = secrets.token_bytes(_SALT), secrets.token_bytes(_NONCE)
     hidden = AESGCM(_stretched(passphrase, salt)).encrypt(nonce, text.encode(), None)
@@ -65,7 +69,7 @@ def unlocked(text: str, passphrase: str) -> str:
     from cryptography.exceptions import InvalidTag
     from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
-    wrong = "That is not the passphrase that the key was locked with, or the key was changed since."
+    wrong = tr("That is not the passphrase that the key was locked with, or the key was changed since.")
     try:
         raw = base64.b64decode(text, validate=True)
         if len(raw) < _SALT + _NONCE + _TAG:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Picture, label_in
 from oddtwin.core.study import Study, place_shot
 from oddtwin.store import KeptKind, LabBook, StoreError, verified_file
@@ -101,7 +102,9 @@ def keep_shots(
             continue
         label = label_in(pixels)
         if label is not None and not study.name.startswith(label.study):
-            apart.append(f"{path.name}: its label names a run of the study “{label.study}”.")
+            apart.append(
+                tr("{path}: its label names a run of the study “{study}”.", path=path.name, study=label.study)
+            )
             continue
         taken = [(one.run_id, one.view_id) for one in filed]
         place, why = place_shot(study, label.code if label else "", taken)
@@ -117,7 +120,7 @@ def _kept(book: LabBook, path: Path) -> tuple[Shot, Picture]:
     # Kept after it was read: what is no picture never comes into the book.
     sha256 = book.keep(KeptKind.PHOTOGRAPH, path)
     if sha256 != photo.sha256:
-        raise PhotoError("it was still being written; give it once more")
+        raise PhotoError(tr("it was still being written; give it once more"))
     height, width = photo.pixels.shape[:2]
     # A camera's clock has no zone; it is taken for that of this computer.
     taken = photo.taken.astimezone() if photo.taken else None
@@ -144,5 +147,5 @@ def kept_pixels(book: LabBook, sha256: str) -> Picture:
         return read_photo(verified_file(path)).pixels
     except StoreError:
         raise PhotoError(
-            "the photograph is not in this lab book any more, or was changed since it was filed"
+            tr("the photograph is not in this lab book any more, or was changed since it was filed")
         ) from None

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import IO, Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode import GcodeError, Toolpath, read_gcode
 from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
@@ -101,7 +102,11 @@ class SlicedFile:
             raise self._unreadable(error) from None
         except (EOFError, zlib.error, zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
             raise GcodeError(
-                f"{self.path}: the packed file is damaged or cut off ({error}); copy it again"
+                tr(
+                    "{path}: the packed file is damaged or cut off ({error}); copy it again",
+                    path=self.path,
+                    error=error,
+                )
             ) from None
 
     def _unpacked(self, file: IO[bytes]) -> Iterator[bytes]:
@@ -125,22 +130,38 @@ class SlicedFile:
             return (sliced or files)[0]
         if not sliced:
             raise GcodeError(
-                f"{self.path}: the archive holds {len(files)} files and none of them ends in .gcode; "
-                "slice the piece, and export what was sliced"
+                tr(
+                    "{path}: the archive holds {files} files and none of them ends in .gcode; "
+                    "slice the piece, and export what was sliced",
+                    path=self.path,
+                    files=len(files),
+                )
             )
         names = ", ".join(info.filename for info in sliced[:MOST_NAMED])
         raise GcodeError(
-            f"{self.path}: the archive holds {len(sliced)} sliced files ({names}); "
-            "unpack the one that is meant, and choose it"
+            tr(
+                "{path}: the archive holds {sliced} sliced files ({names}); unpack the one "
+                "that is meant, and choose it",
+                path=self.path,
+                sliced=len(sliced),
+                names=names,
+            )
         )
 
     def _refuse_bomb(self, total: int, size: int) -> None:
         # Text packs to a twentieth at best; what unpacks to more was made to fill memory.
         if total > LARGEST or (total > SUSPECT_FROM and total > SUSPECT_RATIO * size):
             raise GcodeError(
-                f"{self.path}: it unpacks to more than {total >> 20} MB from {max(1, size >> 20)} MB, "
-                "which no sliced file does; unpack it by hand and look at it"
+                tr(
+                    "{path}: it unpacks to more than {total} MB from {part} MB, which no sliced "
+                    "file does; unpack it by hand and look at it",
+                    path=self.path,
+                    total=total >> 20,
+                    part=max(1, size >> 20),
+                )
             )
 
     def _unreadable(self, error: OSError) -> GcodeError:
-        return GcodeError(f"{self.path}: the file cannot be read ({reason_of(error)})")
+        return GcodeError(
+            tr("{path}: the file cannot be read ({reason_of})", path=self.path, reason_of=reason_of(error))
+        )

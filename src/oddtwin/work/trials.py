@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Shown
 from oddtwin.core.render import rendered_control
 from oddtwin.core.study import BlindSession, Study
@@ -44,6 +45,8 @@ def trial_pictures(book: LabBook, study: Study, session: BlindSession, letters: 
             if item.view_id == session.view_id and not item.retake
         ]
         if not shots:
-            raise PhotoError(f"the photograph of {letter} is not filed under this view any more")
+            raise PhotoError(
+                tr("the photograph of {letter} is not filed under this view any more", letter=letter)
+            )
         found.append(Shown(kept_pixels(book, shots[0].sha256)))
     return found

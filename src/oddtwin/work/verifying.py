@@ -14,6 +14,7 @@ from typing import Any, Final
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import Analysis, analyse
+from oddtwin.core.language import tr
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import Study, sealed_key, tidy_readings
 from oddtwin.store import StoreError
@@ -48,7 +49,12 @@ class Difference:
     @property
     def sentence(self) -> str:
         """In words."""
-        return f"{self.what}: the pack says {self.said}, and {self.found} was found."
+        return tr(
+            "{what}: the pack says {said}, and {found} was found.",
+            what=self.what,
+            said=self.said,
+            found=self.found,
+        )
 
 
 @dataclass
@@ -106,11 +112,22 @@ def verify_pack(path: Path, job: Job = UNWATCHED) -> Verified:
     with opened(path) as archive:
         names = archive.namelist()
         if PACKAGE not in names or SEAL not in names:
-            raise StoreError(f"{path} is no evidence pack: it has no {PACKAGE} or no {SEAL}.")
+            raise StoreError(
+                tr(
+                    "{path} is no evidence pack: it has no {PACKAGE} or no {SEAL}.",
+                    path=path,
+                    PACKAGE=PACKAGE,
+                    SEAL=SEAL,
+                )
+            )
         package = _parsed(archive, PACKAGE)
         if package.get("odd_twin_pack") != PACK_VERSION:
             raise StoreError(
-                f"{path} is a pack of another version; this program checks version {PACK_VERSION}."
+                tr(
+                    "{path} is a pack of another version; this program checks version {PACK_VERSION}.",
+                    path=path,
+                    PACK_VERSION=PACK_VERSION,
+                )
             )
         found.title = str(package.get("title", ""))
         _check_files(archive, package, found, job.part(0.0, 0.4))
@@ -124,21 +141,21 @@ def verify_pack(path: Path, job: Job = UNWATCHED) -> Verified:
 def _check_files(archive: zipfile.ZipFile, package: Mapping[str, Any], found: Verified, job: Job) -> None:
     """Hold every file against its hash, and the list of files against the seal."""
     seal = _parsed(archive, SEAL).get("package_sha256")
-    found.check("The seal over the list of files", seal, digest(archive, PACKAGE))
+    found.check(tr("The seal over the list of files"), seal, digest(archive, PACKAGE))
     listed = {}
     for one in package.get("resources", ()):
         if isinstance(one, dict) and isinstance(one.get("path"), str):
             listed[one["path"]] = str(one.get("hash", "")).removeprefix("sha256:")
     there = set(archive.namelist()) - {PACKAGE, SEAL}
-    found.check("The files in the pack", sorted(listed), sorted(there))
+    found.check(tr("The files in the pack"), sorted(listed), sorted(there))
     for number, name in enumerate(sorted(there & listed.keys())):
         job.check()
         job.tell(number / len(there))
         hashed = digest(archive, name)
-        found.check(f"The hash of {name}", listed[name], hashed)
+        found.check(tr("The hash of {name}", name=name), listed[name], hashed)
         folder, _, kept = name.rpartition("/")
         if folder in FOLDERS and len(kept) == len(hashed):
-            found.check(f"The name of {name}", kept, hashed)
+            found.check(tr("The name of {name}", name=name), kept, hashed)
 
 
 def _check_bytes(path: Path, archive: zipfile.ZipFile, found: Verified, job: Job) -> None:
@@ -154,7 +171,7 @@ def _check_bytes(path: Path, archive: zipfile.ZipFile, found: Verified, job: Job
         again = inside / "again.zip"
         with again.open("w+b") as file:
             write_archive(file, members, job)
-        found.check("The bytes of the archive", file_hash(path), file_hash(again))
+        found.check(tr("The bytes of the archive"), file_hash(path), file_hash(again))
 
 
 def _check_content(archive: zipfile.ZipFile, found: Verified) -> None:
@@ -162,13 +179,17 @@ def _check_content(archive: zipfile.ZipFile, found: Verified) -> None:
     try:
         study = read_study(_text(archive, STUDY), STUDY)
     except StoreError as error:
-        found.check("The study", "a study that can be read", f"{error}")
+        found.check(tr("The study"), tr("a study that can be read"), f"{error}")
         return
-    found.check("The readings as a table", _text(archive, READINGS), write_table(tidy_readings(study)))
+    found.check(tr("The readings as a table"), _text(archive, READINGS), write_table(tidy_readings(study)))
     for number, session in enumerate(study.sessions, 1):
         if session.letters:
             opened_key = sealed_key(session.letters, session.nonce)
-            found.check(f"The key of blind session {number}", session.commitment, opened_key.commitment)
+            found.check(
+                tr("The key of blind session {number}", number=number),
+                session.commitment,
+                opened_key.commitment,
+            )
     try:
         lent = {
             name: NoiseFloor(float(one["sd"]), float(one["df"]))
@@ -177,7 +198,7 @@ def _check_content(archive: zipfile.ZipFile, found: Verified) -> None:
         said = json.loads(_text(archive, VERDICTS))
         judged = verdicts_of(_judged(study, lent))
     except (StoreError, ValueError, TypeError, KeyError) as error:
-        found.check("The verdicts", "figures that can be read", f"{error}")
+        found.check(tr("The verdicts"), tr("figures that can be read"), f"{error}")
         return
     _check_verdicts(said, judged, found)
 
@@ -187,7 +208,7 @@ def _check_verdicts(said: Any, judged: list[dict[str, Any]], found: Verified) ->
         return (str(one.get("about")), str(one.get("response"))) if isinstance(one, dict) else ("", "")
 
     told = {key(one): one for one in said} if isinstance(said, list) else {}
-    found.check("The verdicts that there are", sorted(told), sorted(key(one) for one in judged))
+    found.check(tr("The verdicts that there are"), sorted(told), sorted(key(one) for one in judged))
     for one in judged:
         other = told.get(key(one), {})
         name = ", ".join(part for part in key(one) if part)
@@ -205,9 +226,9 @@ def _parsed(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
     try:
         value = json.loads(_text(archive, name))
     except (ValueError, RecursionError):
-        raise StoreError(f"{name} in the pack is no JSON that can be read.") from None
+        raise StoreError(tr("{name} in the pack is no JSON that can be read.", name=name)) from None
     if not isinstance(value, dict):
-        raise StoreError(f"{name} in the pack is not what a pack has there.")
+        raise StoreError(tr("{name} in the pack is not what a pack has there.", name=name))
     return value
 
 
@@ -215,13 +236,13 @@ def _text(archive: zipfile.ZipFile, name: str) -> str:
     try:
         info = archive.getinfo(name)
     except KeyError:
-        raise StoreError(f"The pack has no {name}.") from None
+        raise StoreError(tr("The pack has no {name}.", name=name)) from None
     if info.file_size > MOST_TEXT:
-        raise StoreError(f"{name} in the pack is too large to be read.")
+        raise StoreError(tr("{name} in the pack is too large to be read.", name=name))
     try:
         return archive.read(name).decode()
     except UnicodeDecodeError:
-        raise StoreError(f"{name} in the pack is no text.") from None
+        raise StoreError(tr("{name} in the pack is no text.", name=name)) from None
 
 
 def _same(said: Any, found: Any) -> bool:

@@ -11,10 +11,11 @@ from oddtwin.core.calibrate.result import CalibrationError
 from oddtwin.core.calibrate.rows import Row
 from oddtwin.core.calibrate.suspects import came_out_bad, noted
 from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.readings import Better, Reading, ResponseKind
 from oddtwin.core.study import Study, study_from_readings
 
-CAME_OUT: Final = "Came out good"
+CAME_OUT: Final = mark("Came out good")
 KINDS: Final = {
     "machine": ChangeKind.MACHINE,
     "filament": ChangeKind.FILAMENT,
@@ -48,12 +49,12 @@ def fault_study(rows: Sequence[Row], found: str, at: datetime) -> Study:
     """
     suspects, settings, _ = noted(rows)
     if not suspects:
-        raise CalibrationError("All prints were made alike: there is nothing to compare yet.")
+        raise CalibrationError(tr("All prints were made alike: there is nothing to compare yet."))
     readings = [
         Reading(
             arm=", ".join(setting),
             value=0.0 if came_out_bad(row) else 1.0,
-            response=CAME_OUT,
+            response=shown(CAME_OUT),
             run=f"P{number}",
             kind=ResponseKind.YES_NO,
             # One suspect alone makes plain arms; several are crossed.
@@ -65,10 +66,12 @@ def fault_study(rows: Sequence[Row], found: str, at: datetime) -> Study:
     ]
     # What is known to be good is what the others are held against.
     baseline = next((one.arm for one in readings if one.value), readings[0].arm)
-    study = study_from_readings(readings, f"Why does it print badly? {at:%Y-%m-%d}", baseline, at)
+    study = study_from_readings(readings, tr("Why does it print badly? {at:%Y-%m-%d}", at=at), baseline, at)
     return replace(
         study,
-        question=f"Which of {', '.join(suspects)} is to blame? {found}".strip(),
+        question=tr(
+            "Which of {suspects} is to blame? {found}", suspects=", ".join(suspects), found=found
+        ).strip(),
         factors=tuple(
             replace(factor, kind=KINDS.get(factor.name, ChangeKind.SETTING)) for factor in study.factors
         ),

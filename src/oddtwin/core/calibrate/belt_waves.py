@@ -9,6 +9,7 @@ from oddtwin.core.calibrate.belts import belt_line, factor_of
 from oddtwin.core.calibrate.ladders import least_level
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 
 
@@ -44,19 +45,29 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         notes = [row["frequency_hz"] for row in some if row["frequency_hz"] is not None]
         waves = [row["wave"] for row in some if row["wave"] is not None]
         if not notes or not waves:
-            lacks = "a grade of its waves" if notes else "a note"
-            raise CalibrationError(f"“{level}” has no {lacks.split(' ', 1)[1]}: give every level {lacks}.")
+            lacks = tr("a grade of its waves") if notes else tr("a note")
+            raise CalibrationError(
+                tr(
+                    "“{level}” has no {split}: give every level {lacks}.",
+                    level=level,
+                    split=lacks.split(" ", 1)[1],
+                    lacks=lacks,
+                )
+            )
         belt = belt_line(level, notes, factor_of(options), step, warnings)
         # A level is its tension: two names of one tension would be one level.
         graded += [Row(0, {"level": belt["tension_n"], "grade": wave}, {}) for wave in waves]
         table.append({"level": level, "tension_n": belt["tension_n"], "ci95": belt["ci95"]})
-    found = least_level(graded, options, "N", "the belts")
+    found = least_level(graded, options, "N", tr("the belts"))
     compared = {line["level"]: line for line in found.table}
     told = tuple({**compared[line["tension_n"]], **line} for line in table)
     most = options.get("most")
     if most and found.value is not None and found.value > most:
         warnings.append(
-            f"That is above the maker’s limit of {format_reading(most)} N: stay below it, waves or not."
+            tr(
+                "That is above the maker’s limit of {most} N: stay below it, waves or not.",
+                most=format_reading(most),
+            )
         )
     told_of = (*warnings, *found.warnings)
     return Result(found.value, "N", None, found.sentence, found.advice, told_of, told, found.more)

@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import mean_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading, format_signed
 
 OCTAVE: Final = 0.08
@@ -45,17 +46,26 @@ def belt_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     for low, high in pairwise(ordered):
         if abs(high["frequency_hz"] / low["frequency_hz"] / 2 - 1) < OCTAVE:
             warnings.append(
-                f"{high['axis']} sounds twice as high as {low['axis']}: one of them may be an overtone, "
-                "which would make its tension four times too large; pluck in the middle and listen again."
+                tr(
+                    "{high} sounds twice as high as {low}: one of them may be an overtone, which "
+                    "would make its tension four times too large; pluck in the middle and listen "
+                    "again.",
+                    high=high["axis"],
+                    low=low["axis"],
+                )
             )
     most = options.get("most")
     for belt in table:
         if most and belt["tension_n"] > most:
             warnings.append(
-                f"{belt['axis']} is above the maker’s limit of {format_reading(most)} N; slacken it."
+                tr(
+                    "{belt} is above the maker’s limit of {most} N; slacken it.",
+                    belt=belt["axis"],
+                    most=format_reading(most),
+                )
             )
     told = "; ".join(
-        f"{row['axis'] or 'Belt'} {said(row['tension_n'], 'N', row['ci95'], 1)}" for row in table
+        f"{row['axis'] or tr('Belt')} {said(row['tension_n'], 'N', row['ci95'], 1)}" for row in table
     )
     first = table[0]
     if len(table) == 1:
@@ -76,10 +86,22 @@ def _compared(table: Sequence[dict[str, Any]], told: str, warnings: tuple[str, .
     more = {"mismatch_percent": percent}
     loose, tight = (first, second) if value > 0 else (second, first)
     alike = ends is not None and ends[0] <= 0 <= ends[1]
-    advice = "" if alike else f"tighten {loose['axis']} towards {tight['axis']}, within the maker’s limit"
-    sentence = (
-        f"{told}. {second['axis']} less {first['axis']}: {said(value, 'N', ends, 1)}, "
-        f"{format_signed(percent, 1)} %."
+    advice = (
+        ""
+        if alike
+        else tr(
+            "tighten {loose} towards {tight}, within the maker’s limit",
+            loose=loose["axis"],
+            tight=tight["axis"],
+        )
+    )
+    sentence = tr(
+        "{told}. {second} less {first}: {said}, {percent} %.",
+        told=told,
+        second=second["axis"],
+        first=first["axis"],
+        said=said(value, "N", ends, 1),
+        percent=format_signed(percent, 1),
     )
     return Result(value, "N", ends, sentence, advice, warnings, tuple(table), more)
 
@@ -119,13 +141,20 @@ def belt_line(
     if octave.any() and len(values) > 1:
         left = ", ".join(format_number(one) for one in values[octave].tolist())
         warnings.append(
-            f"{axis or 'The belt'}: {left} Hz is twice the lowest reading, an overtone; it is left out. "
-            "Pluck in the middle of the span."
+            tr(
+                "{axis}: {left} Hz is twice the lowest reading, an overtone; it is left out. "
+                "Pluck in the middle of the span.",
+                axis=axis or tr("The belt"),
+                left=left,
+            )
         )
         values = values[~octave]
     elif (np.abs(values / middle - 1) > 0.25).any():
         raise CalibrationError(
-            f"{axis or 'The belt'}: the readings lie more than a quarter apart; pluck it again in the middle."
+            tr(
+                "{axis}: the readings lie more than a quarter apart; pluck it again in the middle.",
+                axis=axis or tr("The belt"),
+            )
         )
     note = mean_of(values, step)
     # The tension goes with the square of the note: the ends are squared, not the reach.

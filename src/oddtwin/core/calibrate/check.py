@@ -13,6 +13,7 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.calibrate.fits import t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import decimals_for, format_number
 
 FEWEST = 3
@@ -64,8 +65,13 @@ def check_of_instrument(rows: Sequence[Row], options: Mapping[str, float]) -> Re
     for row in rows:
         if abs(row["reading"] / row["standard"] - 1) > FAR:
             raise CalibrationError(
-                f"Line {row.line}: {format_number(row['reading'])} is more than 20 % off its standard of "
-                f"{format_number(row['standard'])}; check which standard it was, and the unit."
+                tr(
+                    "Line {line}: {row} is more than 20 % off its standard of {row2}; check "
+                    "which standard it was, and the unit.",
+                    line=row.line,
+                    row=format_number(row["reading"]),
+                    row2=format_number(row["standard"]),
+                )
             )
     step = options.get("step", step_of(rows, "reading"))
     found = [
@@ -92,7 +98,9 @@ def _result(found: Sequence[_At], step: float, limit: float | None) -> Result:
     told = ". ".join(_sentence(one) for one in found)
     # Readings that all agree are no certainty: half a step is what the instrument cannot show.
     least = max(sd, step / math.sqrt(12))
-    repeats = f"It repeats to {format_number(least, decimals_for(least))} (standard deviation)"
+    repeats = tr(
+        "It repeats to {least} (standard deviation)", least=format_number(least, decimals_for(least))
+    )
     sentence, more = f"{told}. {repeats}.", {"sd": sd, "step": step}
     advice, warnings = _advice(found, limit), _warnings(found)
     return Result(last.error, "", last.ci95, sentence, advice, warnings, table, more)
@@ -101,8 +109,12 @@ def _result(found: Sequence[_At], step: float, limit: float | None) -> Result:
 def _at(standard: float, readings: list[float], step: float, u_standard: float) -> _At:
     if len(readings) < FEWEST:
         raise CalibrationError(
-            f"{format_number(standard)} was read {len(readings)} times; read it {FEWEST} times or more, "
-            "putting it down anew."
+            tr(
+                "{standard} was read {readings} times; read it {FEWEST} times or more, putting it down anew.",
+                standard=format_number(standard),
+                readings=len(readings),
+                FEWEST=FEWEST,
+            )
         )
     values = np.array(readings)
     n, sd = len(values), float(values.std(ddof=1))
@@ -119,23 +131,35 @@ def _sentence(one: _At) -> str:
     decimals = decimals_for(one.ci95[1] - one.error)
     standard = format_number(one.standard)
     if not one.shown:
-        return f"At {standard} no error is shown: {said(one.error, '', one.ci95, decimals)}"
-    way = "high" if one.error > 0 else "low"
+        return tr(
+            "At {standard} no error is shown: {said}",
+            standard=standard,
+            said=said(one.error, "", one.ci95, decimals),
+        )
+    way = tr("high") if one.error > 0 else tr("low")
     low, high = sorted(abs(end) for end in one.ci95)
-    return f"At {standard} it reads {said(abs(one.error), '', (low, high), decimals)} too {way}"
+    return tr(
+        "At {standard} it reads {said} too {way}",
+        standard=standard,
+        said=said(abs(one.error), "", (low, high), decimals),
+        way=way,
+    )
 
 
 def _advice(found: Sequence[_At], limit: float | None) -> str:
     """Say what to do: by the limit where one is given, else by whether an error is shown at all."""
     shown = [one for one in found if one.shown]
     if limit is None:
-        return "adjust it by its instructions, or take the error off what it reads" if shown else ""
+        return tr("adjust it by its instructions, or take the error off what it reads") if shown else ""
     allowed = format_number(limit)
     if all(max(abs(end) for end in one.ci95) <= limit for one in found):
-        return f"nothing: with all doubt the error stays within {allowed}"
+        return tr("nothing: with all doubt the error stays within {allowed}", allowed=allowed)
     if any(min(abs(end) for end in one.ci95) > limit for one in shown):
-        return f"adjust it by its instructions: the error is beyond {allowed}"
-    return f"read more often, or by a finer standard: whether the error stays within {allowed} is open"
+        return tr("adjust it by its instructions: the error is beyond {allowed}", allowed=allowed)
+    return tr(
+        "read more often, or by a finer standard: whether the error stays within {allowed} is open",
+        allowed=allowed,
+    )
 
 
 def _warnings(found: Sequence[_At]) -> tuple[str, ...]:
@@ -143,7 +167,10 @@ def _warnings(found: Sequence[_At]) -> tuple[str, ...]:
     first, last = found[0], found[-1]
     if len(found) > 1 and abs(last.error - first.error) > 2 * math.hypot(first.u, last.u):
         return (
-            f"The error is not the same at {format_number(first.standard)} and at "
-            f"{format_number(last.standard)}: no one figure corrects it.",
+            tr(
+                "The error is not the same at {standard} and at {standard2}: no one figure corrects it.",
+                standard=format_number(first.standard),
+                standard2=format_number(last.standard),
+            ),
         )
     return ()

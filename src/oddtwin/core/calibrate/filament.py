@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import mean_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_reading, format_signed
 
 USUAL_DENSITY: Final = 1.24
@@ -61,15 +62,22 @@ def spool_left(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
                 tuple(warnings),
                 more=more,
             )
-        raise CalibrationError("Give the weight of the spool and of the same spool when empty, or diameters.")
+        raise CalibrationError(
+            tr("Give the weight of the spool and of the same spool when empty, or diameters.")
+        )
     left = float(np.mean(spool)) - float(np.mean(core))
     if left < 0:
-        raise CalibrationError("The spool weighs less than its empty core; check which is which.")
+        raise CalibrationError(tr("The spool weighs less than its empty core; check which is which."))
     metres = left / (density * math.pi / 4 * thick**2)
     more |= {"metres": metres, "core_g": float(np.mean(core))}
     steps = math.hypot(step_of(rows, "spool_g"), step_of(rows, "core_g")) / math.sqrt(12)
     ends = (max(0.0, left - 1.96 * steps), left + 1.96 * steps)
-    sentence = f"{said(left, 'g', ends, 1)} are left, about {said(metres, 'm', decimals=0)}. {' '.join(told)}"
+    sentence = tr(
+        "{said} are left, about {said2}. {told}",
+        said=said(left, "g", ends, 1),
+        said2=said(metres, "m", decimals=0),
+        told=" ".join(told),
+    )
     return Result(left, "g", ends, sentence.strip(), "", tuple(warnings), more=more)
 
 
@@ -80,8 +88,10 @@ def _density(
     # Grams over cubic millimetres, times a thousand.
     read = mean_of([1000 * grams / (length * math.pi / 4 * thick**2) for grams, length in strands])
     more |= {"density_g_cm3": read.value, "density_ci95": read.ci95}
-    noun = "strand" if read.n == 1 else "strands"
-    told.append(f"Density {said(read.value, 'g/cm³', read.ci95, 3)} by {read.n} {noun}.")
+    noun = trn("strand", "strands", read.n)
+    told.append(
+        tr("Density {said} by {n} {noun}.", said=said(read.value, "g/cm³", read.ci95, 3), n=read.n, noun=noun)
+    )
     return read.value
 
 
@@ -99,10 +109,19 @@ def _thickness(
     more |= {
         "diameter_mm": mean.value, "diameter_ci95": mean.ci95, "diameter_sd": mean.sd, "flow_percent": flow,
     }  # fmt: skip
-    told.append(f"Diameter {said(mean.value, 'mm', mean.ci95, 3)}.")
-    told.append(f"That is {format_signed(flow, 1)} % of filament against {format_reading(nominal)} mm.")
+    told.append(tr("Diameter {said}.", said=said(mean.value, "mm", mean.ci95, 3)))
+    told.append(
+        tr(
+            "That is {flow} % of filament against {nominal} mm.",
+            flow=format_signed(flow, 1),
+            nominal=format_reading(nominal),
+        )
+    )
     if abs(mean.value - nominal) > THICK:
         warnings.append(
-            f"The diameter is far from {format_reading(nominal)} mm; check the calliper and the spool."
+            tr(
+                "The diameter is far from {nominal} mm; check the calliper and the spool.",
+                nominal=format_reading(nominal),
+            )
         )
     return mean.value

@@ -13,6 +13,7 @@ from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading
 
 FEWEST: Final = 3
@@ -72,9 +73,13 @@ def flow_ceiling(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     for row in rows:
         if row["weighed_g"] > MOST * row["expected_g"]:
             raise CalibrationError(
-                f"Line {row.line}: {format_number(row['weighed_g'])} g came out where "
-                f"{format_number(row['expected_g'])} g were expected, more than 105 %; check tare, unit and "
-                "density."
+                tr(
+                    "Line {line}: {row} g came out where {row2} g were expected, more than 105 "
+                    "%; check tare, unit and density.",
+                    line=row.line,
+                    row=format_number(row["weighed_g"]),
+                    row2=format_number(row["expected_g"]),
+                )
             )
     setups = list(dict.fromkeys(row["setup"] or "" for row in rows))
     rng = np.random.default_rng(0)
@@ -92,7 +97,13 @@ def flow_ceiling(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     value, ends, more = _compared(first, second)
     if value is not None:
         differs = said(value, "mm³/s", ends if ends and all(map(math.isfinite, ends)) else None, 1)
-        told = f"{second.setup} against {first.setup}: {differs}. {told}"
+        told = tr(
+            "{setup} against {setup2}: {differs}. {told}",
+            setup=second.setup,
+            setup2=first.setup,
+            differs=differs,
+            told=told,
+        )
     return Result(value, "mm³/s", ends, told, "", warnings, table, more)
 
 
@@ -100,8 +111,12 @@ def _ceiling(name: str, rows: Sequence[Row], limit: float, rng: np.random.Genera
     flow = np.array([row["flow"] for row in rows])
     if len(np.unique(flow)) < FEWEST:
         raise CalibrationError(
-            f"{name or 'The set-up'} was tried at {len(np.unique(flow))} flows; try {FEWEST} or more, so "
-            "that a curve can be drawn."
+            tr(
+                "{name} was tried at {unique} flows; try {FEWEST} or more, so that a curve can be drawn.",
+                name=name or tr("The set-up"),
+                unique=len(np.unique(flow)),
+                FEWEST=FEWEST,
+            )
         )
     short = np.array([100 * (1 - row["weighed_g"] / row["expected_g"]) for row in rows])
     skipped = [row["flow"] for row in rows if row["skip"]]
@@ -144,28 +159,36 @@ def _line(one: Ceiling, options: Mapping[str, float]) -> dict[str, Any]:
 
 
 def _sentence(one: Ceiling, limit: float) -> str:
-    name = one.setup or "This set-up"
+    name = one.setup or tr("This set-up")
     if math.isinf(one.flow):
         highest = said(one.highest, "mm³/s")
-        return (
-            f"{name} falls short by less than {format_reading(limit)} % up to {highest}, "
-            "the highest flow tried."
+        return tr(
+            "{name} falls short by less than {limit} % up to {highest}, the highest flow tried.",
+            name=name,
+            limit=format_reading(limit),
+            highest=highest,
         )
     why = (
-        "skips"
+        tr("skips")
         if one.skip is not None and one.flow >= one.skip
-        else f"falls short by {format_reading(limit)} %"
+        else tr("falls short by {limit} %", limit=format_reading(limit))
     )
     ends = one.ci95 if one.ci95 and all(map(math.isfinite, one.ci95)) else None
-    more = "" if one.ci95 is None or ends else f", at least {said(one.ci95[0], 'mm³/s', decimals=1)}"
-    return f"{name} {why} at {said(one.flow, 'mm³/s', ends, 1)}{more}."
+    more = (
+        ""
+        if one.ci95 is None or ends
+        else tr(", at least {said}", said=said(one.ci95[0], "mm³/s", decimals=1))
+    )
+    return tr(
+        "{name} {why} at {said}{more}.", name=name, why=why, said=said(one.flow, "mm³/s", ends, 1), more=more
+    )
 
 
 def _advice(one: Ceiling) -> str:
     if math.isinf(one.flow):
-        return "try higher flows to find the ceiling"
+        return tr("try higher flows to find the ceiling")
     low = one.flow if one.ci95 is None else max(one.ci95[0], 0.0)
-    return f"keep flows below {said(low, 'mm³/s', decimals=1)}"
+    return tr("keep flows below {said}", said=said(low, "mm³/s", decimals=1))
 
 
 def _warnings(rows: Sequence[Row], limit: float) -> tuple[str, ...]:
@@ -173,8 +196,12 @@ def _warnings(rows: Sequence[Row], limit: float) -> tuple[str, ...]:
     share = 100 * step / min(row["expected_g"] for row in rows)
     if share > COARSE * limit:
         return (
-            f"The scale shows steps of {format_number(step)} g, {format_number(share, 1)} % of the lightest "
-            "strand: more than a fifth of the limit; weigh more filament at once, or on a finer scale.",
+            tr(
+                "The scale shows steps of {step} g, {share} % of the lightest strand: more "
+                "than a fifth of the limit; weigh more filament at once, or on a finer scale.",
+                step=format_number(step),
+                share=format_number(share, 1),
+            ),
         )
     return ()
 

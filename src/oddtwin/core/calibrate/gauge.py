@@ -17,6 +17,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.calibrate.fits import ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading
 
 POOLED: Final = 0.25
@@ -124,15 +125,17 @@ def instrument_study(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
     step = step_of(rows, "reading")
     if found.total <= 0:
         raise CalibrationError(
-            "All readings are the same: the pieces, or the steps of the instrument, tell nothing."
+            tr("All readings are the same: the pieces, or the steps of the instrument, tell nothing.")
         )
     percent = 100 * found.gauge / found.total
     kinds = math.floor(KINDS * found.pieces / found.gauge) if found.gauge else None
     ends = _drawn(data.shape, found)
     limit = 1.96 * math.sqrt(2) * max(found.gauge, step / math.sqrt(12))
-    told = (
-        f"The instrument makes {said(percent, '%', ends, 0)} of what readings differ by; two readings of "
-        f"one piece differ by up to {format_number(limit, 3)} in 95 of 100 cases."
+    told = tr(
+        "The instrument makes {said} of what readings differ by; two readings of one "
+        "piece differ by up to {limit} in 95 of 100 cases.",
+        said=said(percent, "%", ends, 0),
+        limit=format_number(limit, 3),
     )
     seen, advice = _margin_words(limit, options.get("margin"))
     told += seen
@@ -142,11 +145,13 @@ def instrument_study(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         "p_interaction": found.p_interaction,
         "pooled": found.pooled,
     }
-    warnings = [] if data.shape[0] > 1 else ["One person read: what people differ by is not known."]
+    warnings = [] if data.shape[0] > 1 else [tr("One person read: what people differ by is not known.")]
     if step > found.gauge > 0 or not found.gauge:
         warnings.append(
-            f"The step of {format_reading(step)} is as large as what readings scatter by: it hides "
-            "what they differ by."
+            tr(
+                "The step of {step} is as large as what readings scatter by: it hides what they differ by.",
+                step=format_reading(step),
+            )
         )
     return Result(percent, "%", ends, told, advice, tuple(warnings), _table(found), more)
 
@@ -156,8 +161,8 @@ def _table(found: Components) -> tuple[dict[str, Any], ...]:
     parts = (
         ("repeats", found.repeats),
         ("people", found.people),
-        ("people × pieces", found.interaction),
-        ("instrument in all", found.gauge),
+        (tr("people × pieces"), found.interaction),
+        (tr("instrument in all"), found.gauge),
         ("pieces", found.pieces),
         ("total", found.total),
     )
@@ -169,11 +174,11 @@ def _margin_words(limit: float, margin: float | None) -> tuple[str, str]:
     if not margin:
         return "", ""
     if limit <= margin:
-        return f" It can see a margin of {format_number(margin)}.", ""
+        return tr(" It can see a margin of {margin}.", margin=format_number(margin)), ""
     # The mean of n readings scatters by the root of n less.
     needed = math.ceil((limit / margin) ** 2)
-    told = f" It cannot see a margin of {format_number(margin)} by one reading."
-    return told, f"read each piece {needed} times, or take a finer instrument"
+    told = tr(" It cannot see a margin of {margin} by one reading.", margin=format_number(margin))
+    return told, tr("read each piece {needed} times, or take a finer instrument", needed=needed)
 
 
 def _crossed(rows: Sequence[Row]) -> Floats:
@@ -186,11 +191,11 @@ def _crossed(rows: Sequence[Row]) -> Floats:
     counts = {len(cells.get((person, piece), ())) for person in people for piece in pieces}
     if len(counts) > 1:
         raise CalibrationError(
-            "Every person reads every piece, all equally often; some readings are missing."
+            tr("Every person reads every piece, all equally often; some readings are missing.")
         )
     if len(pieces) < 2 or counts.pop() < 2:
         raise CalibrationError(
-            "Take two pieces or more, and let each person read each of them twice or more."
+            tr("Take two pieces or more, and let each person read each of them twice or more.")
         )
     return np.array([np.array([cells[person, piece] for piece in pieces]).T for person in people])
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Column, Row, read_rows
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 
@@ -100,20 +101,39 @@ def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float
     for name in given:
         if name not in known:
             listed = ", ".join(known) or "none"
-            raise CalibrationError(f"{job.title} does not ask for “{name}”; it knows: {listed}.")
+            raise CalibrationError(
+                tr(
+                    "{title} does not ask for “{name}”; it knows: {listed}.",
+                    title=job.title,
+                    name=name,
+                    listed=listed,
+                )
+            )
     # What is left out and may stay unknown is not there at all: zero would be taken for a figure.
     found = {}
     for option in job.options:
         value = given.get(option.name, option.usual)
         if value is None:
             if option.needed:
-                raise CalibrationError(f"{job.title} needs {option.says} ({option.name}, {option.unit}).")
+                raise CalibrationError(
+                    tr(
+                        "{title} needs {says} ({option}, {unit}).",
+                        title=job.title,
+                        says=option.says,
+                        option=option.name,
+                        unit=option.unit,
+                    )
+                )
             continue
         if not option.least <= value <= option.most:
             raise CalibrationError(
-                f"{option.says.capitalize()}: give {format_number(option.least)} to "
-                f"{format_number(option.most)} "
-                f"{option.unit}.".replace(" .", ".")
+                tr(
+                    "{capitalize}: give {least} to {most} {unit}.",
+                    capitalize=option.says.capitalize(),
+                    least=format_number(option.least),
+                    most=format_number(option.most),
+                    unit=option.unit,
+                ).replace(" .", ".")
             )
         found[option.name] = float(value)
     return found

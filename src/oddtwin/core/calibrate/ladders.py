@@ -12,6 +12,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.calibrate.fits import t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, with_unit
 
 MARGIN: Final = 0.5
@@ -44,7 +45,7 @@ def least_level(rows: Sequence[Row], options: Mapping[str, float], unit: str, wh
     levels, where = np.unique([row["level"] for row in rows], return_inverse=True)
     grades = np.array([row["grade"] for row in rows])
     if len(levels) < 2:
-        raise CalibrationError("There is one level only; grade two or more, each two or three times.")
+        raise CalibrationError(tr("There is one level only; grade two or more, each two or three times."))
     counts = np.bincount(where)
     means = np.bincount(where, grades) / counts
     df = len(rows) - len(levels)
@@ -57,7 +58,7 @@ def least_level(rows: Sequence[Row], options: Mapping[str, float], unit: str, wh
     level = with_unit(format_number(chosen["level"]), unit)
     best_level = with_unit(format_number(float(levels[best])), unit)
     sentence = _sentence(chosen, level, best_level)
-    advice = f"set {what} to {level}"
+    advice = tr("set {what} to {level}", what=what, level=level)
     more = {"best": float(levels[best]), "certainty": chosen["certainty"], "sd_grades": sd}
     return Result(
         float(chosen["level"]),
@@ -74,9 +75,16 @@ def least_level(rows: Sequence[Row], options: Mapping[str, float], unit: str, wh
 def _sentence(chosen: Mapping[str, Any], level: str, best: str) -> str:
     # The best level itself is certain to be as good as the best, and says nothing of lower ones.
     if level == best:
-        return f"{best} is the best, and no lower level is shown to be as good"
-    sure = "" if chosen["certainty"] is None else f" ({100 * chosen['certainty']:.0f} % sure)"
-    return f"{level} is the least that is not worse than the best, {best}{sure}"
+        return tr("{best} is the best, and no lower level is shown to be as good", best=best)
+    sure = (
+        "" if chosen["certainty"] is None else tr(" ({chosen:.0f} % sure)", chosen=100 * chosen["certainty"])
+    )
+    return tr(
+        "{level} is the least that is not worse than the best, {best}{sure}",
+        level=level,
+        best=best,
+        sure=sure,
+    )
 
 
 def _warnings(means: Floats, margin: float, sd: float | None) -> tuple[str, ...]:
@@ -84,11 +92,11 @@ def _warnings(means: Floats, margin: float, sd: float | None) -> tuple[str, ...]
     warnings: list[str] = []
     if sd is None:
         warnings.append(
-            "Every level was graded once, so that nobody knows how sure this is; grade each twice."
+            tr("Every level was graded once, so that nobody knows how sure this is; grade each twice.")
         )
     # A fault that comes back above a clean level is chance or something else that changed.
     if np.any(np.diff(means) > margin):
-        warnings.append("Below the best level the grades go up and down; print those levels again.")
+        warnings.append(tr("Below the best level the grades go up and down; print those levels again."))
     return tuple(warnings)
 
 

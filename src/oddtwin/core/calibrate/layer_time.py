@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 3
@@ -48,20 +49,26 @@ def layer_time_floor(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         points = [[float(x), float(y)] for x, y in zip(curve.x, curve.y, strict=True)]
         table.append({"fan": fan, "layer_time_s": curve.crossing(angle), "ci95": ends, "curve": points})
     if not table:
-        raise CalibrationError(f"Try {FEWEST} layer times or more at one fan setting.")
+        raise CalibrationError(tr("Try {FEWEST} layer times or more at one fan setting.", FEWEST=FEWEST))
     reached = [row for row in table if math.isfinite(row["layer_time_s"])]
     if not reached:
         longest = max(row["layer_time_s"] for row in rows)
-        told = f"Up to {said(longest, 's')} a layer no overhang of {said(angle, '°')} holds."
-        return Result(None, "s", None, told, "try longer layers, or more fan", (), tuple(table))
+        told = tr(
+            "Up to {said} a layer no overhang of {said2} holds.",
+            said=said(longest, "s"),
+            said2=said(angle, "°"),
+        )
+        return Result(None, "s", None, told, tr("try longer layers, or more fan"), (), tuple(table))
     best = min(reached, key=lambda row: float(row["layer_time_s"]))
-    at = "" if best["fan"] is None else f" at {format_reading(best['fan'])} % fan"
+    at = "" if best["fan"] is None else tr(" at {best} % fan", best=format_reading(best["fan"]))
     ends = best["ci95"] if best["ci95"] and all(map(math.isfinite, best["ci95"])) else None
     floor = said(best["layer_time_s"], "s", ends, 1)
-    told = f"An overhang of {said(angle, '°')} holds from {floor} a layer on{at}."
-    advice = (
-        "set the least layer time to "
-        f"{said(best['layer_time_s'] if ends is None else ends[1], 's', decimals=1)}, and see under Match "
-        "that the sliced file keeps it: a least speed overrides it"
+    told = tr(
+        "An overhang of {said} holds from {floor} a layer on{at}.", said=said(angle, "°"), floor=floor, at=at
+    )
+    advice = tr(
+        "set the least layer time to {said}, and see under Match that the sliced "
+        "file keeps it: a least speed overrides it",
+        said=said(best["layer_time_s"] if ends is None else ends[1], "s", decimals=1),
     )
     return Result(best["layer_time_s"], "s", best["ci95"], told, advice, (), tuple(table))

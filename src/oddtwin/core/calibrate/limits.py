@@ -8,6 +8,7 @@ import numpy as np
 
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, with_unit
 
 
@@ -35,23 +36,32 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
     whole = [all(tries[level]) for level in levels]
     if not whole[0]:
         raise CalibrationError(
-            f"It failed at {with_unit(format_number(levels[0]), unit)} already; begin with a level that "
-            "holds."
+            tr(
+                "It failed at {levels} already; begin with a level that holds.",
+                levels=with_unit(format_number(levels[0]), unit),
+            )
         )
     first = next((place for place, held in enumerate(whole) if not held), None)
     warnings = _warnings([tries[level] for level in levels], first)
     if first is None:
-        told = f"It held up to {said(levels[-1], unit)}, the last level tried."
-        return Result(None, unit, None, told, "try further levels to find the limit", tuple(warnings), table)
+        told = tr("It held up to {said}, the last level tried.", said=said(levels[-1], unit))
+        return Result(
+            None, unit, None, told, tr("try further levels to find the limit"), tuple(warnings), table
+        )
     low, high = levels[first - 1], levels[first]
     value = (low + high) / 2
     ends = (min(low, high), max(low, high))
-    between = f"holds at {said(low, unit)} and fails at {said(high, unit)}"
-    told = f"{what.capitalize()} {between}; the limit lies between."
+    between = tr("holds at {said} and fails at {said2}", said=said(low, unit), said2=said(high, unit))
+    told = tr(
+        "{capitalize} {between}; the limit lies between.", capitalize=what.capitalize(), between=between
+    )
     most = options.get("most")
     if most is not None and np.sign(sign) * (low - most) > 0:
         warnings.append(
-            f"The maker rates it at {with_unit(format_number(most), unit)}: stay within that, whatever held."
+            tr(
+                "The maker rates it at {most}: stay within that, whatever held.",
+                most=with_unit(format_number(most), unit),
+            )
         )
         low = most
     return Result(
@@ -59,7 +69,7 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
         unit,
         ends,
         told,
-        f"stay at {said(low, unit)} or well inside of it",
+        tr("stay at {said} or well inside of it", said=said(low, unit)),
         tuple(warnings),
         table,
     )
@@ -78,10 +88,10 @@ def _warnings(tries: Sequence[Sequence[bool]], first: int | None) -> list[str]:
     # A level that holds beyond one that failed: chance, or the limit moves as things warm up.
     if first is not None and any(any(some) for some in tries[first:]):
         found.append(
-            "Beyond a level that failed some tries held: the limit is not sharp; repeat those levels."
+            tr("Beyond a level that failed some tries held: the limit is not sharp; repeat those levels.")
         )
     if min(len(some) for some in tries) < 3:
         found.append(
-            "A level that held once or twice may fail the third time; try those at the limit three times."
+            tr("A level that held once or twice may fail the third time; try those at the limit three times.")
         )
     return found

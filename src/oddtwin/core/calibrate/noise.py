@@ -11,6 +11,7 @@ from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.calibrate.fits import Curve, curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 2
@@ -36,7 +37,11 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     names = list(dict.fromkeys(row["setup"] for row in rows))
     if len(names) != 2:
         raise CalibrationError(
-            f"Two set-ups are compared; there {'is' if len(names) == 1 else 'are'} {len(names)}."
+            tr(
+                "Two set-ups are compared; there {part} {names}.",
+                part=trn("is", "are", len(names)),
+                names=len(names),
+            )
         )
     curves = [_curve(name, rows) for name in names]
     low, high = _both_reach(names, curves)
@@ -55,12 +60,18 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     # A mean over the range hides curves that cross.
     crosses = bool((second - first).min() < 0 < (second - first).max())
     warnings = (
-        ("The curves cross: which has more airflow depends on the noise; see the table.",) if crosses else ()
+        (tr("The curves cross: which has more airflow depends on the noise; see the table."),)
+        if crosses
+        else ()
     )
-    sentence = (
-        f"At equal noise, {format_reading(low)} to {format_reading(high)} dB, {names[1]} moves "
-        f"{said(abs(value), '', ends and _sized(ends, value))} {'more' if value >= 0 else 'less'} than "
-        f"{names[0]}."
+    sentence = tr(
+        "At equal noise, {low} to {high} dB, {names} moves {said} {part} than {names2}.",
+        low=format_reading(low),
+        high=format_reading(high),
+        names=names[1],
+        said=said(abs(value), "", ends and _sized(ends, value)),
+        part=tr("more") if value >= 0 else tr("less"),
+        names2=names[0],
     )
     return Result(value, "", ends, sentence, "", warnings, table, {"noise_range": [low, high]})
 
@@ -71,11 +82,14 @@ def _both_reach(names: Sequence[str], curves: Sequence[Curve]) -> Interval:
     low, high = max(span[0] for span in spans), min(span[1] for span in spans)
     if low >= high:
         told = "; ".join(
-            f"{name} {format_reading(a)} to {format_reading(b)} dB"
+            tr("{name} {a} to {b} dB", name=name, a=format_reading(a), b=format_reading(b))
             for name, (a, b) in zip(names, spans, strict=True)
         )
         raise CalibrationError(
-            f"Their settings do not overlap ({told}); measure both at settings as loud as one another."
+            tr(
+                "Their settings do not overlap ({told}); measure both at settings as loud as one another.",
+                told=told,
+            )
         )
     return low, high
 
@@ -85,7 +99,9 @@ def _curve(name: str, rows: Sequence[Row]) -> Curve:
     some = [row for row in rows if row["setup"] == name]
     noise = np.array([row["noise_db"] for row in some])
     if len(np.unique(noise)) < FEWEST:
-        raise CalibrationError(f"{name} was measured at one noise only; take two settings or more.")
+        raise CalibrationError(
+            tr("{name} was measured at one noise only; take two settings or more.", name=name)
+        )
     return curve_of(noise, np.array([row["airflow"] for row in some]), step_of(rows, "airflow"))
 
 

@@ -12,6 +12,7 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.calibrate.fits import line_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading, with_unit
 
 USUAL_LIMIT_MM: Final = 0.02
@@ -38,8 +39,10 @@ def nozzle_wear(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     strand = np.array([row["strand_mm"] for row in rows])
     if len(rows) < 3 or np.ptp(grams) <= 0:
         raise CalibrationError(
-            "Wear is told from three readings or more, some before and some after: a strand swells, so "
-            "that it can be compared with its own first reading only."
+            tr(
+                "Wear is told from three readings or more, some before and some after: a "
+                "strand swells, so that it can be compared with its own first reading only."
+            )
         )
     limit = options["limit"]
     step = step_of(rows, "strand_mm")
@@ -71,25 +74,31 @@ def _words(ends: Interval, limit: float, span: float, *, inside: bool) -> tuple[
     within = with_unit(format_number(limit, 3), "mm")
     after = with_unit(format_number(span, 0), "g")
     if inside:
-        return f"No wear is shown beyond {within} after {after}", ""
+        return tr("No wear is shown beyond {within} after {after}", within=within, after=after), ""
     if ends[0] > 0:
-        sure = "read it again, then change the nozzle"
-        return f"The strand has grown after {after}", sure if ends[
-            0
-        ] > limit else "read it again after more prints"
-    told = f"Whether it has worn by {within} after {after} is open"
-    return told, "read more strands: the interval is wider than what counts"
+        sure = tr("read it again, then change the nozzle")
+        return tr("The strand has grown after {after}", after=after), sure if ends[0] > limit else tr(
+            "read it again after more prints"
+        )
+    told = tr("Whether it has worn by {within} after {after} is open", within=within, after=after)
+    return told, tr("read more strands: the interval is wider than what counts")
 
 
 def _warnings(rows: Sequence[Row], step: float, limit: float) -> tuple[str, ...]:
     if step > limit / 2:
         return (
-            f"The calliper shows steps of {format_reading(step)} mm: too coarse for a limit of "
-            f"{format_reading(limit)} mm.",
+            tr(
+                "The calliper shows steps of {step} mm: too coarse for a limit of {limit} mm.",
+                step=format_reading(step),
+                limit=format_reading(limit),
+            ),
         )
     first = min(row["grams"] for row in rows)
     if sum(row["grams"] == first for row in rows) < 2:
         return (
-            "Of the first strand there is one reading; the next time read a new nozzle two or three times.",
+            tr(
+                "Of the first strand there is one reading; the next time read a new nozzle "
+                "two or three times."
+            ),
         )
     return ()

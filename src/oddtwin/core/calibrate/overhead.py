@@ -10,6 +10,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import Line, line_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 FEWEST: Final = 3
@@ -37,11 +38,15 @@ def overhead(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     predicted = np.array([row["predicted_min"] for row in rows])
     measured = np.array([row["measured_min"] for row in rows])
     if len(rows) < FEWEST:
-        raise CalibrationError(f"There are {len(rows)} prints; log {FEWEST} or more.")
+        raise CalibrationError(
+            tr("There are {rows} prints; log {FEWEST} or more.", rows=len(rows), FEWEST=FEWEST)
+        )
     if predicted.max() < SPREAD * predicted.min():
         raise CalibrationError(
-            "The prints are of nearly one length, so that warm-up and slope cannot be told apart; log a "
-            "short and a long one."
+            tr(
+                "The prints are of nearly one length, so that warm-up and slope cannot be "
+                "told apart; log a short and a long one."
+            )
         )
     line = line_of(predicted, measured)
     t = t_of(line.df)
@@ -56,7 +61,11 @@ def overhead(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         "scatter_min": line.sd,
         "until_min": FARTHEST * longest,
     }
-    told = f"Warm-up {said(line.intercept, 'min', base, 1)}, then {format_number(line.slope, 3)} × predicted."
+    told = tr(
+        "Warm-up {said}, then {slope} × predicted.",
+        said=said(line.intercept, "min", base, 1),
+        slope=format_number(line.slope, 3),
+    )
     wanted = options.get("for")
     if wanted is None:
         return Result(line.intercept, "min", base, told, more=more)
@@ -67,19 +76,28 @@ def _foretold(line: Line, wanted: float, longest: float, told: str, more: Mappin
     """Return what a print of a predicted time will take."""
     if wanted > FARTHEST * longest:
         raise CalibrationError(
-            f"{_hours(wanted)} is more than three times the longest logged print ({_hours(longest)}); "
-            "nobody has seen how that goes on. Log a longer print first."
+            tr(
+                "{hours} is more than three times the longest logged print ({hours2}); "
+                "nobody has seen how that goes on. Log a longer print first.",
+                hours=_hours(wanted),
+                hours2=_hours(longest),
+            )
         )
     value = line.at(wanted)
     # Of one further print, not of the mean of all: that is what somebody waits for.
     reach = line.reach(wanted, one=True)
     ends = value - reach, value + reach
-    told = (
-        f"Predicted {_hours(wanted)}, takes {_hours(value)} ({_hours(ends[0])} to {_hours(ends[1])}). {told}"
+    told = tr(
+        "Predicted {hours}, takes {hours2} ({hours3} to {hours4}). {told}",
+        hours=_hours(wanted),
+        hours2=_hours(value),
+        hours3=_hours(ends[0]),
+        hours4=_hours(ends[1]),
+        told=told,
     )
     warnings: tuple[str, ...] = ()
     if wanted > longest:
-        warnings = (f"It is longer than every logged print (up to {_hours(longest)}).",)
+        warnings = (tr("It is longer than every logged print (up to {hours}).", hours=_hours(longest)),)
     return Result(value, "min", ends, told, "", warnings, more=more)
 
 

@@ -10,6 +10,7 @@ from oddtwin.core.calibrate.rows import Row
 from oddtwin.core.effects import Measure
 from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judgement import judge_table
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_digits
 from oddtwin.core.readings import Better, Bound, Reading, ResponseKind
 
@@ -34,11 +35,13 @@ def pull_and_break(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     hooked = [row for row in rows if row["broke"]]
     pulled = [row for row in rows if row["force"] is not None]
     if hooked and pulled:
-        raise CalibrationError("Forces and which of two broke first are two tests; give each its own table.")
+        raise CalibrationError(
+            tr("Forces and which of two broke first are two tests; give each its own table.")
+        )
     if hooked:
         return _hooked(hooked)
     if len(pulled) < len(rows):
-        raise CalibrationError("A row has neither a force nor what broke; fill it in or leave it out.")
+        raise CalibrationError(tr("A row has neither a force nor what broke; fill it in or leave it out."))
     return _pulled(pulled)
 
 
@@ -46,12 +49,19 @@ def _pulled(rows: Sequence[Row]) -> Result:
     missing = next((row for row in rows if not row["arm"]), None)
     if missing is not None:
         raise CalibrationError(
-            f"Line {missing.line}: the arm is missing; say which setting the piece was printed with."
+            tr(
+                "Line {line}: the arm is missing; say which setting the piece was printed with.",
+                line=missing.line,
+            )
         )
     arms = list(dict.fromkeys(row["arm"] for row in rows))
     if len(arms) != 2:
         raise CalibrationError(
-            f"Two arms are compared; there {'is' if len(arms) == 1 else 'are'} {len(arms)}."
+            tr(
+                "Two arms are compared; there {part} {arms}.",
+                part=trn("is", "are", len(arms)),
+                arms=len(arms),
+            )
         )
     readings = [
         Reading(
@@ -62,8 +72,8 @@ def _pulled(rows: Sequence[Row]) -> Result:
             high=row["force"].high,
             pair=row["pair"] or "",
             # Each row is a piece of its own, also where two of one arm stand in a pair.
-            run=f"line {row.line}",
-            response="Force",
+            run=tr("line {line}", line=row.line),
+            response=tr("Force"),
             kind=ResponseKind.QUANTITY,
         )
         for row in rows
@@ -73,14 +83,18 @@ def _pulled(rows: Sequence[Row]) -> Result:
     except ValueError as error:
         raise CalibrationError(str(error)) from None
     if not analysis.findings:
-        raise CalibrationError("There is no force that can be compared.")
+        raise CalibrationError(tr("There is no force that can be compared."))
     finding = analysis.findings[0]
     over = sum(row["force"].bound is not Bound.EXACT for row in rows)
     warnings = []
     if over:
-        beyond = "1 force lies" if over == 1 else f"{over} forces lie"
+        beyond = tr("1 force lies") if over == 1 else tr("{over} forces lie", over=over)
         warnings.append(
-            f"Out of {len(rows)}, {beyond} beyond the gauge: known only to be more than it shows."
+            tr(
+                "Out of {rows}, {beyond} beyond the gauge: known only to be more than it shows.",
+                rows=len(rows),
+                beyond=beyond,
+            )
         )
     more: dict[str, Any] = {"beyond_gauge": over, "verdict": finding.verdict.value}
     found = finding.comparison
@@ -92,20 +106,30 @@ def _hooked(rows: Sequence[Row]) -> Result:
     arms = sorted({row["broke"] for row in rows})
     if len(arms) > 2:
         raise CalibrationError(
-            f"Two arms are hooked into one another; there are {len(arms)}: {', '.join(arms)}."
+            tr(
+                "Two arms are hooked into one another; there are {arms}: {arms2}.",
+                arms=len(arms),
+                arms2=", ".join(arms),
+            )
         )
     first = arms[0]
     count, n = sum(row["broke"] == first for row in rows), len(rows)
     share = exact_share(count, n, 0.95)
     p = _two_sided(count, n)
-    other = arms[1] if len(arms) == 2 else "the other"
-    sentence = (
-        f"{first} broke in {count} of {n} pairs, {other} in {n - count}; luck alone is as uneven in "
-        f"{format_digits(100 * p, 2)} % of such series."
+    other = arms[1] if len(arms) == 2 else tr("the other")
+    sentence = tr(
+        "{first} broke in {count} of {n} pairs, {other} in {n2}; luck alone is as "
+        "uneven in {p} % of such series.",
+        first=first,
+        count=count,
+        n=n,
+        other=other,
+        n2=n - count,
+        p=format_digits(100 * p, 2),
     )
     value = 100 * count / n
     ends = (100 * share[0], 100 * share[1])
-    told = f"{sentence} {said(value, '%', ends, 0)} of the pairs."
+    told = tr("{sentence} {said} of the pairs.", sentence=sentence, said=said(value, "%", ends, 0))
     return Result(value, "%", ends, told, "", (), more={"broke": first, "count": count, "n": n, "p": p})
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import curve_of, ends_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 
 FEWEST: Final = 3
@@ -41,14 +42,17 @@ def purge_pairs(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     known = [row for row in table if row["reached"]]
     if not known:
         return Result(
-            None, "mm³", None, "No pair reached what was wanted.", "", tuple(warnings), tuple(table)
+            None, "mm³", None, tr("No pair reached what was wanted."), "", tuple(warnings), tuple(table)
         )
     worst = max(known, key=lambda row: float(row["volume_mm3"]))
     ends = worst["ci95"] if worst["ci95"] and all(map(math.isfinite, worst["ci95"])) else None
-    told = (
-        f"Most is needed from {worst['from']} to {worst['to']}: {said(worst['volume_mm3'], 'mm³', ends, 0)}."
+    told = tr(
+        "Most is needed from {worst} to {worst2}: {said}.",
+        worst=worst["from"],
+        worst2=worst["to"],
+        said=said(worst["volume_mm3"], "mm³", ends, 0),
     )
-    advice = "set the volume of each pair to the upper end of its interval"
+    advice = tr("set the volume of each pair to the upper end of its interval")
     return Result(
         worst["volume_mm3"],
         "mm³",
@@ -64,15 +68,25 @@ def purge_pairs(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 def _warnings(table: Sequence[Mapping[str, Any]], minimum: float) -> list[str]:
     """Say which pairs need less than the machine can purge, and for which nothing was enough."""
     warnings = [
-        f"{row['from']} to {row['to']} needs less than the machine purges at least "
-        f"({format_reading(minimum)} mm³): lower levels are the same print."
+        tr(
+            "{row} to {row2} needs less than the machine purges at least ({minimum} "
+            "mm³): lower levels are the same print.",
+            row=row["from"],
+            row2=row["to"],
+            minimum=format_reading(minimum),
+        )
         for row in table
         if row["floored"]
     ]
-    open_pairs = [f"{row['from']} to {row['to']}" for row in table if not row["reached"]]
+    open_pairs = [
+        tr("{row} to {row2}", row=row["from"], row2=row["to"]) for row in table if not row["reached"]
+    ]
     if open_pairs:
         warnings.append(
-            f"Not even the largest volume was enough for {', '.join(open_pairs)}; try larger ones."
+            tr(
+                "Not even the largest volume was enough for {open_pairs}; try larger ones.",
+                open_pairs=", ".join(open_pairs),
+            )
         )
     return warnings
 
@@ -92,7 +106,9 @@ def _pair(
     """Return the least volume of one pair."""
     volume = np.array([row["volume"] for row in rows])
     if len(np.unique(volume)) < FEWEST:
-        raise CalibrationError(f"{pair[0]} to {pair[1]}: try {FEWEST} volumes or more.")
+        raise CalibrationError(
+            tr("{pair} to {pair2}: try {FEWEST} volumes or more.", pair=pair[0], pair2=pair[1], FEWEST=FEWEST)
+        )
     # Less is left the more is purged: the curve falls, and its mirror rises.
     curve = curve_of(volume, -np.array([row["trace"] for row in rows]), step_of(rows, "trace"))
     draws = curve.crossings(-limit, rng)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, with_unit
 
 
@@ -66,7 +67,7 @@ def said(value: float, unit: str, ci95: Interval | None = None, decimals: int | 
     if ci95 is None:
         return figure
     low, high = (format_number(end, decimals) for end in ci95)
-    return f"{figure} (95 % interval {low} to {high})"
+    return tr("{figure} (95 % interval {low} to {high})", figure=figure, low=low, high=high)
 
 
 def result_json(result: Result) -> dict[str, Any]:

@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import line_of, mean_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 
 FEWEST_PEAKS: Final = 3
 
@@ -47,12 +48,17 @@ def ringing_by_hand(rows: Sequence[Row], options: Mapping[str, float]) -> Result
     on_ramp = [row for row in rows if row["distance_mm"] and (row["from_mm"] or 0.0) < ramp < math.inf]
     if on_ramp and ramp > min(row["distance_mm"] for row in on_ramp):
         warnings.append(
-            f"The machine reaches its speed only after {said(ramp, 'mm', decimals=1)}, so that the echoes "
-            "lie on the ramp; their time was counted from rest in the corner."
+            tr(
+                "The machine reaches its speed only after {said}, so that the echoes lie on "
+                "the ramp; their time was counted from rest in the corner.",
+                said=said(ramp, "mm", decimals=1),
+            )
         )
     if len(groups) > 1:
-        warnings.append("Axes and places ring each at their own frequency: the mean of them is that of none.")
-    sentence = f"It rings at {said(every.value, 'Hz', every.ci95, 1)}."
+        warnings.append(
+            tr("Axes and places ring each at their own frequency: the mean of them is that of none.")
+        )
+    sentence = tr("It rings at {said}.", said=said(every.value, "Hz", every.ci95, 1))
     more: dict[str, Any] = {"ramp_mm": ramp}
     more |= _damping(rows, options, every.value)
     return Result(every.value, "Hz", every.ci95, sentence, "", tuple(warnings), tuple(table), more)
@@ -70,18 +76,23 @@ def _frequency(row: Row, options: Mapping[str, float]) -> float:
     distance = row["distance_mm"]
     if not distance:
         raise CalibrationError(
-            f"Line {row.line}: give the distance between echoes in mm, or their frequency in Hz."
+            tr(
+                "Line {line}: give the distance between echoes in mm, or their frequency in Hz.",
+                line=row.line,
+            )
         )
     speed, accel = options.get("speed"), options.get("accel")
     if not speed:
         raise CalibrationError(
-            "Give the speed of the wall in mm/s (--speed), which turns a distance into a time."
+            tr("Give the speed of the wall in mm/s (--speed), which turns a distance into a time.")
         )
     if not accel:
         # Where the echoes lie on the ramp v/λ is wrong by a factor of two and more, and nobody would see it.
         raise CalibrationError(
-            "Give the acceleration in mm/s² (--accel): near the corner the machine may still be speeding "
-            "up, and its way says nothing of its time."
+            tr(
+                "Give the acceleration in mm/s² (--accel): near the corner the machine may "
+                "still be speeding up, and its way says nothing of its time."
+            )
         )
     ramp = speed**2 / (2 * accel)
     # Without a word where they lie, echoes longer than the ramp are read behind it, as one does.

@@ -9,6 +9,7 @@ from enum import StrEnum
 from typing import Any, Final
 
 from oddtwin.core.calibrate.result import CalibrationError
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import QuantityError, parse_quantity
 from oddtwin.core.readings import (
     BLANK,
@@ -32,11 +33,11 @@ _NO: Final = frozenset({"", "0", "n", "no", "false", "fail", "failed"})
 class Kind(StrEnum):
     """What a column holds."""
 
-    NUMBER = "number"
-    GRADE = "grade"
-    BOUNDED = "number, or above or below one"
-    YES = "yes or no"
-    TEXT = "text"
+    NUMBER = mark("number")
+    GRADE = mark("grade")
+    BOUNDED = mark("number, or above or below one")
+    YES = mark("yes or no")
+    TEXT = mark("text")
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +114,7 @@ def read_rows(text: str, columns: Sequence[Column]) -> list[Row]:
     places = {column.name: names.index(column.name) for column in columns if column.name in names}
     found = list(_filled(rows, columns, places))
     if not found:
-        raise CalibrationError("There are no readings in it; write a row for each.")
+        raise CalibrationError(tr("There are no readings in it; write a row for each."))
     return found
 
 
@@ -122,7 +123,9 @@ def _filled(
 ) -> Iterator[Row]:
     for count, (line, cells) in enumerate(rows):
         if count >= MOST_ROWS:
-            raise TableError(f"there are more than {MOST_ROWS} rows; give a part of them", line)
+            raise TableError(
+                tr("there are more than {MOST_ROWS} rows; give a part of them", MOST_ROWS=MOST_ROWS), line
+            )
         if not any(cell.strip() for cell in cells):
             continue
         values, decimals = {}, {}
@@ -139,11 +142,11 @@ def _value(text: str, column: Column, line: int) -> Any:
     if column.kind is Kind.YES:
         plain = text.casefold()
         if plain not in _YES | _NO:
-            raise TableError(f"“{text[:40]}” is neither yes nor no", line, column.name)
+            raise TableError(tr("“{text}” is neither yes nor no", text=text[:40]), line, column.name)
         return plain in _YES
     if not text:
         if column.needed:
-            raise TableError("the reading is missing", line, column.name)
+            raise TableError(tr("the reading is missing"), line, column.name)
         return None
     if column.kind is Kind.TEXT:
         return text
@@ -158,7 +161,9 @@ def _value(text: str, column: Column, line: int) -> Any:
     except QuantityError as error:
         raise TableError(str(error), line, column.name) from None
     if column.above_zero and typed.value <= 0:
-        raise TableError(f"“{text[:40]}” is not above zero; measure it again", line, column.name)
+        raise TableError(
+            tr("“{text}” is not above zero; measure it again", text=text[:40]), line, column.name
+        )
     return typed if column.kind is Kind.BOUNDED else typed.value
 
 

@@ -7,6 +7,7 @@ from typing import Any, Final, NamedTuple
 
 from oddtwin.core.calibrate.job import CalibrationJob
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr
 from oddtwin.core.picture.readings import Point
 from oddtwin.core.readings import Typed
 
@@ -68,13 +69,13 @@ def drawn_points(job: CalibrationJob, rows: Sequence[Row]) -> tuple[list[Point],
             y = 100 * (1 - y / other) if drawn.against == "expected_g" else y - other
         group = row[drawn.group] if drawn.group else ""
         points.append(Point(x, y, "" if group is None else str(group)))
-    return points, (_label(job, drawn.x) or "reading", _up(job, drawn))
+    return points, (_label(job, drawn.x) or tr("reading"), _up(job, drawn))
 
 
 def _up(job: CalibrationJob, drawn: Drawn) -> str:
     if drawn.against == "expected_g":
-        return "shortfall, %"
-    return "error, mm" if drawn.against else _label(job, drawn.y)
+        return tr("shortfall, %")
+    return tr("error, mm") if drawn.against else _label(job, drawn.y)
 
 
 def _label(job: CalibrationJob, name: str) -> str:

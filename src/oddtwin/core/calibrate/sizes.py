@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import line_of, mean_of, t_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_signed
 
 FAR: Final = 0.2
@@ -41,7 +42,14 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     for row in rows:
         kind = (row["kind"] or "outside").casefold()
         if kind not in KINDS:
-            raise CalibrationError(f"Line {row.line}: “{row['kind']}” is no kind; write {', '.join(KINDS)}.")
+            raise CalibrationError(
+                tr(
+                    "Line {line}: “{row}” is no kind; write {KINDS}.",
+                    line=row.line,
+                    row=row["kind"],
+                    KINDS=", ".join(KINDS),
+                )
+            )
         groups.setdefault(((row["axis"] or "").strip(), kind), []).append(row)
     step = step_of(rows, "measured")
     straight = {key: some for key, some in groups.items() if key[1] != "diagonal"}
@@ -50,9 +58,13 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     more: dict[str, Any] = {} if skew is None else {"skew_deg": skew}
     if not table:
         if skew is None:
-            raise CalibrationError("There are no lengths in it; write outsides, holes or two diagonals.")
+            raise CalibrationError(tr("There are no lengths in it; write outsides, holes or two diagonals."))
         return Result(
-            skew, "°", None, f"The axes are {said(abs(skew), '°', decimals=3)} off square.", more=more
+            skew,
+            "°",
+            None,
+            tr("The axes are {said} off square.", said=said(abs(skew), "°", decimals=3)),
+            more=more,
         )
     # Not the mean of all: a large outside and a small hole would make each other right.
     worst = max(table, key=lambda row: abs(float(row["error_mm"])))
@@ -71,28 +83,40 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 
 
 def _sentence(worst: Mapping[str, Any], table: Sequence[Mapping[str, Any]], skew: float | None) -> str:
-    name = f"{worst['axis'].upper() or 'All'} {worst['kind']}"
+    name = f"{worst['axis'].upper() or tr('All')} {worst['kind']}"
     off = said(worst["error_mm"], "mm", worst["ci95"], 3)
-    told = (
-        f"{name} is off most: {off}, {format_signed(worst['error_percent'], 2)} % on the mean of "
-        f"{worst['n']}."
+    told = tr(
+        "{name} is off most: {off}, {worst} % on the mean of {worst2}.",
+        name=name,
+        off=off,
+        worst=format_signed(worst["error_percent"], 2),
+        worst2=worst["n"],
     )
     told += "".join(f" {_words(row)}" for row in table if row["scale"] is not None)
     if skew is not None:
-        told += f" The axes are {said(abs(skew), '°', decimals=3)} off square."
+        told += tr(" The axes are {said} off square.", said=said(abs(skew), "°", decimals=3))
     return told
 
 
 def _warnings(rows: Sequence[Row], table: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:
     warnings = [
-        f"Line {row.line}: {format_number(row['measured'])} mm is more than 20 % off its nominal of "
-        f"{format_number(row['nominal'])} mm; check that it was not another edge."
+        tr(
+            "Line {line}: {row} mm is more than 20 % off its nominal of {row2} mm; check "
+            "that it was not another edge.",
+            line=row.line,
+            row=format_number(row["measured"]),
+            row2=format_number(row["nominal"]),
+        )
         for row in rows
         if abs(row["measured"] / row["nominal"] - 1) > FAR
     ]
     warnings += [
-        f"{row['axis'] or 'This axis'}, {row['kind']}: all readings are of one nominal, so that offset and "
-        "scale cannot be told apart; measure a second length."
+        tr(
+            "{row}, {row2}: all readings are of one nominal, so that offset and scale "
+            "cannot be told apart; measure a second length.",
+            row=row["axis"] or tr("This axis"),
+            row2=row["kind"],
+        )
         for row in table
         if row["scale"] is None
     ]
@@ -129,9 +153,12 @@ def _line(axis: str, kind: str, rows: Sequence[Row], step: float) -> dict[str, A
 
 
 def _words(row: Mapping[str, Any]) -> str:
-    name = f"{row['axis'].upper() or 'All'} {row['kind']}"
-    return (
-        f"{name}: offset {said(row['offset_mm'], 'mm', decimals=3)}, scale {format_number(row['scale'], 4)}."
+    name = f"{row['axis'].upper() or tr('All')} {row['kind']}"
+    return tr(
+        "{name}: offset {said}, scale {row}.",
+        name=name,
+        said=said(row["offset_mm"], "mm", decimals=3),
+        row=format_number(row["scale"], 4),
     )
 
 
@@ -142,14 +169,23 @@ def _advice(table: Sequence[Mapping[str, Any]]) -> str:
         ends = row["scale_ci95"]
         if ends and not ends[0] <= 1 <= ends[1]:
             found.append(
-                f"{row['axis'].upper()} {row['kind']}: divide by the scale {format_number(row['scale'], 4)}"
+                tr(
+                    "{upper} {row}: divide by the scale {row2}",
+                    upper=row["axis"].upper(),
+                    row=row["kind"],
+                    row2=format_number(row["scale"], 4),
+                )
             )
         ends = row["offset_ci95"]
         if ends and not ends[0] <= 0 <= ends[1]:
             found.append(
-                f"{row['axis'].upper()} {row['kind']}: make up for an offset of "
-                f"{format_signed(row['offset_mm'], 3)} mm "
-                "by flow, line width or size compensation"
+                tr(
+                    "{upper} {row}: make up for an offset of {row2} mm by flow, line width or "
+                    "size compensation",
+                    upper=row["axis"].upper(),
+                    row=row["kind"],
+                    row2=format_signed(row["offset_mm"], 3),
+                )
             )
     return "; ".join(found)
 
@@ -163,10 +199,12 @@ def _skew(diagonals: Sequence[Sequence[Row]], keys: Sequence[tuple[str, str]]) -
         return None
     if len(diagonals) != 2:
         named = ", ".join(axis for axis, kind in keys if kind == "diagonal")
-        raise CalibrationError(f"Skew takes both diagonals under two names in “axis”; there is {named}.")
+        raise CalibrationError(
+            tr("Skew takes both diagonals under two names in “axis”; there is {named}.", named=named)
+        )
     first, second = (float(np.mean([row["measured"] for row in some])) for some in diagonals)
     nominal = float(np.mean([row["nominal"] for some in diagonals for row in some]))
     share = (first**2 - second**2) / (2 * nominal**2)
     if abs(share) > 0.5:
-        raise CalibrationError("The diagonals are too unlike for a square; check them.")
+        raise CalibrationError(tr("The diagonals are too unlike for a square; check them."))
     return math.degrees(math.asin(share))

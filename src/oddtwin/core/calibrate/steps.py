@@ -11,6 +11,7 @@ import numpy as np
 from oddtwin.core.calibrate.fits import Mean, mean_of
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 FEWEST: Final = 3
@@ -50,10 +51,12 @@ def extruder_steps(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     ends = old / fed.ci95[1], old / fed.ci95[0] if fed.ci95[0] > 0 else math.inf
     warnings = _gears(old, new, options)
     slips = scatter > max(SLIP, SLIP_SHARE * abs(short))
-    sentence = (
-        f"Of what was commanded {said(abs(short), '%', decimals=2)} too "
-        f"{'little' if short >= 0 else 'much'} went in on the mean of {fed.n}, with a scatter of "
-        f"{said(scatter, '%', decimals=2)}."
+    sentence = tr(
+        "Of what was commanded {said} too {part} went in on the mean of {n}, with a scatter of {said2}.",
+        said=said(abs(short), "%", decimals=2),
+        part=tr("little") if short >= 0 else tr("much"),
+        n=fed.n,
+        said2=said(scatter, "%", decimals=2),
     )
     advice = _advice(fed, old, slips=slips)
     more: dict[str, Any] = {"shortfall_percent": short, "scatter_percent": scatter, "n": fed.n, "old": old}
@@ -63,27 +66,36 @@ def extruder_steps(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 
 def _advice(fed: Mean, old: float, *, slips: bool) -> str:
     if slips:
-        return (
-            "slip: the feeds scatter by more than any calibration can mend, so look for the fault (worn or "
-            "dirty gear, too little tension, a blocked or cold hot end) before the steps are touched"
+        return tr(
+            "slip: the feeds scatter by more than any calibration can mend, so look for "
+            "the fault (worn or dirty gear, too little tension, a blocked or cold hot "
+            "end) before the steps are touched"
         )
     if fed.ci95 is not None and fed.ci95[0] <= 1 <= fed.ci95[1]:
-        return f"leave {format_number(old)} steps/mm: no shortfall is shown beyond the scatter"
-    return f"set {format_number(old / fed.value, 2)} steps/mm, then feed once more to see it"
+        return tr("leave {old} steps/mm: no shortfall is shown beyond the scatter", old=format_number(old))
+    return tr("set {old} steps/mm, then feed once more to see it", old=format_number(old / fed.value, 2))
 
 
 def _refuse(rows: Sequence[Row]) -> None:
     for row in rows:
         if row["measured"] > 2 * row["commanded"]:
             raise CalibrationError(
-                f"Line {row.line}: {format_number(row['measured'])} mm went in where "
-                f"{format_number(row['commanded'])} mm were commanded, more than twice as much; check the "
-                "reading."
+                tr(
+                    "Line {line}: {row} mm went in where {row2} mm were commanded, more than "
+                    "twice as much; check the reading.",
+                    line=row.line,
+                    row=format_number(row["measured"]),
+                    row2=format_number(row["commanded"]),
+                )
             )
     if len(rows) < FEWEST:
         raise CalibrationError(
-            f"There {'is 1 reading' if len(rows) == 1 else f'are {len(rows)} readings'}; feed {FEWEST} "
-            "times or more, for one reading cannot tell calibration from slip."
+            tr(
+                "There {part}; feed {FEWEST} times or more, for one reading cannot tell "
+                "calibration from slip.",
+                part=tr("is 1 reading") if len(rows) == 1 else tr("are {rows} readings", rows=len(rows)),
+                FEWEST=FEWEST,
+            )
         )
 
 
@@ -94,8 +106,11 @@ def _gears(old: float, new: float, options: Mapping[str, float]) -> tuple[str, .
         for times in (gear, 1 / gear):
             if abs(share / times - 1) < NEAR:
                 found.append(
-                    f"The new figure is {format_number(times, 2)} times the old one: a gear ratio or "
-                    "microstepping that is set otherwise explains that better than a calibration."
+                    tr(
+                        "The new figure is {times} times the old one: a gear ratio or microstepping "
+                        "that is set otherwise explains that better than a calibration.",
+                        times=format_number(times, 2),
+                    )
                 )
     known = [options.get(name) for name in ("full_steps", "microsteps", "ratio", "diameter")]
     if all(known):
@@ -103,7 +118,10 @@ def _gears(old: float, new: float, options: Mapping[str, float]) -> tuple[str, .
         expected = full * micro * ratio / (math.pi * diameter)
         if abs(new / expected - 1) > 0.1:
             found.append(
-                f"Motor, gear and diameter make {format_number(expected, 1)} steps/mm, which is far from "
-                "this; check what was typed."
+                tr(
+                    "Motor, gear and diameter make {expected} steps/mm, which is far from this; "
+                    "check what was typed.",
+                    expected=format_number(expected, 1),
+                )
             )
     return tuple(found)

@@ -12,6 +12,7 @@ from typing import Final, NamedTuple
 
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Row
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_minutes
 
 SUSPECTS: Final[Mapping[str, float]] = {
@@ -53,7 +54,7 @@ class _Prints(NamedTuple):
     never: tuple[str, ...]
 
     def named(self, cause: Cause) -> str:
-        return " with ".join(f"{self.suspects[number]} {value}" for number, value in cause.items())
+        return tr(" with ").join(f"{self.suspects[number]} {value}" for number, value in cause.items())
 
     def described(self, setting: Setting) -> str:
         return ", ".join(f"{name} {value}" for name, value in zip(self.suspects, setting, strict=True))
@@ -82,11 +83,13 @@ def find_the_fault(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     prints = _read(rows)
     bad = [one for one in prints.made if one.bad]
     if not bad:
-        raise CalibrationError("No print was bad yet: print until the fault shows, then swap one thing.")
+        raise CalibrationError(tr("No print was bad yet: print until the fault shows, then swap one thing."))
     if not prints.suspects:
         raise CalibrationError(
-            "All prints are alike in everything that is written down: swap one thing for one that is known "
-            "to be good, and print again."
+            tr(
+                "All prints are alike in everything that is written down: swap one thing for "
+                "one that is known to be good, and print again."
+            )
         )
     mixed = _mixed(prints)
     good = [one for one in prints.made if not one.bad]
@@ -97,7 +100,9 @@ def find_the_fault(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     else:
         told, advice, warnings = _settled(prints, left, luck, options)
     if prints.never:
-        warnings += (f"Never swapped, and so neither cleared nor blamed: {', '.join(prints.never)}.",)
+        warnings += (
+            tr("Never swapped, and so neither cleared nor blamed: {never}.", never=", ".join(prints.never)),
+        )
     table = tuple(_line(prints, cause) for cause in left)
     more = {"causes_left": len(left), "intermittent": bool(mixed), "luck": luck}
     return Result(None, "", None, told, advice, warnings, table, more)
@@ -130,8 +135,12 @@ def noted(rows: Sequence[Row]) -> tuple[tuple[str, ...], list[Setting], tuple[st
         missing = [name for name in used if not row[name]]
         if missing:
             raise CalibrationError(
-                f"Line {row.line} does not say which {missing[0]}; a print of which that is not known tells "
-                "nothing. Fill it in, or leave the line out."
+                tr(
+                    "Line {line} does not say which {missing}; a print of which that is not "
+                    "known tells nothing. Fill it in, or leave the line out.",
+                    line=row.line,
+                    missing=missing[0],
+                )
             )
     # Chalk and chalk are one filament, however they are typed.
     values = {name: [" ".join(row[name].split()) for row in rows] for name in used}
@@ -154,7 +163,9 @@ def came_out_bad(row: Row) -> bool:
     """
     text = row["came_out"].casefold()
     if text not in _GOOD | _BAD:
-        raise CalibrationError(f"Line {row.line}: “{row['came_out'][:40]}” is neither good nor bad.")
+        raise CalibrationError(
+            tr("Line {line}: “{row}” is neither good nor bad.", line=row.line, row=row["came_out"][:40])
+        )
     return text in _BAD
 
 
@@ -190,24 +201,34 @@ def _settled(
 ) -> tuple[str, str, tuple[str, ...]]:
     """Tell of a fault that comes each time."""
     if not left and all(one.bad for one in prints.made):
-        told = "Every print was bad, whatever was swapped: what is to blame was not swapped, or is not noted."
-        return told, "swap what was never swapped for what is known to be good", ()
-    if not left:
-        told = (
-            "No single cause and no pair agrees with all prints: there are two faults, three things at once, "
-            "a fault that comes and goes, or something that is not written down."
+        told = tr(
+            "Every print was bad, whatever was swapped: what is to blame was not swapped, or is not noted."
         )
-        return told, "print a bad setting and a good one once more, just as they were", ()
+        return told, tr("swap what was never swapped for what is known to be good"), ()
+    if not left:
+        told = tr(
+            "No single cause and no pair agrees with all prints: there are two faults, "
+            "three things at once, a fault that comes and goes, or something that is not "
+            "written down."
+        )
+        return told, tr("print a bad setting and a good one once more, just as they were"), ()
     warnings = []
     if luck > LUCK:
         warnings.append(
-            f"Prints that go bad by luck would leave some cause in {100 * luck:.0f} of 100 cases: this many "
-            "prints settle little."
+            tr(
+                "Prints that go bad by luck would leave some cause in {luck:.0f} of 100 "
+                "cases: this many prints settle little.",
+                luck=100 * luck,
+            )
         )
     if len(left) == 1:
-        advice = "print it once more with that, and once more without" if warnings else ""
+        advice = tr("print it once more with that, and once more without") if warnings else ""
         return f"{_verdict(prints, left[0])}.", advice, tuple(warnings)
-    told = f"{_counted(left)} agree with all prints: {'; '.join(prints.named(one) for one in left)}."
+    told = tr(
+        "{counted} agree with all prints: {left}.",
+        counted=_counted(left),
+        left="; ".join(prints.named(one) for one in left),
+    )
     return told, _told_swap(prints, *_next(prints, left, options)), tuple(warnings)
 
 
@@ -217,29 +238,40 @@ def _intermittent(
     """Tell of a fault that comes and goes; good prints clear nothing."""
     setting, (bad, of) = min(mixed.items(), key=lambda item: -item[1][1])
     named = prints.described(setting)
-    told = f"Intermittent: {named} was bad {bad} of {of} times, printed alike."
+    told = tr(
+        "Intermittent: {named} was bad {bad} of {of} times, printed alike.", named=named, bad=bad, of=of
+    )
     if left:
-        told += f" In every bad print: {'; '.join(prints.named(one) for one in left)}."
+        told += tr(" In every bad print: {left}.", left="; ".join(prints.named(one) for one in left))
     else:
-        told += " Nothing that was swapped is in every bad print."
+        told += tr(" Nothing that was swapped is in every bad print.")
     # So many good prints in a row happen once in twenty where the fault is still there.
     times = ceil(log(LUCK) / log(1 - bad / of))
-    advice = f"repeat; a swap clears something only after {times} good prints in a row"
+    advice = tr("repeat; a swap clears something only after {times} good prints in a row", times=times)
     return told, advice, ()
 
 
 def _verdict(prints: _Prints, cause: Cause) -> str:
     line = _line(prints, cause)
-    told = f"Only {prints.named(cause)}: bad {line['bad']} of {line['of']}"
+    told = tr(
+        "Only {named}: bad {line} of {line2}", named=prints.named(cause), line=line["bad"], line2=line["of"]
+    )
     if len(cause) == 1:
-        return f"{told}, {line['bad_without']} of {line['of_without']} without it"
+        return tr(
+            "{told}, {line} of {line2} without it",
+            told=told,
+            line=line["bad_without"],
+            line2=line["of_without"],
+        )
     others = []
     for number, value in cause.items():
         name = prints.suspects[number]
         times = sum(one.setting[number] == value and not _shows(one.setting, cause) for one in prints.made)
         if times:
-            others.append(f"0 of {times} with {name} {value} otherwise")
-    return f"{'; '.join([told, *others])}: the pair"
+            others.append(
+                tr("0 of {times} with {name} {value} otherwise", times=times, name=name, value=value)
+            )
+    return tr("{part}: the pair", part="; ".join([told, *others]))
 
 
 def _counted(left: Sequence[Cause]) -> str:
@@ -247,10 +279,10 @@ def _counted(left: Sequence[Cause]) -> str:
     pairs = len(left) - singles
     told = []
     if singles:
-        told.append(f"{singles} single {'cause' if singles == 1 else 'causes'}")
+        told.append(tr("{singles} single {part}", singles=singles, part=trn("cause", "causes", singles)))
     if pairs:
-        told.append(f"{pairs} {'pair' if pairs == 1 else 'pairs'}")
-    return " and ".join(told)
+        told.append(f"{pairs} {trn('pair', 'pairs', pairs)}")
+    return tr(" and ").join(told)
 
 
 def _line(prints: _Prints, cause: Cause) -> dict[str, str | int]:
@@ -331,5 +363,9 @@ def _settings(prints: _Prints) -> Iterator[Setting]:
 
 def _told_swap(prints: _Prints, setting: Setting, minutes: float) -> str:
     named = prints.described(setting)
-    takes = f" (about {format_minutes(minutes)})" if minutes else ""
-    return f"print next{takes}: {named}. Whichever way it comes out, that rules out the most"
+    takes = tr(" (about {minutes})", minutes=format_minutes(minutes)) if minutes else ""
+    return tr(
+        "print next{takes}: {named}. Whichever way it comes out, that rules out the most",
+        takes=takes,
+        named=named,
+    )

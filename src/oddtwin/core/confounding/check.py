@@ -13,6 +13,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.confounding.columns import Column, ColumnKind, varying
 from oddtwin.core.confounding.repair import added_prints, best_swap
 from oddtwin.core.confounding.space import hidden, inflation
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import capitalized, format_list, format_number
 
 MOST_INFLATION: Final = 5.0
@@ -69,7 +70,7 @@ def check_confounding(columns: Sequence[Column], labels: Sequence[str]) -> list[
     which for two levels is the usual one (Fox and Monette 1992, JASA 87:178; from memory).
     """
     if any(len(column.values) != len(labels) for column in columns):
-        raise ValueError("every column needs a value for every print")
+        raise ValueError(tr("every column needs a value for every print"))
     used = varying(columns)
     coded = _reduced(used)
     found: list[Confounding] = []
@@ -160,8 +161,14 @@ def _nearly(used: Sequence[Column], coded: dict[str, Floats], prints: int) -> li
         found.append(
             Confounding(
                 (factor.name, worst.name),
-                f"{capitalized(factor.name)} and {worst.name} can hardly be told apart: the interval of "
-                f"{factor.name} is {format_number(np.sqrt(times), 1)} times as wide as it could be.",
+                tr(
+                    "{factor} and {worst} can hardly be told apart: the interval of {factor2} is "
+                    "{sqrt} times as wide as it could be.",
+                    factor=capitalized(factor.name),
+                    worst=worst.name,
+                    factor2=factor.name,
+                    sqrt=format_number(np.sqrt(times), 1),
+                ),
                 _spread(factor, worst),
                 float(times),
             )
@@ -174,13 +181,14 @@ def _mixed(
 ) -> Confounding:
     names = (factor.name, *_names(culprits))
     if len(culprits) > 1:
-        sentence = (
-            f"{capitalized(factor.name)} follows from {format_list(_names(culprits))} together: it cannot be "
-            "told apart from them."
+        sentence = tr(
+            "{factor} follows from {names} together: it cannot be told apart from them.",
+            factor=capitalized(factor.name),
+            names=format_list(_names(culprits)),
         )
         nuisances = [culprit for culprit in culprits if culprit.kind is ColumnKind.NUISANCE]
         if not nuisances:
-            repair = "Print other combinations of them too; in a fraction, take a larger one."
+            repair = tr("Print other combinations of them too; in a fraction, take a larger one.")
         else:
             repair = _repair(factor, nuisances[0], used, labels)
         return Confounding(names, sentence, repair, None)
@@ -194,60 +202,117 @@ def _one_after_the_other(factor: Column, trend: Column) -> Confounding:
     """Every level was, or is to be, printed whole before the next: any drift passes for the change."""
     names = (factor.name, trend.name)
     if all(factor.values.count(level) == 1 for level in factor.levels):
-        sentence = f"With one print of each {factor.name} there are too few prints to tell order from change."
+        sentence = tr(
+            "With one print of each {factor} there are too few prints to tell order from change.",
+            factor=factor.name,
+        )
     else:
-        sentence = (
-            f"All prints of one {factor.name} come before those of another: {factor.name} and "
-            f"{trend.name} cannot be told apart, and any drift passes for the change."
+        sentence = tr(
+            "All prints of one {factor} come before those of another: {factor} and "
+            "{trend} cannot be told apart, and any drift passes for the change.",
+            factor=factor.name,
+            trend=trend.name,
         )
     first = min(factor.levels, key=lambda level: trend.numbers(factor, level)[0])
-    return Confounding(names, sentence, f"Print {factor.name} {first} once more at the end.", None)
+    return Confounding(
+        names,
+        sentence,
+        tr("Print {factor} {first} once more at the end.", factor=factor.name, first=first),
+        None,
+    )
 
 
 def _one_sentence(factor: Column, other: Column) -> str:
     if other.kind is ColumnKind.FACTOR:
-        return (
-            f"{capitalized(factor.name)} and {other.name} are always changed together: only the two as one "
-            "can be judged."
+        return tr(
+            "{factor} and {other} are always changed together: only the two as one can be judged.",
+            factor=capitalized(factor.name),
+            other=other.name,
         )
     blanks = sum(not value for value in other.values)
-    note = f" (of {blanks} {'print' if blanks == 1 else 'prints'} it is not recorded)" if blanks else ""
+    note = (
+        tr(" (of {blanks} {part} it is not recorded)", blanks=blanks, part=trn("print", "prints", blanks))
+        if blanks
+        else ""
+    )
     shown = factor.telling(other)
-    end = f"{factor.name} and {other.name} cannot be told apart{note}."
+    end = tr(
+        "{factor} and {other} cannot be told apart{note}.", factor=factor.name, other=other.name, note=note
+    )
     if shown is None:
-        return f"Prints never differ in {factor.name} under the same {other.name}: {end}"
+        return tr(
+            "Prints never differ in {factor} under the same {other}: {end}",
+            factor=factor.name,
+            other=other.name,
+            end=end,
+        )
     level, values = shown
-    return f"Every print with {factor.name} {level} has {other.name} {format_list(values)}: {end}"
+    return tr(
+        "Every print with {factor} {level} has {other} {values}: {end}",
+        factor=factor.name,
+        level=level,
+        other=other.name,
+        values=format_list(values),
+        end=end,
+    )
 
 
 def _repair(factor: Column, other: Column, used: Sequence[Column], labels: Sequence[str]) -> str:
     """Say what was found to separate a factor from all that differs, the cheapest first."""
     if other.kind is ColumnKind.FACTOR:
-        return f"Change one at a time, or print the other combinations of {factor.name} and {other.name} too."
+        return tr(
+            "Change one at a time, or print the other combinations of {factor} and {other} too.",
+            factor=factor.name,
+            other=other.name,
+        )
     swap = best_swap(factor, other, used)
     if swap is not None:
         one, two = swap
-        return (
-            f"Swap two prints: {labels[one]} with {other.name} {other.values[two]}, and {labels[two]} with "
-            f"{other.name} {other.values[one]}."
+        return tr(
+            "Swap two prints: {labels} with {other} {values}, and {labels2} with {other} {values2}.",
+            labels=labels[one],
+            other=other.name,
+            values=other.values[two],
+            labels2=labels[two],
+            values2=other.values[one],
         )
     added = added_prints(factor, other, used)
     if added:
-        prints = [f"{factor.name} {level} and {other.name} {value}" for level, value, _ in added]
+        prints = [
+            tr(
+                "{factor} {level} and {other} {value}",
+                factor=factor.name,
+                level=level,
+                other=other.name,
+                value=value,
+            )
+            for level, value, _ in added
+        ]
         like = labels[added[0][2]]
-        return (
-            f"Add {format_list([f'a print with {one}' for one in prints], ' and ')}, like {like} in all else."
+        return tr(
+            "Add {prints}, like {like} in all else.",
+            prints=format_list([tr("a print with {one}", one=one) for one in prints], tr(" and ")),
+            like=like,
         )
-    return (
-        f"Too much goes along with {factor.name} to be parted by a print or two: draw the order anew, with "
-        f"both sides on the same {other.name}."
+    return tr(
+        "Too much goes along with {factor} to be parted by a print or two: draw the "
+        "order anew, with both sides on the same {other}.",
+        factor=factor.name,
+        other=other.name,
     )
 
 
 def _spread(factor: Column, worst: Column) -> str:
     if worst.kind is ColumnKind.TREND:
-        return f"Shuffle the order more, or print the first level of {factor.name} once more at the end."
-    return f"Print more of the combinations of {factor.name} and {worst.name} that are rare now."
+        return tr(
+            "Shuffle the order more, or print the first level of {factor} once more at the end.",
+            factor=factor.name,
+        )
+    return tr(
+        "Print more of the combinations of {factor} and {worst} that are rare now.",
+        factor=factor.name,
+        worst=worst.name,
+    )
 
 
 def _names(columns: Sequence[Column]) -> list[str]:

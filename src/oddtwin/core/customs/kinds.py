@@ -5,21 +5,23 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Final
 
-CONSUMABLE: Final = "consumable"
-FIRMWARE: Final = "firmware"
+from oddtwin.core.language import mark
+
+CONSUMABLE: Final = mark("consumable")
+FIRMWARE: Final = mark("firmware")
 
 
 class ChangeKind(StrEnum):
     """What is done to a machine or a print between two arms."""
 
-    SETTING = "slicer setting"
-    PACK = "settings pack"
-    PART = "part"
-    ADJUSTMENT = "adjustment"
-    CALIBRATION = "calibration"
-    FILAMENT = "filament or lot"
-    PLACE = "place"
-    MACHINE = "machine"
+    SETTING = mark("slicer setting")
+    PACK = mark("settings pack")
+    PART = mark("part")
+    ADJUSTMENT = mark("adjustment")
+    CALIBRATION = mark("calibration")
+    FILAMENT = mark("filament or lot")
+    PLACE = mark("place")
+    MACHINE = mark("machine")
 
     @property
     def whole_plate(self) -> bool:
@@ -44,13 +46,13 @@ class ChangeKind(StrEnum):
 
 
 LOGGED: Final = (
-    ChangeKind.PART.value,
-    ChangeKind.ADJUSTMENT.value,
-    ChangeKind.CALIBRATION.value,
-    ChangeKind.SETTING.value,
+    ChangeKind.PART,
+    ChangeKind.ADJUSTMENT,
+    ChangeKind.CALIBRATION,
+    ChangeKind.SETTING,
     CONSUMABLE,
-    ChangeKind.FILAMENT.value,
-    ChangeKind.PLACE.value,
+    ChangeKind.FILAMENT,
+    ChangeKind.PLACE,
     FIRMWARE,
 )
 """What is logged of a machine: more than a study varies, for nobody compares firmware with itself."""

@@ -6,161 +6,187 @@ from collections.abc import Mapping
 from typing import Final
 
 from oddtwin.core.customs.kinds import CONSUMABLE, FIRMWARE, ChangeKind
+from oddtwin.core.language import mark
 
 HELD_CONSTANT: Final = (
-    "Same spool (or lot), dried the same",
-    "Same sliced file, byte for byte, but for the change",
-    "Firmware left alone",
-    "Bed cleaned the same way",
-    "Same place and orientation on the plate",
-    "Same room, door and window as before",
-    "What the change disturbs was calibrated again",
+    mark("Same spool (or lot), dried the same"),
+    mark("Same sliced file, byte for byte, but for the change"),
+    mark("Firmware left alone"),
+    mark("Bed cleaned the same way"),
+    mark("Same place and orientation on the plate"),
+    mark("Same room, door and window as before"),
+    mark("What the change disturbs was calibrated again"),
 )
 
-WASTE_KINDS: Final = ("purge", "tower", "brim", "support", "failed", "other")
+WASTE_KINDS: Final = (
+    mark("purge"),
+    mark("tower"),
+    mark("brim"),
+    mark("support"),
+    mark("failed"),
+    mark("other"),
+)
 
 SET_ASIDE_REASONS: Final = (
-    "came loose from the bed",
-    "fell over or broke",
-    "filament ran out or tangled",
-    "stopped by the machine",
-    "wrong settings were loaded",
-    "damaged while it was removed",
+    mark("came loose from the bed"),
+    mark("fell over or broke"),
+    mark("filament ran out or tangled"),
+    mark("stopped by the machine"),
+    mark("wrong settings were loaded"),
+    mark("damaged while it was removed"),
 )
 
-PRINTING_CAUTION: Final = (
-    "Hot parts and moving axes: keep hands out while it runs. Stay within reach of a running print, "
-    "with a smoke alarm and fresh air; follow the maker’s instructions and your local rules."
+PRINTING_CAUTION: Final = mark(
+    "Hot parts and moving axes: keep hands out while it runs. Stay within reach "
+    "of a running print, with a smoke alarm and fresh air; follow the maker’s "
+    "instructions and your local rules."
 )
 
 FAULTS: Final = (
-    "Ringing",
-    "Vertical banding",
-    "Layer inconsistency",
-    "Seam",
-    "Gaps at starts and ends",
-    "Bulged corners",
-    "Stringing",
-    "Blobs",
-    "Scars from supports",
-    "Overhang droop",
-    "Bridge sag",
-    "Ridges on top",
-    "Lifted corners",
-    "Layer splitting",
-    "Elephant’s foot",
-    "Colour bleed",
-    "Loss of fine detail",
-    "Tight or loose fit",
-    "Band near the top",
-    "Melted tips",
+    mark("Ringing"),
+    mark("Vertical banding"),
+    mark("Layer inconsistency"),
+    mark("Seam"),
+    mark("Gaps at starts and ends"),
+    mark("Bulged corners"),
+    mark("Stringing"),
+    mark("Blobs"),
+    mark("Scars from supports"),
+    mark("Overhang droop"),
+    mark("Bridge sag"),
+    mark("Ridges on top"),
+    mark("Lifted corners"),
+    mark("Layer splitting"),
+    mark("Elephant’s foot"),
+    mark("Colour bleed"),
+    mark("Loss of fine detail"),
+    mark("Tight or loose fit"),
+    mark("Band near the top"),
+    mark("Melted tips"),
 )
 """Faults that are graded by eye, 0 to 4."""
 
-FILAMENT_LINE: Final = "filament, lot or colour"
-SWAP_CHECKS: Final = ("purged clean of the last filament, its own profile chosen",)
+FILAMENT_LINE: Final = mark("filament, lot or colour")
+SWAP_CHECKS: Final = (mark("purged clean of the last filament, its own profile chosen"),)
 """What going back to a filament asks for that was tuned on the machine before."""
 
 DISTURBS: Final[Mapping[str, tuple[str, ...]]] = {
-    "nozzle": (
-        "Z offset",
-        "bed mesh",
-        "gantry alignment",
-        "nozzle temperature",
-        "line widths",
-        "flow",
+    mark("nozzle"): (
+        mark("Z offset"),
+        mark("bed mesh"),
+        mark("gantry alignment"),
+        mark("nozzle temperature"),
+        mark("line widths"),
+        mark("flow"),
     ),
-    "extruder or its drive gear": ("steps per mm", "retraction", "idler tension", "flow"),
-    "Bowden to direct drive": (
-        "steps per mm",
-        "retraction",
-        "pressure advance",
-        "input shaping for the new carriage mass",
-        "homing switch still reached",
+    mark("extruder or its drive gear"): (
+        mark("steps per mm"),
+        mark("retraction"),
+        mark("idler tension"),
+        mark("flow"),
     ),
-    "hot end or heater": ("temperature control tuning", "Z offset", "flow ceiling"),
-    "belts, pulleys, rails": (
-        "belt tension on every axis to the same figure",
-        "squareness",
-        "input shaping",
+    mark("Bowden to direct drive"): (
+        mark("steps per mm"),
+        mark("retraction"),
+        mark("pressure advance"),
+        mark("input shaping for the new carriage mass"),
+        mark("homing switch still reached"),
     ),
-    "bed plate, glass, springs": ("level and mesh", "spring tension the same as before"),
-    "mass that moves": ("input shaping", "acceleration limits"),
-    "where the printer stands": ("input shaping for that place",),
-    "fan, duct": ("fan power calibration", "noise at equal airflow", "temperature control"),
-    "motor current or acceleration limits": ("skipped steps", "motor and driver temperature"),
-    "filament, lot or colour": (
-        "temperature",
-        "flow",
-        "retraction",
-        "drying",
-        "purge table by colour pair",
+    mark("hot end or heater"): (mark("temperature control tuning"), mark("Z offset"), mark("flow ceiling")),
+    mark("belts, pulleys, rails"): (
+        mark("belt tension on every axis to the same figure"),
+        mark("squareness"),
+        mark("input shaping"),
     ),
-    "firmware": (
-        "settings kept through the update",
-        "steps per mm",
-        "temperature control tuning",
-        "acceleration limits",
+    mark("bed plate, glass, springs"): (mark("level and mesh"), mark("spring tension the same as before")),
+    mark("mass that moves"): (mark("input shaping"), mark("acceleration limits")),
+    mark("where the printer stands"): (mark("input shaping for that place"),),
+    mark("fan, duct"): (
+        mark("fan power calibration"),
+        mark("noise at equal airflow"),
+        mark("temperature control"),
     ),
-    "slicer or its version": ("every setting compared, not just the ones meant",),
+    mark("motor current or acceleration limits"): (
+        mark("skipped steps"),
+        mark("motor and driver temperature"),
+    ),
+    mark("filament, lot or colour"): (
+        mark("temperature"),
+        mark("flow"),
+        mark("retraction"),
+        mark("drying"),
+        mark("purge table by colour pair"),
+    ),
+    mark("firmware"): (
+        mark("settings kept through the update"),
+        mark("steps per mm"),
+        mark("temperature control tuning"),
+        mark("acceleration limits"),
+    ),
+    mark("slicer or its version"): (mark("every setting compared, not just the ones meant"),),
 }
 """What a change disturbs: redo or check each of these before the next print counts."""
 
-WARRANTY: Final = (
-    "Fitting other parts may end the warranty: read the maker’s terms first. Power off and unplug before "
-    "touching wiring; mains wiring is for a qualified person."
+WARRANTY: Final = mark(
+    "Fitting other parts may end the warranty: read the maker’s terms first. "
+    "Power off and unplug before touching wiring; mains wiring is for a "
+    "qualified person."
 )
 
 CALIBRATES: Final[Mapping[str, tuple[str, ...]]] = {
-    "steps": ("steps per mm",),
-    "flow-ceiling": ("flow ceiling", "flow"),
-    "belts": ("belt tension on every axis to the same figure",),
-    "belt-waves": ("belt tension on every axis to the same figure",),
-    "retraction": ("retraction",),
-    "temperature": ("nozzle temperature", "temperature"),
-    "noise": ("noise at equal airflow",),
-    "purge-pairs": ("purge table by colour pair",),
-    "fan-power": ("fan power calibration",),
-    "motor-skip": ("skipped steps",),
+    "steps": (mark("steps per mm"),),
+    "flow-ceiling": (mark("flow ceiling"), mark("flow")),
+    "belts": (mark("belt tension on every axis to the same figure"),),
+    "belt-waves": (mark("belt tension on every axis to the same figure"),),
+    "retraction": (mark("retraction"),),
+    "temperature": (mark("nozzle temperature"), mark("temperature")),
+    "noise": (mark("noise at equal airflow"),),
+    "purge-pairs": (mark("purge table by colour pair"),),
+    "fan-power": (mark("fan power calibration"),),
+    "motor-skip": (mark("skipped steps"),),
 }
 """Which of those checks a calibration is, by the name of its job."""
 
 CAUTIONS: Final[Mapping[str, str]] = {
-    "nozzle": "Nozzle and bed stay hot for a while after heating.",
-    "hot end or heater": "Power off and unplug before touching wiring; stay within the maker’s ratings, "
-    "and leave mains wiring to a qualified person.",
-    "belts, pulleys, rails": "Eye protection when tensioning belts; fingers out of the moving gantry.",
-    "motor current or acceleration limits": "Stay within the maker’s ratings for motor current.",
-    "where the printer stands": "Added weight on top can tip the frame; keep it low and secured.",
-    "mass that moves": "Pinch points: power off while parts are exchanged; warranties may end.",
-    "fan, duct": "Power off and unplug before touching electronics.",
+    mark("nozzle"): mark("Nozzle and bed stay hot for a while after heating."),
+    mark("hot end or heater"): mark(
+        "Power off and unplug before touching wiring; stay within the maker’s "
+        "ratings, and leave mains wiring to a qualified person."
+    ),
+    mark("belts, pulleys, rails"): mark(
+        "Eye protection when tensioning belts; fingers out of the moving gantry."
+    ),
+    mark("motor current or acceleration limits"): mark("Stay within the maker’s ratings for motor current."),
+    mark("where the printer stands"): mark("Added weight on top can tip the frame; keep it low and secured."),
+    mark("mass that moves"): mark("Pinch points: power off while parts are exchanged; warranties may end."),
+    mark("fan, duct"): mark("Power off and unplug before touching electronics."),
 }
 """Cautions by what is changed; the maker’s instructions and local rules come first."""
 
 _USUALLY: Final[Mapping[str, str]] = {
-    ChangeKind.FILAMENT: "filament, lot or colour",
-    ChangeKind.PLACE: "where the printer stands",
+    ChangeKind.FILAMENT: mark("filament, lot or colour"),
+    ChangeKind.PLACE: mark("where the printer stands"),
     FIRMWARE: "firmware",
 }
 
 _WORDS: Final[tuple[tuple[str, str], ...]] = (
     ("nozzle", "nozzle"),
-    ("direct drive", "Bowden to direct drive"),
-    ("extruder", "extruder or its drive gear"),
-    ("gear", "extruder or its drive gear"),
-    ("hot end", "hot end or heater"),
-    ("heater", "hot end or heater"),
-    ("belt", "belts, pulleys, rails"),
-    ("pulley", "belts, pulleys, rails"),
-    ("rail", "belts, pulleys, rails"),
-    ("bed", "bed plate, glass, springs"),
-    ("glass", "bed plate, glass, springs"),
-    ("spring", "bed plate, glass, springs"),
-    ("fan", "fan, duct"),
-    ("duct", "fan, duct"),
-    ("current", "motor current or acceleration limits"),
-    ("acceleration", "motor current or acceleration limits"),
-    ("mass", "mass that moves"),
+    (mark("direct drive"), mark("Bowden to direct drive")),
+    ("extruder", mark("extruder or its drive gear")),
+    ("gear", mark("extruder or its drive gear")),
+    (mark("hot end"), mark("hot end or heater")),
+    ("heater", mark("hot end or heater")),
+    ("belt", mark("belts, pulleys, rails")),
+    ("pulley", mark("belts, pulleys, rails")),
+    ("rail", mark("belts, pulleys, rails")),
+    ("bed", mark("bed plate, glass, springs")),
+    ("glass", mark("bed plate, glass, springs")),
+    ("spring", mark("bed plate, glass, springs")),
+    ("fan", mark("fan, duct")),
+    ("duct", mark("fan, duct")),
+    ("current", mark("motor current or acceleration limits")),
+    ("acceleration", mark("motor current or acceleration limits")),
+    ("mass", mark("mass that moves")),
 )
 
 

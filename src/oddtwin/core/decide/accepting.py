@@ -8,6 +8,7 @@ from typing import Any
 
 from oddtwin.core.decide.finding import Finding, as_json, findings_of
 from oddtwin.core.effects import Measure
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Better, PrintValue, Reading, ResponseKind, Rule, prints_of
 
 
@@ -34,11 +35,11 @@ def holding(group: Sequence[Reading], measure: Measure, accept: float) -> Findin
         Reading(
             item.arm,
             None if item.value is None else float(_holds(item, measure, accept)),
-            f"{first.response or 'The response'}, prints that hold",
+            tr("{response}, prints that hold", response=first.response or tr("The response")),
             pair=item.pair,
             machine=item.machine,
             piece=item.piece,
-            run=item.run or f"print {number}",
+            run=item.run or tr("print {number}", number=number),
             kind=ResponseKind.YES_NO,
             set_aside=item.set_aside,
         )

@@ -12,6 +12,7 @@ from oddtwin.core.decide.outlying import outlying_lines
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.effects import Comparison, clopper_pearson
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import (
     decimals_for,
     format_minutes,
@@ -23,12 +24,28 @@ from oddtwin.core.quantities import (
 from oddtwin.core.readings import GRADES, PrintValue, ResponseKind
 
 TABLE_HEAD: Final = (
-    "Response", "n baseline / change", "Pairs", "Estimate", "%", "95 % interval",
-    "90 % interval", "p difference", "p permutation", "p equivalence", "Method",
-)  # fmt: skip
+    mark("Response"),
+    mark("n baseline / change"),
+    mark("Pairs"),
+    mark("Estimate"),
+    "%",
+    mark("95 % interval"),
+    mark("90 % interval"),
+    mark("p difference"),
+    mark("p permutation"),
+    mark("p equivalence"),
+    mark("Method"),
+)
 
 
-TABLE_FIRST: Final = ("Response", "n baseline / change", "Estimate", "%", "95 % interval", "p difference")
+TABLE_FIRST: Final = (
+    mark("Response"),
+    mark("n baseline / change"),
+    mark("Estimate"),
+    "%",
+    mark("95 % interval"),
+    mark("p difference"),
+)
 """What is shown first: as much as a small window holds beside the threats."""
 
 
@@ -41,7 +58,7 @@ def table_row(finding: Finding) -> tuple[str, ...]:
     def ends(interval: tuple[float, float] | None) -> str:
         if interval is None:
             return "–"
-        return " to ".join(format_signed(end, decimals) for end in interval)
+        return tr(" to ").join(format_signed(end, decimals) for end in interval)
 
     return (
         ", ".join(part for part in (comparison.response, measure_unit(comparison), finding.about) if part),
@@ -52,7 +69,7 @@ def table_row(finding: Finding) -> tuple[str, ...]:
         ends(inference.ci95),
         ends(inference.ci90),
         format_p(inference.p_difference),
-        format_p(permutation.p) + ("" if permutation.exact else " (drawn)") if permutation else "–",
+        format_p(permutation.p) + ("" if permutation.exact else tr(" (drawn)")) if permutation else "–",
         format_p(inference.p_equivalence),
         inference.method,
     )
@@ -69,13 +86,25 @@ def detail_lines(finding: Finding) -> list[str]:
             for value in (comparison.noise.sd, comparison.noise.limit, *comparison.noise.interval(0.95))
         )
         whole = comparison.shape is not None and comparison.shape.fitted is not None
-        what = "by all prints of the design" if whole else "between twins"
-        few = "prints" if whole else "twins"
+        what = tr("by all prints of the design") if whole else tr("between twins")
+        few = tr("prints") if whole else tr("twins")
         lines.append(
-            f"Noise floor: standard deviation {what} {sd} {unit} with {format_number(comparison.noise.df)} "
-            f"degree{'s' * (comparison.noise.df != 1)} of freedom (95 % interval {low} to {high}); "
-            f"repeatability limit {limit} {unit}; with so few {few}, two twins differ by more than "
-            f"{format_number(comparison.noise.exceeded, places)} {unit} once in twenty."
+            tr(
+                "Noise floor: standard deviation {what} {sd} {unit} with {df} degree{part} "
+                "of freedom (95 % interval {low} to {high}); repeatability limit {limit} "
+                "{unit}; with so few {few}, two twins differ by more than {exceeded} {unit} "
+                "once in twenty.",
+                what=what,
+                sd=sd,
+                unit=unit,
+                df=format_number(comparison.noise.df),
+                part="s" * (comparison.noise.df != 1),
+                low=low,
+                high=high,
+                limit=limit,
+                few=few,
+                exceeded=format_number(comparison.noise.exceeded, places),
+            )
         )
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
     lines += [*_takes(finding), *outlying_lines(comparison, finding.verdict)]
@@ -88,12 +117,30 @@ def detail_lines(finding: Finding) -> list[str]:
     if comparison.cliff is not None:
         ends = comparison.cliff.ci95
         interval = (
-            f" (95 % interval {format_signed(ends[0], 2)} to {format_signed(ends[1], 2)})" if ends else ""
+            tr(
+                " (95 % interval {ends} to {ends2})",
+                ends=format_signed(ends[0], 2),
+                ends2=format_signed(ends[1], 2),
+            )
+            if ends
+            else ""
         )
-        lines.append(f"Cliff’s delta {format_signed(comparison.cliff.delta, 2)}{interval}.")
+        lines.append(
+            tr(
+                "Cliff’s delta {delta}{interval}.",
+                delta=format_signed(comparison.cliff.delta, 2),
+                interval=interval,
+            )
+        )
     worst = worst_by_arm(comparison)
     if comparison.kind is ResponseKind.GRADE and worst:
-        lines.append(f"Worst zone: baseline {GRADES[round(worst[0])]}, change {GRADES[round(worst[1])]}.")
+        lines.append(
+            tr(
+                "Worst zone: baseline {GRADES}, change {GRADES2}.",
+                GRADES=GRADES[round(worst[0])],
+                GRADES2=GRADES[round(worst[1])],
+            )
+        )
     return lines
 
 
@@ -105,8 +152,14 @@ def _together(finding: Finding) -> list[str]:
     decimals, unit = decimals_of(finding.comparison), measure_unit(finding.comparison)
     low, high = (format_signed(end, decimals) for end in family.ci95)
     return [
-        f"Of all {family.of} comparisons of the response at once 95{chr(0x202F)}% sure: "
-        f"{low} to {with_unit(high, unit)} (p {format_p(family.difference)})."
+        tr(
+            "Of all {of} comparisons of the response at once 95\u202f% sure: {low} to "
+            "{high} (p {difference}).",
+            of=family.of,
+            low=low,
+            high=with_unit(high, unit),
+            difference=format_p(family.difference),
+        )
     ]
 
 
@@ -124,9 +177,14 @@ def _findable(finding: Finding) -> list[str]:
         known = comparison.shape is not None and (
             comparison.inference.sd or comparison.inference.ci95 is None
         )
-        return ["So few prints could show no difference, however large."] if known else []
+        return [tr("So few prints could show no difference, however large.")] if known else []
     least = with_unit(format_number(findable, decimals_for(findable / 10)), measure_unit(comparison))
-    return [f"These prints would have shown a true difference of {least} with 80{chr(0x202F)}% chance."]
+    return [
+        tr(
+            "These prints would have shown a true difference of {least} with 80\u202f% chance.",
+            least=least,
+        )
+    ]
 
 
 def sensitivity(finding: Finding) -> str:
@@ -143,10 +201,16 @@ def sensitivity(finding: Finding) -> str:
     size = with_unit(format_signed(comparison.estimate, decimals_of(comparison)), measure_unit(comparison))
     name = comparison.measure.change
     if verdict.odd or verdict.leaning or verdict is Verdict.MIXED:
-        return f"{name} was made bad on purpose, and differed by {size}: a difference can be seen here."
-    return (
-        f"{name} was made bad on purpose, and no difference was shown ({size}): what is not seen here may "
-        "be there all the same."
+        return tr(
+            "{name} was made bad on purpose, and differed by {size}: a difference can be seen here.",
+            name=name,
+            size=size,
+        )
+    return tr(
+        "{name} was made bad on purpose, and no difference was shown ({size}): what "
+        "is not seen here may be there all the same.",
+        name=name,
+        size=size,
     )
 
 
@@ -157,16 +221,22 @@ def _takes(finding: Finding) -> list[str]:
         return []
     paired = finding.comparison.prints.paired
     noun = (
-        ("pair" if paired else "print of each arm")
+        (tr("pair") if paired else tr("print of each arm"))
         if more == 1
-        else "pairs"
+        else tr("pairs")
         if paired
-        else "prints of each arm"
+        else tr("prints of each arm")
     )
     minutes, grams = (2 * more * each for each in one)
     return [
-        f"{more} more {noun}: {2 * more} prints, about {format_minutes(minutes)} of machine time and "
-        f"{with_unit(format_number(grams, 0), 'g')}."
+        tr(
+            "{more} more {noun}: {more2} prints, about {minutes} of machine time and {grams}.",
+            more=more,
+            noun=noun,
+            more2=2 * more,
+            minutes=format_minutes(minutes),
+            grams=with_unit(format_number(grams, 0), "g"),
+        )
     ]
 
 
@@ -178,8 +248,10 @@ def _could_show(finding: Finding) -> list[str]:
         return [finding.sensitivity]
     if finding.verdict is Verdict.TWIN and finding.comparison.kind is ResponseKind.GRADE:
         return [
-            "Nothing shows that this piece and these eyes could have shown it; a print that is made bad on "
-            "purpose would."
+            tr(
+                "Nothing shows that this piece and these eyes could have shown it; a print "
+                "that is made bad on purpose would."
+            )
         ]
     return []
 
@@ -200,12 +272,18 @@ def _share(name: str, side: Sequence[PrintValue]) -> str:
     level = 0.90 if yes in (0, tries) else 0.95
     low, high = (100 * float(end[0]) for end in clopper_pearson(np.array([float(yes)]), tries, level))
     if yes == 0:
-        bound = f"below {high:.0f}{chr(0x202F)}%, one-sided 95{chr(0x202F)}%"
+        bound = tr("below {high:.0f}\u202f%, one-sided 95\u202f%", high=high)
     elif yes == tries:
-        bound = f"above {low:.0f}{chr(0x202F)}%, one-sided 95{chr(0x202F)}%"
+        bound = tr("above {low:.0f}\u202f%, one-sided 95\u202f%", low=low)
     else:
-        bound = f"{low:.0f} to {high:.0f}{chr(0x202F)}%, 95{chr(0x202F)}% interval"
-    return f"{name}: yes in {yes} of {tries} (the share is {bound})."
+        bound = tr("{low:.0f} to {high:.0f}\u202f%, 95\u202f% interval", low=low, high=high)
+    return tr(
+        "{name}: yes in {yes} of {tries} (the share is {bound}).",
+        name=name,
+        yes=yes,
+        tries=tries,
+        bound=bound,
+    )
 
 
 def prints_line(comparison: Comparison) -> str:

@@ -23,6 +23,7 @@ from oddtwin.core.decide.verdict import (
 )
 from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
 from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare, level_for_looks
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 from oddtwin.core.readings import FAILURES, Better, Reading, ResponseKind, Rule, prints_of
 from oddtwin.core.threat import Threat, ThreatCode
@@ -208,11 +209,15 @@ def _rests_on(earlier: NoiseFloor | None) -> list[Threat]:
     return [
         Threat(
             ThreatCode.BORROWED_NOISE,
-            f"It rests on earlier twins with {format_number(earlier.df)} degrees of freedom: "
-            "standard deviation "
-            f"{format_number(earlier.sd)}, 95{chr(0x202F)}% interval {format_number(low)} to "
-            f"{format_number(high)}.",
-            "Print the baseline a second time to see that it still holds.",
+            tr(
+                "It rests on earlier twins with {df} degrees of freedom: standard deviation "
+                "{sd}, 95\u202f% interval {low} to {high}.",
+                df=format_number(earlier.df),
+                sd=format_number(earlier.sd),
+                low=format_number(low),
+                high=format_number(high),
+            ),
+            tr("Print the baseline a second time to see that it still holds."),
         )
     ]
 

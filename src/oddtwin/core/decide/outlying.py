@@ -7,6 +7,7 @@ import numpy as np
 from oddtwin.core.decide.verdict import Verdict, judge
 from oddtwin.core.decide.wording import decimals_of, measure_unit
 from oddtwin.core.effects import IN_STEPS, Comparison, compare_prints, farthest, noise_from_twins, widest
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
 from oddtwin.core.readings import Reading, arranged
 
@@ -47,11 +48,20 @@ def _pair(comparison: Comparison, verdict: Verdict) -> list[str]:
         without.inference.ci95, without.inference.ci90, measure.margin, measure.better, measure.guard
     )
     size = with_unit(format_signed(without.estimate, decimals_of(without)), measure_unit(comparison))
-    said = "the verdict would be the same" if found is verdict else f"it would be “{found.words}”"
+    said = (
+        tr("the verdict would be the same")
+        if found is verdict
+        else tr("it would be “{found}”", found=found.words)
+    )
     label = pairs[place].label or ", ".join(sorted(odd))
     return [
-        f"Pair {label} lies far from the others (Grubbs, 5{chr(0x202F)}%). It counts, and is worth a second "
-        f"look; without it {size}, and {said}."
+        tr(
+            "Pair {label} lies far from the others (Grubbs, 5\u202f%). It counts, and is "
+            "worth a second look; without it {size}, and {said}.",
+            label=label,
+            size=size,
+            said=said,
+        )
     ]
 
 
@@ -64,8 +74,12 @@ def _twins(comparison: Comparison) -> list[str]:
         return []
     unit, places = measure_unit(comparison), decimals_for(noise.sd)
     figures = (with_unit(format_number(one.sd, places), unit) for one in (noise, rest))
-    values = " and ".join(format_number(value) for value in groups[place])
+    values = tr(" and ").join(format_number(value) for value in groups[place])
     return [
-        f"Twins of {values} differ far more than the other twins (Cochran, 5{chr(0x202F)}%): their standard "
-        f"deviation is {next(figures)} with them, {next(figures)} without."
+        tr(
+            "Twins of {values} differ far more than the other twins (Cochran, 5\u202f%): "
+            "their standard deviation is {figures} with them, {figures} without.",
+            values=values,
+            figures=next(figures),
+        )
     ]

@@ -6,14 +6,15 @@ from collections.abc import Iterable, Sequence
 from typing import Final
 
 from oddtwin.core.effects import Comparison
+from oddtwin.core.language import mark, tr, trn
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue, ResponseKind
 from oddtwin.core.threat import Threat, ThreatCode, Weight
 
 NO_MARGIN: Final = Threat(
     ThreatCode.NO_MARGIN,
-    "No margin is stated, so nothing can be called twin or enough to matter.",
-    "State the smallest difference that would matter, before looking at the result.",
+    mark("No margin is stated, so nothing can be called twin or enough to matter."),
+    mark("State the smallest difference that would matter, before looking at the result."),
 )
 """The same words in plan and verdict, so that they are told once."""
 
@@ -73,16 +74,26 @@ def _splits(comparison: Comparison) -> Iterable[Threat]:
         if base and change and not base & change:
             yield Threat(
                 ThreatCode(f"split-{noun}"),
-                f"Every baseline print has {noun} {format_list(sorted(base))}, every print of the change "
-                f"{format_list(sorted(change))}: {noun} and change cannot be told apart.",
-                f"Print at least one pair with both arms on the same {noun}.",
+                tr(
+                    "Every baseline print has {noun} {base}, every print of the change {change}: "
+                    "{noun} and change cannot be told apart.",
+                    noun=noun,
+                    base=format_list(sorted(base)),
+                    change=format_list(sorted(change)),
+                ),
+                tr("Print at least one pair with both arms on the same {noun}.", noun=noun),
                 cause=noun,
             )
         elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, noun)]):
             yield Threat(
                 ThreatCode(f"torn-{noun}"),
-                f"In {len(torn)} of {len(prints.pairs)} pairs the two prints differ in {noun} too.",
-                f"Keep the {noun} the same inside a pair.",
+                tr(
+                    "In {torn} of {pairs} pairs the two prints differ in {noun} too.",
+                    torn=len(torn),
+                    pairs=len(prints.pairs),
+                    noun=noun,
+                ),
+                tr("Keep the {noun} the same inside a pair.", noun=noun),
                 cause=noun,
             )
 
@@ -101,26 +112,32 @@ def _noise(comparison: Comparison) -> Iterable[Threat]:
     if comparison.noise is None:
         yield Threat(
             ThreatCode.NO_TWINS,
-            "No twins were printed, so there is no noise floor: nobody knows how much two prints "
-            "differ when nothing was changed.",
-            "Print the baseline a second time in at least one pair.",
+            tr(
+                "No twins were printed, so there is no noise floor: nobody knows how much "
+                "two prints differ when nothing was changed."
+            ),
+            tr("Print the baseline a second time in at least one pair."),
         )
 
 
 def _lost(comparison: Comparison) -> Iterable[Threat]:
     prints = comparison.prints
     base, change = len(prints.baseline), len(prints.change)
-    reasons = [text for text in (_counted(prints.set_aside, "set aside"), _unread(prints.missing)) if text]
+    reasons = [
+        text for text in (_counted(prints.set_aside, tr("set aside")), _unread(prints.missing)) if text
+    ]
     single = sum(len(b.baseline) + len(b.change) for b in prints.blocks if not b.complete)
     if prints.pairs and single:
-        reasons.append(f"{single} {_prints(single)} without a partner")
+        reasons.append(tr("{single} {prints} without a partner", single=single, prints=_prints(single)))
     if not reasons and (prints.paired or base == change):
         return
-    counts = f"{base} baseline and {change} change {_prints(change)} count"
+    counts = tr(
+        "{base} baseline and {change} change {prints} count", base=base, change=change, prints=_prints(change)
+    )
     yield Threat(
         ThreatCode.LOST_RUNS,
-        f"Prints were lost or are unequal: {'; '.join([counts, *reasons])}.",
-        "Reprint what was lost; prints that fail more often with one arm are a result themselves.",
+        tr("Prints were lost or are unequal: {part}.", part="; ".join([counts, *reasons])),
+        tr("Reprint what was lost; prints that fail more often with one arm are a result themselves."),
     )
 
 
@@ -129,9 +146,14 @@ def _unnamed(comparison: Comparison) -> Iterable[Threat]:
     if unnamed:
         yield Threat(
             ThreatCode.UNNAMED_PRINTS,
-            f"{unnamed} {_prints(unnamed)} without a name {'has' if unnamed == 1 else 'have'} a zone read "
-            "several times, so several prints may have been taken for one.",
-            "Give every print a name in the column “run”.",
+            tr(
+                "{unnamed} {prints} without a name {part} a zone read several times, so "
+                "several prints may have been taken for one.",
+                unnamed=unnamed,
+                prints=_prints(unnamed),
+                part=trn("has", "have", unnamed),
+            ),
+            tr("Give every print a name in the column “run”."),
         )
 
 
@@ -140,11 +162,15 @@ def _counted(items: Sequence[PrintValue], what: str) -> str:
 
 
 def _unread(items: Sequence[PrintValue]) -> str:
-    return f"{len(items)} {_prints(len(items))} without a reading" if items else ""
+    return (
+        tr("{items} {prints} without a reading", items=len(items), prints=_prints(len(items)))
+        if items
+        else ""
+    )
 
 
 def _prints(count: int) -> str:
-    return "print" if count == 1 else "prints"
+    return trn("print", "prints", count)
 
 
 def _scatter(comparison: Comparison) -> Iterable[Threat]:
@@ -153,9 +179,11 @@ def _scatter(comparison: Comparison) -> Iterable[Threat]:
     ):
         yield Threat(
             ThreatCode.NO_SCATTER,
-            "Repeated prints gave exactly the same figure, so their scatter is hidden by the "
-            "steps of the instrument.",
-            "Measure with finer steps; until then a step of the readings stands in for scatter.",
+            tr(
+                "Repeated prints gave exactly the same figure, so their scatter is hidden by "
+                "the steps of the instrument."
+            ),
+            tr("Measure with finer steps; until then a step of the readings stands in for scatter."),
         )
 
 
@@ -166,6 +194,10 @@ def _resolution(comparison: Comparison, resolution: float | None) -> Iterable[Th
     step, limit = (with_unit(format_number(value), comparison.unit) for value in (resolution, margin))
     yield Threat(
         ThreatCode.COARSE_INSTRUMENT,
-        f"The instrument's step of {step} is coarser than a fifth of the margin of {limit}.",
-        "Use a finer instrument, or weigh several pieces together and divide.",
+        tr(
+            "The instrument's step of {step} is coarser than a fifth of the margin of {limit}.",
+            step=step,
+            limit=limit,
+        ),
+        tr("Use a finer instrument, or weigh several pieces together and divide."),
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any, Final
 
+from oddtwin.core.language import mark, shown
 from oddtwin.core.readings import Better
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ class Verdict(StrEnum):
     @property
     def words(self) -> str:
         """What a person calls it."""
-        return "not worse" if self is Verdict.NOT_WORSE else self.value.replace("-", ", ")
+        return shown(_WORDS[self])
 
     @property
     def odd(self) -> bool:
@@ -48,6 +49,20 @@ class Verdict(StrEnum):
     def leaning(self) -> bool:
         """Whether there is a difference that may matter or not."""
         return self.value.startswith("leaning")
+
+
+_WORDS: Final = {
+    Verdict.ODD_BETTER: mark("odd, better"),
+    Verdict.ODD_WORSE: mark("odd, worse"),
+    Verdict.ODD: mark("odd"),
+    Verdict.LEANING_BETTER: mark("leaning, better"),
+    Verdict.LEANING_WORSE: mark("leaning, worse"),
+    Verdict.LEANING: mark("leaning"),
+    Verdict.TWIN: mark("twin"),
+    Verdict.NOT_WORSE: mark("not worse"),
+    Verdict.MIXED: mark("mixed"),
+    Verdict.UNDECIDED: mark("undecided"),
+}
 
 
 def judge(

@@ -10,6 +10,7 @@ from typing import Final
 from oddtwin.core.decide.cellwise import SAME, Cellwise, JudgedCell, side_of
 from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
 from oddtwin.core.effects import Comparison, Place, Same
+from oddtwin.core.language import mark, shown, tr, trn
 from oddtwin.core.quantities import (
     after_p,
     decimals_for,
@@ -20,7 +21,7 @@ from oddtwin.core.quantities import (
 )
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 
-_SIDE = {"better": "for the better", "worse": "for the worse"}
+_SIDE = {"better": mark("for the better"), "worse": mark("for the worse")}
 
 
 def sentence(
@@ -52,7 +53,7 @@ def sentence(
         (the 90 % interval for twins), what it means, what further prints would do, and
         how many prints were set aside.
     """
-    name = comparison.response or "The response"
+    name = comparison.response or tr("The response")
     if about:
         # Arms are written as they are called; an interaction has a title, which begins like one.
         name = f"{name}, {about[:1].lower() + about[1:] if comparison.measure.of_effects else about}"
@@ -75,12 +76,12 @@ def sentence(
     return f"{text}{aside_words(comparison)}."
 
 
-_UNITS: Final = {ResponseKind.GRADE: "grade steps", ResponseKind.YES_NO: "of prints"}
+_UNITS: Final = {ResponseKind.GRADE: mark("grade steps"), ResponseKind.YES_NO: mark("of prints")}
 
 
 def measure_unit(comparison: Comparison) -> str:
     """Return the unit that differences of this response are written in."""
-    return _UNITS.get(comparison.kind, comparison.unit)
+    return shown(_UNITS.get(comparison.kind, comparison.unit))
 
 
 def _measured(comparison: Comparison, number: str) -> str:
@@ -110,7 +111,7 @@ def _figures(comparison: Comparison, verdict: Verdict) -> str:
         return ""
     decimals = decimals_of(comparison)
     change = format_signed(comparison.estimate, decimals)
-    away = " from the target" if comparison.measure.better is Better.TARGET else ""
+    away = tr(" from the target") if comparison.measure.better is Better.TARGET else ""
     text = _measured(comparison, change) + away
     inside = _interval(comparison, verdict, decimals)
     if comparison.logs is None and comparison.pieces > 1 and comparison.inference.ratio_ci95 is not None:
@@ -128,7 +129,14 @@ def _piece_by_piece(comparison: Comparison) -> list[str]:
     low, middle, high = (100 * (value - 1) for value in (ends[0], ratio, ends[1]))
     decimals = decimals_for((high - low) / 2 or abs(middle) / 10)
     figures = [format_signed(value, min(2, decimals)) for value in (middle, low, high)]
-    return [f"{with_unit(figures[0], '%')} of each piece, {figures[1]} to {with_unit(figures[2], '%')}"]
+    return [
+        tr(
+            "{figures} of each piece, {figures2} to {figures3}",
+            figures=with_unit(figures[0], "%"),
+            figures2=figures[1],
+            figures3=with_unit(figures[2], "%"),
+        )
+    ]
 
 
 def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[str]:
@@ -137,14 +145,14 @@ def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[s
     if interval is None:
         return []
     if math.isinf(interval[0]) and math.isinf(interval[1]):
-        return ["no interval from so few prints without scatter"]
+        return [tr("no interval from so few prints without scatter")]
     low, high = (format_signed(end, decimals) for end in interval)
-    ends = f"{low} to {high}"
+    ends = tr("{low} to {high}", low=low, high=high)
     if math.isinf(interval[1]):
-        ends = f"at least {low}"
+        ends = tr("at least {low}", low=low)
     elif math.isinf(interval[0]):
-        ends = f"at most {high}"
-    return [f"{90 if twin else 95}{chr(0x202F)}% interval {ends}"]
+        ends = tr("at most {high}", high=high)
+    return [tr("{part}\u202f% interval {ends}", part=90 if twin else 95, ends=ends)]
 
 
 def _percent_decimals(comparison: Comparison) -> int:
@@ -161,88 +169,104 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
         return _twin(comparison)
     if verdict is Verdict.NOT_WORSE:
         limit = _measured(comparison, format_number(comparison.measure.margin or 0.0))
-        return f"not worse by {limit} or more (one-sided 95{chr(0x202F)}% sure), which is all that was asked"
+        return tr(
+            "not worse by {limit} or more (one-sided 95\u202f% sure), which is all that was asked",
+            limit=limit,
+        )
     if verdict is Verdict.UNDECIDED:
         return _undecided(comparison)
     if comparison.kind is ResponseKind.WORD:
         p = after_p(comparison.inference.p_difference)
-        return f"{_words(comparison)}: the words go with the arm (p {p})"
+        return tr("{words}: the words go with the arm (p {p})", words=_words(comparison), p=p)
     if comparison.measure.of_effects:
-        return "the effect of one is not the same with the other as without"
+        return tr("the effect of one is not the same with the other as without")
     stem, _, side = verdict.value.partition("-")
-    towards = f", {_SIDE[side]}" if side else ""
+    towards = f", {shown(_SIDE[side])}" if side else ""
     if comparison.measure.margin is None:
-        asked = "" if comparison.of_failures else "; state the margin to learn whether it matters"
-        return f"it differs{towards}{asked}"
+        asked = "" if comparison.of_failures else tr("; state the margin to learn whether it matters")
+        return tr("it differs{towards}{asked}", towards=towards, asked=asked)
     if stem == "odd":
-        return f"it differs, and enough to matter{towards}"
+        return tr("it differs, and enough to matter{towards}", towards=towards)
     more = _more(comparison, differs=True)
-    return f"it differs{towards}; whether enough to matter is open: {more}"
+    return tr("it differs{towards}; whether enough to matter is open: {more}", towards=towards, more=more)
 
 
 def _twin(comparison: Comparison) -> str:
     interval, margin = comparison.inference.ci95, comparison.measure.margin or 0.0
     limit = _measured(comparison, format_number(margin))
     if interval and (interval[0] > 0 or interval[1] < 0):
-        return f"a real difference, too small to matter (margin {limit})"
-    return f"no difference that matters (margin {limit})"
+        return tr("a real difference, too small to matter (margin {limit})", limit=limit)
+    return tr("no difference that matters (margin {limit})", limit=limit)
 
 
 def _undecided(comparison: Comparison) -> str:
     sides = (comparison.prints.baseline, comparison.prints.change)
     if any(item.words for side in sides for item in side):
         p = after_p(comparison.inference.p_difference)
-        return f"{_words(comparison)}: cannot tell that the words go with the arm (p {p})"
+        return tr(
+            "{words}: cannot tell that the words go with the arm (p {p})", words=_words(comparison), p=p
+        )
     unknown = sum(item.reach is not None for side in sides for item in side)
     if unknown and comparison.inference.ci95 is None:
-        one = "print is" if unknown == 1 else "prints are"
-        return (
-            f"cannot tell: {unknown} {one} known only as above, below or between limits; measure these again "
-            "with a range that holds them"
+        one = trn("print is", "prints are", unknown)
+        return tr(
+            "cannot tell: {unknown} {one} known only as above, below or between limits; "
+            "measure these again with a range that holds them",
+            unknown=unknown,
+            one=one,
         )
     if comparison.measure.of_effects:
         if comparison.estimate is None:
-            return "cannot be estimated: no block has prints of all four combinations"
-        return "cannot tell yet whether one needs the other"
+            return tr("cannot be estimated: no block has prints of all four combinations")
+        return tr("cannot tell yet whether one needs the other")
     if comparison.estimate is None:
-        return "cannot tell: one of the arms has no print that counts"
+        return tr("cannot tell: one of the arms has no print that counts")
     if comparison.inference.ci95 is None:
-        return "cannot tell yet: there is no noise floor, so print the baseline again"
+        return tr("cannot tell yet: there is no noise floor, so print the baseline again")
     if comparison.measure.margin is None:
-        asked = "" if comparison.of_failures else "; state the margin to learn what it would take"
-        return f"cannot tell yet{asked}"
-    return f"cannot tell yet: {_more(comparison, differs=False)}"
+        asked = "" if comparison.of_failures else tr("; state the margin to learn what it would take")
+        return tr("cannot tell yet{asked}", asked=asked)
+    return tr("cannot tell yet: {more}", more=_more(comparison, differs=False))
 
 
 def _words(comparison: Comparison) -> str:
-    return " against ".join(map(_counted, (comparison.prints.baseline, comparison.prints.change)))
+    return tr(" against ").join(map(_counted, (comparison.prints.baseline, comparison.prints.change)))
 
 
 def _counted(side: Sequence[PrintValue]) -> str:
     """Say how often each word was chosen."""
     words = Counter(word for item in side for word in item.words)
-    return ", ".join(f"{word} {count}" for word, count in sorted(words.items())) or "nothing"
+    return ", ".join(f"{word} {count}" for word, count in sorted(words.items())) or tr("nothing")
 
 
 def _more(comparison: Comparison, differs: bool) -> str:
     further = comparison.further
     if comparison.shape is None:
-        return "more prints are needed, or an instrument that holds them"
+        return tr("more prints are needed, or an instrument that holds them")
     if further is None:
         if differs:
-            return "the difference sits so close to the margin that more pairs will hardly settle it"
-        return "the scatter is so large that even 1000 more pairs might not tell"
-    noun = "pair" if comparison.prints.paired else "print"
+            return tr("the difference sits so close to the margin that more pairs will hardly settle it")
+        return tr("the scatter is so large that even 1000 more pairs might not tell")
+    noun = tr("pair") if comparison.prints.paired else tr("print")
     noun += "" if further.count == 1 else "s"
-    each = "" if comparison.prints.paired else " of each arm"
+    each = "" if comparison.prints.paired else tr(" of each arm")
     between = ""
     if further.fewest is not None and (further.fewest, further.most) != (further.count, further.count):
-        up_to = f"{further.fewest} to {further.most}" if further.most else f"{further.fewest} or far more"
+        up_to = (
+            tr("{fewest} to {most}", fewest=further.fewest, most=further.most)
+            if further.most
+            else tr("{fewest} or far more", fewest=further.fewest)
+        )
         between = f" ({up_to})"
-    settle = "settles" if further.count == 1 else "settle"
-    return (
-        f"if the true difference is what was seen, {further.count} more {noun}{each}{between} {settle} it "
-        f"with 80{chr(0x202F)}% chance"
+    settle = trn("settles", "settle", further.count)
+    return tr(
+        "if the true difference is what was seen, {count} more {noun}{each}{between} "
+        "{settle} it with 80\u202f% chance",
+        count=further.count,
+        noun=noun,
+        each=each,
+        between=between,
+        settle=settle,
     )
 
 
@@ -263,10 +287,16 @@ def aside_words(comparison: Comparison) -> str:
         for item in (*prints.baseline, *prints.change)
     )
     if limits and comparison.inference.ci95 is not None:
-        said = f"; {limits} {'print is' if limits == 1 else 'prints are'} known only by limits"
+        said = tr(
+            "; {limits} {part} known only by limits",
+            limits=limits,
+            part=trn("print is", "prints are", limits),
+        )
     aside = len(prints.set_aside)
     if aside:
-        said += f"; {aside} {'print' if aside == 1 else 'prints'} set aside and not counted"
+        said += tr(
+            "; {aside} {part} set aside and not counted", aside=aside, part=trn("print", "prints", aside)
+        )
     return said
 
 
@@ -286,15 +316,15 @@ def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:
     inside = ""
     if interval is not None and math.isfinite(interval[0] + interval[1]):
         low, high = (format_signed(end, decimals) for end in interval)
-        inside = f" (95{chr(0x202F)}% interval {low} to {high})"
-    return f"{one.cell.name}: {estimate}{inside}: {_CELL[one.verdict.value.partition('-')[0]]}."
+        inside = tr(" (95\u202f% interval {low} to {high})", low=low, high=high)
+    return f"{one.cell.name}: {estimate}{inside}: {shown(_CELL[one.verdict.value.partition('-')[0]])}."
 
 
 _CELL: Final = {
-    "odd": "it differs, and enough to matter",
-    "leaning": "it differs; whether enough to matter is open",
-    "twin": "no difference that matters",
-    "undecided": "cannot tell yet",
+    "odd": mark("it differs, and enough to matter"),
+    "leaning": mark("it differs; whether enough to matter is open"),
+    "twin": mark("no difference that matters"),
+    "undecided": mark("cannot tell yet"),
 }
 
 
@@ -306,8 +336,13 @@ def same_sentence(item: Same) -> str:
     item : Same
         As tested.
     """
-    parts = f"all {len(item.parts)} {item.dimension}s"
-    return f"The change does {'not do ' if item.p <= SAME else ''}the same on {parts} (p {after_p(item.p)})."
+    parts = tr("all {parts} {dimension}s", parts=len(item.parts), dimension=item.dimension)
+    return tr(
+        "The change does {part}the same on {parts} (p {p}).",
+        part=tr("not do ") if item.p <= SAME else "",
+        parts=parts,
+        p=after_p(item.p),
+    )
 
 
 def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
@@ -325,34 +360,49 @@ def _mixed(comparison: Comparison, cellwise: Cellwise) -> str:
     calm = [one.cell.name for one, side in sides.items() if not side]
     said = []
     if calm:
-        many = f"{len(calm)} of {len(sides)} {_dimension(cellwise)}s"
-        said.append(f"no difference that matters on {many if len(calm) > 3 else format_list(calm)}")
+        many = tr(
+            "{calm} of {sides} {dimension}s", calm=len(calm), sides=len(sides), dimension=_dimension(cellwise)
+        )
+        said.append(
+            tr("no difference that matters on {many}", many=many if len(calm) > 3 else format_list(calm))
+        )
     for side in (1, -1):
         said += [_moved(one, comparison, side) for one, own in sides.items() if own == side]
-    return "it is not the same everywhere: " + "; ".join(said)
+    return tr("it is not the same everywhere: ") + "; ".join(said)
 
 
 def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
     better = comparison.measure.better
-    word = "more" if side > 0 else "less"
+    word = tr("more") if side > 0 else tr("less")
     if better is not None:
-        word = "better" if (side > 0) == (better is Better.HIGHER) else "worse"
+        word = tr("better") if (side > 0) == (better is Better.HIGHER) else tr("worse")
     size = _measured(comparison, format_number(round(abs(one.cell.estimate), cell_decimals(one, comparison))))
     along = sum(item * side > 0 for item in one.cell.differences)
-    pairs = f" in {along} of {len(one.cell.differences)} pairs" if one.cell.differences else ""
-    sure = "" if one.verdict.odd or one.verdict.leaning else ", not yet sure"
-    return f"{word} by {size} on {one.cell.name}{pairs}{sure}"
+    pairs = (
+        tr(" in {along} of {differences} pairs", along=along, differences=len(one.cell.differences))
+        if one.cell.differences
+        else ""
+    )
+    sure = "" if one.verdict.odd or one.verdict.leaning else tr(", not yet sure")
+    return tr(
+        "{word} by {size} on {cell}{pairs}{sure}",
+        word=word,
+        size=size,
+        cell=one.cell.name,
+        pairs=pairs,
+        sure=sure,
+    )
 
 
 def _dimension(cellwise: Cellwise) -> str:
     """What the parts are: zones, pieces or machines, or cells where more than one of them differs."""
     named = [name for name in Place._fields if len({getattr(p.cell.place, name) for p in cellwise.parts}) > 1]
-    return named[0] if len(named) == 1 else "cell"
+    return named[0] if len(named) == 1 else tr("cell")
 
 
 def _doubtful(cellwise: Cellwise) -> str:
     names = format_list([one.cell.name for one in cellwise.doubtful])
-    return f"no difference on average; {names} cannot be told yet"
+    return tr("no difference on average; {names} cannot be told yet", names=names)
 
 
 def _on_each(comparison: Comparison, cellwise: Cellwise) -> str:
@@ -366,13 +416,17 @@ def _on_each(comparison: Comparison, cellwise: Cellwise) -> str:
         if comparison.logs is None and comparison.pieces > 1 and _piece_by_piece(comparison)
         else ""
     )
-    return f"{low} to {_measured(comparison, high)}{ratio}"
+    return tr("{low} to {measured}{ratio}", low=low, measured=_measured(comparison, high), ratio=ratio)
 
 
 def _everywhere(cellwise: Cellwise, verdict: Verdict) -> str:
     names = format_list([one.cell.name for one in cellwise.cells])
     side = verdict.value.partition("-")[2]
-    return f"it differs on {names}, and enough to matter on each{f', {_SIDE[side]}' if side else ''}"
+    return tr(
+        "it differs on {names}, and enough to matter on each{part}",
+        names=names,
+        part=f", {shown(_SIDE[side])}" if side else "",
+    )
 
 
 def _by_itself(comparison: Comparison) -> Verdict:
@@ -384,7 +438,14 @@ def _by_itself(comparison: Comparison) -> Verdict:
 def _one_of_many(comparison: Comparison, family: Adjusted) -> str:
     inference = comparison.inference
     differs = inference.p_difference is not None and inference.p_difference <= 0.05
-    what = "it would differ" if differs else "it would be a twin"
-    asked = f"{family.looks} looks" if family.looks > 1 else f"{family.of} questions"
-    alone = "this were the only look" if family.looks > 1 else "nothing else had been asked"
-    return f"cannot tell yet: {what} if {alone}; among {asked} one says so by chance too often"
+    what = tr("it would differ") if differs else tr("it would be a twin")
+    asked = (
+        tr("{looks} looks", looks=family.looks) if family.looks > 1 else tr("{of} questions", of=family.of)
+    )
+    alone = tr("this were the only look") if family.looks > 1 else tr("nothing else had been asked")
+    return tr(
+        "cannot tell yet: {what} if {alone}; among {asked} one says so by chance too often",
+        what=what,
+        alone=alone,
+        asked=asked,
+    )

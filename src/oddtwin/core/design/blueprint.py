@@ -10,6 +10,7 @@ from typing import Any, Final
 
 from oddtwin.core.design.factorial import FRACTIONS, LETTERS, Combination, Fraction, full_factorial
 from oddtwin.core.design.ladder import LadderRule
+from oddtwin.core.language import mark, tr
 
 MOST_FACTORS: Final = 7
 MOST_ARMS: Final = 128
@@ -18,22 +19,22 @@ MOST_ARMS: Final = 128
 class DesignKind(StrEnum):
     """The families of designs."""
 
-    PAIRS = "pairs"
-    SEVERAL = "several arms"
-    LADDER = "ladder"
-    CHAIN = "chain"
-    FACTORIAL = "factorial"
-    FRACTION = "fraction"
-    CROSSOVER = "crossover"
-    SPLIT_PLOT = "split-plot"
+    PAIRS = mark("pairs")
+    SEVERAL = mark("several arms")
+    LADDER = mark("ladder")
+    CHAIN = mark("chain")
+    FACTORIAL = mark("factorial")
+    FRACTION = mark("fraction")
+    CROSSOVER = mark("crossover")
+    SPLIT_PLOT = mark("split-plot")
 
 
 class DriftGuard(StrEnum):
     """What a design of pairs does against drift."""
 
-    RANDOM = "random order inside each pair"
-    ABBA = "baseline, change, change, baseline"
-    BASELINE_LAST = "baseline again at the end"
+    RANDOM = mark("random order inside each pair")
+    ABBA = mark("baseline, change, change, baseline")
+    BASELINE_LAST = mark("baseline again at the end")
 
 
 MOST_LOOKS: Final = 20
@@ -122,7 +123,9 @@ class Design:
         """
         key = (len(self.levels), self.fraction_p)
         if key not in FRACTIONS:
-            raise ValueError(f"there is no fraction 2^({key[0]}−{key[1]}); take another size")
+            raise ValueError(
+                tr("there is no fraction 2^({key}−{key2}); take another size", key=key[0], key2=key[1])
+            )
         return Fraction(len(self.levels), FRACTIONS[key])
 
     @property
@@ -134,17 +137,19 @@ class Design:
     def no_twins(self) -> str:
         """Why further prints of the baseline cannot be planned; empty where they can."""
         if self.kind is DesignKind.CHAIN:
-            return (
+            return tr(
                 "a chain prints its baseline again at the end; plan more prints of each step instead of twins"
             )
         if self.kind is DesignKind.SPLIT_PLOT:
-            return "the whole plots of one level are each other’s twins; plan more switches instead of twins"
+            return tr(
+                "the whole plots of one level are each other’s twins; plan more switches instead of twins"
+            )
         if self.walks:
-            return "a ladder that walks prints one level at a time; walk it at random to have twins"
+            return tr("a ladder that walks prints one level at a time; walk it at random to have twins")
         if self.kind is DesignKind.PAIRS and self.guard is DriftGuard.ABBA:
-            return "every block prints the baseline twice already; plan no twins besides"
+            return tr("every block prints the baseline twice already; plan no twins besides")
         if self.block_size and self.block_size < self.levels[0]:
-            return "blocks that cannot hold all arms have no room for twins"
+            return tr("blocks that cannot hold all arms have no room for twins")
         return ""
 
     @property
@@ -182,61 +187,70 @@ class Design:
     def _check(self) -> None:
         factors, kind = len(self.levels), self.kind
         if not 1 <= self.looks <= MOST_LOOKS or (self.looks > 1 and kind is not DesignKind.PAIRS):
-            raise ValueError(f"looks are planned for pairs, from 1 to {MOST_LOOKS}")
+            raise ValueError(tr("looks are planned for pairs, from 1 to {MOST_LOOKS}", MOST_LOOKS=MOST_LOOKS))
         if not factors:
-            raise ValueError("say what differs between the arms first")
+            raise ValueError(tr("say what differs between the arms first"))
         if any(count < 2 for count in self.levels):
-            raise ValueError("every factor needs at least two levels")
+            raise ValueError(tr("every factor needs at least two levels"))
         if kind is DesignKind.PAIRS and max(self.levels) > 2:
             raise ValueError(
-                f"pairs compare two levels, and here one factor has {max(self.levels)}; choose Several arms, "
-                "or a ladder where the levels have an order"
+                tr(
+                    "pairs compare two levels, and here one factor has {levels}; choose Several "
+                    "arms, or a ladder where the levels have an order",
+                    levels=max(self.levels),
+                )
             )
         if kind is DesignKind.SEVERAL:
             self._check_several()
         if kind is DesignKind.LADDER and factors != 1:
-            raise ValueError("a ladder has one factor with its levels; take a factorial for several")
+            raise ValueError(tr("a ladder has one factor with its levels; take a factorial for several"))
         if kind is DesignKind.CROSSOVER and factors != 2:
-            raise ValueError("a crossover swaps two things, such as filament and machine")
+            raise ValueError(tr("a crossover swaps two things, such as filament and machine"))
         if kind in (DesignKind.FACTORIAL, DesignKind.FRACTION, DesignKind.SPLIT_PLOT):
             if factors > MOST_FACTORS:
-                raise ValueError(f"a factorial takes up to {MOST_FACTORS} factors")
+                raise ValueError(
+                    tr("a factorial takes up to {MOST_FACTORS} factors", MOST_FACTORS=MOST_FACTORS)
+                )
             if factors < 2:
-                raise ValueError(f"a {kind.value} design needs at least two factors")
+                raise ValueError(tr("a {kind} design needs at least two factors", kind=kind))
         if kind in (DesignKind.FRACTION, DesignKind.CHAIN) and any(count != 2 for count in self.levels):
-            raise ValueError(f"a {kind.value} takes two levels of each factor")
+            raise ValueError(tr("a {kind} takes two levels of each factor", kind=kind))
         if kind is DesignKind.FRACTION:
             self.fraction()
         elif kind in (DesignKind.FACTORIAL, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT):
             arms = math.prod(self.levels)
             if arms > MOST_ARMS:
-                raise ValueError(f"that makes {arms} arms; take a fraction, or fewer levels")
+                raise ValueError(tr("that makes {arms} arms; take a fraction, or fewer levels", arms=arms))
         if kind is DesignKind.SPLIT_PLOT and not 0 <= self.hard_factor < factors:
-            raise ValueError("say which factor is hard to change")
+            raise ValueError(tr("say which factor is hard to change"))
         self._check_extras()
 
     def _check_several(self) -> None:
         if len(set(self.levels)) > 1:
             raise ValueError(
-                "several arms that differ in more than one thing need as many levels of each; take a "
-                "factorial to cross them"
+                tr(
+                    "several arms that differ in more than one thing need as many levels of "
+                    "each; take a factorial to cross them"
+                )
             )
         if self.block_size and not 2 <= self.block_size <= self.levels[0]:
-            raise ValueError(f"a block holds 2 to {self.levels[0]} of {self.levels[0]} arms")
+            raise ValueError(tr("a block holds 2 to {levels} of {levels} arms", levels=self.levels[0]))
 
     def _check_extras(self) -> None:
         """Refuse what a kind of design would otherwise leave out without a word."""
         if self.copies < 1 or self.centre_points < 0:
-            raise ValueError("copies and centre points are whole numbers")
+            raise ValueError(tr("copies and centre points are whole numbers"))
         if self.centre_points and self.kind not in (DesignKind.FACTORIAL, DesignKind.FRACTION):
-            raise ValueError("centre points belong to a factorial or a fraction; take none")
+            raise ValueError(tr("centre points belong to a factorial or a fraction; take none"))
         if self.walks and self.control:
             raise ValueError(
-                "a ladder that walks prints one level at a time and no control; walk it at random, or take "
-                "the control arm out"
+                tr(
+                    "a ladder that walks prints one level at a time and no control; walk it at "
+                    "random, or take the control arm out"
+                )
             )
         if self.copies > 1 and (self.walks or self.kind in _ONE_BY_ONE):
-            raise ValueError("prints of this design follow one another; take one print on a plate")
+            raise ValueError(tr("prints of this design follow one another; take one print on a plate"))
 
 
 _ONE_BY_ONE: Final = (DesignKind.CHAIN, DesignKind.CROSSOVER, DesignKind.SPLIT_PLOT)
@@ -266,48 +280,55 @@ class Explained:
 
 EXPLAINED: Final[Mapping[DesignKind, Explained]] = {
     DesignKind.PAIRS: Explained(
-        "Pairs",
-        "One print of the baseline and one of the change, side by side in time, again and again.",
-        "One change, or a whole pack taken as one.",
+        mark("Pairs"),
+        mark("One print of the baseline and one of the change, side by side in time, again and again."),
+        mark("one change, or a whole pack taken as one."),
     ),
     DesignKind.SEVERAL: Explained(
-        "Several arms",
-        "Every level once in each block; where a block cannot hold all, balanced parts of them.",
-        "Three or more levels without an order: machines, filaments, places.",
+        mark("Several arms"),
+        mark("Every level once in each block; where a block cannot hold all, balanced parts of them."),
+        mark("three or more levels without an order: machines, filaments, places."),
     ),
     DesignKind.LADDER: Explained(
-        "Ladder",
-        "One setting at three to eight levels.",
-        "How low or how high can it go?",
+        mark("Ladder"),
+        mark("One setting at three to eight levels."),
+        mark("how low or how high can it go?"),
     ),
     DesignKind.CHAIN: Explained(
-        "Chain",
-        "One upgrade after another, easiest first, each kept or put back; the baseline again at the end.",
-        "Several upgrades that will be fitted in turn anyway.",
-        "Steps and time are mixed: a later step is also a later week. Cheapest repair: take the last step "
-        "off again and print the step before it once more.",
+        mark("Chain"),
+        mark(
+            "One upgrade after another, easiest first, each kept or put back; the baseline again at the end."
+        ),
+        mark("several upgrades that will be fitted in turn anyway."),
+        mark(
+            "Steps and time are mixed: a later step is also a later week. Cheapest "
+            "repair: take the last step off again and print the step before it once more."
+        ),
     ),
     DesignKind.FACTORIAL: Explained(
-        "Factorial",
-        "Every combination of the levels, in random order.",
-        "Things that may need each other: does the gain only show when both are on?",
+        mark("Factorial"),
+        mark("Every combination of the levels, in random order."),
+        mark("things that may need each other: does the gain only show when both are on?"),
     ),
     DesignKind.FRACTION: Explained(
-        "Fraction",
-        "A chosen part of all combinations, so that each factor is still seen at both levels equally often.",
-        "Three to seven factors, too many to combine fully; to find the few that matter.",
-        "Some effects cannot be told apart; the alias table says which.",
+        mark("Fraction"),
+        mark(
+            "A chosen part of all combinations, so that each factor is still seen at "
+            "both levels equally often."
+        ),
+        mark("three to seven factors, too many to combine fully; to find the few that matter."),
+        mark("Some effects cannot be told apart; the alias table says which."),
     ),
     DesignKind.CROSSOVER: Explained(
-        "Crossover",
-        "Two things swapped, one at a time and both: the fault stays with one of them, or moves.",
-        "Which one is at fault, the filament or the machine, the part or the machine?",
+        mark("Crossover"),
+        mark("Two things swapped, one at a time and both: the fault stays with one of them, or moves."),
+        mark("which one is at fault, the filament or the machine, the part or the machine?"),
     ),
     DesignKind.SPLIT_PLOT: Explained(
-        "Split plot",
-        "The factor that is hard to change is switched rarely; the easy ones change inside, at random.",
-        "A part that takes long to fit, crossed with settings that take a click.",
-        "The hard factor is judged by its switches, not by its prints: fewer switches, wider interval.",
+        mark("Split plot"),
+        mark("The factor that is hard to change is switched rarely; the easy ones change inside, at random."),
+        mark("a part that takes long to fit, crossed with settings that take a click."),
+        mark("The hard factor is judged by its switches, not by its prints: fewer switches, wider interval."),
     ),
 }
 

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from itertools import combinations
 from typing import Final
 
+from oddtwin.core.language import tr
+
 MOST_BASES: Final = 2
 """Base blocks that are looked for; beyond, all combinations are taken."""
 
@@ -33,7 +35,7 @@ def balanced_blocks(arms: int, size: int) -> list[tuple[int, ...]]:
         A block cannot hold so many.
     """
     if size < 2 or size > arms:
-        raise ValueError(f"a block holds 2 to {arms} of {arms} arms")
+        raise ValueError(tr("a block holds 2 to {arms} of {arms} arms", arms=arms))
     if size == arms:
         return [tuple(range(arms))]
     found = _shifted(arms, size)

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import mark, tr, trn
+
 ALPHA: Final = 0.05
 """The interval of the edge misses it at most this often."""
 
@@ -17,10 +19,10 @@ STAKE: Final = 0.9
 class LadderRule(StrEnum):
     """In which order a ladder is printed."""
 
-    RANDOM = "all levels, in random order"
-    EXTREMES = "extremes first"
-    CLIMB = "climb from the safe end"
-    HALVE = "halve the interval"
+    RANDOM = mark("all levels, in random order")
+    EXTREMES = mark("extremes first")
+    CLIMB = mark("climb from the safe end")
+    HALVE = mark("halve the interval")
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,9 +92,9 @@ def advise(rule: LadderRule, names: Sequence[str], rungs: Sequence[Rung]) -> Lad
         Fewer than two levels, or a print of a level that is not on the ladder.
     """
     if len(names) < 2:
-        raise ValueError("a ladder has at least two levels")
+        raise ValueError(tr("a ladder has at least two levels"))
     if any(not 0 <= rung.level < len(names) for rung in rungs):
-        raise ValueError("a print stands on a level that the ladder does not have")
+        raise ValueError(tr("a print stands on a level that the ladder does not have"))
     good, bad = _bracket(len(names), rungs)
     low, high = edge_interval(len(names), rungs)
     next_level, step = _RULES[rule](names, rungs, good, bad)
@@ -172,7 +174,11 @@ Step = tuple[int | None, str]
 
 def _all(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
     left = [j for j in range(len(names)) if j not in {rung.level for rung in rungs}]
-    return (left[0], "Print every level in the drawn order.") if left else (None, "Every level is printed.")
+    return (
+        (left[0], tr("Print every level in the drawn order."))
+        if left
+        else (None, tr("Every level is printed."))
+    )
 
 
 def _extremes(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
@@ -180,48 +186,58 @@ def _extremes(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad
     last = len(names) - 1
     for end in (0, last):
         if end not in printed:
-            return end, f"Print the end {names[end]} first."
+            return end, tr("Print the end {names} first.", names=names[end])
     if good == last:
         # One print of each that look alike prove nothing: that takes as many as an edge takes.
         if edge_interval(len(names), rungs)[0] == last:
             return (
                 None,
-                "The two ends are alike, as far as six prints of one kind tell: the middle needs no print.",
+                tr(
+                    "The two ends are alike, as far as six prints of one kind tell: the middle "
+                    "needs no print."
+                ),
             )
         fewer = min((last, 0), key=lambda end: sum(rung.level == end for rung in rungs))
-        return fewer, f"Both ends held, which so few prints cannot prove: print {names[fewer]} once more."
+        return fewer, tr(
+            "Both ends held, which so few prints cannot prove: print {names} once more.", names=names[fewer]
+        )
     if good is None and bad == 0:
-        return None, "Not even the safe end holds: begin the ladder further down."
+        return None, tr("Not even the safe end holds: begin the ladder further down.")
     return _between(names, rungs, good, bad)
 
 
 def _climb(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
     if bad is not None:
-        return None, f"{names[bad]} did not hold: stop climbing."
+        return None, tr("{names} did not hold: stop climbing.", names=names[bad])
     step = 0 if good is None else good + 1
     if step == len(names):
-        return None, "The far end holds: the edge lies beyond the ladder."
-    return step, f"Print {names[step]}, the next step from the safe end."
+        return None, tr("The far end holds: the edge lies beyond the ladder.")
+    return step, tr("Print {names}, the next step from the safe end.", names=names[step])
 
 
 def _halve(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
     printed = {rung.level for rung in rungs}
     last = len(names) - 1
-    for end, what in ((0, "known good"), (last, "known bad")):
+    for end, what in ((0, tr("known good")), (last, tr("known bad"))):
         if end not in printed:
-            return end, f"Print {names[end]} to have an end that is {what}."
+            return end, tr("Print {names} to have an end that is {what}.", names=names[end], what=what)
     if good is None:
-        return None, "Not even the safe end holds: begin the ladder further down."
+        return None, tr("Not even the safe end holds: begin the ladder further down.")
     if bad is None:
-        return None, "The far end holds: the edge lies beyond the ladder."
+        return None, tr("The far end holds: the edge lies beyond the ladder.")
     return _between(names, rungs, good, bad)
 
 
 def _between(names: Sequence[str], rungs: Sequence[Rung], good: int | None, bad: int | None) -> Step:
     if good is None or bad is None or bad - good <= 1:
-        return None, "The edge is between two neighbouring levels: stop."
+        return None, tr("The edge is between two neighbouring levels: stop.")
     middle = (good + bad) // 2
-    return middle, f"{names[good]} holds and {names[bad]} does not: print {names[middle]}, half-way."
+    return middle, tr(
+        "{names} holds and {names2} does not: print {names3}, half-way.",
+        names=names[good],
+        names2=names[bad],
+        names3=names[middle],
+    )
 
 
 _RULES: Final = {
@@ -241,17 +257,19 @@ def _found(
     high: int | None,
 ) -> str:
     if good is not None and bad is not None:
-        seen = f"As seen, the edge lies between {names[good]} and {names[bad]}"
+        seen = tr("As seen, the edge lies between {names} and {names2}", names=names[good], names2=names[bad])
     elif good is not None:
-        seen = f"As seen, everything up to {names[good]} holds"
+        seen = tr("As seen, everything up to {names} holds", names=names[good])
     else:
-        seen = "As seen, nothing holds"
+        seen = tr("As seen, nothing holds")
     if low is None and high is None:
-        return (
-            f"{seen}; print by print no level is sure at 95 % with {len(rungs)} "
-            f"{'print' if len(rungs) == 1 else 'prints'} "
-            "(that takes six of one kind)."
+        return tr(
+            "{seen}; print by print no level is sure at 95 % with {rungs} {part} (that "
+            "takes six of one kind).",
+            seen=seen,
+            rungs=len(rungs),
+            part=trn("print", "prints", len(rungs)),
         )
-    sides = [f"above {names[low]}"] if low is not None else []
-    sides += [f"at or below {names[high]}"] if high is not None else []
-    return f"{seen}; 95 % sure that it lies {' and '.join(sides)}."
+    sides = [tr("above {names}", names=names[low])] if low is not None else []
+    sides += [tr("at or below {names}", names=names[high])] if high is not None else []
+    return tr("{seen}; 95 % sure that it lies {sides}.", seen=seen, sides=tr(" and ").join(sides))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.design.order import SeededOrder
+from oddtwin.core.language import tr
 
 
 def latin_square(size: int, order: SeededOrder) -> list[list[int]]:
@@ -28,7 +29,7 @@ def latin_square(size: int, order: SeededOrder) -> list[list[int]]:
         ``size`` below one.
     """
     if size < 1:
-        raise ValueError("a Latin square has at least one row")
+        raise ValueError(tr("a Latin square has at least one row"))
     # Not every square can come up this way, but every symbol comes to every place as often, which is what
     # counts here.
     rows, columns, symbols = (order.shuffled(range(size)) for _ in range(3))

@@ -15,6 +15,7 @@ from oddtwin.core.design.ladder import LadderRule
 from oddtwin.core.design.latin import latin_square
 from oddtwin.core.design.order import SeededOrder
 from oddtwin.core.design.split_plot import whole_plot_levels
+from oddtwin.core.language import tr
 
 TURNS_DEG: Final = (0, 90, 180, 270)
 
@@ -110,11 +111,11 @@ def lay_out(
         No cell, no repeat, negative twins or seed, or a design that cannot be made.
     """
     if not cells:
-        raise ValueError("choose at least one machine and one piece")
+        raise ValueError(tr("choose at least one machine and one piece"))
     if repeats < 1:
-        raise ValueError("plan at least one pair, or one print of each arm")
+        raise ValueError(tr("plan at least one pair, or one print of each arm"))
     if twins < 0 or seed < 0:
-        raise ValueError("twins and seed must be zero or more")
+        raise ValueError(tr("twins and seed must be zero or more"))
     if twins and design.no_twins:
         raise ValueError(design.no_twins)
     order = SeededOrder(seed)
@@ -252,8 +253,12 @@ def _placed(runs: list[PlannedRun], design: Design, seed: int) -> list[PlannedRu
     most = max(Counter(run.block for run in runs).values())
     if most > design.copies:
         raise ValueError(
-            f"a block has {most} prints, and a plate holds {design.copies}; let {most} share a plate, or "
-            "plan fewer twins"
+            tr(
+                "a block has {most} prints, and a plate holds {copies}; let {most} share a "
+                "plate, or plan fewer twins",
+                most=most,
+                copies=design.copies,
+            )
         )
     columns = _columns(runs)
     size = max(design.copies, max(columns) + 1)

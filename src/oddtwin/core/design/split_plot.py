@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from oddtwin.core.design.order import SeededOrder
+from oddtwin.core.language import tr
 
 MOST_EXTRA_SWITCHES: Final = 6
 """Rows of the table of switches beyond the fewest."""
@@ -63,7 +64,7 @@ def switch_plans(level_minutes: Sequence[float], most: int | None = None) -> lis
 
     levels = len(level_minutes)
     if levels < 2:
-        raise ValueError("a factor has at least two levels")
+        raise ValueError(tr("a factor has at least two levels"))
     mean = sum(level_minutes) / levels
     last = levels + 1 + MOST_EXTRA_SWITCHES
     return [
@@ -97,7 +98,9 @@ def whole_plot_levels(levels: int, plots: int, order: SeededOrder) -> list[int]:
         Too few plots to leave an error.
     """
     if plots <= levels:
-        raise ValueError(f"plan at least {levels} switches, so that a level is fitted twice")
+        raise ValueError(
+            tr("plan at least {levels} switches, so that a level is fitted twice", levels=levels)
+        )
     drawn: list[int] = []
     while len(drawn) < plots:
         lap = order.shuffled(range(levels))

@@ -13,6 +13,8 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.language import tr
+
 Z: Final = 1.96
 LEVEL: Final = 0.05
 """Share of sets without an odd pair in which one is named all the same."""
@@ -82,10 +84,10 @@ def limits_of_agreement(predicted: Sequence[float], measured: Sequence[float]) -
     from scipy.special import stdtrit
 
     if len(predicted) != len(measured) or not len(predicted):
-        raise ValueError("give one measured figure for every predicted one, and at least one of them")
+        raise ValueError(tr("give one measured figure for every predicted one, and at least one of them"))
     difference = np.asarray(measured, np.float64) - np.asarray(predicted, np.float64)
     if not np.isfinite(difference).all():
-        raise ValueError("every figure must be a finite number")
+        raise ValueError(tr("every figure must be a finite number"))
     n = len(difference)
     bias = float(difference.mean())
     if n == 1:

@@ -23,6 +23,7 @@ from oddtwin.core.effects.method import (
     Truth,
 )
 from oddtwin.core.effects.steps import simulated_power
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 from oddtwin.core.readings import ResponseKind
 
@@ -63,7 +64,7 @@ class Proportions:
         ends = shares.ends(p)
         inside, beyond = _p_of_margin(shares.limits, data.measure.margin)
         return Inference(
-            method=f"{'McNemar' if data.shape.pairs else 'Fisher'}, limits by squares added",
+            method=tr("{part}, limits by squares added", part="McNemar" if data.shape.pairs else "Fisher"),
             ci95=(float(ends.low95[0]), float(ends.high95[0])),
             ci90=(float(ends.low90[0]), float(ends.high90[0])),
             p_difference=float(p[0]),
@@ -111,8 +112,12 @@ class Rates:
         inside, beyond = _p_of_margin(many.limits, data.measure.margin)
         baseline = float(many.totals[0][0])
         return Inference(
-            method="conditional exact"
-            + (f", scatter {format_number(many.spread[0], 1)} times" if many.spread[0] > 1 else ""),
+            method=tr("conditional exact")
+            + (
+                tr(", scatter {spread} times", spread=format_number(many.spread[0], 1))
+                if many.spread[0] > 1
+                else ""
+            ),
             ci95=(float(ends.low95[0]), float(ends.high95[0])),
             ci90=(float(ends.low90[0]), float(ends.high90[0])),
             p_difference=float(p[0]),

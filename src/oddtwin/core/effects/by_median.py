@@ -24,6 +24,7 @@ from oddtwin.core.effects.method import (
 )
 from oddtwin.core.effects.ranks import chance_of_wins, wins_allowed
 from oddtwin.core.effects.steps import GRADE_MIDDLE, WIDEST, simulated_power
+from oddtwin.core.language import tr
 from oddtwin.core.readings import ResponseKind
 
 ALONE = 1 - LOOKED_AT_ONCE + 1e-9
@@ -56,7 +57,7 @@ class SignTest:
 
         differs, inside, beyond = _p_values(ordered, np.ones(count), margin, chance)
         return Inference(
-            method="sign test of the pairs",
+            method=tr("sign test of the pairs"),
             ci95=_between(ordered, median_rank(count, 0.95), _widest(data)),
             ci90=_between(ordered, median_rank(count, 0.90), _widest(data)),
             p_difference=differs,
@@ -104,7 +105,7 @@ class RankSum:
         differs, inside, beyond = _p_values(values, counts, margin, chance)
         squares = sum(float(np.var(side)) * len(side) for side in (baseline, change))
         return Inference(
-            method="exact rank sum",
+            method=tr("exact rank sum"),
             ci95=_among(values, counts, _rank_of_sums(*sizes, 0.95), _widest(data)),
             ci90=_among(values, counts, _rank_of_sums(*sizes, 0.90), _widest(data)),
             p_difference=differs,

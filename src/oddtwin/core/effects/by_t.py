@@ -16,6 +16,7 @@ from oddtwin.core.effects.noise import SMALLEST
 from oddtwin.core.effects.power import chance_beyond, chance_different, chance_inside, gauss_legendre
 from oddtwin.core.effects.small_effects import chances_by_effects
 from oddtwin.core.effects.student import NO_SCATTER, StudentEstimate, t_interval
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import ResponseKind
 
@@ -210,21 +211,29 @@ def _larger(
 
 def _name(shape: Shape, found: _Standard) -> str:
     if found.by_welch[0]:
-        return "Welch t"
+        return tr("Welch t")
     if shape.effects:
-        return "small effects of the design (Lenth)"
+        return tr("small effects of the design (Lenth)")
     if shape.fitted is not None:
-        taken = f", {format_list(list(shape.fitted.taken))} taken out" if shape.fitted.taken else ""
-        own = ", own scatter above that of the others" if found.own_alone[0] else ""
-        return f"t of all prints of the design{taken}{own}"
+        taken = (
+            tr(", {taken} taken out", taken=format_list(list(shape.fitted.taken)))
+            if shape.fitted.taken
+            else ""
+        )
+        own = tr(", own scatter above that of the others") if found.own_alone[0] else ""
+        return tr("t of all prints of the design{taken}{own}", taken=taken, own=own)
     if not shape.own_df:
-        return "noise floor"
-    name = "paired t" if shape.pairs else "equal-variance t"
+        return tr("noise floor")
+    name = tr("paired t") if shape.pairs else tr("equal-variance t")
     if found.still[0]:
-        return f"{name} by the step of the readings; the prints show no scatter"
+        return tr("{name} by the step of the readings; the prints show no scatter", name=name)
     if not shape.noise_df:
         return name
-    return f"{name}, own scatter above the noise floor" if found.own_alone[0] else f"{name} with noise floor"
+    return (
+        tr("{name}, own scatter above the noise floor", name=name)
+        if found.own_alone[0]
+        else tr("{name} with noise floor", name=name)
+    )
 
 
 @lru_cache(maxsize=4096)

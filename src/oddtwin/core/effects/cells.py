@@ -19,6 +19,7 @@ from oddtwin.core.effects.method import Data, Inference, Measure
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
 from oddtwin.core.effects.sample import Across, across
 from oddtwin.core.effects.student import StudentEstimate
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Prints, PrintValue, ResponseKind, arranged
 
 K = TypeVar("K")
@@ -229,7 +230,7 @@ def _inference(made: Data, together: NoiseFloor | None) -> Inference:
     if together is None:
         return method_for(made.shape).infer(made)
     error = together.sd * made.shape.factor
-    judged = StudentEstimate(made.estimate, error, together.df, "t with the scatter of all cells")
+    judged = StudentEstimate(made.estimate, error, together.df, tr("t with the scatter of all cells"))
     return inference_of(judged, made.measure.margin, together.sd)
 
 

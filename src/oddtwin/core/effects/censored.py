@@ -10,6 +10,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.by_median import median_rank
 from oddtwin.core.effects.method import Inference
+from oddtwin.core.language import tr
 
 FARTHEST: Final = 1e4
 """Scatters of a print beyond which an end of an interval is open."""
@@ -179,7 +180,7 @@ def infer_censored(
         ci95, ci90 = (profile_interval(*fitted, 0, level) for level in (0.95, 0.90))
         # Followed by search, each a little off: the narrower one never looks out of the wider.
         ci90 = max(ci90[0], ci95[0]), min(ci90[1], ci95[1])
-        return float(fit.coefficients[0]), Inference("likelihood with limits", ci95, ci90, sd=fit.sd)
+        return float(fit.coefficients[0]), Inference(tr("likelihood with limits"), ci95, ci90, sd=fit.sd)
     if not paired:
         return None
     rank95, rank90 = (median_rank(len(ends[0]), level) for level in (0.95, 0.90))
@@ -188,4 +189,4 @@ def infer_censored(
     least, most = np.sort(ends[0]), np.sort(ends[1])
     ci95, ci90 = ((float(least[rank - 1]), float(most[-rank])) for rank in (rank95, rank90))
     middle = float(np.median(_middle(*ends)[told]))
-    return middle, Inference("sign test of the limits", ci95, ci90)
+    return middle, Inference(tr("sign test of the limits"), ci95, ci90)

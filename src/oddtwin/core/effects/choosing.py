@@ -11,6 +11,7 @@ from oddtwin.core.effects.by_median import RankSum, SignTest
 from oddtwin.core.effects.by_t import StudentT
 from oddtwin.core.effects.method import Data, Ends, Inference, Measure, Method, Power, Shape, Studies, Truth
 from oddtwin.core.effects.noise import NoiseFloor
+from oddtwin.core.language import tr
 
 SETTLING_CHANCE: Final = 0.8
 """Chance of a settled verdict that the number of further pairs is chosen for."""
@@ -28,7 +29,7 @@ class Nothing:
 
     def infer(self, data: Data) -> Inference:
         """Say why nothing can be said."""
-        return Inference("none: too few prints, and no noise floor")
+        return Inference(tr("none: too few prints, and no noise floor"))
 
     def infer_many(self, studies: Studies, measure: Measure) -> Ends | None:
         """Say nothing."""

@@ -22,6 +22,7 @@ from oddtwin.core.effects.permutation import PermutationTest, reallocation_test,
 from oddtwin.core.effects.planning import smallest_findable
 from oddtwin.core.effects.relative import percent_of_log
 from oddtwin.core.effects.words import p_of_words
+from oddtwin.core.language import mark, tr
 from oddtwin.core.readings import (
     FAILURES,
     Prints,
@@ -152,7 +153,7 @@ def compare(readings: Sequence[Reading], measure: Measure, rng: np.random.Genera
         There are no readings.
     """
     if not readings:
-        raise ValueError("there are no readings to compare")
+        raise ValueError(tr("there are no readings to compare"))
     first = readings[0]
     rule = Rule(first.kind, first.combine, measure.target, measure.onset)
     return compare_prints(
@@ -233,7 +234,7 @@ def _inferred(
             [word for item in side for word in item.words] for side in (prints.baseline, prints.change)
         )
         p = p_of_words(old, new, rng)
-        return None, None, Inference("exact independence (Freeman and Halton)", p_difference=p)
+        return None, None, Inference(tr("exact independence (Freeman and Halton)"), p_difference=p)
     # A value known only as “above 40” has no place in a mean; half a mean of the rest would favour its arm.
     if any(item.reach is not None for item in every):
         found = _censored(kind, prints)
@@ -249,8 +250,8 @@ def _inferred(
     return data, data.estimate, inference
 
 
-_EMPTY: Final = Inference("none: an arm has no print that counts")
-_UNKNOWN: Final = Inference("none: some values are known only as above, below or between limits")
+_EMPTY: Final = Inference(mark("none: an arm has no print that counts"))
+_UNKNOWN: Final = Inference(mark("none: some values are known only as above, below or between limits"))
 
 
 def _censored(kind: ResponseKind, prints: Prints) -> tuple[float, Inference] | None:

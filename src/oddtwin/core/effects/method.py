@@ -12,6 +12,7 @@ from typing import Final, NamedTuple, Protocol
 
 from oddtwin.core.arrays import Floats, Interval
 from oddtwin.core.effects.noise import SMALLEST, NoiseFloor
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Better, ResponseKind
 
 LOOKED_AT_ONCE: Final = 0.05
@@ -64,9 +65,9 @@ class Measure:
     def __post_init__(self) -> None:
         """Refuse a margin or target that means nothing."""
         if self.margin is not None and not (math.isfinite(self.margin) and self.margin > SMALLEST):
-            raise ValueError("the margin must be a number above zero")
+            raise ValueError(tr("the margin must be a number above zero"))
         if (self.target is not None) != (self.better is Better.TARGET):
-            raise ValueError("a target value goes with the direction “target”")
+            raise ValueError(tr("a target value goes with the direction “target”"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +170,7 @@ class Shape:
     def __post_init__(self) -> None:
         """Refuse degrees of freedom that mean nothing."""
         if not (math.isfinite(self.noise_df) and self.noise_df >= 0):
-            raise ValueError("the degrees of freedom must be above zero")
+            raise ValueError(tr("the degrees of freedom must be above zero"))
 
     @property
     def fewest(self) -> int:

@@ -9,6 +9,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_digits
 from oddtwin.core.readings import Reading, Rule, prints_of
 
@@ -34,9 +35,9 @@ class NoiseFloor:
     def __post_init__(self) -> None:
         """Refuse figures that cannot be a standard deviation."""
         if not (math.isfinite(self.sd) and self.sd >= 0):
-            raise ValueError("the noise floor must be zero or more")
+            raise ValueError(tr("the noise floor must be zero or more"))
         if not (math.isfinite(self.df) and self.df > 0):
-            raise ValueError("the noise floor needs degrees of freedom above zero")
+            raise ValueError(tr("the noise floor needs degrees of freedom above zero"))
 
     @property
     def judges(self) -> bool:
@@ -131,9 +132,12 @@ def noise_of_table(readings: Sequence[Reading]) -> dict[str, NoiseFloor]:
         chance = _alike(twins)
         if chance < 0.05:
             raise ValueError(
-                f"the twins of {response or 'the response'} do not scatter alike (p "
-                f"{format_digits(chance, 2)}), so they "
-                "make no one noise floor; give those of the same machine and piece"
+                tr(
+                    "the twins of {response} do not scatter alike (p {chance}), so they make no "
+                    "one noise floor; give those of the same machine and piece",
+                    response=response or tr("the response"),
+                    chance=format_digits(chance, 2),
+                )
             )
         found[response] = floor
     return found

@@ -12,6 +12,7 @@ from oddtwin.core.effects.by_t import IN_STEPS
 from oddtwin.core.effects.choosing import SETTLING_CHANCE, method_for
 from oddtwin.core.effects.method import Shape, Truth
 from oddtwin.core.effects.noise import SMALLEST
+from oddtwin.core.language import tr
 
 MOST_PAIRS: Final = 100_000
 
@@ -63,11 +64,11 @@ def chances_of(shape: Shape, sd: float, margin: float, counts: Iterable[int]) ->
     """
     check_scatter(sd)
     if not (math.isfinite(margin) and margin > SMALLEST):
-        raise ValueError("the margin must be a number above zero")
+        raise ValueError(tr("the margin must be a number above zero"))
     found = []
     for count in counts:
         if not 1 <= count <= MOST_PAIRS:
-            raise ValueError(f"give a number of pairs from 1 to {MOST_PAIRS}")
+            raise ValueError(tr("give a number of pairs from 1 to {MOST_PAIRS}", MOST_PAIRS=MOST_PAIRS))
         sized = shape.sized(count)
         method = method_for(sized)
         # Found is reckoned with a true effect as large as the margin, twin with none: the two ends that a
@@ -164,7 +165,7 @@ def check_scatter(sd: float) -> None:
         It is not above zero.
     """
     if not (math.isfinite(sd) and sd > SMALLEST):
-        raise ValueError("the standard deviation must be a number above zero")
+        raise ValueError(tr("the standard deviation must be a number above zero"))
 
 
 def _reaches(shape: Shape, sd: float, margin: float, pairs: int, chance: float, twin: bool) -> bool:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.language import tr
 
 MOST_SUMS: Final = 60_000
 """Sets of rank sums up to which the chance is exact; beyond, F stands in (Iman and Davenport)."""
@@ -57,7 +58,7 @@ def weighted_kappa(table: Floats, power: int = 2) -> Kappa:
     """
     total = float(table.sum())
     if not total > 0:
-        raise ValueError("there are no pairs of grades to compare")
+        raise ValueError(tr("there are no pairs of grades to compare"))
     shares = table / total
     size = len(table)
     apart = np.abs(np.subtract.outer(np.arange(size), np.arange(size))) / max(size - 1, 1)
@@ -67,7 +68,7 @@ def weighted_kappa(table: Floats, power: int = 2) -> Kappa:
     expected = float((weights * np.outer(rows, columns)).sum())
     if 1 - expected < 1e-12:
         raise ValueError(
-            "both judges always gave the same grade, so that agreement cannot be told from chance"
+            tr("both judges always gave the same grade, so that agreement cannot be told from chance")
         )
     value = (seen - expected) / (1 - expected)
     both = (weights @ columns)[:, None] + (rows @ weights)[None, :]
@@ -127,7 +128,7 @@ def concordance(ranks: Floats) -> Concordance:
 
     judges, items = ranks.shape
     if judges < 2 or items < 2:
-        raise ValueError("agreement in ranks needs two judges and two items or more")
+        raise ValueError(tr("agreement in ranks needs two judges and two items or more"))
     own = rankdata(ranks, axis=1)
     sums = own.sum(axis=0)
     off = float(((sums - sums.mean()) ** 2).sum())
@@ -135,7 +136,7 @@ def concordance(ranks: Floats) -> Concordance:
     ties = sum(count**3 - count for row in own for count in np.unique(row, return_counts=True)[1].tolist())
     whole = judges * items * (items + 1) - ties / (items - 1)
     if not whole > 1e-9:
-        raise ValueError("every judge ranks everything alike, so that nothing is ranked")
+        raise ValueError(tr("every judge ranks everything alike, so that nothing is ranked"))
     q = 12 * off / whole
     w = q / (judges * (items - 1))
     p = _exact_ranks(own, off)

@@ -12,6 +12,7 @@ from oddtwin.core.judge.answers import TrialAnswer
 from oddtwin.core.judge.ballot import Answer, Cast, Trial
 from oddtwin.core.judge.session import AUDIENCE, SessionTrial
 from oddtwin.core.judge.votes import LEFT, RIGHT, side_of
+from oddtwin.core.language import tr
 from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 
 NEEDED: Final = ("trial", "answer")
@@ -50,7 +51,9 @@ def ballot_trials(trials: Sequence[SessionTrial]) -> tuple[Trial, ...]:
 
 def voter_name(voter: str) -> str:
     """Return what a voter is called in a session: always the same, and nothing that they chose themselves."""
-    return f"voter {hashlib.sha256(voter.encode('utf-8', 'replace')).hexdigest()[:12]}"
+    return tr(
+        "voter {hexdigest}", hexdigest=hashlib.sha256(voter.encode("utf-8", "replace")).hexdigest()[:12]
+    )
 
 
 def taken_votes(trials: Sequence[SessionTrial], rows: Sequence[tuple[str, ...]]) -> Taken:
@@ -104,7 +107,9 @@ def read_forum(text: str, trials: Sequence[Trial], ballot: str, at: datetime) ->
     unread = 0
     for line, cells in rows:
         if line > MOST_ROWS:
-            raise TableError(f"there are more than {MOST_ROWS} rows; give a part of them", line)
+            raise TableError(
+                tr("there are more than {MOST_ROWS} rows; give a part of them", MOST_ROWS=MOST_ROWS), line
+            )
         row = {name: unguarded(cell.strip(BLANK)) for name, cell in zip(names, cells, strict=False)}
         if not any(row.values()):
             continue
@@ -118,7 +123,7 @@ def read_forum(text: str, trials: Sequence[Trial], ballot: str, at: datetime) ->
         if shown is None or not answer:
             unread += 1
             continue
-        voter = row.get("judge") or f"row {line}"
+        voter = row.get("judge") or tr("row {line}", line=line)
         by_voter.setdefault(voter, []).append(Answer(name, *shown, answer))
     return ForumVotes(
         tuple(Cast(ballot, voter, at, tuple(answers)) for voter, answers in by_voter.items()), unread

@@ -14,6 +14,7 @@ from typing import Any, Final, NamedTuple
 import numpy as np
 
 from oddtwin.core.judge.key import Lettered, SealedKey
+from oddtwin.core.language import tr
 
 LETTERS: Final = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 """Without I and O, which are read as digits."""
@@ -83,13 +84,13 @@ def make_ballot(pairs: Sequence[Pair], rng: np.random.Generator) -> Ballot:
     shown: dict[str, Shown] = {}
     for one in (item for pair in pairs for item in pair[:2]):
         if shown.setdefault(one.picture, one) != one:
-            raise ValueError(f"“{one.picture}” is named as of two arms or prints")
+            raise ValueError(tr("“{picture}” is named as of two arms or prints", picture=one.picture))
     if not pairs:
-        raise ValueError("there is nothing to compare")
+        raise ValueError(tr("there is nothing to compare"))
     if any(pair.one.picture == pair.other.picture for pair in pairs):
-        raise ValueError("a pair shows the same picture twice; twins are two prints of one arm")
+        raise ValueError(tr("a pair shows the same picture twice; twins are two prints of one arm"))
     if len(shown) > MOST_PICTURES:
-        raise ValueError(f"a ballot shows at most {MOST_PICTURES} pictures")
+        raise ValueError(tr("a ballot shows at most {MOST_PICTURES} pictures", MOST_PICTURES=MOST_PICTURES))
     # The letters say nothing of the order in which pictures were listed.
     drawn = rng.permutation(len(shown)).tolist()
     letters = {name: letter_at(place) for name, place in zip(shown, drawn, strict=True)}
@@ -155,22 +156,22 @@ def _decoded(line: str) -> str:
     try:
         return base64.urlsafe_b64decode(line + "=" * (-len(line) % 4)).decode()
     except (binascii.Error, ValueError):
-        raise ValueError("a line of it was cut off while it was pasted") from None
+        raise ValueError(tr("a line of it was cut off while it was pasted")) from None
 
 
 def _cast(text: str) -> Cast:
     if len(text) > LONGEST_VOTE:
-        raise ValueError("it is too long for a vote")
+        raise ValueError(tr("it is too long for a vote"))
     try:
         found = json.loads(text)
     except (ValueError, RecursionError):
-        raise ValueError("there is no vote in it") from None
+        raise ValueError(tr("there is no vote in it")) from None
     try:
         answers = tuple(Answer(*(str(row[name]) for name in Answer._fields)) for row in found["answers"])
         at = datetime.fromisoformat(str(found["at"]))
         return Cast(str(found["ballot"]), str(found["voter"]), at.astimezone(), answers)
     except (KeyError, TypeError, AttributeError, ValueError, OverflowError):
-        raise ValueError("there is no whole vote in it") from None
+        raise ValueError(tr("there is no whole vote in it")) from None
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,11 +220,11 @@ def collect(
     # arrived.
     for cast in sorted(casts, key=lambda one: one.at):
         if cast.ballot != commitment:
-            set_apart("of another ballot")
+            set_apart(tr("of another ballot"))
         elif closed is not None and cast.at > closed:
-            set_apart("after the close")
+            set_apart(tr("after the close"))
         elif cast.voter in voters or voted(cast.voter):
-            set_apart("a voter for the second time")
+            set_apart(tr("a voter for the second time"))
         else:
             voters.add(cast.voter)
             once: set[str] = set()
@@ -232,10 +233,10 @@ def collect(
                 trial = known.get(answer.trial)
                 fits = trial is not None and {answer.left, answer.right} == set(trial.letters)
                 if trial is None or not fits or answer.answer not in ("left", "right", "none"):
-                    set_apart("an answer that the ballot does not ask for")
+                    set_apart(tr("an answer that the ballot does not ask for"))
                     continue
                 if answer.trial in once:
-                    set_apart("a second answer to one pair")
+                    set_apart(tr("a second answer to one pair"))
                     continue
                 once.add(answer.trial)
                 rows.append((cast.voter, answer.trial, answer.left, answer.right, answer.answer, trial.catch))
@@ -273,4 +274,6 @@ def trials_of(text: str) -> tuple[Trial, ...]:
             for one in json.loads(text)["trials"]
         )
     except (KeyError, TypeError, IndexError, ValueError):
-        raise ValueError("this is no key of a ballot; take the key.json that was written with it") from None
+        raise ValueError(
+            tr("this is no key of a ballot; take the key.json that was written with it")
+        ) from None

@@ -11,6 +11,7 @@ from oddtwin.core.judge.agreement import Scale, krippendorff, table_of, weighted
 from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judge.luck import LEVEL, uneven
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Catch, JudgeDesign, Vote, judges_of
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 TWO_SIDED: Final = (JudgeDesign.PAIR, JudgeDesign.COMPARE)
@@ -65,8 +66,14 @@ def _catches(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any] | Non
         "ci95": [low, high],
         "by_judge": by_judge,
         "sentence": (
-            f"Of twins these eyes saw a difference in {sum(alarms)} of {len(twins)} looks "
-            f"(95 % interval {100 * low:.0f} to {100 * high:.0f} %)."
+            tr(
+                "Of twins these eyes saw a difference in {alarms} of {twins} looks (95 % "
+                "interval {low:.0f} to {high:.0f} %).",
+                alarms=sum(alarms),
+                twins=len(twins),
+                low=100 * low,
+                high=100 * high,
+            )
         ),
     }
 
@@ -90,9 +97,14 @@ def _sides(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any] | None:
     if not decided:
         return None
     p = uneven(left, decided)
-    more = "left" if left > right else "right"
+    more = tr("left") if left > right else tr("right")
     told = (
-        f"The {more} side was chosen in {max(left, right)} of {decided} looks, more than luck would"
+        tr(
+            "The {more} side was chosen in {left} of {decided} looks, more than luck would",
+            more=more,
+            left=max(left, right),
+            decided=decided,
+        )
         if p <= LEVEL
         else ""
     )
@@ -100,7 +112,7 @@ def _sides(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any] | None:
         "left": left,
         "right": right,
         "chance": p,
-        "sentence": f"{told}: a liking for one side may pass for a difference." if told else "",
+        "sentence": tr("{told}: a liking for one side may pass for a difference.", told=told) if told else "",
     }
 
 
@@ -124,7 +136,11 @@ def _repeats(
         "same": same,
         "of": pairs,
         "ci95": [low, high],
-        "sentence": f"Shown the same again, these eyes answered the same in {same} of {pairs} cases.",
+        "sentence": tr(
+            "Shown the same again, these eyes answered the same in {same} of {pairs} cases.",
+            same=same,
+            pairs=pairs,
+        ),
     }
 
 
@@ -159,11 +175,14 @@ def _agreement(
     if ordered and len(judges) == 2:
         found["weighted_kappa"] = _kappa(list(judges), shared, GRADED[design])
     if alpha is None:
-        found["sentence"] = f"All judges gave the same answer in all of {len(shared)} trials."
+        found["sentence"] = tr(
+            "All judges gave the same answer in all of {shared} trials.", shared=len(shared)
+        )
     else:
-        found["sentence"] = (
-            f"The judges agree with alpha {format_number(alpha, 2)} over {len(shared)} trials "
-            "(1: always, 0: as by chance)."
+        found["sentence"] = tr(
+            "The judges agree with alpha {alpha} over {shared} trials (1: always, 0: as by chance).",
+            alpha=format_number(alpha, 2),
+            shared=len(shared),
         )
     return found
 

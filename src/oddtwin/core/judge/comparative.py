@@ -15,6 +15,7 @@ from typing import NamedTuple
 import numpy as np
 
 from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.language import tr
 
 
 class Grade(NamedTuple):
@@ -72,7 +73,7 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
     from scipy.special import chdtrc, chdtri
 
     if not grades or any(abs(grade.value) > 2 or {grade.left, grade.right} != {0, 1} for grade in grades):
-        raise ValueError("give grades from −2 to +2 of two items side by side")
+        raise ValueError(tr("give grades from −2 to +2 of two items side by side"))
     # How often each answer was given of each way round is all that the likelihood hangs on.
     counts = np.zeros((2, 5))
     for grade in grades:

@@ -18,6 +18,7 @@ import numpy as np
 from oddtwin.core.arrays import Interval
 from oddtwin.core.effects import clopper_pearson
 from oddtwin.core.judge.luck import GUESSING, BlindTest, luck
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 FARTHEST: Final = 20.0
@@ -86,7 +87,7 @@ def discrimination(test: BlindTest, trials: int, correct: int) -> Discrimination
         Numbers that no such test can give.
     """
     if test not in GUESSING:
-        raise ValueError("prints that are sorted back have no share of right answers by guessing")
+        raise ValueError(tr("prints that are sorted back have no share of right answers by guessing"))
     guess = luck(test, trials, correct)
     g = float(GUESSING[test])
     right = correct / trials
@@ -201,20 +202,30 @@ def _over_normal(of: Callable[[float], float]) -> float:
 def seen_words(found: Discrimination) -> str:
     """Say in one sentence whether these eyes can tell the prints apart."""
     share = f"{100 * found.seeing_at_most:.0f} %"
-    right = f"{found.correct} of {found.trials} right"
+    right = tr("{correct} of {trials} right", correct=found.correct, trials=found.trials)
     if found.fewest_correct is not None and found.correct >= found.fewest_correct:
         least = f"{100 * found.seeing_at_least:.0f} %"
-        return (
-            f"These eyes can tell them apart: {right}, and at least {least} of such looks see it (95 % sure)."
+        return tr(
+            "These eyes can tell them apart: {right}, and at least {least} of such looks see it (95 % sure).",
+            right=right,
+            least=least,
         )
-    said = f"Nobody has shown to tell them apart: {right}; at most {share} of such looks see it (95 % sure)"
+    said = tr(
+        "Nobody has shown to tell them apart: {right}; at most {share} of such looks see it (95 % sure)",
+        right=right,
+        share=share,
+    )
     if found.findable is None:
-        return f"{said}, and so few trials could show nothing."
-    return f"{said}; these trials would have shown it with 80 % chance if {100 * found.findable:.0f} % did."
+        return tr("{said}, and so few trials could show nothing.", said=said)
+    return tr(
+        "{said}; these trials would have shown it with 80 % chance if {findable:.0f} % did.",
+        said=said,
+        findable=100 * found.findable,
+    )
 
 
 def d_prime_words(found: Discrimination) -> str:
     """Write d′ with its interval."""
     low, high = (format_number(end, 2) if math.isfinite(end) else "∞" for end in found.d_prime_ci95)
     own = format_number(found.d_prime, 2) if math.isfinite(found.d_prime) else "∞"
-    return f"d′ {own} (95 % interval {low} to {high})"
+    return tr("d′ {own} (95 % interval {low} to {high})", own=own, low=low, high=high)

@@ -12,6 +12,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from oddtwin.core.language import tr
+
 
 class Lettered(NamedTuple):
     """What a letter stands for: the arm, and the code of the print (empty where it is not told)."""
@@ -70,12 +72,12 @@ def read_key(text: str) -> tuple[SealedKey, bool | None]:
     try:
         found = json.loads(text)
     except ValueError:
-        raise ValueError("this is no JSON; a key holds letters with the arm of each") from None
+        raise ValueError(tr("this is no JSON; a key holds letters with the arm of each")) from None
     if not isinstance(found, dict) or not found:
-        raise ValueError("a key holds letters with the arm of each")
+        raise ValueError(tr("a key holds letters with the arm of each"))
     inside = found.get("letters", found)
     if not isinstance(inside, dict) or not inside:
-        raise ValueError("a key holds letters with the arm of each")
+        raise ValueError(tr("a key holds letters with the arm of each"))
     letters = {str(letter): _lettered(letter, one) for letter, one in inside.items()}
     key = SealedKey(letters, str(found.get("nonce", "")) if "letters" in found else "")
     promised = found.get("commitment") if "letters" in found else None
@@ -87,4 +89,4 @@ def _lettered(letter: object, one: Any) -> Lettered:
         return Lettered(one.strip())
     if isinstance(one, dict) and isinstance(one.get("arm"), str) and one["arm"].strip():
         return Lettered(one["arm"].strip(), str(one.get("print") or ""))
-    raise ValueError(f"the letter “{letter}” has no arm")
+    raise ValueError(tr("the letter “{letter}” has no arm", letter=letter))

@@ -10,6 +10,8 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Final
 
+from oddtwin.core.language import mark, tr
+
 LEVEL: Final = 0.05
 """Luck is ruled out below this chance."""
 
@@ -20,10 +22,10 @@ MOST_MATCHED: Final = 500
 class BlindTest(StrEnum):
     """The blind tests: the odd one of three, which of two, which is like the sample, sort back."""
 
-    TRIANGLE = "triangle"
-    PAIR = "pair"
-    DUO_TRIO = "duo-trio"
-    MATCHING = "matching"
+    TRIANGLE = mark("triangle")
+    PAIR = mark("pair")
+    DUO_TRIO = mark("duo-trio")
+    MATCHING = mark("matching")
 
 
 GUESSING: Final[Mapping[BlindTest, Fraction]] = {
@@ -98,12 +100,12 @@ def luck(test: BlindTest, trials: int, correct: int) -> Luck:
     back N prints, C(N, k)·D(N−k) have k right, D the derangements.
     """
     if trials < 1:
-        raise ValueError("give at least one trial")
+        raise ValueError(tr("give at least one trial"))
     most = MOST_MATCHED if test is BlindTest.MATCHING else MOST_TRIALS
     if trials > most:
-        raise ValueError(f"give at most {most} trials")
+        raise ValueError(tr("give at most {most} trials", most=most))
     if not 0 <= correct <= trials:
-        raise ValueError("the number of right answers lies between 0 and the number of trials")
+        raise ValueError(tr("the number of right answers lies between 0 and the number of trials"))
     tails = _tails(test, trials)
     fewest = next((k for k in range(trials + 1) if _possible(test, trials, k) and tails[k] <= LEVEL), None)
     chance = float(tails[correct])
@@ -151,35 +153,45 @@ def _derangements(count: int) -> int:
 def _sentence(test: BlindTest, trials: int, correct: int, chance: float, fewest: int | None) -> str:
     times = once_in(chance)
     if not _possible(test, trials, correct):
-        return (
-            f"{correct} of {trials} cannot be: the last print then has only its own place left. "
-            f"Luck sorts all {trials} back right {times}."
+        return tr(
+            "{correct} of {trials} cannot be: the last print then has only its own place "
+            "left. Luck sorts all {trials} back right {times}.",
+            correct=correct,
+            trials=trials,
+            times=times,
         )
     done = (
-        f"{correct} of {trials} prints sorted back right"
+        tr("{correct} of {trials} prints sorted back right", correct=correct, trials=trials)
         if test is BlindTest.MATCHING
-        else f"{correct} of {trials} right in the {test.value} test"
+        else tr(
+            "{correct} of {trials} right in the {test} test", correct=correct, trials=trials, test=test.value
+        )
     )
     if fewest is None:
-        return (
-            f"{done}: pure luck does that {times}; so few trials cannot rule luck out, even with all of "
-            "them right."
+        return tr(
+            "{done}: pure luck does that {times}; so few trials cannot rule luck out, "
+            "even with all of them right.",
+            done=done,
+            times=times,
         )
     if chance <= LEVEL:
-        return f"{done}: pure luck does that {times}, so luck is unlikely."
-    return (
-        f"{done}: pure luck does that {times}, so nobody has shown to see a difference; it takes {fewest} "
-        "right."
+        return tr("{done}: pure luck does that {times}, so luck is unlikely.", done=done, times=times)
+    return tr(
+        "{done}: pure luck does that {times}, so nobody has shown to see a "
+        "difference; it takes {fewest} right.",
+        done=done,
+        times=times,
+        fewest=fewest,
     )
 
 
 def once_in(chance: float) -> str:
     """Say how often luck does something, by its chance from 0 to 1."""
     if chance >= 0.995:
-        return "always, or nearly so"
+        return tr("always, or nearly so")
     if chance > 0.1:
-        return f"{100 * chance:.0f} times in a hundred"
+        return tr("{chance:.0f} times in a hundred", chance=100 * chance)
     # Of a thousand voters who all agree the chance is no number above zero any more.
     if chance <= 1e-6:
-        return "less than once in a million"
-    return f"once in {round(1 / chance):,}".replace(",", " ")
+        return tr("less than once in a million")
+    return tr("once in {chance:,}", chance=round(1 / chance)).replace(",", " ")

@@ -9,6 +9,7 @@ from typing import Any
 
 from oddtwin.core.judge.key import Lettered
 from oddtwin.core.judge.votes import LEFT, RIGHT, Catch, Vote
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list
 
 
@@ -34,7 +35,7 @@ class Opened:
             there = {text for vote in votes for text in (vote.left, vote.right) if text}
             missing = sorted(there - letters.keys())
             if missing:
-                raise ValueError(f"the key has no letter {format_list(missing[:5])}")
+                raise ValueError(tr("the key has no letter {missing}", missing=format_list(missing[:5])))
 
     def arm(self, text: str) -> str:
         """Arm of a letter; without a key the text is the arm."""

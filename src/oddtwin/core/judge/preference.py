@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 
 STEPS: Final = 60
 FAR: Final = 12.0
@@ -87,9 +88,9 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     """
     count = len(names)
     if not looks or count < 2:
-        raise ValueError("a ladder needs two items or more, and looks at them")
+        raise ValueError(tr("a ladder needs two items or more, and looks at them"))
     if not _joined(count, looks):
-        raise ValueError("some items were never compared with the others, so no ladder joins them")
+        raise ValueError(tr("some items were never compared with the others, so no ladder joins them"))
     ties = any(look.answer == 0 for look in looks)
     # The side is only a parameter where items lay both ways round; else it is one with the items.
     features, answers, weights = _features(count, looks, ties, sides)

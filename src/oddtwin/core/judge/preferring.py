@@ -17,6 +17,7 @@ from oddtwin.core.judge.opened import Opened, Told, finite
 from oddtwin.core.judge.preference import Look, ladder
 from oddtwin.core.judge.units import Way, prints_told
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Vote
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_list, format_number, format_reading
 
 
@@ -34,7 +35,7 @@ def preferred(votes: Sequence[Vote], opened: Opened) -> Told:
     answer = {LEFT: -1, NONE: 0, RIGHT: 1}
     looks = [Look(*side, answer[vote.answer]) for side, vote in zip(sides, votes, strict=True)]
     if len(arms) < 2 or not looks:
-        raise ValueError("there is one arm alone, so nothing is compared")
+        raise ValueError(tr("there is one arm alone, so nothing is compared"))
     wins = Counter(arms[look.left if look.answer < 0 else look.right] for look in looks if look.answer)
     ties = sum(look.answer == 0 for look in looks)
     if len(arms) == 2:
@@ -66,13 +67,26 @@ def _of_two(
     p = uneven(most, decided)
     share = most / decided if decided else 0.5
     low, high = exact_share(most, decided, 0.95) if decided else (0.0, 1.0)
-    told = f"{most} of {decided} that decide prefer {first} to {second}"
-    told += f", and {ties} cannot tell" if ties else ""
-    finding = (
-        f"{first} is preferred: {told}." if p <= LEVEL else f"Nobody has shown which is preferred: {told}."
+    told = tr(
+        "{most} of {decided} that decide prefer {first} to {second}",
+        most=most,
+        decided=decided,
+        first=first,
+        second=second,
     )
-    ends = f"95 % interval {100 * low:.0f} to {100 * high:.0f} %"
-    luck = f"Luck prefers one of them so often {once_in(p)}; share {100 * share:.0f} % ({ends})."
+    told += tr(", and {ties} cannot tell", ties=ties) if ties else ""
+    finding = (
+        tr("{first} is preferred: {told}.", first=first, told=told)
+        if p <= LEVEL
+        else tr("Nobody has shown which is preferred: {told}.", told=told)
+    )
+    ends = tr("95 % interval {low:.0f} to {high:.0f} %", low=100 * low, high=100 * high)
+    luck = tr(
+        "Luck prefers one of them so often {once_in}; share {share:.0f} % ({ends}).",
+        once_in=once_in(p),
+        share=100 * share,
+        ends=ends,
+    )
     shares = [
         (vote, opened.arm(opened.chosen(vote)) == first) for vote in votes if vote.answer in (LEFT, RIGHT)
     ]
@@ -102,11 +116,16 @@ def _of_many(arms: Sequence[str], wins: Mapping[str, int], ties: int, looks: Seq
     gap = (
         top["log_worth"] - next_["log_worth"] if None not in (top["log_worth"], next_["log_worth"]) else None
     )
-    sentences = [f"From the most to the least preferred: {order}."]
+    sentences = [tr("From the most to the least preferred: {order}.", order=order)]
     if gap is not None:
         chance = 1 / (1 + math.exp(-gap))
         sentences.append(
-            f"{top['name']} is preferred to {next_['name']} in {100 * chance:.0f} % of the looks that decide."
+            tr(
+                "{top} is preferred to {next} in {chance:.0f} % of the looks that decide.",
+                top=top["name"],
+                next=next_["name"],
+                chance=100 * chance,
+            )
         )
     return [*sentences, _side_words(looks)], {
         "result": {"counts": {arm: wins.get(arm, 0) for arm in arms}, "cannot_tell": ties},
@@ -136,7 +155,7 @@ def _side_words(looks: Sequence[Look]) -> str:
     ways = {(look.left, look.right) for look in looks}
     if all((right, left) in ways for left, right in ways):
         return ""
-    return (
+    return tr(
         "Some pairs always lay the same way round, so that a liking for one side can pass for a preference."
     )
 
@@ -158,16 +177,27 @@ def ranked(votes: Sequence[Vote], opened: Opened) -> Told:
     whole = [ranks for ranks in rows.values() if len(ranks) == len(items)]
     left_out = len(rows) - len(whole)
     if len(whole) < 2 or len(items) < 2:
-        raise ValueError("ranking needs two judges or more who rank all of two or more prints")
+        raise ValueError(tr("ranking needs two judges or more who rank all of two or more prints"))
     found = concordance(np.array([[ranks[item] for item in items] for ranks in whole]))
     named = [f"{item} ({opened.arm(item)})" if opened.arm(item) != item else item for item in items]
     order = sorted(range(len(items)), key=lambda place: found.rank_sums[place])
     steps = format_list([f"{named[place]} {format_reading(found.rank_sums[place])}" for place in order])
-    alike = "rank alike" if found.p <= LEVEL else "do not rank alike more than luck would"
-    finding = f"The judges {alike} (W {format_number(found.w, 2)}): rank sums {steps}."
+    alike = tr("rank alike") if found.p <= LEVEL else tr("do not rank alike more than luck would")
+    finding = tr(
+        "The judges {alike} (W {w}): rank sums {steps}.",
+        alike=alike,
+        w=format_number(found.w, 2),
+        steps=steps,
+    )
     least = format_number(found.least_apart, 1)
-    apart = f"Luck agrees as much {once_in(found.p)}; rank sums further apart than {least} differ."
-    aside = f"{left_out} did not rank all of them, and are left out." if left_out else ""
+    apart = tr(
+        "Luck agrees as much {once_in}; rank sums further apart than {least} differ.",
+        once_in=once_in(found.p),
+        least=least,
+    )
+    aside = (
+        tr("{left_out} did not rank all of them, and are left out.", left_out=left_out) if left_out else ""
+    )
     return [finding, apart, aside], {
         "result": {
             "rank_sums": dict(zip(items, found.rank_sums, strict=True)),
@@ -192,21 +222,25 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
     """
     arms, sides = _lying(votes, opened)
     if len(arms) != 2:
-        raise ValueError("comparative grades are of two arms; give those of two")
+        raise ValueError(tr("comparative grades are of two arms; give those of two"))
     grades = [Grade(*side, int(vote.number)) for side, vote in zip(sides, votes, strict=True)]
     found = comparative(grades)
     better, worse = (arms[1], arms[0]) if found.mean >= 0 else (arms[0], arms[1])
-    told = f"{format_number(abs(found.mean), 2)} grades on average over {len(grades)} looks"
+    told = tr(
+        "{mean} grades on average over {grades} looks",
+        mean=format_number(abs(found.mean), 2),
+        grades=len(grades),
+    )
     finding = (
-        f"{better} is better than {worse}: {told}."
+        tr("{better} is better than {worse}: {told}.", better=better, worse=worse, told=told)
         if found.p <= LEVEL
-        else f"Nobody has shown which is better: {told}, for {better}."
+        else tr("Nobody has shown which is better: {told}, for {better}.", told=told, better=better)
     )
     shares = [
         (vote, (vote.number > 0) == (opened.arm(vote.right) == better)) for vote in votes if vote.number
     ]
     words, units = prints_told(shares, opened.print_of, Way.FOUND)
-    return [finding, f"Luck does that {once_in(found.p)}.", words], {
+    return [finding, tr("Luck does that {once_in}.", once_in=once_in(found.p)), words], {
         "result": {
             "better": better if found.p <= LEVEL else None,
             "mean": found.mean,
@@ -242,7 +276,15 @@ def graded(votes: Sequence[Vote], opened: Opened) -> Told:
     }
     prints = sum(len(own) for own in by_arm.values())
     told = format_list([f"{arm} {format_number(mean, 1)}" for arm, mean in means.items()])
-    noun = "print" if prints == 1 else "prints"
-    said = f"{prints} {noun} were graded in {len(votes)} looks; mean grade of a print: {told}."
+    noun = trn("print", "prints", prints)
+    said = tr(
+        "{prints} {noun} were graded in {votes} looks; mean grade of a print: {told}.",
+        prints=prints,
+        noun=noun,
+        votes=len(votes),
+        told=told,
+    )
     figures = {"prints": prints, "mean_grade": means}
-    return [f"{said} Whether that is more than twins differ is for the verdict to say."], figures
+    return [
+        tr("{said} Whether that is more than twins differ is for the verdict to say.", said=said)
+    ], figures

@@ -14,6 +14,7 @@ from oddtwin.core.judge.opened import Opened, Told
 from oddtwin.core.judge.preferring import compared, graded, preferred, ranked
 from oddtwin.core.judge.telling_apart import called_different, sorted_back, told_apart
 from oddtwin.core.judge.votes import Catch, JudgeDesign, Vote, judges_of
+from oddtwin.core.language import tr
 
 SIDE_BY_SIDE: Final = (JudgeDesign.PAIR, JudgeDesign.SAME, JudgeDesign.COMPARE)
 
@@ -59,7 +60,7 @@ def judge_session(
     counted = (Catch.QUESTION, Catch.TWIN) if design is JudgeDesign.SAME else (Catch.QUESTION,)
     asked = [vote for vote in votes if vote.catch in counted]
     if not asked:
-        raise ValueError("all trials are catches or controls, so nothing was asked")
+        raise ValueError(tr("all trials are catches or controls, so nothing was asked"))
     sentences, figures = JUDGED[design](asked, opened)
     trusted = reliability(votes, design, opened.chosen)
     controls = _controls(votes, design)
@@ -86,7 +87,7 @@ def _pairs(votes: Sequence[Vote], opened: Opened) -> Told:
     """Pairs: which is the change, where the right answer is known; else which is better."""
     known = [vote for vote in votes if vote.odd]
     if known and len(known) < len(votes):
-        raise ValueError("some rows have an odd one and some have none; ask one thing in one table")
+        raise ValueError(tr("some rows have an odd one and some have none; ask one thing in one table"))
     return told_apart(votes, opened, BlindTest.PAIR) if known else preferred(votes, opened)
 
 
@@ -118,5 +119,9 @@ def _controls(votes: Sequence[Vote], design: JudgeDesign) -> dict[str, Any]:
         "seen": seen,
         "of": len(shown),
         "ci95": [low, high],
-        "sentence": f"The fault that is known to be there was seen in {seen} of {len(shown)} trials.",
+        "sentence": tr(
+            "The fault that is known to be there was seen in {seen} of {shown} trials.",
+            seen=seen,
+            shown=len(shown),
+        ),
     }

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from oddtwin.core.arrays import Interval
 from oddtwin.core.judge.discrimination import FARTHEST, exact_share
+from oddtwin.core.language import tr
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +59,7 @@ def same_different(odd: int, odd_different: int, twins: int, twins_different: in
         No odd pair was shown, or more were called different than there are.
     """
     if odd < 1 or not 0 <= odd_different <= odd or not 0 <= twins_different <= twins:
-        raise ValueError("show odd pairs too, and count no more answers than pairs")
+        raise ValueError(tr("show odd pairs too, and count no more answers than pairs"))
     hits = odd_different / odd
     false = twins_different / twins if twins else None
     return SameDifferent(

@@ -19,6 +19,7 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.judge.luck import BlindTest, luck
+from oddtwin.core.language import tr
 
 RIGHT_IN_A_ROW: Final = 3
 FIRST_STEP, LAST_STEP = 2.0, 1.25
@@ -114,14 +115,20 @@ def seeing(looks: Sequence[SizedLook]) -> Seeing:
         There are too few looks, or no size at which the answers begin to be wrong; a sentence.
     """
     if len(looks) < FEWEST_LOOKS:
-        raise ValueError(f"{len(looks)} looks tell too little; {FEWEST_LOOKS} are needed at least.")
+        raise ValueError(
+            tr(
+                "{looks} looks tell too little; {FEWEST_LOOKS} are needed at least.",
+                looks=len(looks),
+                FEWEST_LOOKS=FEWEST_LOOKS,
+            )
+        )
     right = sum(look.right for look in looks)
     if right == len(looks):
         raise ValueError(
-            "Every look was right, so the smallest fault that is seen is smaller than any shown."
+            tr("Every look was right, so the smallest fault that is seen is smaller than any shown.")
         )
     if luck(BlindTest.PAIR, len(looks), right).chance > SURE:
-        raise ValueError("The answers are no better than guesses: begin with a larger fault.")
+        raise ValueError(tr("The answers are no better than guesses: begin with a larger fault."))
     # In logarithms: eyes tell ratios of contrast, and not differences.
     sizes = np.log([look.size for look in looks])
     # Looks at one size are one binomial; the grid below is then small, however many looks there are.

@@ -16,6 +16,7 @@ import numpy as np
 from oddtwin.core.judge.asking import ASKING, SessionDesign
 from oddtwin.core.judge.ballot import letter_at
 from oddtwin.core.judge.votes import LEFT, RIGHT, Catch, JudgeDesign
+from oddtwin.core.language import tr
 
 MOST_PAIRS: Final = 60
 """More pairs of prints than this are not shown to anybody in one session."""
@@ -141,30 +142,42 @@ def _refuse(samples: Sequence[Sample], baseline: str, wish: Wish) -> None:
     if wish.judges == (AUDIENCE,):
         if wish.design not in BY_BALLOT:
             raise ValueError(
-                "A ballot asks which is better, or which is the change; for anything else name who judges."
+                tr(
+                    "A ballot asks which is better, or which is the change; for anything else "
+                    "name who judges."
+                )
             )
     elif not wish.judges or any(not judge.strip() for judge in wish.judges):
-        raise ValueError("Name who judges.")
+        raise ValueError(tr("Name who judges."))
     if len(set(wish.judges)) < len(wish.judges):
-        raise ValueError("A judge is named twice; give each a name of their own.")
+        raise ValueError(tr("A judge is named twice; give each a name of their own."))
     if wish.repeats > 1 and ASKING[wish.design].judged in (JudgeDesign.SORT, JudgeDesign.RANK):
         raise ValueError(
-            "Prints are sorted and ranked once, all together; begin another session to repeat it."
+            tr("Prints are sorted and ranked once, all together; begin another session to repeat it.")
         )
     if wish.controls and ASKING[wish.design].shown != 2:
-        raise ValueError("Controls are shown side by side with a sound face; this design does not show two.")
+        raise ValueError(
+            tr("Controls are shown side by side with a sound face; this design does not show two.")
+        )
     if len(wish.judges) > MOST_JUDGES:
-        raise ValueError(f"A session has at most {MOST_JUDGES} judges; a ballot has room for more.")
+        raise ValueError(
+            tr(
+                "A session has at most {MOST_JUDGES} judges; a ballot has room for more.",
+                MOST_JUDGES=MOST_JUDGES,
+            )
+        )
     old = [one for one in samples if one.arm == baseline]
     if not old or len(old) == len(samples):
         raise ValueError(
-            "There must be a print of the baseline and one of the change to show; make them first."
+            tr("There must be a print of the baseline and one of the change to show; make them first.")
         )
     if wish.design in (SessionDesign.TRIANGLE, SessionDesign.DUO_TRIO) and not _twins(samples):
-        raise ValueError("This design shows two twins beside another print: print the baseline twice first.")
+        raise ValueError(
+            tr("This design shows two twins beside another print: print the baseline twice first.")
+        )
     if wish.design is SessionDesign.SAME and not _twins(samples):
         raise ValueError(
-            "“Same or different” needs twins to be shown as well: print the baseline twice first."
+            tr("“Same or different” needs twins to be shown as well: print the baseline twice first.")
         )
 
 
@@ -181,7 +194,11 @@ def _questions(samples: Sequence[Sample], baseline: str, rng: np.random.Generato
         inside = [(a.code, b.code) for a, b in islice(zip(cycle(first), cycle(second), strict=False), most)]
     if len(inside) > MOST_PAIRS:
         raise ValueError(
-            f"There are {len(inside)} pairs to show; choose at most {MOST_PAIRS} by taking fewer prints."
+            tr(
+                "There are {inside} pairs to show; choose at most {MOST_PAIRS} by taking fewer prints.",
+                inside=len(inside),
+                MOST_PAIRS=MOST_PAIRS,
+            )
         )
     return list(dict.fromkeys(inside))
 
@@ -225,7 +242,9 @@ def _controls(wish: Wish) -> list[_Planned]:
     if ASKING[wish.design].shown != 2:
         return []
     return [
-        _Planned((f"control {number}b", f"control {number}a"), Catch.CONTROL)
+        _Planned(
+            (tr("control {number}b", number=number), tr("control {number}a", number=number)), Catch.CONTROL
+        )
         for number in range(1, wish.controls + 1)
     ]
 

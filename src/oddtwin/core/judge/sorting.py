@@ -8,6 +8,8 @@ from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import Final
 
+from oddtwin.core.language import tr
+
 MOST_STATES: Final = 200_000
 
 
@@ -37,7 +39,7 @@ def sorting_chances(truth: Sequence[str], answers: Sequence[str]) -> list[Fracti
     numbers, two arms the hypergeometric distribution.
     """
     if len(truth) != len(answers):
-        raise ValueError("every print needs the arm that it is of and the arm that it was sorted to")
+        raise ValueError(tr("every print needs the arm that it is of and the arm that it was sorted to"))
     count, own, said = len(truth), Counter(truth), Counter(answers)
     rooks = [1]
     for arm, a in own.items():

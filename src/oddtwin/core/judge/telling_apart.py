@@ -11,6 +11,7 @@ from oddtwin.core.judge.same_different import same_different
 from oddtwin.core.judge.sorting import sorting_tail
 from oddtwin.core.judge.units import Way, alike_told, prints_told, sorted_told
 from oddtwin.core.judge.votes import NONE, Catch, Vote, judges_of
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_list
 
 
@@ -31,9 +32,16 @@ def told_apart(votes: Sequence[Vote], opened: Opened, test: BlindTest) -> Told:
     # Who cannot tell stays among the trials: left out, a judge who answers only when sure would look
     # keen-eyed.
     found = discrimination(test, len(votes), right)
-    sentences = [seen_words(found), f"Luck does that {once_in(found.chance)}; {d_prime_words(found)}."]
+    sentences = [
+        seen_words(found),
+        tr(
+            "Luck does that {once_in}; {d_prime_words}.",
+            once_in=once_in(found.chance),
+            d_prime_words=d_prime_words(found),
+        ),
+    ]
     if none:
-        sentences.append(f"{none} said that they cannot tell, which counts as not right.")
+        sentences.append(tr("{none} said that they cannot tell, which counts as not right.", none=none))
     shares = [(vote, vote.answer == vote.odd) for vote in votes]
     way = Way.KNOWN if test is BlindTest.PAIR else Way.NONE
     words, units = prints_told(shares, opened.print_of, way, 1 / 3 if test is BlindTest.TRIANGLE else 1 / 2)
@@ -84,15 +92,21 @@ def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
     twins = [(vote, vote.answer == "different") for vote in votes if vote.catch is Catch.TWIN]
     called, alarms = (sum(different for _, different in looks) for looks in (odd_pairs, twins))
     found = same_different(len(odd_pairs), called, len(twins), alarms)
-    told = (
-        f"“different” of {found.odd_different} of {found.odd} odd pairs and of "
-        f"{found.twins_different} of {found.twins} twin pairs"
+    told = tr(
+        "“different” of {odd_different} of {odd} odd pairs and of {twins_different} of {twins} twin pairs",
+        odd_different=found.odd_different,
+        odd=found.odd,
+        twins_different=found.twins_different,
+        twins=found.twins,
     )
     if found.chance is None:
-        finding = f"Without twin pairs nothing tells how often these eyes say “different” of twins: {told}."
+        finding = tr(
+            "Without twin pairs nothing tells how often these eyes say “different” of twins: {told}.",
+            told=told,
+        )
     else:
         finding = _apart_words(found.chance, told)
-    luck = "" if found.chance is None else f"Luck does that {once_in(found.chance)}."
+    luck = "" if found.chance is None else tr("Luck does that {once_in}.", once_in=once_in(found.chance))
     words, units = alike_told(odd_pairs, twins, opened.print_of)
     return [finding, luck, words], {
         "result": {
@@ -133,20 +147,30 @@ def sorted_back(votes: Sequence[Vote], opened: Opened) -> Told:
     strange = sorted({vote.answer for vote in votes} - arms)
     if strange:
         raise ValueError(
-            f"“{strange[0]}” is no arm that a print is of; the arms are {format_list(sorted(arms))}"
+            tr(
+                "“{strange}” is no arm that a print is of; the arms are {arms}",
+                strange=strange[0],
+                arms=format_list(sorted(arms)),
+            )
         )
     right = sum(arm == vote.answer for arm, vote in zip(truth, votes, strict=True))
     every = list(sittings.values())
     chance = sorting_tail(every, right)
-    noun = "sitting" if len(every) == 1 else "sittings"
-    told = f"{right} of {len(votes)} prints sorted back right, in {len(every)} {noun}"
+    noun = trn("sitting", "sittings", len(every))
+    told = tr(
+        "{right} of {votes} prints sorted back right, in {every} {noun}",
+        right=right,
+        votes=len(votes),
+        every=len(every),
+        noun=noun,
+    )
     named = [
         # A letter stands for its print where the key names none; without a key what lay there is the arm.
         (opened.print_of(vote.left) or (vote.left if vote.left != arm else ""), arm, vote.answer)
         for vote, arm in zip(votes, truth, strict=True)
     ]
     words, units = sorted_told(named)
-    return [_apart_words(chance, told), f"Luck does that {once_in(chance)}.", words], {
+    return [_apart_words(chance, told), tr("Luck does that {once_in}.", once_in=once_in(chance)), words], {
         "result": {"correct": right, "of": len(votes), "shown": chance <= LEVEL},
         "luck": {"chance": chance, "fewest_correct": _fewest(every, len(votes))},
         "prints": units,
@@ -154,7 +178,9 @@ def sorted_back(votes: Sequence[Vote], opened: Opened) -> Told:
 
 
 def _apart_words(chance: float, told: str) -> str:
-    shown = "These eyes can tell them apart" if chance <= LEVEL else "Nobody has shown to tell them apart"
+    shown = (
+        tr("These eyes can tell them apart") if chance <= LEVEL else tr("Nobody has shown to tell them apart")
+    )
     return f"{shown}: {told}."
 
 

@@ -10,11 +10,12 @@ from typing import Any, Final
 from oddtwin.core.judge.luck import LEVEL, once_in
 from oddtwin.core.judge.sorting import labelling_tail
 from oddtwin.core.judge.votes import Vote
+from oddtwin.core.language import mark, shown, tr
 
 FINE: Final = 1e-9
-UNKNOWN: Final = (
-    "Which prints were looked at is not told, so this says something of those prints and nothing of the "
-    "change: give a key with the print of each letter."
+UNKNOWN: Final = mark(
+    "Which prints were looked at is not told, so this says something of those "
+    "prints and nothing of the change: give a key with the print of each letter."
 )
 
 
@@ -53,7 +54,7 @@ def prints_told(
     """
     looks = _by_pair(right, print_of)
     if not looks or any(one == other for one, other in looks):
-        return UNKNOWN, None
+        return shown(UNKNOWN), None
     apart = _sharing_none(looks)
     above = [sum(looks[pair]) / len(looks[pair]) - guessing for pair in apart]
     same = sum(share > FINE for share in above)
@@ -62,20 +63,33 @@ def prints_told(
     figures = {"pairs": len(looks), "apart": len(apart), "same_way": same, **_chance(p)}
     if len(looks) == 1:
         return (
-            "All looks were at one pair of prints: they show what these two do. Whether the change does "
-            "so needs further prints of each arm.",
+            tr(
+                "All looks were at one pair of prints: they show what these two do. Whether "
+                "the change does so needs further prints of each arm."
+            ),
             figures,
         )
-    pairs = f"{len(looks)} pairs of prints"
+    pairs = tr("{looks} pairs of prints", looks=len(looks))
     if len(apart) < len(looks):
-        pairs = f"the {len(apart)} that share no print, out of {pairs},"
+        pairs = tr("the {apart} that share no print, out of {pairs},", apart=len(apart), pairs=pairs)
     if p is None:
         return (
-            f"{same} of {pairs} were told apart more often than by guessing. Any two prints may differ a "
-            "little: whether the change does it needs the question which is the change, or which is better.",
+            tr(
+                "{same} of {pairs} were told apart more often than by guessing. Any two "
+                "prints may differ a little: whether the change does it needs the question "
+                "which is the change, or which is better.",
+                same=same,
+                pairs=pairs,
+            ),
             figures,
         )
-    return f"{same} of {pairs} point the same way (luck: {once_in(p)}): {_change_words(p)}.", figures
+    return tr(
+        "{same} of {pairs} point the same way (luck: {once_in}): {change_words}.",
+        same=same,
+        pairs=pairs,
+        once_in=once_in(p),
+        change_words=_change_words(p),
+    ), figures
 
 
 def _by_pair(
@@ -97,8 +111,8 @@ def _chance(p: float | None) -> dict[str, Any]:
 
 def _change_words(p: float | None) -> str:
     if p is not None and p <= LEVEL:
-        return "the change itself does so"
-    return "whether the change itself does so is open"
+        return tr("the change itself does so")
+    return tr("whether the change itself does so is open")
 
 
 def _sharing_none(pairs: Iterable[tuple[str, str]]) -> list[tuple[str, str]]:
@@ -143,7 +157,7 @@ def alike_told(
 
     of_odd, of_twins = _by_pair(odd, print_of), _by_pair(twins, print_of)
     if (odd and not of_odd) or (twins and not of_twins) or of_odd.keys() & of_twins.keys():
-        return UNKNOWN, None
+        return shown(UNKNOWN), None
     said = of_odd | of_twins
     # A print beside itself is no twin: it tells of the eyes, and nothing of how far prints differ.
     apart = _sharing_none([pair for pair in said if pair[0] != pair[1]])
@@ -152,8 +166,12 @@ def alike_told(
     # Doubled mid-ranks are whole numbers.
     ranks = (2 * rankdata([sum(said[pair]) / len(said[pair]) for pair in apart])).astype(int).tolist()
     p = labelling_tail(kinds, [{"odd": rank} for rank in ranks]) if all(counts.values()) else None
-    pairs = "{odd_pairs} odd and {twin_pairs} twin pairs of prints that share no print".format(**counts)
-    luck = f"There were {pairs}" if p is None else f"Over {pairs} luck does as much {once_in(p)}"
+    pairs = tr("{odd_pairs} odd and {twin_pairs} twin pairs of prints that share no print").format(**counts)
+    luck = (
+        tr("There were {pairs}", pairs=pairs)
+        if p is None
+        else tr("Over {pairs} luck does as much {once_in}", pairs=pairs, once_in=once_in(p))
+    )
     return f"{luck}: {_change_words(p)}.", {**counts, **_chance(p)}
 
 
@@ -176,14 +194,19 @@ def sorted_told(votes: Sequence[tuple[str, str, str]]) -> tuple[str, dict[str, A
     for name, arm, answer in votes:
         # A letter that is dealt anew in each sitting is no print.
         if not name or arm_of.setdefault(name, arm) != arm:
-            return UNKNOWN, None
+            return shown(UNKNOWN), None
         said.setdefault(name, Counter())[answer] += 1
     p = labelling_tail(list(arm_of.values()), list(said.values()))
     figures = {"prints": len(said), **_chance(p)}
     if p is None:
-        return "There are too many ways to share these prints out to count what luck does.", figures
+        return tr("There are too many ways to share these prints out to count what luck does."), figures
     return (
-        f"Were these {len(said)} prints shared out between the arms by luck, as many would be right "
-        f"{once_in(p)}: {_change_words(p)}.",
+        tr(
+            "Were these {said} prints shared out between the arms by luck, as many would "
+            "be right {once_in}: {change_words}.",
+            said=len(said),
+            once_in=once_in(p),
+            change_words=_change_words(p),
+        ),
         figures,
     )

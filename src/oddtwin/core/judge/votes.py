@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import QuantityError, parse_number
 from oddtwin.core.readings import BLANK, TableError, need_columns, plain_names, table_rows, unguarded
 
@@ -155,14 +156,14 @@ def read_votes(text: str, design: JudgeDesign) -> tuple[list[Vote], list[SetApar
             continue
         same = _once(vote, design)
         if same and same in seen:
-            apart.append(SetApart(line, f"it answers again what line {seen[same]} answers"))
+            apart.append(SetApart(line, tr("it answers again what line {seen} answers", seen=seen[same])))
             continue
         if same:
             seen[same] = line
         votes.append(vote)
     if not votes:
-        first = f" (line {apart[0].line}: {apart[0].reason})" if apart else ""
-        raise TableError(f"there is no answer that can be counted{first}", 1)
+        first = tr(" (line {line}: {reason})", line=apart[0].line, reason=apart[0].reason) if apart else ""
+        raise TableError(tr("there is no answer that can be counted{first}", first=first), 1)
     return votes, apart
 
 
@@ -175,7 +176,9 @@ def _filled(text: str, design: JudgeDesign) -> Iterator[tuple[int, dict[str, str
     places: dict[str, int] = {name: names.index(name) for name in COLUMNS if name in names}
     for line, cells in rows:
         if line > MOST_VOTES:
-            raise TableError(f"there are more than {MOST_VOTES} rows; give a part of them", line)
+            raise TableError(
+                tr("there are more than {MOST_VOTES} rows; give a part of them", MOST_VOTES=MOST_VOTES), line
+            )
         if any(cell.strip() for cell in cells):
             yield (
                 line,
@@ -198,11 +201,13 @@ def _once(vote: Vote, design: JudgeDesign) -> tuple[str, ...]:
 def _vote(row: Mapping[str, str], line: int, design: JudgeDesign) -> Vote:
     twin = row.get("twin", "").casefold()
     if twin not in _TWIN:
-        raise ValueError(f"“{row['twin']}” says not whether it was a twin pair; write yes, no or control")
+        raise ValueError(
+            tr("“{row}” says not whether it was a twin pair; write yes, no or control", row=row["twin"])
+        )
     left, right, odd, raw = (row.get(name, "") for name in ("left", "right", "odd", "answer"))
     for name in NEEDED[design]:
         if not row.get(name) and not (name == "odd" and twin not in ("", "0", "no", "false", "n")):
-            raise ValueError(f"its {name} is empty")
+            raise ValueError(tr("its {name} is empty", name=name))
     if design is JudgeDesign.PAIR:
         odd, answer = (side_of(one, left, right, empty=True) for one in (odd, raw))
     elif design in (JudgeDesign.TRIANGLE, JudgeDesign.DUO_TRIO):
@@ -245,7 +250,7 @@ def side_of(text: str, left: str, right: str, *, empty: bool) -> str:
         return _SIDES[plain]
     if plain in _NONE:
         return NONE
-    raise ValueError(f"“{text}” is neither left, right nor none, and did not lie there")
+    raise ValueError(tr("“{text}” is neither left, right nor none, and did not lie there", text=text))
 
 
 def _place(text: str, left: str, right: str, places: Mapping[str, str]) -> str:
@@ -269,7 +274,7 @@ def _same(text: str) -> str:
         return SAME
     if plain in _DIFFERENT:
         return DIFFERENT
-    raise ValueError(f"“{text}” is neither same nor different")
+    raise ValueError(tr("“{text}” is neither same nor different", text=text))
 
 
 def _number(text: str, design: JudgeDesign) -> str:
@@ -278,11 +283,11 @@ def _number(text: str, design: JudgeDesign) -> str:
     try:
         value = parse_number(text.replace("−", "-"))
     except QuantityError:
-        raise ValueError(f"“{text}” is no number") from None
+        raise ValueError(tr("“{text}” is no number", text=text)) from None
     if design is JudgeDesign.COMPARE and value not in (-2, -1, 0, 1, 2):
-        raise ValueError(f"“{text}” is no grade from −2 to +2")
+        raise ValueError(tr("“{text}” is no grade from −2 to +2", text=text))
     if design is JudgeDesign.GRADE and value not in (0, 1, 2, 3, 4):
-        raise ValueError(f"“{text}” is no grade from 0 to 4")
+        raise ValueError(tr("“{text}” is no grade from 0 to 4", text=text))
     return f"{value:g}"
 
 

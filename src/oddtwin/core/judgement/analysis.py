@@ -43,6 +43,7 @@ from oddtwin.core.judgement.overall import Overall
 from oddtwin.core.judgement.planned_looks import look_level
 from oddtwin.core.judgement.tables import mark_tables
 from oddtwin.core.judgement.threats import all_threats
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import PrintValue, Reading, arranged
 from oddtwin.core.study.question import Response
@@ -174,9 +175,12 @@ def _by_logs(
     if prints is None or len(known) < len(of_zones):
         return replace(response, percent=False, margin=None), Threat(
             ThreatCode.NO_MARGIN,
-            f"{response.name} has values of zero or below, of which there is no percent: its margin cannot "
-            "be held against them.",
-            f"State the margin of {response.name} in its unit.",
+            tr(
+                "{response} has values of zero or below, of which there is no percent: its "
+                "margin cannot be held against them.",
+                response=response.name,
+            ),
+            tr("State the margin of {response} in its unit.", response=response.name),
         )
     values[response.id] = prints
     if known:
@@ -337,14 +341,14 @@ def _compared(
 
 def _borrowed(typed: bool) -> Threat:
     source = (
-        "is the one that was typed in"
+        tr("is the one that was typed in")
         if typed
-        else "comes from earlier studies of the same machine and piece"
+        else tr("comes from earlier studies of the same machine and piece")
     )
     return Threat(
         ThreatCode.BORROWED_NOISE,
-        f"No twins were printed here; the noise floor {source}.",
-        "Print the baseline a second time to see that it still holds.",
+        tr("No twins were printed here; the noise floor {source}.", source=source),
+        tr("Print the baseline a second time to see that it still holds."),
     )
 
 
@@ -357,9 +361,13 @@ def _not_taken(study: Study, response: Response, whole: Modelled | None) -> list
     return [
         Threat(
             ThreatCode.COVARIATE,
-            f"{format_list(left)} cannot be taken out of {response.name}: too few prints are left to tell "
-            "its slope, or it goes with the arms.",
-            "Print more, or keep it the same for all prints.",
+            tr(
+                "{left} cannot be taken out of {response}: too few prints are left to tell "
+                "its slope, or it goes with the arms.",
+                left=format_list(left),
+                response=response.name,
+            ),
+            tr("Print more, or keep it the same for all prints."),
             cause="covariate",
         )
     ]
@@ -368,9 +376,11 @@ def _not_taken(study: Study, response: Response, whole: Modelled | None) -> list
 def _by_effects() -> Threat:
     return Threat(
         ThreatCode.BORROWED_NOISE,
-        "Every arm was printed once, so that the scatter is told by the effects themselves: most of them are "
-        "taken to be nothing (Lenth).",
-        "Print the arms once more, or some of them, to see the scatter itself.",
+        tr(
+            "Every arm was printed once, so that the scatter is told by the effects "
+            "themselves: most of them are taken to be nothing (Lenth)."
+        ),
+        tr("Print the arms once more, or some of them, to see the scatter itself."),
     )
 
 

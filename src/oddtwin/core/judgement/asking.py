@@ -9,6 +9,7 @@ from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import price_of_looks
 from oddtwin.core.judgement.modelling import unread_of
 from oddtwin.core.judgement.planned_looks import unplanned
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_list, seconds_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.settled import LookAt
@@ -25,8 +26,8 @@ def two_changes(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.TWO_CHANGES,
-            f"More than one thing differs between the arms: {names}.",
-            "Change one thing at a time, or take the result for the whole pack only.",
+            tr("More than one thing differs between the arms: {names}.", names=names),
+            tr("Change one thing at a time, or take the result for the whole pack only."),
         )
     ]
 
@@ -39,8 +40,10 @@ def margins(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.MARGIN_MOVED,
-                f"The margin was changed after the verdict had been seen: {', '.join(moved)}.",
-                "Say so when you tell others; a margin fits best when it is set first.",
+                tr(
+                    "The margin was changed after the verdict had been seen: {moved}.", moved=", ".join(moved)
+                ),
+                tr("Say so when you tell others; a margin fits best when it is set first."),
             )
         )
     judged = [response for response in study.judged if response.kind is not ResponseKind.WORD]
@@ -63,16 +66,22 @@ def looked(study: Study) -> list[Threat]:
     every = [count for count, look in before if not look.advised]
     early = unplanned(study, every)
     if early:
-        times = "once" if len(early) == 1 else f"{len(early)} times"
+        times = tr("once") if len(early) == 1 else tr("{early} times", early=len(early))
         # Two prints are a pair; the look at the end is one more.
         price = price_of_looks((*(count // 2 for count in every), len(counting) // 2))
         found.append(
             Threat(
                 ThreatCode.EARLY_LOOK,
-                f"The verdict was looked at {times} while prints were still to come, first after "
-                f"{early[0]} of {len(counting)} prints: so many looks show a false difference in about "
-                f"{100 * price:.0f} of 100 studies without any.",
-                "Print all that was planned whatever it says: stopping when it looks good finds chance.",
+                tr(
+                    "The verdict was looked at {times} while prints were still to come, first "
+                    "after {early} of {counting} prints: so many looks show a false difference "
+                    "in about {price:.0f} of 100 studies without any.",
+                    times=times,
+                    early=early[0],
+                    counting=len(counting),
+                    price=100 * price,
+                ),
+                tr("Print all that was planned whatever it says: stopping when it looks good finds chance."),
             )
         )
     advised = [count for count, look in before if look.advised and count < len(made)]
@@ -80,10 +89,16 @@ def looked(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.ADVISED_LOOK,
-                f"The verdict was looked at, as planned, after {format_list([str(n) for n in advised])} of "
-                f"{len(made)} prints, and more prints were made since.",
-                "Nothing is wrong with that; say so when you tell others, since every further look is one "
-                "more chance for luck.",
+                tr(
+                    "The verdict was looked at, as planned, after {advised} of {made} prints, "
+                    "and more prints were made since.",
+                    advised=format_list([str(n) for n in advised]),
+                    made=len(made),
+                ),
+                tr(
+                    "Nothing is wrong with that; say so when you tell others, since every "
+                    "further look is one more chance for luck."
+                ),
             )
         )
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
@@ -92,9 +107,11 @@ def looked(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.ARMS_SHOWN,
-                "The arms of the runs were shown before all prints were judged, so grades were not given by "
-                "code alone.",
-                "Let somebody grade again who has not seen the list.",
+                tr(
+                    "The arms of the runs were shown before all prints were judged, so grades "
+                    "were not given by code alone."
+                ),
+                tr("Let somebody grade again who has not seen the list."),
             )
         )
     return found
@@ -106,12 +123,19 @@ def covariates(study: Study) -> list[Threat]:
     for one in study.covariates:
         without = unread_of(study)[one.id]
         if without:
-            count = f"{len(without)} {'print' if len(without) == 1 else 'prints'}"
+            count = f"{len(without)} {trn('print', 'prints', len(without))}"
             found.append(
                 Threat(
                     ThreatCode.COVARIATE,
-                    f"{one.name} was not read at {count}, so it is taken out of nothing.",
-                    f"Type what it was at {format_list(without[:5])}, or stop measuring it.",
+                    tr(
+                        "{one} was not read at {count}, so it is taken out of nothing.",
+                        one=one.name,
+                        count=count,
+                    ),
+                    tr(
+                        "Type what it was at {without}, or stop measuring it.",
+                        without=format_list(without[:5]),
+                    ),
                     cause=f"covariate {one.id}",
                     runs=without,
                 )

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Better, ResponseKind, position_of
 from oddtwin.core.study.printed import RunState, printed_order
 from oddtwin.core.study.question import Arm
@@ -35,7 +36,7 @@ def ladder_advice(study: Study) -> LadderAdvice | None:
     if rungs is None:
         return None
     levels = study.factors[0].levels
-    names = [level.value or f"level {place}" for place, level in enumerate(levels, 1)]
+    names = [level.value or tr("level {place}", place=place) for place, level in enumerate(levels, 1)]
     if not in_order([level.value for level in levels]):
         return _without_edge(names, rungs)
     return advise(study.plan.design.rule, names, rungs)
@@ -123,8 +124,11 @@ def _without_edge(names: Sequence[str], rungs: Sequence[Rung]) -> LadderAdvice:
     left = next((place for place in range(len(names)) if place not in printed), None)
     return LadderAdvice(
         left,
-        "These levels are not numbers that rise or fall, so nothing lies between two of them and there is "
-        "no edge. Each is compared with the baseline under Verdict.",
+        tr(
+            "These levels are not numbers that rise or fall, so nothing lies between two "
+            "of them and there is no edge. Each is compared with the baseline under "
+            "Verdict."
+        ),
         None,
         None,
         None,

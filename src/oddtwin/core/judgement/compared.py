@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_list
 from oddtwin.core.study import Arm, Factor, Study
 
@@ -20,7 +21,14 @@ def compared_words(study: Study) -> str:
     after = format_list([after for _, _, after in moved])
     then = format_list([before for _, before, _ in moved])
     what = format_list([factor.name for factor, _, _ in moved if factor.name])
-    told = f"{what}: {after}{_called(study.change, after)} against {then}{_called(study.baseline, then)}"
+    told = tr(
+        "{what}: {after}{called} against {then}{called2}",
+        what=what,
+        after=after,
+        called=_called(study.change, after),
+        then=then,
+        called2=_called(study.baseline, then),
+    )
     return capitalized(told)
 
 
@@ -35,7 +43,9 @@ def arms_words(study: Study) -> str:
     moved = _moved(study)
     after = format_list([after for _, _, after in moved])
     then = format_list([before for _, before, _ in moved])
-    return f"{_named(study.change, after)} against {_named(study.baseline, then)}"
+    return tr(
+        "{named} against {named2}", named=_named(study.change, after), named2=_named(study.baseline, then)
+    )
 
 
 def _moved(study: Study) -> list[tuple[Factor, str, str]]:
@@ -49,7 +59,7 @@ def _moved(study: Study) -> list[tuple[Factor, str, str]]:
 
 
 def _is_named(arm: Arm) -> bool:
-    return arm.name not in ("Baseline", "Change")
+    return arm.name not in ("Baseline", "Change", tr("Baseline"), tr("Change"))
 
 
 def _named(arm: Arm, done: str) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
+from oddtwin.core.language import tr
 from oddtwin.core.readings import PrintValue, pooled
 from oddtwin.core.study.tidy import unit_names
 from oddtwin.core.study.whole import Study
@@ -99,7 +100,7 @@ class Contrast:
     @property
     def about(self) -> str:
         """What is compared, in words."""
-        return self.title or f"{self.change} against {self.baseline}"
+        return self.title or tr("{change} against {baseline}", change=self.change, baseline=self.baseline)
 
     def values(self, prints: Iterable[PrintValue], plots: Mapping[str, str]) -> list[PrintValue]:
         """Return the prints of the arms that enter, as those of two arms.

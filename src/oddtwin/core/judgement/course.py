@@ -9,6 +9,7 @@ import numpy as np
 from oddtwin.core.arrays import Floats
 from oddtwin.core.effects import IN_STEPS, LinearModel, Row
 from oddtwin.core.judgement.overall import Course, CoursePoint
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import after_p, decimals_for, format_signed, with_unit
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
@@ -107,6 +108,14 @@ def _drift(
     middle, mean = float(orders[base].mean()), float(values[base].mean())
     ends = (mean + slope * (orders.min() - middle), mean + slope * (orders.max() - middle))
     size = with_unit(format_signed(slope, decimals_for(error)), response.unit)
-    word = "drifts" if p <= 0.05 else "may drift"
-    note = "" if p <= 0.05 else ", no more than luck does"
-    return (ends[0], ends[1]), (f"Along the order it {word} by {size} a print (p {after_p(p)}{note}).",)
+    word = tr("drifts") if p <= 0.05 else tr("may drift")
+    note = "" if p <= 0.05 else tr(", no more than luck does")
+    return (ends[0], ends[1]), (
+        tr(
+            "Along the order it {word} by {size} a print (p {p}{note}).",
+            word=word,
+            size=size,
+            p=after_p(p),
+            note=note,
+        ),
+    )

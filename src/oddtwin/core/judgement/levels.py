@@ -15,6 +15,7 @@ from oddtwin.core.effects import isotonic, jonckheere, page
 from oddtwin.core.judgement.climbing import in_order, ladder_advice
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.overall import LevelCurve, LevelPoint
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import after_p, capitalized, format_list
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 from oddtwin.core.study.printed import RunState
@@ -82,7 +83,7 @@ def _ladder(study: Study, response: Response, compared: Sequence[Compared]) -> L
         said.append(advice.sentence)
     unit = measure_unit(own[0][2].comparison) if own and not response.percent else response.unit
     return LevelCurve(
-        f"{response.name} along {study.factors[0].name}",
+        tr("{response} along {factors}", response=response.name, factors=study.factors[0].name),
         unit,
         response.name,
         points,
@@ -143,10 +144,10 @@ def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[S
         groups = [list(values) for values in by_level if values]
         chances = [jonckheere(groups)[1], jonckheere([[-value for value in one] for one in groups])[1]]
     p = min(1.0, 2 * min(chances))
-    way = "rises" if chances[0] < chances[1] else "falls"
+    way = tr("rises") if chances[0] < chances[1] else tr("falls")
     if p > 0.05:
-        return f"No trend along the levels is shown yet (p {after_p(p)})."
-    return f"It {way} along the levels (p {after_p(p)})."
+        return tr("No trend along the levels is shown yet (p {p}).", p=after_p(p))
+    return tr("It {way} along the levels (p {p}).", way=way, p=after_p(p))
 
 
 def _failed(study: Study, names: Sequence[str], arms: Sequence[Arm]) -> str:
@@ -156,7 +157,9 @@ def _failed(study: Study, names: Sequence[str], arms: Sequence[Arm]) -> str:
         made = [run for run in study.runs if run.arm_id == arm.id and run.state is RunState.PRINTED]
         broken = sum(bool(run.failed) for run in made)
         if broken:
-            parts.append(f"{broken} of {len(made)} prints failed at {name}")
+            parts.append(
+                tr("{broken} of {made} prints failed at {name}", broken=broken, made=len(made), name=name)
+            )
     return capitalized("; ".join(parts)) + "." if parts else ""
 
 
@@ -194,9 +197,13 @@ def _walked(known: Sequence[Sequence[float] | None], limit: float, names: Sequen
     """Go through intervals, worse upwards, from both ends until one does not pass."""
     holds = len(list(takewhile(lambda one: one is not None and one[1] < limit, known)))
     fails = len(list(takewhile(lambda one: one is not None and one[0] >= limit, known[::-1])))
-    sure = f"95{chr(0x202F)}% sure"
-    parts = [f"up to {names[holds - 1]} the mean holds ({sure})"] if holds else []
-    parts += [f"from {names[len(known) - fails]} on it does not ({sure})"] if fails else []
+    sure = tr("95\u202f% sure")
+    parts = [tr("up to {names} the mean holds ({sure})", names=names[holds - 1], sure=sure)] if holds else []
+    parts += (
+        [tr("from {names} on it does not ({sure})", names=names[len(known) - fails], sure=sure)]
+        if fails
+        else []
+    )
     return capitalized("; ".join(parts)) + "." if parts else ""
 
 
@@ -223,10 +230,24 @@ def _effects_by_level(compared: Sequence[Compared]) -> list[LevelCurve]:
         )
         first = members[0][2].comparison
         ordered = in_order([point.name for point in points])
-        said = _onset(points, capitalized(f"{change} against {baseline}"), factor) if ordered else ()
+        said = (
+            _onset(
+                points,
+                capitalized(tr("{change} against {baseline}", change=change, baseline=baseline)),
+                factor,
+            )
+            if ordered
+            else ()
+        )
         found.append(
             LevelCurve(
-                f"{first.response}: {change} against {baseline}, at each {factor}",
+                tr(
+                    "{response}: {change} against {baseline}, at each {factor}",
+                    response=first.response,
+                    change=change,
+                    baseline=baseline,
+                    factor=factor,
+                ),
                 measure_unit(first),
                 first.response,
                 points,
@@ -245,24 +266,40 @@ def _onset(points: Sequence[LevelPoint], effect: str, factor: str) -> tuple[str,
     """
     differs = [_differs(point) for point in points]
     if all(differs):
-        return (f"{effect} differs at every {factor}.",)
+        return (tr("{effect} differs at every {factor}.", effect=effect, factor=factor),)
     if not any(differs):
         return ()
     names = [point.name for point in points]
-    for way, word in ((1, "from"), (-1, "up to")):
+    for way, word in ((1, "from"), (-1, tr("up to"))):
         shown = list(takewhile(differs.__getitem__, range(len(points))[::-way]))
         if shown:
             edge = shown[-1]
             before = names[edge - way]
-            beyond = "on" if way > 0 else ""
+            beyond = tr("on") if way > 0 else ""
             twin = points[edge - way].verdict is Verdict.TWIN
-            open_ = "where no difference that matters is shown" if twin else "where it cannot be told yet"
+            open_ = (
+                tr("where no difference that matters is shown") if twin else tr("where it cannot be told yet")
+            )
             return (
-                f"{effect} differs {word} {factor} {names[edge]} {beyond}".strip()
-                + f"; it sets in between there and {before}, {open_}.",
+                tr(
+                    "{effect} differs {word} {factor} {names} {beyond}",
+                    effect=effect,
+                    word=word,
+                    factor=factor,
+                    names=names[edge],
+                    beyond=beyond,
+                ).strip()
+                + tr("; it sets in between there and {before}, {open}.", before=before, open=open_),
             )
     there = format_list([name for name, one in zip(names, differs, strict=True) if one])
-    return (f"{effect} differs at {factor} {there} only, inside the range and not from an end on.",)
+    return (
+        tr(
+            "{effect} differs at {factor} {there} only, inside the range and not from an end on.",
+            effect=effect,
+            factor=factor,
+            there=there,
+        ),
+    )
 
 
 def _differs(point: LevelPoint) -> bool:

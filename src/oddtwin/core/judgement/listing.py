@@ -10,6 +10,7 @@ from itertools import combinations
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement.contrast import Contrast, Corners
+from oddtwin.core.language import tr
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study, derived_from
 
@@ -65,7 +66,11 @@ def contrasts(study: Study) -> list[Contrast]:
         found.append(_curvature(study, centre))
     if study.control is not None:
         positive = study.control.role is ArmRole.POSITIVE
-        made_bad = f"Made bad on purpose, {study.control.name} against {study.baseline.name}"
+        made_bad = tr(
+            "Made bad on purpose, {control} against {baseline}",
+            control=study.control.name,
+            baseline=study.baseline.name,
+        )
         found.append(
             replace(
                 _two(study, study.baseline, study.control),
@@ -98,7 +103,7 @@ def whole_plots(study: Study) -> dict[str, str]:
         if last.get(machine) != level:
             last[machine] = level
             number[machine] += 1
-        found[run.code] = f"plot {number[machine]}"
+        found[run.code] = tr("plot {number}", number=number[machine])
     by_id = {run.id: run.code for run in study.runs}
     for run in study.runs:
         if run.reprint_of is not None:
@@ -116,7 +121,7 @@ def _curvature(study: Study, centre: Arm) -> Contrast:
     """The middle against the mean of the corners: apart where effects are not straight lines."""
     corners = [study.baseline, *study.changed_arms]
     sides = {**dict.fromkeys((arm.name for arm in corners), False), centre.name: True}
-    return Contrast("the corners", "the middle", sides, dict.fromkeys(sides, ""), paired=False)
+    return Contrast(tr("the corners"), tr("the middle"), sides, dict.fromkeys(sides, ""), paired=False)
 
 
 _MEANT = {ChangeKind.MACHINE: "machine", ChangeKind.FILAMENT: "spool"}
@@ -205,7 +210,9 @@ def _at_each_level(study: Study) -> list[Contrast]:
                         after,
                         sides,
                         dict.fromkeys(sides, ""),
-                        title=f"{after} against {before}, {where}",
+                        title=tr(
+                            "{after} against {before}, {where}", after=after, before=before, where=where
+                        ),
                         at=(other.name, held.value),
                     )
                 )
@@ -232,11 +239,11 @@ def _interaction(study: Study, one: Factor, two: Factor) -> Contrast:
     }
     sides = {arm.name: any(arm.name == item.both for item in corners.values()) for arm in arms}
     return Contrast(
-        f"{one.name} without {two.name}",
-        f"{one.name} with {two.name}",
+        tr("{one} without {two}", one=one.name, two=two.name),
+        tr("{one} with {two}", one=one.name, two=two.name),
         sides,
         dict.fromkeys(sides, ""),
-        title=f"Interaction of {one.name} and {two.name}",
+        title=tr("Interaction of {one} and {two}", one=one.name, two=two.name),
         corners=corners,
     )
 

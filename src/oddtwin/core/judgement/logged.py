@@ -6,11 +6,12 @@ from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Sequence
 
+from oddtwin.core.language import shown, tr, trn
 from oddtwin.core.quantities import format_list, minutes_between
 from oddtwin.core.runlist.recalibration import arm_checks, open_checks, owed_by_run
 from oddtwin.core.study.blinding import revealed
 from oddtwin.core.study.makeup import changed_since_frozen
-from oddtwin.core.study.printed import Run, printed_order
+from oddtwin.core.study.printed import EventKind, Run, printed_order
 from oddtwin.core.study.whole import Study
 from oddtwin.core.threat import Threat, ThreatCode
 
@@ -25,8 +26,8 @@ def not_held(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.NOT_HELD,
-            f"Not everything was held the same: {shown}.",
-            "Reprint those pairs, or judge whether the departure could have moved the response.",
+            tr("Not everything was held the same: {shown}.", shown=shown),
+            tr("Reprint those pairs, or judge whether the departure could have moved the response."),
             runs=tuple(dict.fromkeys(code for _, code in listed)),
         )
     ]
@@ -44,14 +45,20 @@ def disturbed(study: Study) -> list[Threat]:
         where = (
             format_list([codes[key] for key in open_runs])
             if revealed(study)
-            else f"{len(open_runs)} {'print' if one else 'prints'}"
+            else f"{len(open_runs)} {(tr('print') if one else tr('prints'))}"
         )
         found.append(
             Threat(
                 ThreatCode.RECALIBRATION_OPEN,
-                f"Not everything that the change disturbs was checked before {where}: "
-                f"{format_list(list(texts))}.",
-                "Tick what was done, or waive it with the reason; an arm that was not tuned is not compared.",
+                tr(
+                    "Not everything that the change disturbs was checked before {where}: {texts}.",
+                    where=where,
+                    texts=format_list(list(texts)),
+                ),
+                tr(
+                    "Tick what was done, or waive it with the reason; an arm that was not tuned "
+                    "is not compared."
+                ),
             )
         )
     if owed:
@@ -59,8 +66,11 @@ def disturbed(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.RECALIBRATION_OWED,
-                f"Not checked since it was fitted, before the study began: {format_list(told, '; ')}.",
-                "Both arms stood on it; tick at the first print of the machine what was checked.",
+                tr(
+                    "Not checked since it was fitted, before the study began: {told}.",
+                    told=format_list(told, "; "),
+                ),
+                tr("Both arms stood on it; tick at the first print of the machine what was checked."),
             )
         )
     waived = [f"{item.text} ({item.waived})" for item in study.rechecks if item.waived]
@@ -68,8 +78,8 @@ def disturbed(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.RECALIBRATION_WAIVED,
-                f"Checks were waived: {format_list(list(dict.fromkeys(waived)))}.",
-                "Judge whether what was left out could have moved the response.",
+                tr("Checks were waived: {fromkeys}.", fromkeys=format_list(list(dict.fromkeys(waived)))),
+                tr("Judge whether what was left out could have moved the response."),
             )
         )
     return found
@@ -112,8 +122,8 @@ def changed_machines(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.MACHINE_CHANGED,
-            f"A machine was changed while the study ran: {format_list(names)}.",
-            "Leave machines alone until the study is settled, or print the baseline again.",
+            tr("A machine was changed while the study ran: {names}.", names=format_list(names)),
+            tr("Leave machines alone until the study is settled, or print the baseline again."),
         )
     ]
 
@@ -132,12 +142,20 @@ def out_of_order(study: Study) -> list[Threat]:
         printed = [run.code for run in sorted(runs, key=printed_order)]
         moved = len(planned) - _longest_in_order(planned, printed)
         if moved:
-            verb = "was" if moved == 1 else "were"
+            verb = trn("was", "were", moved)
             found.append(
                 Threat(
                     ThreatCode.ORDER_NOT_RANDOM,
-                    f"{moved} of {len(planned)} prints {verb} not made in the randomised order.",
-                    "Print in the order of the run list, or a drift of the machine can pass for the change.",
+                    tr(
+                        "{moved} of {planned} prints {verb} not made in the randomised order.",
+                        moved=moved,
+                        planned=len(planned),
+                        verb=verb,
+                    ),
+                    tr(
+                        "Print in the order of the run list, or a drift of the machine can pass for "
+                        "the change."
+                    ),
                 )
             )
     return found
@@ -168,30 +186,36 @@ def clocks(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.CLOCK,
-            f"By the stamps {format_list(back)} finished before it started: the clock was set back.",
-            "Type the minutes by hand, and check the clock of this computer.",
+            tr(
+                "By the stamps {back} finished before it started: the clock was set back.",
+                back=format_list(back),
+            ),
+            tr("Type the minutes by hand, and check the clock of this computer."),
         )
     ]
 
 
 def happenings(study: Study) -> list[Threat]:
     """Find prints that count although something happened while they printed."""
-    told: dict[str, list[str]] = defaultdict(list)
+    told: dict[EventKind, list[str]] = defaultdict(list)
     for run in study.runs:
         # What failed by the change is an outcome; what else happened to it is no threat to that.
         if run.set_aside or run.failed or not run.finished:
             continue
         for kind in dict.fromkeys(event.kind for event in run.plate.events if event.kind.disturbs):
-            told[kind.value].append(run.code)
+            told[kind].append(run.code)
     if not told:
         return []
     codes = tuple(dict.fromkeys(code for listed in told.values() for code in listed))
-    what = [f"{kind} ({format_list(listed)})" for kind, listed in told.items()]
+    what = [f"{shown(kind)} ({format_list(listed)})" for kind, listed in told.items()]
     return [
         Threat(
             ThreatCode.EVENTS,
-            f"Prints count during which something happened: {format_list(what, '; ')}.",
-            "Look at them where it happened; what it spoilt is set aside with its reason and printed again.",
+            tr("Prints count during which something happened: {what}.", what=format_list(what, "; ")),
+            tr(
+                "Look at them where it happened; what it spoilt is set aside with its reason "
+                "and printed again."
+            ),
             runs=codes,
         )
     ]
@@ -220,8 +244,14 @@ def other_files(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.OTHER_FILE,
-            f"Printed from another sliced file than the one that was checked: {format_list(strays)}.",
-            "Print these runs again from the checked file, or choose the file they came from and check it.",
+            tr(
+                "Printed from another sliced file than the one that was checked: {strays}.",
+                strays=format_list(strays),
+            ),
+            tr(
+                "Print these runs again from the checked file, or choose the file they came "
+                "from and check it."
+            ),
             runs=tuple(strays),
         )
     ]

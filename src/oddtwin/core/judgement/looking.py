@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from oddtwin.core.judge import ASKING, JudgedSession, Lettered, TrialAnswer, judge_session, session_votes
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.core.readings import Source
 from oddtwin.core.study.looked import BlindSession
@@ -46,7 +47,7 @@ def judges_who_knew(study: Study) -> list[Threat]:
         if not session.blind:
             continue
         knew = {
-            judge: "mixed the letters" if judge.casefold() == session.mixed_by.casefold() else "printed"
+            judge: tr("mixed the letters") if judge.casefold() == session.mixed_by.casefold() else "printed"
             for judge in session.judges
             if judge.casefold() in printed | {session.mixed_by.casefold()}
         }
@@ -55,8 +56,11 @@ def judges_who_knew(study: Study) -> list[Threat]:
             found.append(
                 Threat(
                     ThreatCode.JUDGE_KNEW,
-                    f"A blind session was judged by somebody who knew the prints: {told}.",
-                    "Let somebody judge who neither printed nor mixed, or count these answers as not blind.",
+                    tr("A blind session was judged by somebody who knew the prints: {told}.", told=told),
+                    tr(
+                        "Let somebody judge who neither printed nor mixed, or count these answers as "
+                        "not blind."
+                    ),
                 )
             )
     return found
@@ -75,15 +79,15 @@ def unlike_photographs(study: Study) -> list[Threat]:
         if not uneven and not mixed:
             continue
         why = (
-            "the photographs that were measured or marked were not exposed alike"
+            tr("the photographs that were measured or marked were not exposed alike")
             if uneven
-            else f"the camera mixed exposures for {format_list(mixed)}"
+            else tr("the camera mixed exposures for {mixed}", mixed=format_list(mixed))
         )
         found.append(
             Threat(
                 ThreatCode.PHOTOGRAPHS_UNALIKE,
-                f"{view.name}: {why}, and that changes how strong a fault looks.",
-                "Fix the exposure, switch HDR off, and take those photographs again.",
+                tr("{view}: {why}, and that changes how strong a fault looks.", view=view.name, why=why),
+                tr("Fix the exposure, switch HDR off, and take those photographs again."),
                 runs=tuple(dict.fromkeys(run.code for run, _ in shots)),
             )
         )
@@ -98,13 +102,19 @@ def eyes(study: Study) -> list[Threat]:
         if not known:
             continue
         if response.kind.graded:
-            told = format_list([f"{one.judge} from {_size(one)} on" for one in known])
+            told = format_list(
+                [tr("{judge} from {size} on", judge=one.judge, size=_size(one)) for one in known]
+            )
             found.append(
                 Threat(
                     ThreatCode.EYES,
-                    f"Of {response.name} these eyes see what is large enough: {told}; a grade of none says "
-                    "no more than that.",
-                    "Measure it from photographs where smaller faults matter.",
+                    tr(
+                        "Of {response} these eyes see what is large enough: {told}; a grade of none "
+                        "says no more than that.",
+                        response=response.name,
+                        told=told,
+                    ),
+                    tr("Measure it from photographs where smaller faults matter."),
                     responses=(response.name,),
                 )
             )
@@ -113,13 +123,20 @@ def eyes(study: Study) -> list[Threat]:
         blind = [one for one in known if response.margin and one.unit == response.unit]
         small = [one for one in blind if one.value > (response.margin or 0.0)]
         if small:
-            told = format_list([f"{one.judge} from {_size(one)} on" for one in small])
+            told = format_list(
+                [tr("{judge} from {size} on", judge=one.judge, size=_size(one)) for one in small]
+            )
             margin = with_unit(format_number(response.margin or 0.0, 2), response.unit)
             found.append(
                 Threat(
                     ThreatCode.EYES,
-                    f"The margin of {margin} is less than eyes see here: {told}.",
-                    "Ask whether so small a difference matters to anybody, or say that it is for the camera.",
+                    tr(
+                        "The margin of {margin} is less than eyes see here: {told}.", margin=margin, told=told
+                    ),
+                    tr(
+                        "Ask whether so small a difference matters to anybody, or say that it is for "
+                        "the camera."
+                    ),
                     responses=(response.name,),
                 )
             )

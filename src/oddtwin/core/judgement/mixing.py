@@ -6,6 +6,7 @@ from oddtwin.core.confounding import Column, ColumnKind, Confounding, check_conf
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement.listing import whole_plots
+from oddtwin.core.language import tr
 from oddtwin.core.study.printed import Run, RunState, printed_order
 from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study
@@ -58,7 +59,7 @@ def study_columns(study: Study, runs: list[Run]) -> list[Column]:
     # Of two or three prints the order says nothing: any of them comes first.
     if len(runs) > 3:
         numbers = tuple(str(turn[run.id]) for run in runs)
-        found.append(Column("order of printing", ColumnKind.TREND, numbers))
+        found.append(Column(tr("order of printing"), ColumnKind.TREND, numbers))
     return found
 
 
@@ -85,7 +86,7 @@ def _factor_columns(study: Study, arms: list[Arm]) -> list[Column]:
             for place, factor in enumerate(study.factors)
         ]
     if any(arm.is_control for arm in arms):
-        control = tuple("yes" if arm.is_control else "no" for arm in arms)
+        control = tuple(tr("yes") if arm.is_control else tr("no") for arm in arms)
         columns.append(Column("control", ColumnKind.FACTOR, control))
     return columns
 
@@ -96,4 +97,4 @@ def _value(study: Study, arm: Arm, factor: Factor, place: int) -> str:
     if not arm.level_ids and not arm.is_baseline and not arm.role:
         return factor.levels[-1].value or arm.name
     level = dict(study.levels_of(arm))[factor]
-    return level.value or f"level {factor.levels.index(level) + 1}"
+    return level.value or tr("level {index}", index=factor.levels.index(level) + 1)

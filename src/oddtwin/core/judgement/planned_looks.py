@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from oddtwin.core.effects import LOOKED_AT_ONCE, level_for_looks
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import LookAt, Plan, Response, Study
@@ -49,11 +50,16 @@ def refuse_looks(plan: Plan, responses: tuple[Response, ...]) -> None:
     counted = [response.name for response in responses if response.kind is ResponseKind.COUNT]
     if plan.design.looks > 1 and counted:
         raise ValueError(
-            f"“{counted[0]}” is counted, and what is counted comes in bursts, which several looks would "
-            "often take for a difference; look once at the end, or grade it"
+            tr(
+                "“{counted}” is counted, and what is counted comes in bursts, which several "
+                "looks would often take for a difference; look once at the end, or grade it",
+                counted=counted[0],
+            )
         )
     if plan.design.looks > 1 and look_pairs(plan)[0] < 2:
-        raise ValueError("the first look would come after one pair, which shows nothing; plan fewer looks")
+        raise ValueError(
+            tr("the first look would come after one pair, which shows nothing; plan fewer looks")
+        )
 
 
 def unplanned(study: Study, counts: Sequence[int]) -> list[int]:
@@ -95,8 +101,8 @@ def look_words(study: Study) -> str:
     taken = sum(look.what is not LookAt.ARMS for look in study.looks)
     steps = format_list([str(pairs) for pairs in look_pairs(study.plan)])
     due = taken < len(before) and made >= 2 * before[taken]
-    now = "one of them is due now" if due else "none of them is due now, so a look would be one more"
-    return f"The plan looks after {steps} pairs; {now}."
+    now = tr("one of them is due now") if due else tr("none of them is due now, so a look would be one more")
+    return tr("The plan looks after {steps} pairs; {now}.", steps=steps, now=now)
 
 
 def _before_the_end(study: Study) -> tuple[int, ...]:

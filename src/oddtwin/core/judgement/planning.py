@@ -7,6 +7,7 @@ from collections import Counter
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.judgement.listing import contrasts, whole_plots
 from oddtwin.core.judgement.mixing import study_confounding
+from oddtwin.core.language import tr
 from oddtwin.core.study.plates import shares_plates
 from oddtwin.core.study.question import Role
 from oddtwin.core.study.whole import Study
@@ -23,8 +24,8 @@ def twins_planned(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.NO_TWINS,
-            "No twins are planned, so there will be no noise floor.",
-            "Plan at least one true twin of the baseline.",
+            tr("No twins are planned, so there will be no noise floor."),
+            tr("Plan at least one true twin of the baseline."),
         )
     ]
 
@@ -40,7 +41,7 @@ def mixed(study: Study) -> list[Threat]:
             item.sentence,
             item.repair,
             # Findings say it of the same nuisance, each for its own comparison.
-            cause=" and ".join(item.columns[1:]),
+            cause=tr(" and ").join(item.columns[1:]),
         )
         for item in study_confounding(study, made=done)
     ]
@@ -54,10 +55,15 @@ def many(study: Study) -> list[Threat]:
     return [
         Threat(
             ThreatCode.MANY_COMPARISONS,
-            f"The design makes {count} comparisons of each response. They are judged together, so that with "
-            f"no effect at all one of them differs by luck in 5{chr(0x202F)}% of studies and not in "
-            f"{100 * (1 - 0.95**count):.0f}{chr(0x202F)}%; each has to be clearer for it.",
-            "Ask only what will be acted on, or print more of each arm.",
+            tr(
+                "The design makes {count} comparisons of each response. They are judged "
+                "together, so that with no effect at all one of them differs by luck in "
+                "5\u202f% of studies and not in {count2:.0f}\u202f%; each has to be clearer "
+                "for it.",
+                count=count,
+                count2=100 * (1 - 0.95**count),
+            ),
+            tr("Ask only what will be acted on, or print more of each arm."),
         )
     ]
 
@@ -69,10 +75,14 @@ def carried(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.MACHINE_CARRIES,
-                "Whatever goes with a machine (its profile, its slicer, its place, its wear) is compared "
-                "with it, and cannot be told from it.",
-                "Say “this machine as it is set up”; to know what makes the difference, swap one thing at a "
-                "time.",
+                tr(
+                    "Whatever goes with a machine (its profile, its slicer, its place, its wear) "
+                    "is compared with it, and cannot be told from it."
+                ),
+                tr(
+                    "Say “this machine as it is set up”; to know what makes the difference, swap "
+                    "one thing at a time."
+                ),
             )
         )
     timed = any(response.role is Role.TIME for response in study.responses)
@@ -80,9 +90,11 @@ def carried(study: Study) -> list[Threat]:
         found.append(
             Threat(
                 ThreatCode.PLATE_TIME,
-                "Prints that share a plate take their minutes together, so print time cannot tell their arms "
-                "apart.",
-                "Compare the minutes of the sliced files, or print a plate of each arm.",
+                tr(
+                    "Prints that share a plate take their minutes together, so print time cannot "
+                    "tell their arms apart."
+                ),
+                tr("Compare the minutes of the sliced files, or print a plate of each arm."),
             )
         )
     return found

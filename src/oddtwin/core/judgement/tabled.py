@@ -11,6 +11,7 @@ from oddtwin.core.decide import Finding, as_json
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement.analysis import Analysis, analyse
 from oddtwin.core.judgement.overall import LevelCurve
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Reading
 from oddtwin.core.study import Plan, Role, Study, study_from_readings
 
@@ -58,8 +59,11 @@ def judge_table(
     without = next((item for item in readings if percent and not item.kind.has_percent), None)
     if without is not None:
         raise ValueError(
-            f"{without.response or 'the response'} is a {without.kind.value}, and has no percent; only a "
-            "quantity with a true zero has"
+            tr(
+                "{response} is a {kind}, and has no percent; only a quantity with a true zero has",
+                response=without.response or tr("the response"),
+                kind=without.kind,
+            )
         )
     study = _with_covariates(study_from_readings(readings, "", measure.baseline, NEVER), covariates)
     # Of several, nobody has said which one decides: they share one error rate.
@@ -97,11 +101,13 @@ def _with_covariates(study: Study, names: Sequence[str]) -> Study:
     known = {one.name: one for one in study.responses}
     for name in names:
         if name not in known:
-            raise ValueError(f"there is no response “{name}” that could go along")
+            raise ValueError(tr("there is no response “{name}” that could go along", name=name))
         if not known[name].kind.measured:
-            raise ValueError(f"“{name}” is no measured figure; only a figure can be taken out of others")
+            raise ValueError(
+                tr("“{name}” is no measured figure; only a figure can be taken out of others", name=name)
+            )
     if len(set(names)) == len(known):
-        raise ValueError("every response goes along, so that nothing is left to judge")
+        raise ValueError(tr("every response goes along, so that nothing is left to judge"))
     responses = tuple(
         replace(one, role=Role.COVARIATE, primary=False) if one.name in names else one
         for one in study.responses
@@ -171,7 +177,11 @@ def _crossed(findings: Sequence[Finding]) -> dict[str, Any]:
     if simple:
         found["simple_effects"] = [
             {
-                "effect": f"{one.comparison.measure.change} against {one.comparison.measure.baseline}",
+                "effect": tr(
+                    "{change} against {baseline}",
+                    change=one.comparison.measure.change,
+                    baseline=one.comparison.measure.baseline,
+                ),
                 "factor": one.at[0] if one.at else None,
                 "level": one.at[1] if one.at else None,
                 **_figures(one),

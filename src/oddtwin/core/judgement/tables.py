@@ -10,12 +10,13 @@ from oddtwin.core.decide import Finding, decimals_of, measure_unit
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import Modelled, may_be_best
 from oddtwin.core.judgement.overall import Mark, MarkRow, MarkTable
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import decimals_for, format_list, format_number, format_signed, with_unit
 from oddtwin.core.readings import Better
 from oddtwin.core.study.question import Arm, Level, Response
 from oddtwin.core.study.whole import Study
 
-AND, OR = " and ", " or "
+AND, OR = mark(" and "), " or "
 
 ByArms = Mapping[tuple[int, str, str], tuple[Finding, Modelled | None]]
 """Findings and models by the response's id and the two arms."""
@@ -74,19 +75,22 @@ def _scorecard(study: Study, found: ByArms) -> MarkTable:
                 continue
             one = found.get((response.id, study.baseline.name, arm.name))
             marks.append(Mark(_figure(one[0]), one[0].verdict, leads) if one else None)
-        note = "can be left out" if arm.name in beaten else ""
+        note = tr("can be left out") if arm.name in beaten else ""
         rows.append(MarkRow(arm.name, note, tuple(marks), arm.name in beaten))
     said = [
         *_best(arms, columns, found),
         *_by_priority(columns, seen),
         *(
-            f"As seen, {by} is as good or better in everything than "
-            f"{format_list([name for name in beaten if beaten[name] == by], AND)}."
+            tr(
+                "As seen, {by} is as good or better in everything than {beaten}.",
+                by=by,
+                beaten=format_list([name for name in beaten if beaten[name] == by], AND),
+            )
             for by in dict.fromkeys(beaten.values())
         ),
     ]
     return MarkTable(
-        "All arms against the baseline",
+        tr("All arms against the baseline"),
         tuple(_head(response, found) for response in columns),
         tuple(rows),
         tuple(said),
@@ -172,13 +176,27 @@ def _best(arms: Sequence[Arm], columns: Sequence[Response], found: ByArms) -> li
             for arm, may in zip(arms, may_be_best(means, scaled @ scaled.T, df, sign), strict=True)
             if may
         ]
-        sure = f"95{chr(0x202F)}% sure"
+        sure = tr("95\u202f% sure")
         if len(kept) == 1:
-            said.append(f"{response.name}: {kept[0]} is the best ({sure}).")
+            said.append(
+                tr(
+                    "{response}: {kept} is the best ({sure}).",
+                    response=response.name,
+                    kept=kept[0],
+                    sure=sure,
+                )
+            )
         elif len(kept) < len(arms):
-            said.append(f"{response.name}: the best is one of {format_list(kept, OR)} ({sure}).")
+            said.append(
+                tr(
+                    "{response}: the best is one of {kept} ({sure}).",
+                    response=response.name,
+                    kept=format_list(kept, OR),
+                    sure=sure,
+                )
+            )
         else:
-            said.append(f"{response.name}: any arm may still be the best.")
+            said.append(tr("{response}: any arm may still be the best.", response=response.name))
     return said
 
 
@@ -196,18 +214,27 @@ def _by_priority(columns: Sequence[Response], seen: Mapping[int, Mapping[str, fl
             sign = _sign(response)
             next_best = max(sign * value for name, value in there.items() if name != winner)
             by = sign * there[winner] - next_best
-            unit = response.unit or "grades"
+            unit = response.unit or tr("grades")
             size = with_unit(format_number(by, decimals_for(by / 10)), unit)
-            parts.append(f"{winner} is {size} better than the next on {response.name}")
+            parts.append(
+                tr(
+                    "{winner} is {size} better than the next on {response}",
+                    winner=winner,
+                    size=size,
+                    response=response.name,
+                )
+            )
             break
         if ahead and len(ahead) < len(there):
             names = [name for name in seen[response.id] if name in ahead]
-            parts.append(f"{format_list(names, AND)} tie on {response.name}")
+            parts.append(
+                tr("{names} tie on {response}", names=format_list(names, AND), response=response.name)
+            )
         elif len(there) > 1:
-            parts.append(f"all of them tie on {response.name}")
+            parts.append(tr("all of them tie on {response}", response=response.name))
         left = ahead or left
-    order = format_list([response.name for response in judged], " before ")
-    return [f"As seen, taking {order}: {'; '.join(parts)}."] if parts else []
+    order = format_list([response.name for response in judged], tr(" before "))
+    return [tr("As seen, taking {order}: {parts}.", order=order, parts="; ".join(parts))] if parts else []
 
 
 # ------------------------------------------------------------ chains
@@ -241,15 +268,15 @@ def _ledger(study: Study, found: ByArms) -> MarkTable:
     if len(steps) > 2:
         rows.append(
             MarkRow(
-                "All kept steps together",
+                tr("All kept steps together"),
                 _what_it_takes(stays, True, study.rates.currency),
                 tuple(_mark(found, response, steps[0], steps[-1]) for response in columns),
             )
         )
         if back:
-            said.append(f"Put back: {format_list(back)}; what follows was printed without.")
+            said.append(tr("Put back: {back}; what follows was printed without.", back=format_list(back)))
     return MarkTable(
-        "The chain, step by step",
+        tr("The chain, step by step"),
         tuple(_head(response, found) for response in columns),
         tuple(rows),
         tuple(said),
@@ -274,10 +301,10 @@ def _what_it_takes(added: Sequence[Level], kept: bool, currency: str) -> str:
     parts = [
         f"{format_number(sum(figures))}{chr(0xA0)}{unit}".strip()
         for figures, unit in (
-            ([level.minutes for level in added], "min to fit"),
+            ([level.minutes for level in added], tr("min to fit")),
             ([level.cost for level in added], currency),
-            ([level.mass_g for level in added], "g moving"),
+            ([level.mass_g for level in added], tr("g moving")),
         )
         if sum(figures)
     ]
-    return ", ".join([*parts, *([] if kept else ["put back"])])
+    return ", ".join([*parts, *([] if kept else [tr("put back")])])

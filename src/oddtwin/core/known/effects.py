@@ -12,6 +12,7 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.decide import Verdict
 from oddtwin.core.judgement import Analysis
 from oddtwin.core.known.random_effects import Together, random_effects
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import decimals_for, format_list, format_signed, with_unit
 from oddtwin.core.study import Arm, Study
 
@@ -124,13 +125,23 @@ class Known:
         decimals = decimals_for((pooled.ci95[1] - pooled.ci95[0]) / 2)
         figure = with_unit(format_signed(pooled.estimate, decimals), one.unit)
         ends = _ends(pooled.ci95, decimals)
-        told = f"{one.response}, {one.factor} {one.before} → {one.after}: {figure} (95 % interval {ends})"
+        told = tr(
+            "{response}, {factor} {before} → {after}: {figure} (95 % interval {ends})",
+            response=one.response,
+            factor=one.factor,
+            before=one.before,
+            after=one.after,
+            figure=figure,
+            ends=ends,
+        )
         studies = sorted({item.study for item in self.found})
-        told += f", by {len(self.found)} {'study' if len(self.found) == 1 else 'studies'}"
+        told += tr(
+            ", by {found} {part}", found=len(self.found), part=trn("study", "studies", len(self.found))
+        )
         if pooled.prediction95 is not None:
-            told += f"; the next would find {_ends(pooled.prediction95, decimals)}"
+            told += tr("; the next would find {ends}", ends=_ends(pooled.prediction95, decimals))
         if self.contradicts:
-            told += f". They contradict one another: {format_list(studies)}"
+            told += tr(". They contradict one another: {studies}", studies=format_list(studies))
         return f"{told}."
 
     def _counted(self) -> str:
@@ -138,14 +149,23 @@ class Known:
         one, all_ = self.effect, len(self.found)
         lower = sum(item.effect.estimate < 0 for item in self.found)
         higher = sum(item.effect.estimate > 0 for item in self.found)
-        return (
-            f"{one.response}, {one.factor} {one.before} → {one.after}: a lower grade in {lower} of {all_} "
-            f"studies, a higher one in {higher}."
+        return tr(
+            "{response}, {factor} {before} → {after}: a lower grade in {lower} of {all} "
+            "studies, a higher one in {higher}.",
+            response=one.response,
+            factor=one.factor,
+            before=one.before,
+            after=one.after,
+            lower=lower,
+            all=all_,
+            higher=higher,
         )
 
 
 def _ends(ends: Interval, decimals: int) -> str:
-    return f"{format_signed(ends[0], decimals)} to {format_signed(ends[1], decimals)}"
+    return tr(
+        "{ends} to {ends2}", ends=format_signed(ends[0], decimals), ends2=format_signed(ends[1], decimals)
+    )
 
 
 def effects_of(study: Study, analysis: Analysis) -> list[Effect]:
@@ -204,7 +224,7 @@ def _moved(study: Study, baseline: Arm, change: Arm) -> tuple[str, str, str]:
         here = {factor.id: level for factor, level in study.levels_of(change)}
     moved = [one for one in study.factors if one.id in here and here[one.id] is not there.get(one.id)]
     return (
-        " and ".join(one.name for one in moved),
+        tr(" and ").join(one.name for one in moved),
         ", ".join(there[one.id].value for one in moved if one.id in there),
         ", ".join(here[one.id].value for one in moved),
     )
@@ -264,9 +284,9 @@ def effects_from(values: Sequence[Mapping[str, Any]]) -> list[Effect]:
             Verdict(effect.verdict)
             figures = (float(effect.estimate), float(effect.low), float(effect.high))
         except (TypeError, ValueError):
-            raise ValueError("an effect that was kept cannot be read") from None
+            raise ValueError(tr("an effect that was kept cannot be read")) from None
         if not all(map(_is_finite, figures)) or effect.low > effect.high:
-            raise ValueError("an effect that was kept cannot be")
+            raise ValueError(tr("an effect that was kept cannot be"))
         found.append(effect)
     return found
 

@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import Any, Final
 
 from oddtwin.core.effects import NoiseFloor
+from oddtwin.core.language import mark, tr, trn
 from oddtwin.core.quantities import decimals_for, format_number, format_p, with_unit
 
 MOVED: Final = 0.05
@@ -89,10 +90,10 @@ class KeptFloor:
         """What to think of the last twins beside those before; empty with one study alone."""
         if self.ratio is None or self.p is None:
             return ""
-        told = f"last {format_number(self.ratio, 1)} × those before"
+        told = tr("last {ratio} × those before", ratio=format_number(self.ratio, 1))
         if not self.moved:
-            return f"{told}, as by luck (p = {format_p(self.p)})"
-        return f"{told} (p = {format_p(self.p)}): look for what changed"
+            return tr("{told}, as by luck (p = {p})", told=told, p=format_p(self.p))
+        return tr("{told} (p = {p}): look for what changed", told=told, p=format_p(self.p))
 
 
 def noise_floors(seen: Iterable[TwinsSeen]) -> list[KeptFloor]:
@@ -162,18 +163,28 @@ def floor_row(floor: KeptFloor, today: datetime) -> tuple[str, ...]:
         floor.piece or "–",
         floor.instrument or "–",
         with_unit(format_number(noise.sd, places), floor.unit),
-        f"{format_number(low, places)} to {format_number(high, places)}" if noise.judges else "–",
+        tr("{low} to {high}", low=format_number(low, places), high=format_number(high, places))
+        if noise.judges
+        else "–",
         with_unit(format_number(noise.limit, places), floor.unit),
         format_number(noise.df),
-        f"{days} {'day' if days == 1 else 'days'}",
-        floor.drift or "one study alone",
+        f"{days} {trn('day', 'days', days)}",
+        floor.drift or tr("one study alone"),
     )
 
 
 FLOOR_HEAD: Final = (
-    "Response", "Machine", "Piece", "Instrument", "Scatter of twins", "95 % interval", "Repeatability limit",
-    "Degrees of freedom", "Age", "Does it move?",
-)  # fmt: skip
+    mark("Response"),
+    mark("Machine"),
+    mark("Piece"),
+    mark("Instrument"),
+    mark("Scatter of twins"),
+    mark("95 % interval"),
+    mark("Repeatability limit"),
+    mark("Degrees of freedom"),
+    mark("Age"),
+    mark("Does it move?"),
+)
 
 
 def floors_json(floors: Sequence[KeptFloor]) -> list[dict[str, Any]]:

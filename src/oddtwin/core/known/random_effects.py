@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.language import tr
 
 STEPS: Final = 500
 CLOSE: Final = 1e-12
@@ -72,7 +73,7 @@ def random_effects(effects: Sequence[float], variances: Sequence[float]) -> Toge
     """
     y, v = np.asarray(effects, np.float64), np.asarray(variances, np.float64)
     if not len(y) or len(y) != len(v) or not (v > 0).all() or not np.isfinite(y).all():
-        raise ValueError("every effect needs a variance above zero")
+        raise ValueError(tr("every effect needs a variance above zero"))
     from scipy.special import chdtrc, stdtrit
 
     k = len(y)

@@ -6,6 +6,7 @@ import math
 from datetime import datetime, timedelta
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.outlook.spending import between
 from oddtwin.core.runlist import checks_between
 from oddtwin.core.schedule import (
@@ -144,8 +145,10 @@ def _minutes(study: Study, run: Run) -> float:
     piece, machine = study.piece_of(run), study.machine_of(run)
     takes = piece.on(machine.id if machine else None) if piece else None
     if takes is None or takes.minutes <= 0:
-        name = piece.name if piece else "one of the pieces"
-        raise ValueError(f"There is no estimate of minutes for {name}; type it in the list of pieces.")
+        name = piece.name if piece else tr("one of the pieces")
+        raise ValueError(
+            tr("There is no estimate of minutes for {name}; type it in the list of pieces.", name=name)
+        )
     return takes.minutes
 
 

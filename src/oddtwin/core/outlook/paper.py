@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.runlist import checks_by_run
@@ -32,7 +33,9 @@ def labels_of(study: Study) -> list[RunLabel]:
         shown = "" if run.machine_id else machine
         lines = (
             " · ".join(part for part in (piece, shown) if part),
-            " · ".join(part for part in (f"block {block}" if block else "", place_words(run)) if part),
+            " · ".join(
+                part for part in (tr("block {block}", block=block) if block else "", place_words(run)) if part
+            ),
             study.name,
         )
         kept = tuple(line for line in lines if line)
@@ -50,7 +53,7 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
     for run in sorted(runs, key=lambda run: (seconds_of(run.slot.start if run.slot else None), run.position)):
         _, machine, piece = where[run.id]
         arm = arms[run.arm_id]
-        rows = found.setdefault(machine or "Any machine", [])
+        rows = found.setdefault(machine or tr("Any machine"), [])
         numbers = plates.setdefault(machine, {})
         # Pieces that share a plate are set up and started together: it is said with the first of them.
         first = plate_key(run) not in numbers
@@ -63,7 +66,7 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
                 when=_when(run.slot.start) if run.slot else "",
                 piece=", ".join(part for part in (piece, place_words(run)) if part),
                 set_up=study.set_up(arm) if first or alone else "",
-                checks="Check: " + "; ".join(due[run.id]) if due[run.id] else "",
+                checks=tr("Check: ") + "; ".join(due[run.id]) if due[run.id] else "",
             )
         )
     return found

@@ -19,6 +19,7 @@ from oddtwin.core.judgement import (
     planned_rows,
     whole_plots,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.outlook.spending import Budget, budget_of
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.runlist import draw_plan
@@ -99,7 +100,7 @@ def power_of(study: Study, aim: Aim, comparison: int = 0) -> ResponsePower:
         No runs are drawn, or figures that are not above zero.
     """
     if not study.runs:
-        raise ValueError("draw the order first")
+        raise ValueError(tr("draw the order first"))
     shape, sd, margin = shape_of(study, aim, comparison), aim.sd, aim.margin
     return ResponsePower(
         planned=_planned(shape, sd, margin),
@@ -126,7 +127,7 @@ def certainty(study: Study, aim: Aim, repeats: Sequence[int], comparison: int = 
         Which of the study's comparisons.
     """
     if study.plan is None:
-        raise ValueError("draw the order first")
+        raise ValueError(tr("draw the order first"))
     steps = []
     plots = contrasts(study)[comparison].plots
     for count in repeats:
@@ -153,9 +154,9 @@ def unit_of(study: Study, comparison: int = 0) -> str:
     """Return what the chances count: complete pairs, or prints of each side where none are paired."""
     contrast = contrasts(study)[comparison]
     if contrast.plots:
-        return "pairs of whole plots"
+        return tr("pairs of whole plots")
     shape = _shape_of_prints(study, ResponseKind.QUANTITY, None, comparison)
-    return "pairs" if shape.pairs else "prints of each side"
+    return tr("pairs") if shape.pairs else tr("prints of each side")
 
 
 def pairs_of(study: Study, comparison: int = 0) -> int:

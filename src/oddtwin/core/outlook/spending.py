@@ -6,6 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.language import tr
 from oddtwin.core.runlist import arms_before, checks_by_run
 from oddtwin.core.study import (
     Arm,
@@ -169,7 +170,7 @@ def _takes(study: Study, run: Run, block: StudyBlock, heats: bool, spool: Spool 
         filament=(estimate.part_g + estimate.waste_g) / 1000 * (spool.price_per_kg if spool else 0.0),
         energy=busy * power_w / WATT_MINUTES_PER_KWH * study.rates.energy_per_kwh,
         machine=busy / 60 * cost_per_h,
-        unknown="" if estimate.minutes else piece.name if piece else "a piece without a name",
+        unknown="" if estimate.minutes else piece.name if piece else tr("a piece without a name"),
     )
 
 

@@ -22,6 +22,7 @@ from oddtwin.core.judgement import (
     study_confounding,
     typed_noise,
 )
+from oddtwin.core.language import mark, tr, trn
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, Aim, one_of, pairs_of, power_of_plan, shape_of, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
@@ -32,9 +33,9 @@ from oddtwin.core.study import Arm, Response, Study
 
 ENOUGH: Final = 0.8
 """Chance with which a plan is called enough."""
-_FITTINGS = (
-    " That leaves out how much the fittings of the hard factor differ among themselves, which only its "
-    "switches can tell."
+_FITTINGS = mark(
+    " That leaves out how much the fittings of the hard factor differ among "
+    "themselves, which only its switches can tell."
 )
 
 
@@ -55,7 +56,7 @@ class KnownScatter:
             It has no margin.
         """
         if response.margin is None:
-            raise ValueError(f"state the margin of {response.name} first")
+            raise ValueError(tr("state the margin of {response} first", response=response.name))
         margin = log_of_percent(response.margin) if response.percent else response.margin
         return Aim(response, margin, self.sd, self.noise)
 
@@ -88,13 +89,13 @@ def known_scatter(response: Response, earlier: EarlierNoise | None = None) -> Kn
         # Earlier twins are known in the unit, and no percent of what is not printed yet.
         return None
     if response.noise_sd is not None:
-        return KnownScatter(response.noise_sd, typed_noise(response), "as typed in")
+        return KnownScatter(response.noise_sd, typed_noise(response), tr("as typed in"))
     here, anywhere = (earlier.here, earlier.anywhere) if earlier else (None, None)
     if here is not None and here.judges:
-        source = f"known from earlier twins on this machine and piece, {_degrees(here)}"
+        source = tr("known from earlier twins on this machine and piece, {degrees}", degrees=_degrees(here))
         return KnownScatter(here.sd, here, source)
     if anywhere is not None and anywhere.judges:
-        source = f"borrowed from twins on other machines or pieces, {_degrees(anywhere)}"
+        source = tr("borrowed from twins on other machines or pieces, {degrees}", degrees=_degrees(anywhere))
         return KnownScatter(anywhere.sd, None, source)
     return None
 
@@ -151,11 +152,14 @@ def plan_lines(study: Study) -> list[str]:
     lines += [
         f"{run['order']:3}  {run['code']}  {run['arm']}"
         + "".join(f", {run[name]}" for name in ("machine", "piece") if run[name])
-        + f", block {run['block']}"
+        + tr(", block {run}", run=run["block"])
         for run in values["runs"]
     ]
     lines += [f"  ! {item['sentence']} {item['repair']}" for item in values["confounding"]]
-    lines += [f"Entering {item['arm']}: check {', '.join(item['checks'])}." for item in values["checks"]]
+    lines += [
+        tr("Entering {item}: check {item2}.", item=item["arm"], item2=", ".join(item["checks"]))
+        for item in values["checks"]
+    ]
     for response in study.judged:
         sentence = power_sentence(study, response, None)
         if sentence:
@@ -176,19 +180,36 @@ def power_sentence(
         if said:
             return f"{response.name}: {said}"
     if known is None:
-        return f"{response.name}: no noise floor is known, so nobody can say what the plan can find."
+        return tr(
+            "{response}: no noise floor is known, so nobody can say what the plan can find.",
+            response=response.name,
+        )
     planned = power_of_plan(study, known.aim(response), comparison)
     margin = with_unit(format_number(response.margin), response.margin_unit)
     if planned.p_find_margin is None or planned.p_establish_twin is None:
-        verb = "is" if planned.pairs == 1 else "are"
-        return f"{response.name}: {_pairs(study, planned, comparison)} {verb} too few for a test."
+        verb = trn("is", "are", planned.pairs)
+        return tr(
+            "{response}: {pairs} {verb} too few for a test.",
+            response=response.name,
+            pairs=_pairs(study, planned, comparison),
+            verb=verb,
+        )
     several = contrasts(study)
     about = f" ({several[comparison].about})" if len(several) > 1 else ""
     return (
-        f"{response.name}{about}: {_pairs(study, planned, comparison)} would find a difference of "
-        f"{margin} with {100 * planned.p_find_margin:.0f} % chance, and establish a twin with "
-        f"{100 * planned.p_establish_twin:.0f} % (standard deviation of one print "
-        f"{with_unit(format_number(known.sd), response.margin_unit)}, {known.source})."
+        tr(
+            "{response}{about}: {pairs} would find a difference of {margin} with "
+            "{p_find_margin:.0f} % chance, and establish a twin with "
+            "{p_establish_twin:.0f} % (standard deviation of one print {sd}, {source}).",
+            response=response.name,
+            about=about,
+            pairs=_pairs(study, planned, comparison),
+            margin=margin,
+            p_find_margin=100 * planned.p_find_margin,
+            p_establish_twin=100 * planned.p_establish_twin,
+            sd=with_unit(format_number(known.sd), response.margin_unit),
+            source=known.source,
+        )
         + (_FITTINGS if several[comparison].plots else "")
         + _among(study, response, comparison)
     )
@@ -221,14 +242,24 @@ def floor_sentence(study: Study, response: Response, earlier: EarlierNoise | Non
         f"{with_unit(format_number(known.sd, decimals_for(known.sd)), response.margin_unit)}, {known.source}"
     )
     if enough is None:
-        return (
-            f"{response.name}: {PAIRS[-1]} pairs would not yet find {margin} with "
-            f"{100 * ENOUGH:.0f} % chance (standard deviation of one print {scatter})."
+        return tr(
+            "{response}: {PAIRS} pairs would not yet find {margin} with {ENOUGH:.0f} % "
+            "chance (standard deviation of one print {scatter}).",
+            response=response.name,
+            PAIRS=PAIRS[-1],
+            margin=margin,
+            ENOUGH=100 * ENOUGH,
+            scatter=scatter,
         )
-    pairs = "1 pair" if enough == 1 else f"{enough} pairs"
-    return (
-        f"{response.name}: {pairs} would find {margin} with {100 * ENOUGH:.0f} % chance "
-        f"(standard deviation of one print {scatter})."
+    pairs = tr("1 pair") if enough == 1 else tr("{enough} pairs", enough=enough)
+    return tr(
+        "{response}: {pairs} would find {margin} with {ENOUGH:.0f} % chance "
+        "(standard deviation of one print {scatter}).",
+        response=response.name,
+        pairs=pairs,
+        margin=margin,
+        ENOUGH=100 * ENOUGH,
+        scatter=scatter,
     )
 
 
@@ -237,10 +268,12 @@ def _among(study: Study, response: Response, comparison: int) -> str:
     asked = asked_together(study, response)
     if asked < 2 or contrasts(study)[comparison].positive:
         return ""
-    of_which = "of this response" if response.primary else "of the responses that do not decide"
-    return (
-        f" It is judged as one of {asked} comparisons {of_which}, for which it has to be clearer; that is "
-        "counted here."
+    of_which = tr("of this response") if response.primary else tr("of the responses that do not decide")
+    return tr(
+        " It is judged as one of {asked} comparisons {of_which}, for which it has to "
+        "be clearer; that is counted here.",
+        asked=asked,
+        of_which=of_which,
     )
 
 
@@ -252,18 +285,26 @@ def _by_agreeing(study: Study, response: Response, comparison: int) -> str:
     asked = asked_together(study, response)
     level = 1 - planned_level(study, response, comparison)
     allowed = median_rank(pairs, level) - 1
-    each = f", as one of {asked} comparisons" if asked > 1 else ""
+    each = tr(", as one of {asked} comparisons", asked=asked) if asked > 1 else ""
     fewest = next(count for count in range(1, 100) if median_rank(count, level))
     if allowed < 0:
-        return (
-            f"{pairs} {'pair' if pairs == 1 else 'pairs'}{each} can decide nothing, however they come out; "
-            f"{fewest} can, where the change does the same in all of them."
+        return tr(
+            "{pairs} {part}{each} can decide nothing, however they come out; {fewest} "
+            "can, where the change does the same in all of them.",
+            pairs=pairs,
+            part=trn("pair", "pairs", pairs),
+            each=each,
+            fewest=fewest,
         )
     share = _share_needed(pairs, allowed)
-    where = "all of them" if not allowed else f"{pairs - allowed} of them"
-    return (
-        f"{pairs} pairs{each} decide where the change does the same in {where}; that is "
-        f"80{chr(0x202F)}% likely if it does so in {100 * share:.0f}{chr(0x202F)}% of all pairs."
+    where = tr("all of them") if not allowed else tr("{pairs} of them", pairs=pairs - allowed)
+    return tr(
+        "{pairs} pairs{each} decide where the change does the same in {where}; that "
+        "is 80\u202f% likely if it does so in {share:.0f}\u202f% of all pairs.",
+        pairs=pairs,
+        each=each,
+        where=where,
+        share=100 * share,
     )
 
 
@@ -277,9 +318,9 @@ def _share_needed(pairs: int, allowed: int) -> float:
 def budget_sentence(budget: Budget, currency: str) -> str:
     """Say what a plan takes in hours, grams and money."""
     parts = [
-        f"{budget.runs} {'run' if budget.runs == 1 else 'runs'}",
-        f"{format_minutes(budget.machine_min)} of machine time",
-        f"{format_minutes(budget.work_min)} of hands",
+        f"{budget.runs} {trn('run', 'runs', budget.runs)}",
+        tr("{machine_min} of machine time", machine_min=format_minutes(budget.machine_min)),
+        tr("{work_min} of hands", work_min=format_minutes(budget.work_min)),
         with_unit(format_number(budget.grams, 0), "g"),
     ]
     if budget.money:
@@ -346,4 +387,4 @@ def _pairs(study: Study, planned: Chances, comparison: int) -> str:
 
 
 def _degrees(noise: NoiseFloor) -> str:
-    return f"{format_number(noise.df)} {'degree' if noise.df == 1 else 'degrees'} of freedom"
+    return tr("{df} {part} of freedom", df=format_number(noise.df), part=trn("degree", "degrees", noise.df))

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import LUMINANCE, Picture, linear
 from oddtwin.core.quantities import format_number
 
@@ -312,20 +313,27 @@ def _inverse(warp: NDArray[Any]) -> Floats:
 def _sentence(
     accepted: bool, doubtful: bool, score: float, error: float, tilt: float, by_outline: bool
 ) -> str:
-    how = "by the outline, for the face shows nothing" if by_outline else "by what the face shows"
+    how = tr("by the outline, for the face shows nothing") if by_outline else tr("by what the face shows")
     if accepted:
-        said = (
-            f"The second lies on the first within {format_number(error, 1)} pixels, {how} "
-            f"({format_number(score, 2)})."
+        said = tr(
+            "The second lies on the first within {error} pixels, {how} ({score}).",
+            error=format_number(error, 1),
+            how=how,
+            score=format_number(score, 2),
         )
     elif doubtful:
-        why = f"It is doubtful whether these are the same view ({format_number(score, 2)})"
-        said = f"{why}; look, or lay it on by three points."
+        why = tr("It is doubtful whether these are the same view ({score})", score=format_number(score, 2))
+        said = tr("{why}; look, or lay it on by three points.", why=why)
     else:
-        why = f"These are not the same view, or too little of it is in common ({format_number(score, 2)})"
-        said = f"{why}; lay it on by three points."
+        why = tr(
+            "These are not the same view, or too little of it is in common ({score})",
+            score=format_number(score, 2),
+        )
+        said = tr("{why}; lay it on by three points.", why=why)
     if accepted and tilt > LAMP_MOVED:
-        said += f" The light changes by {100 * tilt:.0f} % across the piece: the lamp has moved."
+        said += tr(
+            " The light changes by {tilt:.0f} % across the piece: the lamp has moved.", tilt=100 * tilt
+        )
     return said
 
 

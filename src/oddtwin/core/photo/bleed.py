@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.colour import ciede2000, lab_of
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace, along
@@ -77,20 +78,22 @@ def find_bleed(crop: Crop) -> Bleed:
     tile = max(2, round(TILE_MM * scale))
     clean = max(2 * tile, light.shape[1] // 8)
     if light.shape[1] < 2 * clean + 4 * tile:
-        raise RefusedError("too little of both colours is in view; mark a wider region")
+        raise RefusedError(tr("too little of both colours is in view; mark a wider region"))
     flat = _without_lamp(light, clean)
     ends = [
         np.median(flat[:, part].reshape(-1, 3), axis=0) for part in (slice(0, clean), slice(-clean, None))
     ]
     edge = float(ciede2000(lab_of(ends[0]), lab_of(ends[1])))
     if edge < LEAST_EDGE:
-        raise RefusedError("both sides of the region have one colour, so that there is no edge in it")
+        raise RefusedError(tr("both sides of the region have one colour, so that there is no edge in it"))
     place = _place(flat, ends)
     # Near the border what bled fills all that is in view of a side, and passes for its clean colour.
     if min(place, flat.shape[1] - place) < max(LEAST_SIDE * flat.shape[1], LEAST_SIDE_MM * scale):
         raise RefusedError(
-            "the edge lies near the border of the region; draw it so that the edge is in the middle, "
-            "with 2 mm and more on both sides and clean colour at both ends"
+            tr(
+                "the edge lies near the border of the region; draw it so that the edge is in "
+                "the middle, with 2 mm and more on both sides and clean colour at both ends"
+            )
         )
     sides = [_side(flat, place, ends, tile, scale, right=right) for right in (False, True)]
     worst = max(range(2), key=lambda one: sides[one][0])
@@ -117,7 +120,7 @@ def _without_lamp(light: Floats, clean: int) -> Floats:
     )
     share = np.linspace(0, 1, light.shape[1])
     if min(left.mean(), right.mean()) < DARKEST:
-        raise RefusedError("one side of the region is black, and shows no colour; light it more")
+        raise RefusedError(tr("one side of the region is black, and shows no colour; light it more"))
     lamp = (left / left.mean())[:, None] * (1 - share) + (right / right.mean())[:, None] * share
     found: Floats = light / np.maximum(lamp, 1e-3)[:, :, None]
     return found
@@ -132,7 +135,7 @@ def _place(flat: Floats, ends: list[Floats]) -> float:
     candidates = np.flatnonzero(steps > 0.5 * steps.max())
     if not len(candidates) or steps.max() < LEAST_STEP:
         raise RefusedError(
-            "the colour changes nowhere at once in this region, so that there is no edge in it"
+            tr("the colour changes nowhere at once in this region, so that there is no edge in it")
         )
     best = int(candidates[np.abs(candidates - len(steps) / 2).argmin()])
     best = max(range(max(0, best - 3), min(len(steps), best + 4)), key=lambda place: float(steps[place]))
@@ -151,7 +154,7 @@ def _side(
         part, clean = flat[:, : max(0, round(place) - OFF_EDGE_PX)][:, ::-1], ends[0]
     rows, columns = part.shape[0] // tile, part.shape[1] // tile
     if not rows or columns < 3:
-        raise RefusedError("too little of both colours is in view; mark a wider region")
+        raise RefusedError(tr("too little of both colours is in view; mark a wider region"))
     # Tiles of 0.2 mm: what bled is a film, and single pixels are mostly noise.
     tiles = part[: rows * tile, : columns * tile].reshape(rows, tile, columns, tile, 3).mean(axis=(1, 3))
     # Differences are never below zero: the mean colour of a column first, so that noise does not add up.

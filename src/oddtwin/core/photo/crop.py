@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 
 Picture = NDArray[np.uint8]
@@ -63,7 +64,7 @@ class Crop:
         """
         if self.px_per_mm is None:
             raise RefusedError(
-                "its scale is not known; give the pixels of a millimetre, or lay it on the mat"
+                tr("its scale is not known; give the pixels of a millimetre, or lay it on the mat")
             )
         return self.px_per_mm
 
@@ -89,15 +90,26 @@ def crop(picture: Picture, region: Region, px_per_mm: float | None) -> Crop:
     x, y, wide, high = region
     if x < 0 or y < 0 or wide < 8 or high < 8 or x + wide > width or y + high > height:
         raise RefusedError(
-            f"the region {x},{y},{wide},{high} does not lie in a picture of {width} × {height} pixels, or is "
-            "smaller than 8 × 8"
+            tr(
+                "the region {x},{y},{wide},{high} does not lie in a picture of {width} × "
+                "{height} pixels, or is smaller than 8 × 8",
+                x=x,
+                y=y,
+                wide=wide,
+                high=high,
+                width=width,
+                height=height,
+            )
         )
     part = picture[y : y + high, x : x + wide]
     # What is as bright as can be has lost its differences, whatever else is fine.
     clipped = float((part.max(axis=2) >= CLIPPED).mean())
     if clipped > MOST_CLIPPED:
         raise RefusedError(
-            f"{format_number(100 * clipped, 1)} % of the region is as bright as can be; expose it less"
+            tr(
+                "{clipped} % of the region is as bright as can be; expose it less",
+                clipped=format_number(100 * clipped, 1),
+            )
         )
     return Crop(linear(part), px_per_mm)
 

@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace, along
 
@@ -92,7 +93,7 @@ def size_of(crop: Crop) -> Size:
                 best = Size(middle, spread, level, trace.turned() if level else trace)
     if best is None:
         raise RefusedError(
-            "there are no two edges in view; mark the piece with what lies behind it at both ends"
+            tr("there are no two edges in view; mark the piece with what lies behind it at both ends")
         )
     return replace(best, u=math.hypot(EDGE_MM, best.u / math.sqrt(max(crop.grey.shape[best.level], 1))))
 
@@ -131,14 +132,14 @@ def corner_radius(crop: Crop) -> Radius:
     grey = crop.grey
     points = _outline(grey)
     if len(points) < 40:
-        raise RefusedError("no corner is in view; mark one corner with some of both its sides")
+        raise RefusedError(tr("no corner is in view; mark one corner with some of both its sides"))
     lines = _two_lines(points)
     if lines is None:
-        raise RefusedError("the two sides of the corner are too short in this region, or not straight")
+        raise RefusedError(tr("the two sides of the corner are too short in this region, or not straight"))
     (p, u), (q, v) = lines
     cross = u[0] * v[1] - u[1] * v[0]
     if abs(cross) < 0.2:
-        raise RefusedError("the two sides of the corner are too short in this region, or not straight")
+        raise RefusedError(tr("the two sides of the corner are too short in this region, or not straight"))
     along = ((q - p)[0] * v[1] - (q - p)[1] * v[0]) / cross
     vertex = p + along * u
     middle = points.mean(axis=0) - vertex
@@ -149,7 +150,7 @@ def corner_radius(crop: Crop) -> Radius:
     # The outline nearest to the bisector: how far it keeps from where the sides would meet.
     near = np.abs(off @ np.array([-bisector[1], bisector[0]])) < max(2.0, 0.08 * scale)
     if near.sum() < 2:
-        raise RefusedError("the outline of the corner is broken in this region")
+        raise RefusedError(tr("the outline of the corner is broken in this region"))
     away = float(np.median((off @ bisector)[near]))
     # A circle between two sides keeps r·(1/sin(θ/2) − 1) from where they would meet.
     raw = max(away, 0.0) / (1 / math.sin(angle / 2) - 1)
@@ -175,7 +176,7 @@ def _outline(grey: Floats) -> Floats:
     """Points (x, y) at which rows and columns pass the half, in px."""
     low, high = np.quantile(grey, [0.03, 0.97])
     if high - low < 0.02:
-        raise RefusedError("the piece and what lies behind it are alike in this region")
+        raise RefusedError(tr("the piece and what lies behind it are alike in this region"))
     half = (low + high) / 2
     found = []
     for turned, image in ((False, grey), (True, grey.T)):
@@ -229,15 +230,15 @@ def droop_of(crop: Crop) -> Droop:
     every = _crossings(grey.T)
     y = np.array([found[-1] if found else math.nan for found in every])
     if np.median([len(found) for found in every]) > MOST_EDGES:
-        raise RefusedError("there are many edges in the region; mark one, with what lies behind it below")
+        raise RefusedError(tr("there are many edges in the region; mark one, with what lies behind it below"))
     low, high = np.quantile(grey, [0.03, 0.97])
     light = float((grey[-1] > (low + high) / 2).mean())
     # Where it hangs out of the region the last edge in view is the upper one.
     if min(light, 1 - light) > LEAVES:
-        raise RefusedError("the edge hangs out of the region below; draw it deeper")
+        raise RefusedError(tr("the edge hangs out of the region below; draw it deeper"))
     known = np.isfinite(y)
     if known.mean() < 0.9:
-        raise RefusedError("no edge runs from one side of the region to the other")
+        raise RefusedError(tr("no edge runs from one side of the region to the other"))
     x: Floats = np.arange(len(y), dtype=np.float64)
     y = np.asarray(np.interp(x, x[known], y[known]), np.float64)
     ends = max(4, round(DROOP_ENDS * len(y)))
@@ -256,8 +257,10 @@ def droop_of(crop: Crop) -> Droop:
     # A region that cuts into what hangs takes hanging edge for the line: 1 mm was told as 0.1.
     if lean / scale > max(LEAST_LEAN, DROOP_LEAN * found, sure / scale):
         raise RefusedError(
-            "the edge is not straight at both ends of the region; draw it wider, with sound edge on both "
-            "sides of what hangs"
+            tr(
+                "the edge is not straight at both ends of the region; draw it wider, with "
+                "sound edge on both sides of what hangs"
+            )
         )
     trace = Trace((along(x, line[0] * x + line[1]), along(x, y)))
     return Droop(found, max(0.01, scatter), place / scale, found < ROUGH * scatter, trace)

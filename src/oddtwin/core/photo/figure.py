@@ -9,11 +9,13 @@ from enum import StrEnum
 from typing import Any, Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo.crop import Region
 from oddtwin.core.photo.offsets import USUAL_ELEVATION
 from oddtwin.core.photo.onset import USUAL_LIMIT_MM
 from oddtwin.core.photo.trace import Trace
 from oddtwin.core.photo.waves import Motion
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.readings import Bound
 
 VERSION: Final = 1
@@ -23,16 +25,16 @@ VERSION: Final = 1
 class What(StrEnum):
     """What can be measured."""
 
-    RINGING = "ringing"
-    BANDING = "banding"
-    LAYERS = "layers"
-    STRINGS = "strings"
-    BLEED = "bleed"
-    DROOP = "droop"
-    ONSET = "onset"
-    RADIUS = "radius"
-    SIZE = "size"
-    GAPS = "gaps"
+    RINGING = mark("ringing")
+    BANDING = mark("banding")
+    LAYERS = mark("layers")
+    STRINGS = mark("strings")
+    BLEED = mark("bleed")
+    DROOP = mark("droop")
+    ONSET = mark("onset")
+    RADIUS = mark("radius")
+    SIZE = mark("size")
+    GAPS = mark("gaps")
 
 
 UNITS: Final[Mapping[What, str]] = {
@@ -127,7 +129,13 @@ def untold(what: What, why: str) -> Measured:
         The reason, for the end of a sentence.
     """
     return Measured(
-        what, None, None, None, {}, f"{what.value.capitalize()} cannot be told: {why}.", why.rstrip(".")
+        what,
+        None,
+        None,
+        None,
+        {},
+        tr("{capitalize} cannot be told: {why}.", capitalize=capitalized(what), why=why),
+        why.rstrip("."),
     )
 
 

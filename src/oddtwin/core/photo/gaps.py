@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace
 
@@ -61,7 +62,7 @@ def find_gaps(crop: Crop) -> Gaps:
     scale = crop.scale()
     grey = crop.grey
     if min(grey.shape) < 10 * LINE_MM * scale:
-        raise RefusedError("the region is smaller than ten lines; mark a larger one")
+        raise RefusedError(tr("the region is smaller than ten lines; mark a larger one"))
     logs = np.log(np.maximum(grey, 1e-4))
     along = _along(gaussian_filter(logs, 1.0))
     image = logs if along == "x" else logs.T

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import LUMINANCE, Picture, linear
 from oddtwin.core.quantities import format_number, format_reading, with_unit
 
@@ -127,9 +128,18 @@ def mat_scale(
     exposure = _exposure(picture, corners)
     if len(corners) < FEWEST:
         return MatSeen(
-            None, math.nan, math.nan, len(corners), exposure, (),
-            f"only {len(corners)} markers of the mat are in view, and {FEWEST} are needed",
-        )  # fmt: skip
+            None,
+            math.nan,
+            math.nan,
+            len(corners),
+            exposure,
+            (),
+            tr(
+                "only {corners} markers of the mat are in view, and {FEWEST} are needed",
+                corners=len(corners),
+                FEWEST=FEWEST,
+            ),
+        )
     # A printer stretches a sheet by up to a percent, and not alike both ways.
     stretch = tuple((check or bar) / bar for check, bar in zip(check_mm, BARS_MM, strict=True))
     world, ways, seen = _points(corners, page, (stretch[0], stretch[1]))
@@ -140,19 +150,22 @@ def mat_scale(
     warnings = []
     if None in check_mm:
         warnings.append(
-            f"Nobody has measured the bars of this sheet ({format_reading(BARS_MM[0])} and "
-            f"{format_reading(BARS_MM[1])} mm): measure "
-            "both, and give what you find."
+            tr(
+                "Nobody has measured the bars of this sheet ({BARS_MM} and {BARS_MM2} mm): "
+                "measure both, and give what you find.",
+                BARS_MM=format_reading(BARS_MM[0]),
+                BARS_MM2=format_reading(BARS_MM[1]),
+            )
         )
     if abs(across / along - 1) > MOST_TILT:
-        warnings.append("The camera is not straight above the mat: scales differ across and along.")
+        warnings.append(tr("The camera is not straight above the mat: scales differ across and along."))
     if exposure != "good":
-        warnings.append(f"The white of the mat is {exposure}.")
+        warnings.append(tr("The white of the mat is {exposure}.", exposure=exposure))
     if residual > max(MOST_RESIDUAL_MM, MOST_RESIDUAL_PX / scale):
         told = with_unit(format_number(residual, 3), "mm")
         return MatSeen(
             None, math.nan, residual, len(corners), exposure, tuple(warnings),
-            f"the markers disagree by {told}, so the sheet is curled or torn; lay it flat",
+            tr("the markers disagree by {told}, so the sheet is curled or torn; lay it flat", told=told),
         )  # fmt: skip
     return _at_height(
         MatSeen(scale, 0.0, residual, len(corners), exposure, tuple(warnings)), check_mm, height_mm, camera_mm
@@ -171,7 +184,7 @@ def _at_height(
     if not height_mm:
         return replace(flat, u_rel=u_mat)
     if camera_mm is None or camera_mm <= height_mm or flat.px_per_mm is None:
-        why = "the face does not lie on the mat, and the height of the camera is not known; give it"
+        why = tr("the face does not lie on the mat, and the height of the camera is not known; give it")
         return replace(flat, px_per_mm=None, u_rel=math.nan, refused=why)
     rest = camera_mm - height_mm
     # The nearer the face, the more its height and the camera's count.
@@ -303,7 +316,7 @@ def _scale_at(fit: Floats, place: Floats, size: tuple[int, int]) -> tuple[float,
 def _exposure(picture: Picture, corners: Mapping[int, Floats]) -> str:
     """How bright the white about the markers is."""
     if not corners:
-        return "not seen"
+        return tr("not seen")
     whites = []
     for corner in corners.values():
         middle = corner.mean(axis=0)
@@ -313,7 +326,7 @@ def _exposure(picture: Picture, corners: Mapping[int, Floats]) -> str:
     white = float(np.median(whites)) if whites else 0.0
     if white >= 252:
         return "clipped"
-    return "dark" if white < 110 else "good"
+    return tr("dark") if white < 110 else tr("good")
 
 
 def mat_json(seen: MatSeen) -> dict[str, Any]:
@@ -337,7 +350,16 @@ def mat_json(seen: MatSeen) -> dict[str, Any]:
 def mat_sentence(seen: MatSeen) -> str:
     """Say what a mat tells."""
     if seen.px_per_mm is None:
-        return f"The mat tells no scale: {seen.refused}."
+        return tr("The mat tells no scale: {refused}.", refused=seen.refused)
     share = format_number(100 * seen.u_rel, 2)
-    said = f"{format_number(seen.px_per_mm, 3)} pixels are a millimetre, ± {share} %"
-    return f"{said} ({seen.markers} markers, residual {with_unit(format_number(seen.residual_mm, 3), 'mm')})."
+    said = tr(
+        "{px_per_mm} pixels are a millimetre, ± {share} %",
+        px_per_mm=format_number(seen.px_per_mm, 3),
+        share=share,
+    )
+    return tr(
+        "{said} ({markers} markers, residual {residual_mm}).",
+        said=said,
+        markers=seen.markers,
+        residual_mm=with_unit(format_number(seen.residual_mm, 3), "mm"),
+    )

@@ -10,6 +10,7 @@ from typing import Any, Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr, trn
 from oddtwin.core.photo.bleed import find_bleed
 from oddtwin.core.photo.crop import Crop, Picture, RefusedError, Region, crop, linear
 from oddtwin.core.photo.edges import corner_radius, droop_of, size_of
@@ -58,9 +59,20 @@ def measure(picture: Picture, what: What, asked: Asked) -> Measured:
 def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
     if isinstance(found, NoWave):
         smallest = 100 * found.smallest
-        seen = f"{told} of {with_unit(format_number(smallest, 2), '%')} or more would have been seen"
+        seen = tr(
+            "{told} of {smallest} or more would have been seen",
+            told=told,
+            smallest=with_unit(format_number(smallest, 2), "%"),
+        )
         detail = {"p": found.p, "smallest_seen": smallest, "reason": found.reason}
-        return Measured(what, 0.0, smallest / 4, None, detail, f"No {what.value}: {found.reason}; {seen}.")
+        return Measured(
+            what,
+            0.0,
+            smallest / 4,
+            None,
+            detail,
+            tr("No {what}: {reason}; {seen}.", what=what, reason=found.reason, seen=seen),
+        )
     low, high = (100 * end for end in found.contrast_ci95)
     value = 100 * found.contrast
     named = "wavelength_mm" if what is What.RINGING else "period_mm"
@@ -72,7 +84,9 @@ def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
     if what is What.RINGING:
         more |= {"damping_mm": found.damping_mm, "frequency_hz": found.frequency_hz}
     long = with_unit(format_number(found.wavelength_mm, 2), "mm")
-    said = f"{told} of {with_unit(format_number(value, 2), '%')}, {long} long"
+    said = tr(
+        "{told} of {value}, {long} long", told=told, value=with_unit(format_number(value, 2), "%"), long=long
+    )
     if found.frequency_hz:
         said += f", {with_unit(format_number(found.frequency_hz, 1), 'Hz')}"
     return Measured(what, value, 100 * found.u, (low, high), more, f"{said}.")
@@ -81,11 +95,13 @@ def _of_wave(what: What, found: Wave | NoWave, told: str) -> Measured:
 def _ringing(part: Crop, picture: Picture, asked: Asked) -> Measured:
     part, lead = with_lead(part, picture, asked)
     found = find_ringing(part, asked.motion, asked.layer_mm, asked.corner, lead=lead)
-    made = _of_wave(What.RINGING, found, "Ringing 2 mm from the corner")
+    made = _of_wave(What.RINGING, found, tr("Ringing 2 mm from the corner"))
     # v/λ would be wrong by a factor of two and more where the machine was still speeding up.
     if isinstance(found, Wave) and found.frequency_hz is None:
-        why = "give speed and acceleration: while the machine speeds up, its way says nothing of its time"
-        return replace(made, sentence=f"{made.sentence} No frequency is told; {why}.")
+        why = tr("give speed and acceleration: while the machine speeds up, its way says nothing of its time")
+        return replace(
+            made, sentence=tr("{sentence} No frequency is told; {why}.", sentence=made.sentence, why=why)
+        )
     return made
 
 
@@ -111,18 +127,21 @@ def with_lead(part: Crop, picture: Picture, asked: Asked) -> tuple[Crop, int]:
 
 def _banding(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture
-    return _of_wave(What.BANDING, find_bands(part, asked.layer_mm), "Bands")
+    return _of_wave(What.BANDING, find_bands(part, asked.layer_mm), tr("Bands"))
 
 
 def _layers(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture
     if asked.layer_mm is None:
-        raise RefusedError("the height of a layer is not known; give it")
+        raise RefusedError(tr("the height of a layer is not known; give it"))
     found = layer_offset(part, asked.layer_mm, asked.elevation_deg)
     detail = {"layers": found.layers, "elevation_deg": asked.elevation_deg}
-    said = f"Layers are out of line by {with_unit(format_number(found.um, 1), 'µm')}"
-    lamp = f"under a lamp {with_unit(format_number(asked.elevation_deg, 0), '°')} above the face"
-    sentence = f"{said} (standard deviation, {lamp})."
+    said = tr("Layers are out of line by {um}", um=with_unit(format_number(found.um, 1), "µm"))
+    lamp = tr(
+        "under a lamp {elevation_deg} above the face",
+        elevation_deg=with_unit(format_number(asked.elevation_deg, 0), "°"),
+    )
+    sentence = tr("{said} (standard deviation, {lamp}).", said=said, lamp=lamp)
     return Measured(What.LAYERS, found.um, found.u, found.ci95, detail, sentence, trace=found.trace)
 
 
@@ -143,8 +162,10 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
     if not found.count:
         if found.smallest_mm is None:
             raise RefusedError(
-                "no string was found, and nobody knows whether one could be seen: leave some of the print in "
-                "the picture on both sides of the region"
+                tr(
+                    "no string was found, and nobody knows whether one could be seen: leave some "
+                    "of the print in the picture on both sides of the region"
+                )
             )
         thinnest = with_unit(format_number(found.smallest_mm, 2), "mm")
         return Measured(
@@ -153,9 +174,9 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
             0.0,
             None,
             detail,
-            f"No strings; one of {thinnest} or more would have been seen.",
+            tr("No strings; one of {thinnest} or more would have been seen.", thinnest=thinnest),
         )
-    crossing = "string crosses" if found.count == 1 else "strings cross"
+    crossing = trn("string crosses", "strings cross", found.count)
     area = with_unit(format_number(found.area_mm2, 2), "mm²")
     return Measured(
         What.STRINGS,
@@ -163,7 +184,12 @@ def _strings(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         None,
         detail,
-        f"{format_reading(found.count)} {crossing} the gap, {area} in all.",
+        tr(
+            "{count} {crossing} the gap, {area} in all.",
+            count=format_reading(found.count),
+            crossing=crossing,
+            area=area,
+        ),
         trace=found.trace,
     )
 
@@ -194,8 +220,11 @@ def _bleed(part: Crop, picture: Picture, asked: Asked) -> Measured:
         "edge_delta_e": found.edge,
     }
     depth = with_unit(format_number(found.depth_mm, 2), "mm")
-    said = (
-        f"Colour bled over the edge to the {found.side}: ΔE {format_number(found.delta_e, 1)}, {depth} deep"
+    said = tr(
+        "Colour bled over the edge to the {side}: ΔE {delta_e}, {depth} deep",
+        side=found.side,
+        delta_e=format_number(found.delta_e, 1),
+        depth=depth,
     )
     reach = 2 * found.u
     return Measured(
@@ -204,9 +233,9 @@ def _bleed(part: Crop, picture: Picture, asked: Asked) -> Measured:
         found.u,
         (max(0.0, found.delta_e - reach), found.delta_e + reach),
         detail,
-        f"{said}, as this camera sees colour."
+        tr("{said}, as this camera sees colour.", said=said)
         if found.depth_mm
-        else "No colour bled over the edge that this picture shows.",
+        else tr("No colour bled over the edge that this picture shows."),
         trace=found.trace,
     )
 
@@ -214,9 +243,9 @@ def _bleed(part: Crop, picture: Picture, asked: Asked) -> Measured:
 def _droop(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture, asked
     found = droop_of(part)
-    said = f"The edge hangs {with_unit(format_number(found.mm, 2), 'mm')} below its line"
-    where = f"{said}, {format_number(found.at_mm, 1)} mm from the left"
-    as_rough = "; a sound edge as rough as its ends would show as much" if found.rough else ""
+    said = tr("The edge hangs {mm} below its line", mm=with_unit(format_number(found.mm, 2), "mm"))
+    where = tr("{said}, {at_mm} mm from the left", said=said, at_mm=format_number(found.at_mm, 1))
+    as_rough = tr("; a sound edge as rough as its ends would show as much") if found.rough else ""
     detail = {"at_mm": found.at_mm}
     return _plain(What.DROOP, found.mm, found.u, detail, f"{where}{as_rough}.", found.trace)
 
@@ -246,29 +275,43 @@ def _onset(picture: Picture, asked: Asked) -> Measured:
 
 
 def _onset_sentence(found: Onset, steps: Sequence[StepDroop], limit_mm: float) -> str:
-    hangs = f"hangs {with_unit(format_number(limit_mm, 2), 'mm')} or more"
+    hangs = tr("hangs {limit_mm} or more", limit_mm=with_unit(format_number(limit_mm, 2), "mm"))
     low, high = found.between
     if found.bound is Bound.ABOVE:
-        said = f"No step up to {format_reading(low)}° {hangs}"
+        said = tr("No step up to {low}° {hangs}", low=format_reading(low), hangs=hangs)
     elif found.bound is Bound.BELOW:
-        said = f"The step of {format_reading(high)}° {hangs} already, and no flatter angle is told"
+        said = tr(
+            "The step of {high}° {hangs} already, and no flatter angle is told",
+            high=format_reading(high),
+            hangs=hangs,
+        )
     else:
-        said = (
-            f"The overhang {hangs} from {format_number(found.deg, 1)}° on, between its steps of "
-            f"{format_reading(low)}° and {format_reading(high)}°"
+        said = tr(
+            "The overhang {hangs} from {deg}° on, between its steps of {low}° and {high}°",
+            hangs=hangs,
+            deg=format_number(found.deg, 1),
+            low=format_reading(low),
+            high=format_reading(high),
         )
     by_step = [
         f"{format_reading(step.angle_deg)}° {format_number(step.mm, 2)}"
         for step in steps
         if step.mm is not None
     ]
-    more = [f"the step of {format_reading(angle)}° hangs less than that again" for angle in found.again]
+    more = [
+        tr("the step of {angle}° hangs less than that again", angle=format_reading(angle))
+        for angle in found.again
+    ]
     more += [
-        f"the step of {format_reading(step.angle_deg)}° cannot be told: {step.refused}"
+        tr(
+            "the step of {angle_deg}° cannot be told: {refused}",
+            angle_deg=format_reading(step.angle_deg),
+            refused=step.refused,
+        )
         for step in steps
         if step.refused
     ]
-    return "; ".join((said, *more)) + f". Droop by step, mm: {', '.join(by_step)}."
+    return "; ".join((said, *more)) + tr(". Droop by step, mm: {by_step}.", by_step=", ".join(by_step))
 
 
 def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
@@ -276,22 +319,24 @@ def _radius(part: Crop, picture: Picture, asked: Asked) -> Measured:
     found = corner_radius(part)
     size = with_unit(format_number(found.mm, 2), "mm")
     if found.sharper:
-        detail, said = {"sharper_than_mm": found.mm}, f"The corner is sharper than {size}."
+        detail, said = {"sharper_than_mm": found.mm}, tr("The corner is sharper than {size}.", size=size)
         return Measured(What.RADIUS, found.mm, None, None, detail, said, bound=Bound.BELOW, trace=found.trace)
-    return _plain(What.RADIUS, found.mm, found.u, {}, f"The corner has a radius of {size}.", found.trace)
+    return _plain(
+        What.RADIUS, found.mm, found.u, {}, tr("The corner has a radius of {size}.", size=size), found.trace
+    )
 
 
 def _size(part: Crop, picture: Picture, asked: Asked) -> Measured:
     del picture, asked
     found = size_of(part)
-    said = f"{with_unit(format_number(found.mm, 3), 'mm')} between the edges"
+    said = tr("{mm} between the edges", mm=with_unit(format_number(found.mm, 3), "mm"))
     way = "y" if found.level else "x"
     return _plain(
         What.SIZE,
         found.mm,
         found.u,
         {"along": way},
-        f"{said}; a calliper is surer, but for twins on one rig.",
+        tr("{said}; a calliper is surer, but for twins on one rig.", said=said),
         found.trace,
     )
 
@@ -306,15 +351,20 @@ def _gaps(part: Crop, picture: Picture, asked: Asked) -> Measured:
         "ridges_mm2": found.ridges_mm2,
         "along": found.along,
     }
-    noun = "slit" if found.count == 1 else "slits"
-    said = f"{found.count} {noun} between the lines, {with_unit(format_number(found.area_mm2, 2), 'mm²')}"
+    noun = trn("slit", "slits", found.count)
+    said = tr(
+        "{count} {noun} between the lines, {area_mm2}",
+        count=found.count,
+        noun=noun,
+        area_mm2=with_unit(format_number(found.area_mm2, 2), "mm²"),
+    )
     return Measured(
         What.GAPS,
         100 * found.share,
         None,
         None,
         detail,
-        f"{said}: {format_number(100 * found.share, 2)} % of the face.",
+        tr("{said}: {share} % of the face.", said=said, share=format_number(100 * found.share, 2)),
         trace=found.trace,
     )
 

@@ -14,6 +14,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace, along
 from oddtwin.core.quantities import format_number, format_reading
@@ -70,12 +71,15 @@ def layer_offset(crop: Crop, layer_mm: float, elevation_deg: float = USUAL_ELEVA
     period = layer_mm * crop.scale()
     if period < LEAST_PX:
         raise RefusedError(
-            f"a layer is {format_number(period, 1)} pixels high, and {format_reading(LEAST_PX)} are "
-            "needed; come closer with the camera"
+            tr(
+                "a layer is {period} pixels high, and {LEAST_PX} are needed; come closer with the camera",
+                period=format_number(period, 1),
+                LEAST_PX=format_reading(LEAST_PX),
+            )
         )
     grey = crop.grey
     if grey.shape[0] / period < FEWEST:
-        raise RefusedError(f"fewer than {FEWEST} layers are in view; mark a higher region")
+        raise RefusedError(tr("fewer than {FEWEST} layers are in view; mark a higher region", FEWEST=FEWEST))
     # Two halves of one wall are two looks at the same layers.
     middle = grey.shape[1] // 2
     halves = [grey[:, :middle].mean(axis=1), grey[:, middle:].mean(axis=1)]

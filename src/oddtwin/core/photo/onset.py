@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import RefusedError
 from oddtwin.core.quantities import format_reading
 from oddtwin.core.readings import Bound
@@ -92,8 +93,10 @@ def onset_of(steps: Sequence[StepDroop], limit_mm: float = USUAL_LIMIT_MM) -> On
     reached = [mm >= limit_mm for _, mm, _, _ in told]
     if reached[0] and not reached[-1]:
         raise RefusedError(
-            "the step of the largest angle hangs less than that of the smallest; count angles from upright, "
-            "0° for a wall and 90° for a bridge"
+            tr(
+                "the step of the largest angle hangs less than that of the smallest; count "
+                "angles from upright, 0° for a wall and 90° for a bridge"
+            )
         )
     if not any(reached):
         last = told[-1].angle
@@ -102,8 +105,10 @@ def onset_of(steps: Sequence[StepDroop], limit_mm: float = USUAL_LIMIT_MM) -> On
     step = told[first]
     if step.rough:
         raise RefusedError(
-            f"the edge of its step of {format_reading(step.angle)}° is as rough as what hangs; "
-            "choose a larger limit"
+            tr(
+                "the edge of its step of {angle}° is as rough as what hangs; choose a larger limit",
+                angle=format_reading(step.angle),
+            )
         )
     again = tuple(one.angle for one, hangs in zip(told[first:], reached[first:], strict=True) if not hangs)
     if not first:
@@ -124,12 +129,12 @@ def _told(steps: Sequence[StepDroop]) -> list[_Told]:
     """Return the steps that can be told, by their angle."""
     angles = [step.angle_deg for step in steps]
     if len(set(angles)) < len(angles):
-        raise RefusedError("two steps have the same angle; give each its own")
+        raise RefusedError(tr("two steps have the same angle; give each its own"))
     # A step that cannot be told is left out, so that the two beside it lie farther apart.
     found = [_Told(one.angle_deg, one.mm, one.u or 0.0, one.rough) for one in steps if one.mm is not None]
     if len(found) < FEWEST:
         why = next((f" ({step.refused})" for step in steps if step.refused), "")
-        raise RefusedError(f"fewer than two of its steps can be told{why}")
+        raise RefusedError(tr("fewer than two of its steps can be told{why}", why=why))
     return sorted(found)
 
 

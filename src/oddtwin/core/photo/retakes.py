@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_number, with_unit
 
 ENOUGH: Final = 5
@@ -31,13 +32,20 @@ class Repeatability:
     def words(self, unit: str) -> str:
         """Return it as a sentence, with what it takes where that is too little."""
         size = with_unit(format_number(self.sd, 3), unit)
-        noun = "retake" if self.df == 1 else "retakes"
-        told = f"Photographs of one print differ by {size} (standard deviation, {self.df} {noun})"
+        noun = trn("retake", "retakes", self.df)
+        told = tr(
+            "Photographs of one print differ by {size} (standard deviation, {df} {noun})",
+            size=size,
+            df=self.df,
+            noun=noun,
+        )
         more = ENOUGH - self.df
         if more <= 0:
             return f"{told}."
-        return (
-            f"{told}; put prints away, take them out and photograph them {more} times more to rely on that."
+        return tr(
+            "{told}; put prints away, take them out and photograph them {more} times more to rely on that.",
+            told=told,
+            more=more,
         )
 
 

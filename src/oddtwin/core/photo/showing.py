@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo.crop import Picture
 
 NEUTRAL: Final = 119
@@ -21,11 +22,11 @@ RELIEF_GAIN: Final = 3.0
 class Aid(StrEnum):
     """What helps to see."""
 
-    NONE = "as it is"
-    RELIEF = "relief"
-    RED = "red alone"
-    GREEN = "green alone"
-    BLUE = "blue alone"
+    NONE = mark("as it is")
+    RELIEF = mark("relief")
+    RED = mark("red alone")
+    GREEN = mark("green alone")
+    BLUE = mark("blue alone")
 
 
 class Shown:
@@ -203,5 +204,5 @@ def by_points(there: Floats, here: Floats) -> Floats:
     # Twice the area of the triangle, as a share of the square about it: small where it is a line.
     spread = float(np.ptp(there, axis=0).max())
     if abs(float(np.linalg.det(ones))) < 0.02 * spread**2 or spread < 8:
-        raise ValueError("The three points lie nearly on one line; take three corners of the face.")
+        raise ValueError(tr("The three points lie nearly on one line; take three corners of the face."))
     return np.asarray(np.linalg.solve(ones, here).T, dtype=np.float64)

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.trace import Trace
 
@@ -71,7 +72,7 @@ def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
     scale = crop.scale()
     grey = _at_scale(crop.grey, scale)
     if min(grey.shape) < SHORTEST_MM * WORKING:
-        raise RefusedError("the gap is smaller than a millimetre; mark a larger one")
+        raise RefusedError(tr("the gap is smaller than a millimetre; mark a larger one"))
     colour = None if beside is None else float(beside @ np.array([0.2126, 0.7152, 0.0722]))
     cloth = float(np.median(grey))
     # Strings lighter than the cloth are ridges of light, darker ones of shade.
@@ -82,10 +83,12 @@ def find_strings(crop: Crop, beside: Floats | None = None) -> StringsFound:
     count = float(np.median(crossings))
     smallest = None if colour is None else _smallest(flat, abs(colour - cloth))
     if colour is not None and smallest is None:
-        raise RefusedError("strings of this colour could not be seen on this cloth; lay it on another one")
+        raise RefusedError(
+            tr("strings of this colour could not be seen on this cloth; lay it on another one")
+        )
     columns = np.median(grey, axis=0)
     if colour is not None and (np.abs(columns - colour) < np.abs(columns - cloth)).mean() > PRINT_IN_VIEW:
-        raise RefusedError("the region covers some of the print; draw it in the gap alone")
+        raise RefusedError(tr("the region covers some of the print; draw it in the gap alone"))
     length, area = _amount(flat, mask, None if colour is None else abs(colour - cloth))
     error = float(np.std(crossings)) / math.sqrt(STATIONS)
     rows, columns = (

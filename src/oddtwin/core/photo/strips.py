@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 
 LAYERS: Final = 5
@@ -89,14 +90,20 @@ def strips_of(crop: Crop, layer_mm: float | None, corner: str = "left", lead: in
     count = grey.shape[0] // high
     if count < FEWEST:
         raise RefusedError(
-            f"the region holds {count} strips of {LAYERS} layers, and {FEWEST} are needed; mark a higher one"
+            tr(
+                "the region holds {count} strips of {LAYERS} layers, and {FEWEST} are "
+                "needed; mark a higher one",
+                count=count,
+                LAYERS=LAYERS,
+                FEWEST=FEWEST,
+            )
         )
     means = np.maximum(grey[: count * high].reshape(count, high, -1).mean(axis=1), 1e-4)
     edge, begin, end = _ends(means, scale, lead)
     means = means[:, begin:end]
     if means.shape[1] < MOST_SHORT_MM * scale:
         raise RefusedError(
-            "hardly any of the region lies on the wall; draw it from the corner along the wall"
+            tr("hardly any of the region lies on the wall; draw it from the corner along the wall")
         )
     every = max(1, round(scale / FINEST))
     points = means.shape[1] // every

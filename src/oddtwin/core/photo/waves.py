@@ -15,6 +15,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats, Interval
+from oddtwin.core.language import tr
 from oddtwin.core.photo.crop import Crop, RefusedError
 from oddtwin.core.photo.strips import Strips, searched, strips_of
 
@@ -140,7 +141,7 @@ def find_ringing(
     if failed is None and band is not None and contrast < band.contrast:
         # What is left of a band whose period is not known to all digits looks like a weak wave of its own.
         alike = abs(math.log(wave / band.wavelength_mm)) < ALIKE
-        failed = "what stands out is what is left of the bands" if alike else None
+        failed = tr("what stands out is what is left of the bands") if alike else None
     if failed is not None:
         return NoWave(p, smallest, failed)
 
@@ -167,7 +168,7 @@ def find_ringing(
 def _shapes(length: float) -> list[tuple[float, float]]:
     """Wavelengths and dampings that are tried on a wall of a length, mm."""
     if length < LEAST_WAVES * 0.5:
-        raise RefusedError("the region is too short for three waves; mark a longer one")
+        raise RefusedError(tr("the region is too short for three waves; mark a longer one"))
     # Evenly on the logarithm: a wave is told as sharply, relatively, whether it is short or long.
     waves = np.geomspace(0.35, min(LONGEST_WAVE, length / LEAST_WAVES), 44).tolist()
     damps = np.geomspace(0.8, LONGEST_DAMPING, 9).tolist()
@@ -204,11 +205,13 @@ def _bands(strips: Strips, seed: int) -> Wave | NoWave:
     contrast = _amplitude(strips, _even(strips.way, wave), strips.mean)
     smallest = _smallest(strips, _even(strips.way, wave))
     if p > LEVEL or contrast < LEAST_CONTRAST / 2:
-        return NoWave(p, smallest, "no even wave stands out")
+        return NoWave(p, smallest, tr("no even wave stands out"))
     # Ringing begins at a corner and dies away; a band has no beginning.
     near, far = (_part(strips, wave, half) for half in (0, 1))
     if max(near, far) > MOST_UNEVEN * min(near, far):
-        return NoWave(p, smallest, "what stands out dies away along the wall, so it is no band but ringing")
+        return NoWave(
+            p, smallest, tr("what stands out dies away along the wall, so it is no band but ringing")
+        )
 
     def again(rows: Floats) -> tuple[float, float]:
         # In logarithms, for neither contrast nor length can fall below zero, and their errors are relative.
@@ -270,15 +273,15 @@ def _why_not(
     strips: Strips, template: Floats, contrast: float, wave: float, damp: float, p: float
 ) -> str | None:
     if p > LEVEL:
-        return "no wave stands out from the surface"
+        return tr("no wave stands out from the surface")
     if contrast < LEAST_CONTRAST:
-        return "what stands out is weaker than 0.3 %"
+        return tr("what stands out is weaker than 0.3 %")
     if damp >= 0.98 * LONGEST_DAMPING:
-        return "what stands out does not die away, so it is no ringing but bands"
+        return tr("what stands out does not die away, so it is no ringing but bands")
     if damp < 0.6 * wave or wave > LONGEST_WAVE:
-        return "what stands out is one bump and no wave, such as a seam"
+        return tr("what stands out is one bump and no wave, such as a seam")
     if _coherent(strips, template) > MOST_COHERENT:
-        return "what stands out is something else that all layers share, such as a seam or a wavy wall"
+        return tr("what stands out is something else that all layers share, such as a seam or a wavy wall")
     return None
 
 

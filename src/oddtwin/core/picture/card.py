@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from oddtwin.core.decide import Finding
+from oddtwin.core.language import tr
 from oddtwin.core.picture.mark import twin_mark
 from oddtwin.core.picture.ruler import HEIGHT, difference_ruler, has_ruler
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text, moved
@@ -79,9 +80,9 @@ def study_card(text: CardText, findings: Sequence[Finding]) -> Drawing:
         y = _first(shapes, text, findings[0], y + 22)
         _others(shapes, findings[1:], text.voided, y)
     else:
-        shapes.append(Text(_MARGIN, y + 60, "Nothing was measured yet.", "ink", size=26))
+        shapes.append(Text(_MARGIN, y + 60, tr("Nothing was measured yet."), "ink", size=26))
     _foot(shapes, text)
-    said = findings[0].sentence if findings else "nothing measured yet"
+    said = findings[0].sentence if findings else tr("nothing measured yet")
     if text.void:
         said = f"{said} {text.void}"
     return Drawing(WIDTH, TALL, tuple(shapes), f"{text.name}: {said}")
@@ -116,12 +117,12 @@ def _others(shapes: list[Shape], findings: Sequence[Finding], voided: frozenset[
         void = finding.comparison.response in voided
         # The first sentence on the card names the arms; the short lines below it need not.
         own = finding.below_heading
-        said = f"Cannot stand: {own}" if void else own
+        said = tr("Cannot stand: {own}", own=own) if void else own
         role = "worse" if void else "ink"
         shapes.append(Text(_MARGIN + 70, y, fit(said, _ROOM - 70, 17), role, size=17))
     left = len(findings) - len(shown)
     if left and lines:
-        more = f"and {left} more: see the report"
+        more = tr("and {left} more: see the report", left=left)
         shapes.append(Text(_MARGIN + 70, y + 34, more, "muted", size=17))
 
 
@@ -130,7 +131,7 @@ def _foot(shapes: list[Shape], text: CardText) -> None:
     shapes.append(Line(_MARGIN, TALL - 86, WIDTH - _MARGIN, TALL - 86, "line", 1.5))
     told = "  ·  ".join(part for part in (text.rests_on, text.settled) if part)
     shapes.append(Text(_MARGIN, TALL - 58, fit(told, _ROOM, 17), "ink", size=17))
-    against = text.threat or "No threat was found."
+    against = text.threat or tr("No threat was found.")
     room = _ROOM - len(text.made) * 15 * 0.56 - 20
     role = "warning" if text.threat else "muted"
     shapes.append(Text(_MARGIN, TALL - 30, fit(against, room, 17), role, size=17))

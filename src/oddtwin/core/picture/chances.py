@@ -8,6 +8,7 @@ from typing import Final
 
 from oddtwin.core.decide import Verdict
 from oddtwin.core.effects import Chances
+from oddtwin.core.language import tr
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 
 CURVE_HEIGHT: Final = 190.0
@@ -61,11 +62,11 @@ def power_curve(table: Sequence[Chances], planned: int, unit: str, width: float)
     shapes.append(Text(_LEFT, CURVE_HEIGHT - 6, unit, "muted", "start", 11))
     shapes += [
         Circle(width / 2 - 130, CURVE_HEIGHT - 10, 3.4, "change"),
-        Text(width / 2 - 120, CURVE_HEIGHT - 6, "chance to find the margin", "ink", "start", 11),
+        Text(width / 2 - 120, CURVE_HEIGHT - 6, tr("chance to find the margin"), "ink", "start", 11),
         Circle(width / 2 + 66, CURVE_HEIGHT - 10, 3.4, "baseline", 1.6),
-        Text(width / 2 + 76, CURVE_HEIGHT - 6, "chance to establish a twin", "ink", "start", 11),
+        Text(width / 2 + 76, CURVE_HEIGHT - 6, tr("chance to establish a twin"), "ink", "start", 11),
     ]
-    return Drawing(width, CURVE_HEIGHT, tuple(shapes), "Chances by number of pairs")
+    return Drawing(width, CURVE_HEIGHT, tuple(shapes), tr("Chances by number of pairs"))
 
 
 def verdict_shares(shares: Mapping[Verdict, float], width: float) -> Drawing:
@@ -90,5 +91,5 @@ def verdict_shares(shares: Mapping[Verdict, float], width: float) -> Drawing:
             Rect(start, middle - 6, max(1.0, (end - start) * share), 12, role, _ROLES.get(stem, 0.8)),
             Text(end + 10, middle + 4, f"{100 * share:.0f} %", "ink", size=12),
         ]
-    words = ", ".join(f"{verdict.value} {100 * share:.0f} %" for verdict, share in shares.items())
+    words = ", ".join(f"{verdict.words} {100 * share:.0f} %" for verdict, share in shares.items())
     return Drawing(width, _ROW * max(1, len(shares)), tuple(shapes), words)

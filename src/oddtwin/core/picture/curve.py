@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import Final
 
 from oddtwin.core.judgement import Course, LevelCurve, LevelPoint
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text, clipped
 from oddtwin.core.quantities import decimals_for, format_number
@@ -48,14 +49,14 @@ def level_curve(curve: LevelCurve, width: float) -> Drawing:
         shapes.append(
             Line(_LEFT, y(curve.limit), width - _RIGHT, y(curve.limit), "worse", 1.2, 0.9, dashed=True)
         )
-        shapes.append(Text(width - _RIGHT, y(curve.limit) - 5, "holds up to here", "muted", "end", 11))
+        shapes.append(Text(width - _RIGHT, y(curve.limit) - 5, tr("holds up to here"), "muted", "end", 11))
     shapes += _stairs(curve.points, x, y)
     for place, point in enumerate(curve.points):
         shapes += _point(point, x(place), y, curve.margin is not None)
         name = clipped(point.name, apart)
         shapes.append(Text(x(place), HEIGHT - _BOTTOM + 18, name, "ink", "middle", 11))
     told = "; ".join(
-        f"{point.name}: {'not printed' if point.value is None else format_number(point.value, 2)}"
+        f"{point.name}: {(tr('not printed') if point.value is None else format_number(point.value, 2))}"
         for point in curve.points
     )
     # Nothing stands below the names of the levels.
@@ -91,10 +92,20 @@ def time_course(course: Course, width: float) -> Drawing:
     step = max(1, math.ceil((last - first + 1) / 20))
     for order in range(first, last + 1, step):
         shapes.append(Text(x(order), HEIGHT - _BOTTOM + 18, str(order), "ink", "middle", 11))
-    shapes.append(Text(x((first + last) / 2), HEIGHT - 8, "prints in the order made", "muted", "middle", 11))
+    shapes.append(
+        Text(x((first + last) / 2), HEIGHT - 8, tr("prints in the order made"), "muted", "middle", 11)
+    )
     told = ", ".join(f"{point.name} {format_number(point.value)}" for point in course.points)
     return Drawing(
-        width, HEIGHT, tuple(shapes), f"{course.response} in printed order: {told}. {' '.join(course.said)}"
+        width,
+        HEIGHT,
+        tuple(shapes),
+        tr(
+            "{response} in printed order: {told}. {said}",
+            response=course.response,
+            told=told,
+            said=" ".join(course.said),
+        ),
     )
 
 
@@ -137,7 +148,7 @@ def _edge(curve: LevelCurve, x: Scale, apart: float) -> list[Shape]:
     left, right = x(low), x(high)
     return [
         Rect(left, _TOP, right - left, HEIGHT - _BOTTOM - _TOP, "accent", 0.14),
-        Text((left + right) / 2, _TOP + 2, "edge", "accent", "middle", 11, True),
+        Text((left + right) / 2, _TOP + 2, tr("edge"), "accent", "middle", 11, True),
     ]
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
 from oddtwin.core.schedule import Placed, Presence, moment
 
@@ -90,7 +91,12 @@ class DayChart:
         for item in sorted(self.placed, key=lambda one: one.start):
             shapes += self._print(item, item.key == chosen)
             shapes += self._code(item, free)
-        words = f"{len(self.placed)} prints on {len(self.machines)} machines over {self.days} days"
+        words = tr(
+            "{placed} prints on {machines} machines over {days} days",
+            placed=len(self.placed),
+            machines=len(self.machines),
+            days=self.days,
+        )
         return Drawing(self.width, self.height, tuple(shapes), words)
 
     def _hours(self) -> Sequence[Shape]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from oddtwin.core.design import ArmIndex, Cell, Design, lay_out
+from oddtwin.core.language import tr
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape
 
 WIDTH: Final = 150.0
@@ -51,5 +52,5 @@ def design_picture(design: Design) -> Drawing:
             shapes.append(Circle(x, y, radius - line / 2, "neutral", line, dashed=True))
         else:
             shapes.append(Circle(x, y, radius, "change"))
-    words = f"{len(runs)} prints in their order; a ring is the baseline"
+    words = tr("{runs} prints in their order; a ring is the baseline", runs=len(runs))
     return Drawing(WIDTH, HEIGHT, (*bands, *lines, *shapes), words)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final
 
+from oddtwin.core.language import mark
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 
 WIDTH: Final = 120.0
@@ -66,8 +67,11 @@ def _threat() -> list[Shape]:
 
 
 WORDS: Final[dict[str, tuple[Callable[[], list[Shape]], str]]] = {
-    "margin": (_margin, "Margin: inside the band a difference is too small to matter to you"),
-    "twins": (_twins, "Twins: two prints of the same arm, alike in everything that is known"),
-    "noise floor": (_noise, "Noise floor: what two twins differ although nothing was changed"),
-    "threat": (_threat, "Threat: something that may stand behind the difference instead of the change"),
+    mark("margin"): (_margin, mark("Margin: inside the band a difference is too small to matter to you")),
+    mark("twins"): (_twins, mark("Twins: two prints of the same arm, alike in everything that is known")),
+    mark("noise floor"): (_noise, mark("Noise floor: what two twins differ although nothing was changed")),
+    mark("threat"): (
+        _threat,
+        mark("Threat: something that may stand behind the difference instead of the change"),
+    ),
 }

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text, clipped
 from oddtwin.core.quantities import format_number
@@ -69,4 +70,6 @@ def forest(
         shapes.append(Text(at(value), foot + 16, format_number(value), "muted", "middle", 11))
     shapes.append(Text(begin - 8, foot + 16, unit, "muted", "end", 11))
     told = "; ".join(f"{row.name} {format_number(row.value)}" for row in rows)
-    return Drawing(width, height, tuple(shapes), f"Effects in {unit or 'grades'}: {told}")
+    return Drawing(
+        width, height, tuple(shapes), tr("Effects in {unit}: {told}", unit=unit or "grades", told=told)
+    )

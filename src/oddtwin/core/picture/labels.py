@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
 from oddtwin.core.picture.wrapping import fit, wrapped
 
@@ -51,11 +52,13 @@ class LabelGrid:
 
 
 GRIDS: Final = (
-    LabelGrid("A4, 3 × 8 labels of 70 × 36 mm", 210, 297, 3, 8, 70, 36, 0, 4.5),
-    LabelGrid("A4, 4 × 10 labels of 48.5 × 25.4 mm", 210, 297, 4, 10, 48.5, 25.4, 8, 21.5),
-    LabelGrid("A4, 2 × 7 labels of 99 × 38 mm", 210, 297, 2, 7, 99, 38, 5, 15, 2),
-    LabelGrid("Letter, 3 × 10 labels of 66.7 × 25.4 mm", 215.9, 279.4, 3, 10, 66.7, 25.4, 4.8, 12.7, 3.1),
-    LabelGrid("Letter, 2 × 7 labels of 101.6 × 34 mm", 215.9, 279.4, 2, 7, 101.6, 34, 4, 20, 4.7),
+    LabelGrid(mark("A4, 3 × 8 labels of 70 × 36 mm"), 210, 297, 3, 8, 70, 36, 0, 4.5),
+    LabelGrid(mark("A4, 4 × 10 labels of 48.5 × 25.4 mm"), 210, 297, 4, 10, 48.5, 25.4, 8, 21.5),
+    LabelGrid(mark("A4, 2 × 7 labels of 99 × 38 mm"), 210, 297, 2, 7, 99, 38, 5, 15, 2),
+    LabelGrid(
+        mark("Letter, 3 × 10 labels of 66.7 × 25.4 mm"), 215.9, 279.4, 3, 10, 66.7, 25.4, 4.8, 12.7, 3.1
+    ),
+    LabelGrid(mark("Letter, 2 × 7 labels of 101.6 × 34 mm"), 215.9, 279.4, 2, 7, 101.6, 34, 4, 20, 4.7),
 )
 
 
@@ -90,7 +93,7 @@ def label_sheets(labels: Sequence[RunLabel], grid: LabelGrid, first: int = 1) ->
         y = (grid.top_mm + row * grid.label_height_mm) * POINTS_PER_MM
         sheets[sheet] += _label(label, x, y, grid)
     size = (grid.width_mm * POINTS_PER_MM, grid.height_mm * POINTS_PER_MM)
-    return [Drawing(*size, tuple(shapes), "a sheet of labels") for shapes in sheets]
+    return [Drawing(*size, tuple(shapes), tr("a sheet of labels")) for shapes in sheets]
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +125,7 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
     step = min(52.0, (height - top - margin - 34) / max(1, len(rows)))
     small = max(3.5, min(9.5, step * 0.2))
     columns = (margin, margin + 20, margin + 64, margin + 146, margin + 226, width - margin - 118)
-    heads = ("", "Run", "When", "Piece", "Set up, and check before", "To be filled in")
+    heads = ("", tr("Run"), tr("When"), tr("Piece"), tr("Set up, and check before"), tr("To be filled in"))
     shapes: list[Shape] = [
         Text(margin, margin + 16, title, "ink", size=22, bold=True),
         Text(margin, margin + 34, under, "muted", size=10),
@@ -145,7 +148,7 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
         for number, (line, role) in enumerate(lines):
             shapes.append(Text(columns[4], first + number * small * 1.15, line, role, size=small))
         shapes += _tick_box(columns[0], first + small * 0.6, min(small, step / 3))
-        for box, word in enumerate(("started", "done", "grams")):
+        for box, word in enumerate((tr("started"), tr("done"), tr("grams"))):
             x, foot = columns[5] + box * 40, y + step - small * 0.9
             shapes.append(Line(x, foot, x + 34, foot, "muted", 0.6))
             shapes.append(Text(x, foot + small * 0.7, word, "muted", size=small * 0.65))
@@ -155,20 +158,22 @@ def run_sheet(title: str, under: str, rows: Sequence[SheetRow], size_mm: tuple[f
         Text(
             margin,
             bottom - 12,
-            "This sheet names the arms: leave it at the printer, and judge by the codes alone.",
+            tr("This sheet names the arms: leave it at the printer, and judge by the codes alone."),
             "muted",
             size=8,
         ),
         Text(
             margin,
             bottom,
-            "Hot parts and moving axes; follow the maker’s instructions. Stay within reach, with a smoke "
-            "alarm.",
+            tr(
+                "Hot parts and moving axes; follow the maker’s instructions. Stay within "
+                "reach, with a smoke alarm."
+            ),
             "muted",
             size=8,
         ),
     ]
-    return Drawing(width, height, tuple(shapes), f"run sheet of {title}")
+    return Drawing(width, height, tuple(shapes), tr("run sheet of {title}", title=title))
 
 
 def _tick_box(x: float, y: float, side: float) -> list[Shape]:

@@ -7,6 +7,7 @@ from typing import Final
 
 from oddtwin.core.decide import Cellwise, Finding, JudgedCell, cell_decimals, cell_sentence, measure_unit
 from oddtwin.core.effects import Place
+from oddtwin.core.language import tr
 from oddtwin.core.picture.mark import twin_mark
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text, clipped, moved
 from oddtwin.core.quantities import format_signed
@@ -74,7 +75,10 @@ class CellMap:
             shapes += self._cell(one, self._box(*self._at(one), wide), number == chosen)
         told = "; ".join(cell_sentence(one, self.finding.comparison).rstrip(".") for one in self.cells)
         return Drawing(
-            width, high, tuple(shapes), f"{self.finding.comparison.response} cell by cell: {told}."
+            width,
+            high,
+            tuple(shapes),
+            tr("{response} cell by cell: {told}.", response=self.finding.comparison.response, told=told),
         )
 
     def at(self, x: float, y: float, width: float) -> int | None:
@@ -102,7 +106,7 @@ class CellMap:
     @property
     def _cellwise(self) -> Cellwise:
         if self.finding.cellwise is None:
-            raise ValueError("a finding without cells has no map")
+            raise ValueError(tr("a finding without cells has no map"))
         return self.finding.cellwise
 
     def _split(self, one: JudgedCell) -> tuple[str, str]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from oddtwin.core.decide import Finding, decimals_of, measure_unit
+from oddtwin.core.language import tr
 from oddtwin.core.picture.mark import twin_mark
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text, clipped, moved
 from oddtwin.core.quantities import format_signed, with_unit
@@ -47,14 +48,16 @@ def margin_rows(findings: Sequence[Finding], width: float) -> Drawing:
     shapes: list[Shape] = [
         Rect(middle - unit, 20, 2 * unit, high - 20, "margin"),
         Line(middle, 20, middle, high, "baseline", 1.6),
-        Text(left, 12, "◂ better", "better", "start", 11, True),
-        Text(middle, 12, "too small to matter", "muted", "middle", 11),
-        Text(right, 12, "worse ▸", "worse", "end", 11, True),
+        Text(left, 12, tr("◂ better"), "better", "start", 11, True),
+        Text(middle, 12, tr("too small to matter"), "muted", "middle", 11),
+        Text(right, 12, tr("worse ▸"), "worse", "end", 11, True),
     ]
     for place, finding in enumerate(findings):
         shapes += _ruler(finding, 22 + (place + 0.5) * _ROW, middle, unit, right)
     told = "; ".join(finding.sentence.rstrip(".") for finding in findings)
-    return Drawing(width, high + 4, tuple(shapes), f"All responses, each in its margin: {told}.")
+    return Drawing(
+        width, high + 4, tuple(shapes), tr("All responses, each in its margin: {told}.", told=told)
+    )
 
 
 def _ruler(finding: Finding, y: float, middle: float, unit: float, right: float) -> list[Shape]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from oddtwin.core.decide import Verdict
+from oddtwin.core.language import tr
 from oddtwin.core.picture.shapes import Circle, Drawing
 
 # How far the disc stands from the ring, in radii, by the stem of the verdict.
@@ -34,7 +35,7 @@ def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
             for side in (-1, 1)
         ]
         ring = Circle(size, middle, radius - line / 2, "baseline", line)
-        return Drawing(2 * size, size, (ring, *discs), "mixed")
+        return Drawing(2 * size, size, (ring, *discs), verdict.words)
     ring = Circle(
         size - distance / 2, middle, radius - line / 2, "baseline", line, dashed=stem == "undecided"
     )
@@ -43,5 +44,5 @@ def twin_mark(verdict: Verdict | None, size: float) -> Drawing:
         disc = radius * 0.55 if stem in ("twin", "undecided", "not") else radius * 0.9
         role = "change" if stem != "undecided" else "neutral"
         shapes.append(Circle(size + distance / 2, middle + lift, disc, role))
-    words = verdict.words if verdict else "no verdict yet"
+    words = verdict.words if verdict else tr("no verdict yet")
     return Drawing(2 * size, size, tuple(shapes), words)

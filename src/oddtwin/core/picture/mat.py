@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo.mat import BARS_MM, MARKER_MM, PAGES, marker_bits, mat_centres
 from oddtwin.core.picture.labels import POINTS_PER_MM
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
@@ -30,7 +31,9 @@ def mat_page(page: str) -> Drawing:
     across, along = BARS_MM
     left, top = (width - across) / 2, 34.0
     shapes += _bar(
-        (left, top), (left + across, top), f"{format_reading(across)} mm: measure it, and type what you find"
+        (left, top),
+        (left + across, top),
+        tr("{across} mm: measure it, and type what you find", across=format_reading(across)),
     )
     right, below = width - 33.0, (height - along) / 2
     shapes += _bar((right, below), (right, below + along), f"{format_reading(along)} mm")
@@ -45,18 +48,23 @@ def mat_page(page: str) -> Drawing:
         _text(
             width / 2,
             inner[1] + 8,
-            "Place for the piece. Nothing else on the sheet; both white strips free.",
+            tr("Place for the piece. Nothing else on the sheet; both white strips free."),
             "middle",
         ),
-        _text(width / 2, height - 51, "Peg: its shadow tells the lamp", "middle"),
+        _text(width / 2, height - 51, tr("Peg: its shadow tells the lamp"), "middle"),
         _text(
             width / 2,
             height - 26,
-            f"Odd Twin photo mat, {page.capitalize()}: print it at 100 %, lay it flat",
+            tr(
+                "Odd Twin photo mat, {capitalize}: print it at 100 %, lay it flat",
+                capitalize=page.capitalize(),
+            ),
             "middle",
         ),
     ]
-    return Drawing(width * POINTS_PER_MM, height * POINTS_PER_MM, tuple(shapes), "Photo mat with 16 markers")
+    return Drawing(
+        width * POINTS_PER_MM, height * POINTS_PER_MM, tuple(shapes), tr("Photo mat with 16 markers")
+    )
 
 
 def _marker(number: int, centre: tuple[float, float]) -> list[Shape]:

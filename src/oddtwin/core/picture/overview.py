@@ -8,6 +8,7 @@ from functools import partial
 
 from oddtwin.core.decide import Finding
 from oddtwin.core.judgement import Overall
+from oddtwin.core.language import tr
 from oddtwin.core.picture.curve import level_curve, time_course
 from oddtwin.core.picture.margins import in_margins, margin_rows
 from oddtwin.core.picture.shapes import Drawing
@@ -62,7 +63,7 @@ def _rulers(findings: Sequence[Finding]) -> list[Picture]:
     # Two responses are read faster one by one.
     if len(rows) < FEWEST:
         return []
-    return [Picture("Each response in its own margin", (), partial(margin_rows, rows))]
+    return [Picture(tr("Each response in its own margin"), (), partial(margin_rows, rows))]
 
 
 def below(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
@@ -78,7 +79,7 @@ def below(overall: Overall, findings: Sequence[Finding] = ()) -> list[Picture]:
     rulers = _rulers(findings) if _mapped(findings) else []
     return rulers + [
         Picture(
-            f"{course.response} in the order of the prints",
+            tr("{response} in the order of the prints", response=course.response),
             course.said,
             partial(time_course, course),
         )

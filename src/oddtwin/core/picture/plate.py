@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Final, NamedTuple
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text, clipped
 
 FOOT: Final = 20.0
@@ -83,14 +84,20 @@ def plate_picture(pieces: Sequence[Placed], width: float, height: float) -> Draw
     shapes: list[Shape] = [Rect(0, 0, width, height - FOOT, "sunken")]
     for piece, square in zip(pieces, plate_squares(pieces, width, height), strict=True):
         shapes += _piece(piece, square)
-    shapes.append(Text(width / 2, height - 5, "front of the machine", "muted", "middle", 11))
+    shapes.append(Text(width / 2, height - 5, tr("front of the machine"), "muted", "middle", 11))
     told = ", ".join(_words(piece) for piece in pieces)
-    return Drawing(width, height, tuple(shapes), f"The plate from above: {told}")
+    return Drawing(width, height, tuple(shapes), tr("The plate from above: {told}", told=told))
 
 
 def _words(piece: Placed) -> str:
-    at = f" at place {piece.place}" if piece.place else ""
-    return f"{piece.code}{at}, its front to the {piece.faces}{', set aside' if piece.gone else ''}"
+    at = tr(" at place {place}", place=piece.place) if piece.place else ""
+    return tr(
+        "{piece_code}{at}, its front to the {faces}{part}",
+        piece_code=piece.code,
+        at=at,
+        faces=piece.faces,
+        part=tr(", set aside") if piece.gone else "",
+    )
 
 
 def _piece(piece: Placed, square: Square) -> list[Shape]:
@@ -107,7 +114,7 @@ def _piece(piece: Placed, square: Square) -> list[Shape]:
     shapes.append(Text(middle, top + square.height * 0.42, code, ink, "middle", size, bold=True))
     # On a crowded plate the words would run over the code; the tip of the card says it too.
     if square.height >= 52 and piece.faces != "front":
-        facing = clipped(f"front → {piece.faces}", square.width)
+        facing = clipped(tr("front → {faces}", faces=piece.faces), square.width)
         shapes.append(Text(middle, top + square.height * 0.42 + 15, facing, "muted", "middle", 10))
     # The arrow is the mark, to the front of the machine whichever way the piece is turned.
     half, tip = size * 0.5, low - 4

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import axis_of, nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Shape, Text, clipped
 from oddtwin.core.quantities import format_number
@@ -67,8 +68,13 @@ def readings_plot(points: Sequence[Point], labels: tuple[str, str], width: float
             Circle(x.at(one.x), y.at(one.y), 4.5, ROLES[place % len(ROLES)], 2.0 if not place else 0.0)
         )
     shapes += _legend(groups, width)
-    count = "1 reading" if len(points) == 1 else f"{len(points)} readings"
-    return Drawing(width, PLOT, tuple(shapes), f"{count}: {labels[1]} over {labels[0]}")
+    count = tr("1 reading") if len(points) == 1 else tr("{points} readings", points=len(points))
+    return Drawing(
+        width,
+        PLOT,
+        tuple(shapes),
+        tr("{count}: {labels} over {labels2}", count=count, labels=labels[1], labels2=labels[0]),
+    )
 
 
 def _legend(groups: Sequence[str], width: float) -> list[Shape]:
@@ -120,4 +126,9 @@ def history_strip(past: Sequence[Past], unit: str, width: float) -> Drawing:
         if apart > 76 or newest or not place:
             shapes.append(Text(x, STRIP - _BOTTOM + 18, one.when, "muted", "middle", 11))
     newest_value = f"{format_number(past[-1].value)} {unit}".strip()
-    return Drawing(width, STRIP, tuple(shapes), f"{len(past)} figures so far, the newest {newest_value}")
+    return Drawing(
+        width,
+        STRIP,
+        tuple(shapes),
+        tr("{past} figures so far, the newest {newest_value}", past=len(past), newest_value=newest_value),
+    )

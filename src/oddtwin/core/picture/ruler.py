@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Final
 
 from oddtwin.core.decide import Finding, decimals_of, measure_unit
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit
@@ -65,15 +66,15 @@ def ruler_legend(finding: Finding, width: float) -> Drawing:
         In pixels.
     """
     comparison = finding.comparison
-    said: list[tuple[str, str]] = [("ring", "baseline"), ("disc", "change, less the baseline")]
+    said: list[tuple[str, str]] = [("ring", tr("baseline")), ("disc", tr("change, less the baseline"))]
     if comparison.differences:
-        said.append(("stroke", "one pair each"))
+        said.append(("stroke", tr("one pair each")))
     if comparison.inference.ci95 is not None:
-        said.append(("bar", "90 % thick, 95 % thin"))
+        said.append(("bar", tr("90 % thick, 95 % thin")))
     if comparison.measure.margin is not None:
-        said.append(("band", "margin: too small to matter"))
+        said.append(("band", tr("margin: too small to matter")))
     if comparison.noise is not None and comparison.noise.judges:
-        said.append(("strip", "noise floor: what twins differ"))
+        said.append(("strip", tr("noise floor: what twins differ")))
     shapes: list[Shape] = []
     x, y = 4.0, 10.0
     for mark, words in said:
@@ -131,7 +132,14 @@ def _margin(finding: Finding, x: Scale) -> list[Shape]:
         Rect(left, 18, right - left, _AXIS - 18, "margin"),
         Line(left, 18, left, _AXIS, "neutral", 1, 0.6, dashed=True),
         Line(right, 18, right, _AXIS, "neutral", 1, 0.6, dashed=True),
-        Text((left + right) / 2, 12, f"too small to matter: within ±{limit}", "muted", "middle", 11),
+        Text(
+            (left + right) / 2,
+            12,
+            tr("too small to matter: within ±{limit}", limit=limit),
+            "muted",
+            "middle",
+            11,
+        ),
     ]
 
 
@@ -147,7 +155,7 @@ def _noise(finding: Finding, x: Scale) -> list[Shape]:
         Text(
             (left + right) / 2,
             _AXIS + 36,
-            f"noise floor: twins differ by up to ±{limit}",
+            tr("noise floor: twins differ by up to ±{limit}", limit=limit),
             "muted",
             "middle",
             11,

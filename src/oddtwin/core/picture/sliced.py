@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.effects import Agreement
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 from oddtwin.core.quantities import format_number, format_signed, with_unit
@@ -44,18 +45,22 @@ def layer_chart(differences: Sequence[LayerDifference], width: float) -> Drawing
             Line(level, bottom, level, bottom + 4, "muted"),
             Text(level, bottom + 16, format_number(height), "muted", "middle", 11),
         ]
-    shapes.append(Text(width - _RIGHT, bottom + 32, "height, mm", "muted", "end", 11))
+    shapes.append(Text(width - _RIGHT, bottom + 32, tr("height, mm"), "muted", "end", 11))
     words = ", ".join(_title(item) for item in differences)
-    return Drawing(width, bottom + 40, tuple(shapes), f"By height: {words}")
+    return Drawing(width, bottom + 40, tuple(shapes), tr("By height: {words}", words=words))
 
 
 def _title(item: LayerDifference) -> str:
     total = float(item.difference.sum())
     if float(np.abs(item.difference).max()) <= 1e-6:
-        return f"{item.name}, change − baseline: no difference"
+        return tr("{item}, change − baseline: no difference", item=item.name)
     decimals = 0 if abs(total) >= 100 or not item.unit else 2
-    whole = f" ({with_unit(format_signed(total, decimals), item.unit)} in all)" if item.adds_up else ""
-    return f"{item.name}, change − baseline{whole}"
+    whole = (
+        tr(" ({total} in all)", total=with_unit(format_signed(total, decimals), item.unit))
+        if item.adds_up
+        else ""
+    )
+    return tr("{item}, change − baseline{whole}", item=item.name, whole=whole)
 
 
 def _panel(item: LayerDifference, top: float, edges: NDArray[np.float64], width: float) -> list[Shape]:
@@ -141,15 +146,17 @@ def agreement_plot(
         )
     for value in nice_ticks(left, right):
         shapes.append(Text(x(value), PLOT - 16, format_number(value), "muted", "middle", 11))
-    shapes.append(Text(end, PLOT - 3, f"mean of predicted and measured, {unit}", "muted", "end", 11))
-    return Drawing(width, PLOT, tuple(shapes), "Measured minus predicted against their mean")
+    shapes.append(
+        Text(end, PLOT - 3, tr("mean of predicted and measured, {unit}", unit=unit), "muted", "end", 11)
+    )
+    return Drawing(width, PLOT, tuple(shapes), tr("Measured minus predicted against their mean"))
 
 
 def _named_levels(found: Agreement, unit: str, end: float, y) -> list[Shape]:  # type: ignore[no-untyped-def]
     """Name bias and limits at the right end of their lines, apart from one another."""
     named = [("bias", found.bias)]
     if found.lower is not None and found.upper is not None:
-        named += [("upper limit", found.upper), ("lower limit", found.lower)]
+        named += [(tr("upper limit"), found.upper), (tr("lower limit"), found.lower)]
     named.sort(key=lambda item: -item[1])
     levels = [y(value) + 4 for _, value in named]
     for place, (above, below) in enumerate(pairwise(levels)):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from xml.sax.saxutils import escape, quoteattr
 
+from oddtwin.core.language import shown
 from oddtwin.core.picture.palette import Palette
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Rect, Shape, Text
 
@@ -32,7 +33,7 @@ def _element(shape: Shape, palette: Palette) -> str:
         weight = ' font-weight="bold"' if shape.bold else ""
         return (
             f'<text x="{shape.x:.1f}" y="{shape.y:.1f}" fill="{colour}" font-size="{shape.size:g}"'
-            f' text-anchor="{shape.anchor}"{weight}>{escape(shape.text)}</text>'
+            f' text-anchor="{shape.anchor}"{weight}>{escape(shown(shape.text))}</text>'
         )
     look = f' opacity="{shape.opacity:g}"' if shape.opacity < 1 else ""
     if isinstance(shape, Rect):

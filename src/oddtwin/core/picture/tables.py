@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from oddtwin.core.judgement import Mark, MarkTable
+from oddtwin.core.language import tr
 from oddtwin.core.picture.mark import twin_mark
 from oddtwin.core.picture.shapes import Drawing, Rect, Shape, Text, clipped, moved
 
@@ -48,7 +49,7 @@ def mark_table(table: MarkTable, width: float) -> Drawing:
     told = "; ".join(
         f"{row.name}: "
         + ", ".join(
-            f"{name} {mark.figure if mark else 'not compared'}"
+            f"{name} {(mark.figure if mark else tr('not compared'))}"
             for name, mark in zip(table.columns, row.marks, strict=True)
         )
         for row in table.rows

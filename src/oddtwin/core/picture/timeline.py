@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Final, NamedTuple
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text, clipped
 from oddtwin.core.quantities import seconds_of
 
 LANES: Final = ("study", "change", "calibration")
-_TITLES: Final = ("Studies", "Changes", "Calibrations")
+_TITLES: Final = (mark("Studies"), mark("Changes"), mark("Calibrations"))
 _NAMED: Final = {lane: (lane, title.lower()) for lane, title in zip(LANES, _TITLES, strict=True)}
 ROW: Final = 34.0
 _NAMES: Final = 96.0
@@ -44,7 +45,7 @@ def timeline(happenings: Sequence[Happening], width: float) -> Drawing:
     """
     height = ROW * len(LANES) + _FOOT
     if not happenings:
-        return Drawing(width, height, (), "Nothing happened yet")
+        return Drawing(width, height, (), tr("Nothing happened yet"))
     first = min(one.begin for one in happenings)
     last = max(one.end for one in happenings)
     span = max(_DAY, seconds_of(last) - seconds_of(first))
@@ -75,4 +76,14 @@ def timeline(happenings: Sequence[Happening], width: float) -> Drawing:
         shapes.append(Text(at(when), height - 8, f"{when:%Y-%m-%d}", "muted", anchor, 11))
     counts = [(sum(one.lane == lane for one in happenings), lane) for lane in LANES]
     counted = [f"{count} {_NAMED[lane][count != 1]}" for count, lane in counts]
-    return Drawing(width, height, tuple(shapes), f"{first:%Y-%m-%d} to {last:%Y-%m-%d}: {', '.join(counted)}")
+    return Drawing(
+        width,
+        height,
+        tuple(shapes),
+        tr(
+            "{first:%Y-%m-%d} to {last:%Y-%m-%d}: {counted}",
+            first=first,
+            last=last,
+            counted=", ".join(counted),
+        ),
+    )

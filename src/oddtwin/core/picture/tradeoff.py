@@ -7,6 +7,7 @@ from itertools import pairwise
 from typing import Final, NamedTuple
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.picture.scale import Axis, axis_of, nice_ticks
 from oddtwin.core.picture.shapes import Circle, Drawing, Line, Shape, Text, clipped
 from oddtwin.core.quantities import format_number
@@ -68,7 +69,7 @@ def tradeoff_picture(
         shapes.append(Text(LEFT - 8, up.at(value) + 4, format_number(value), "muted", "end", 11))
     shapes.append(Text((LEFT + width - RIGHT) / 2, height - 8, labels[0], "muted", "middle", 12))
     shapes.append(Text(LEFT, TOP - 6, labels[1], "muted", "start", 12))
-    shapes.append(Text(LEFT + 6, height - LOW - 6, "better ↙", "muted", "start", 11))
+    shapes.append(Text(LEFT + 6, height - LOW - 6, tr("better ↙"), "muted", "start", 11))
     front = sorted((arm for arm in arms if not arm.beaten), key=lambda arm: across.at(arm.x))
     for one, other in pairwise(front):
         shapes.append(
@@ -87,9 +88,16 @@ def tradeoff_picture(
         # On the side where the other levels are not: better lies to the left.
         room = x - LEFT > 120
         side, anchor = (-1, "end") if room else (1, "start")
-        shapes.append(Text(x + side * (RADIUS + 9), y + 16, "the last that holds", "better", anchor, 11))
-    told = "; ".join(f"{arm.name} {format_number(arm.x)} and {format_number(arm.y)}" for arm in arms)
-    return Drawing(width, height, tuple(shapes), f"{labels[0]} against {labels[1]}: {told}")
+        shapes.append(Text(x + side * (RADIUS + 9), y + 16, tr("the last that holds"), "better", anchor, 11))
+    told = "; ".join(
+        tr("{arm} {x} and {y}", arm=arm.name, x=format_number(arm.x), y=format_number(arm.y)) for arm in arms
+    )
+    return Drawing(
+        width,
+        height,
+        tuple(shapes),
+        tr("{labels} against {labels2}: {told}", labels=labels[0], labels2=labels[1], told=told),
+    )
 
 
 def _axis(found: Sequence[tuple[float, Interval | None]], better: int, begin: float, end: float) -> Axis:

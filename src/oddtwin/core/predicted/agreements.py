@@ -8,6 +8,7 @@ from typing import Final
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.effects import Agreement, limits_of_agreement
+from oddtwin.core.language import tr
 from oddtwin.core.study.question import Arm
 from oddtwin.core.study.whole import Study
 from oddtwin.core.study.workshop import Spool
@@ -118,7 +119,7 @@ def agreements(runs: Sequence[PredictedRun]) -> list[RunAgreement]:
         pairs = [(run, *_figures(run, unit)) for run in runs]
         known = [(run, p, m) for run, p, m in pairs if p is not None and m is not None]
         names = sorted({getattr(run, group) for run, _, _ in known})
-        groups = [("all runs", known)]
+        groups = [(tr("all runs"), known)]
         if len(names) > 1:
             groups += [(name, [item for item in known if getattr(item[0], group) == name]) for name in names]
         for about, some in groups:

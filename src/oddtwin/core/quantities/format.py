@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from oddtwin.core.language import is_plain, shown, tr
+
 MINUS = "\N{MINUS SIGN}"
 NARROW = "\N{NARROW NO-BREAK SPACE}"
 
@@ -30,17 +32,17 @@ def write_decimals_with(sign: str) -> None:
     # made, nobody knows any more who will read it.
     global _decimal
     if sign not in (".", ","):
-        raise ValueError(f"decimals stand behind a point or a comma, not “{sign}”")
+        raise ValueError(tr("decimals stand behind a point or a comma, not “{sign}”", sign=sign))
     _decimal = sign
 
 
 def comma_is_decimal() -> bool:
     """Return whether numbers for people are written with a comma before their decimals."""
-    return _decimal == ","
+    return _decimal == "," and not is_plain()
 
 
 def _as_written(text: str) -> str:
-    return text.replace("-", MINUS).replace(".", _decimal)
+    return text.replace("-", MINUS).replace(".", "," if comma_is_decimal() else ".")
 
 
 def decimals_for(uncertainty: float) -> int:
@@ -159,9 +161,11 @@ def format_clock(seconds: float) -> str:
 
 def format_list(names: Sequence[str], between: str = ", ") -> str:
     """Write the first three names, and how many more there are."""
-    return between.join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+    told = [shown(name) for name in names[:3]]
+    return between.join(told) + (tr(" and {names} more", names=len(names) - 3) if len(names) > 3 else "")
 
 
 def capitalized(text: str) -> str:
     """Return a text with its first letter large, as a sentence begins; the others stay."""
+    text = shown(text)
     return text[:1].upper() + text[1:]

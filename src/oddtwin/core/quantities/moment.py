@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from datetime import UTC, date, datetime, time
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities.parse import QuantityError
 
 _DAY = re.compile(r"(\d{1,4})([-./ ])(\d{1,2})\2(\d{2,4})\.?", re.ASCII)
@@ -33,7 +34,7 @@ def with_offset(moment: datetime) -> datetime:
     try:
         return moment.astimezone()
     except (OverflowError, OSError, ValueError):
-        raise ValueError(f"the year {moment.year} is beyond the calendar") from None
+        raise ValueError(tr("the year {year} is beyond the calendar", year=moment.year)) from None
 
 
 def read_moment(text: str) -> datetime:
@@ -66,7 +67,7 @@ def seconds_of(moment: datetime | None) -> float:
         # Text or wall time would put 02:30 after the autumn change before 02:45 ahead of it.
         return moment.astimezone(UTC).timestamp()
     except (OverflowError, OSError, ValueError):
-        raise ValueError(f"the year {moment.year} is beyond the calendar") from None
+        raise ValueError(tr("the year {year} is beyond the calendar", year=moment.year)) from None
 
 
 def minutes_between(start: datetime, end: datetime) -> float:
@@ -93,7 +94,9 @@ def parse_day(text: str, day_first: bool | None = None) -> date:
     typed = " ".join(text.split())
     found = _DAY.fullmatch(typed)
     if found is None:
-        raise QuantityError(f"“{typed[:40]}” is no date; type it like 2026-03-14 or 14.3.2026")
+        raise QuantityError(
+            tr("“{typed}” is no date; type it like 2026-03-14 or 14.3.2026", typed=typed[:40])
+        )
     first, sign, second, third = int(found[1]), found[2], int(found[3]), int(found[4])
     if len(found[1]) == 4:
         return _day(first, second, third, typed)
@@ -102,7 +105,14 @@ def parse_day(text: str, day_first: bool | None = None) -> date:
     order = True if sign == "." else day_first
     if order is None and first != second and first <= 12 and second <= 12:
         one, two = _day(year, second, first, typed), _day(year, first, second, typed)
-        raise QuantityError(f"“{typed[:40]}” can be {one.isoformat()} or {two.isoformat()}; type one of them")
+        raise QuantityError(
+            tr(
+                "“{typed}” can be {isoformat} or {isoformat2}; type one of them",
+                typed=typed[:40],
+                isoformat=one.isoformat(),
+                isoformat2=two.isoformat(),
+            )
+        )
     if order is None:
         order = second <= 12
     return _day(year, second, first, typed) if order else _day(year, first, second, typed)
@@ -128,14 +138,16 @@ def parse_moment(text: str, day_first: bool | None = None) -> datetime:
         if "T" in typed:
             return read_moment(typed)
     except ValueError:
-        raise QuantityError(f"“{typed[:40]}” is no moment; type it like 2026-03-14 18:30") from None
+        raise QuantityError(
+            tr("“{typed}” is no moment; type it like 2026-03-14 18:30", typed=typed[:40])
+        ) from None
     begin, _, end = typed.rpartition(" ")
     clock = _CLOCK.fullmatch(end)
     if clock is None or not begin:
         return with_offset(datetime.combine(parse_day(typed, day_first), time(23, 59, 59)))
     hours, minutes, seconds = (int(part or 0) for part in clock.groups())
     if hours > 23 or minutes > 59 or seconds > 59:
-        raise QuantityError(f"“{end}” is no time of day; type it like 18:30")
+        raise QuantityError(tr("“{end}” is no time of day; type it like 18:30", end=end))
     return with_offset(datetime.combine(parse_day(begin, day_first), time(hours, minutes, seconds)))
 
 
@@ -143,4 +155,4 @@ def _day(year: int, month: int, day: int, typed: str) -> date:
     try:
         return date(year, month, day)
     except ValueError:
-        raise QuantityError(f"“{typed[:40]}” is no day of the calendar") from None
+        raise QuantityError(tr("“{typed}” is no day of the calendar", typed=typed[:40])) from None

@@ -6,6 +6,7 @@ import math
 import re
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities.units import UNITS, canonical, convert, family_of
 
 LARGEST: Final = 1e9
@@ -49,26 +50,39 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     """
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
     if not cleaned:
-        raise QuantityError("nothing was typed where a number is needed")
+        raise QuantityError(tr("nothing was typed where a number is needed"))
     if _GROUPS.fullmatch(cleaned):
         sign = max(cleaned.rfind("."), cleaned.rfind(","))
         digits = re.sub(r"[^\d+-]", "", cleaned[:sign])
         return _plausible(float(f"{digits}.{cleaned[sign + 1 :]}"), text)
     if _MILLIONS.fullmatch(cleaned):
         whole = re.sub(r"[.,]", "", cleaned)
-        raise QuantityError(f"“{_shown(text)}” has no sign before decimals; type {whole} if that is meant")
+        raise QuantityError(
+            tr(
+                "“{shown}” has no sign before decimals; type {whole} if that is meant",
+                shown=_shown(text),
+                whole=whole,
+            )
+        )
     if not _NUMBER.fullmatch(cleaned):
-        raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 or 12,5")
+        raise QuantityError(tr("“{shown}” is not a number; type it like 12.5 or 12,5", shown=_shown(text)))
     # Guessing would be wrong by a factor of a thousand for half of the world, and nobody would see it.
     if not comma_is_decimal and _THOUSANDS.fullmatch(cleaned):
         point, whole = cleaned.replace(",", ".").rstrip("0").rstrip("."), cleaned.replace(",", "")
-        raise QuantityError(f"“{_shown(text)}” can be {point} or {whole}; type one of them")
+        raise QuantityError(
+            tr(
+                "“{shown}” can be {point} or {whole}; type one of them",
+                shown=_shown(text),
+                point=point,
+                whole=whole,
+            )
+        )
     return _plausible(float(cleaned.replace(",", ".")), text)
 
 
 def _plausible(value: float, text: str) -> float:
     if not math.isfinite(value) or abs(value) > LARGEST:
-        raise QuantityError(f"“{_shown(text)}” is too large to be a reading")
+        raise QuantityError(tr("“{shown}” is too large to be a reading", shown=_shown(text)))
     return value
 
 
@@ -109,7 +123,11 @@ def parse_quantity(text: str, unit: str, comma_is_decimal: bool = False) -> floa
 def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
     match = _NUMBER.match(text)
     if match is None:
-        raise QuantityError(f"“{_shown(text)}” is not a number; type it like 12.5 {wanted}".rstrip())
+        raise QuantityError(
+            tr(
+                "“{shown}” is not a number; type it like 12.5 {wanted}", shown=_shown(text), wanted=wanted
+            ).rstrip()
+        )
     value = parse_number(match.group(), comma_is_decimal)
     typed = canonical(text[match.end() :])
     if typed.lower() == wanted.lower():
@@ -117,8 +135,15 @@ def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
     try:
         return convert(value, typed, wanted)
     except ValueError:
-        expected = f"in {wanted}" if wanted else "without a unit"
-        raise QuantityError(f"“{_shown(text)}”: this reading is {expected}, not in {typed}") from None
+        expected = tr("in {wanted}", wanted=wanted) if wanted else tr("without a unit")
+        raise QuantityError(
+            tr(
+                "“{shown}”: this reading is {expected}, not in {typed}",
+                shown=_shown(text),
+                expected=expected,
+                typed=typed,
+            )
+        ) from None
 
 
 def _parse_minutes(text: str) -> float:
@@ -132,7 +157,9 @@ def _parse_minutes(text: str) -> float:
         factor = match and _time_factor(match.group(2), last_factor)
         # Units have to fall: “30 min 1 h” is more likely a slip than a time.
         if not match or not factor or factor >= last_factor:
-            raise QuantityError(f"“{_shown(text)}” is not a time; type it like 1h25, 85 min or 1:25")
+            raise QuantityError(
+                tr("“{shown}” is not a time; type it like 1h25, 85 min or 1:25", shown=_shown(text))
+            )
         total += parse_number(match.group(1)) * factor
         position, last_factor = match.end(), factor
     return total

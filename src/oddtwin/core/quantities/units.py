@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Final
 
+from oddtwin.core.language import tr
+
 # Factor to the first unit of the family. The ounce, pound and inch are exact by
 # the international yard and pound agreement of 1959.
 UNITS: Final[dict[str, dict[str, float]]] = {
@@ -78,5 +80,5 @@ def convert(value: float, unit: str, to: str) -> float:
         return value
     family = family_of(target)
     if family is None or source not in family:
-        raise ValueError(f"{unit} cannot be turned into {to}")
+        raise ValueError(tr("{unit} cannot be turned into {to}", unit=unit, to=to))
     return value * family[source] / family[target]

@@ -7,6 +7,8 @@ import io
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Final
 
+from oddtwin.core.language import tr
+
 FORMULA: Final = frozenset("=+-@\t\r")
 """Spreadsheets take a cell that begins with one of these for a formula."""
 
@@ -28,7 +30,11 @@ class TableError(ValueError):
     """
 
     def __init__(self, problem: str, line: int, column: str = "") -> None:
-        place = f"line {line}, column {column}" if column else f"line {line}"
+        place = (
+            tr("line {line}, column {column}", line=line, column=column)
+            if column
+            else tr("line {line}", line=line)
+        )
         super().__init__(f"{place}: {problem}")
         self.problem = problem
         self.line = line
@@ -56,7 +62,7 @@ def table_rows(text: str) -> Iterator[tuple[int, list[str]]]:
             yield line, cells
             line = reader.line_num + 1
     except csv.Error as error:
-        raise TableError(f"the cells cannot be separated ({error})", line) from None
+        raise TableError(tr("the cells cannot be separated ({error})", error=error), line) from None
 
 
 def table_text(rows: Iterable[Iterable[object]]) -> str:
@@ -101,7 +107,7 @@ def need_columns(needed: Iterable[str], names: Sequence[str], line: int) -> None
     """
     for column in needed:
         if column not in names:
-            raise TableError(f"the header has no column “{column}”; add it", line, column)
+            raise TableError(tr("the header has no column “{column}”; add it", column=column), line, column)
 
 
 def guarded(text: str) -> str:

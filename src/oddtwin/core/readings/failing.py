@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Final
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.readings.model import Reading, ResponseKind
 
-FAILURES: Final = "Prints that failed"
+FAILURES: Final = mark("Prints that failed")
 """What the response is called that they make."""
 
 
@@ -41,11 +42,20 @@ def with_failures(groups: Mapping[str, Sequence[Reading]]) -> dict[str, list[Rea
         seen.setdefault(
             key,
             Reading(
-                item.arm, float(failed), FAILURES, pair=item.pair, machine=item.machine, piece=item.piece,
-                run=item.run or f"row {number}", kind=ResponseKind.YES_NO, set_aside=item.set_aside,
-                level=item.level, factors=item.factors, order=item.order,
+                item.arm,
+                float(failed),
+                FAILURES,
+                pair=item.pair,
+                machine=item.machine,
+                piece=item.piece,
+                run=item.run or tr("row {number}", number=number),
+                kind=ResponseKind.YES_NO,
+                set_aside=item.set_aside,
+                level=item.level,
+                factors=item.factors,
+                order=item.order,
             ),
-        )  # fmt: skip
+        )
     return {**found, FAILURES: list(seen.values())}
 
 

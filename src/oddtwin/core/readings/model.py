@@ -7,35 +7,37 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Final, NamedTuple, Protocol
 
-GRADES: Final = ("none", "trace", "clear", "bad", "ruined")
+from oddtwin.core.language import mark, shown
+
+GRADES: Final = (mark("none"), mark("trace"), mark("clear"), mark("bad"), mark("ruined"))
 """Fault grades 0 to 4 in words; more is worse."""
 
 
 class ResponseKind(StrEnum):
     """What a reading of a response is; it decides arithmetic, fields at the machine, and method."""
 
-    QUANTITY = "quantity"
+    QUANTITY = mark("quantity")
     """A number with a true zero: minutes, grams, newtons."""
 
-    DEVIATION = "deviation"
+    DEVIATION = mark("deviation")
     """A number on a scale without one: degrees, a signed error. Never a percent."""
 
-    SIZE = "size"
+    SIZE = mark("size")
     """A measured size beside its nominal: the error counts, without its sign."""
 
-    GRADE = "grade"
+    GRADE = mark("grade")
     """A fault seen, 0 to 4, zone by zone."""
 
-    YES_NO = "yes-no"
+    YES_NO = mark("yes-no")
     """Held or failed; or so many of so many."""
 
-    COUNT = "count"
+    COUNT = mark("count")
     """Strings, blobs, skips: whole and not below zero."""
 
-    WORD = "word"
+    WORD = mark("word")
     """A word from a list; counted, never averaged."""
 
-    ONSET = "onset"
+    ONSET = mark("onset")
     """Where along graded zones that have a position a fault begins."""
 
     @property
@@ -67,25 +69,25 @@ class ResponseKind(StrEnum):
 class Subject(StrEnum):
     """What a reading is of; that is the unit that is compared."""
 
-    PIECE = "piece"
-    PLATE = "plate"
-    MACHINE = "machine"
+    PIECE = mark("piece")
+    PLATE = mark("plate")
+    MACHINE = mark("machine")
 
 
 class Better(StrEnum):
     """Which direction of a response is the better one."""
 
-    LOWER = "lower"
-    HIGHER = "higher"
-    TARGET = "target"
+    LOWER = mark("lower")
+    HIGHER = mark("higher")
+    TARGET = mark("target")
 
 
 class Combine(StrEnum):
     """How several readings of one print become its one value."""
 
-    MEAN = "mean"
-    SUM = "sum"
-    WORST = "worst"
+    MEAN = mark("mean")
+    SUM = mark("sum")
+    WORST = mark("worst")
 
 
 class Bound(StrEnum):
@@ -100,11 +102,11 @@ class Bound(StrEnum):
 class Source(StrEnum):
     """Where a reading came from."""
 
-    TYPED = "typed"
-    DEVICE = "device"
-    PHOTOGRAPH = "photograph"
-    IMPORT = "import"
-    SESSION = "blind session"
+    TYPED = mark("typed")
+    DEVICE = mark("device")
+    PHOTOGRAPH = mark("photograph")
+    IMPORT = mark("import")
+    SESSION = mark("blind session")
 
 
 class Spot(NamedTuple):
@@ -263,6 +265,8 @@ class Reading(Taken):
 def grade_from_word(text: str) -> float | None:
     """Return the grade 0 to 4 that a word or a digit stands for, else None."""
     cleaned = text.strip().lower()
-    if cleaned in GRADES:
-        return float(GRADES.index(cleaned))
+    # In English everywhere, as in files, and in the language of the place beside it.
+    for words in (GRADES, tuple(shown(word).lower() for word in GRADES)):
+        if cleaned in words:
+            return float(words.index(cleaned))
     return float(cleaned) if cleaned in {"0", "1", "2", "3", "4"} else None

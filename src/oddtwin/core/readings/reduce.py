@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from oddtwin.core.language import tr
 from oddtwin.core.readings.model import Reading
 from oddtwin.core.readings.value import Rule, value_of
 
@@ -326,7 +327,7 @@ def _block(label: str, members: Sequence[PrintValue], baseline: str) -> Block:
 
 def _value(item: PrintValue) -> float:
     if item.value is None:
-        raise ValueError("a print without a reading has no value")
+        raise ValueError(tr("a print without a reading has no value"))
     return item.value
 
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import date, datetime
 from typing import Any, Final, TypeVar, cast
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import QuantityError, parse_number, with_offset
 from oddtwin.core.readings.cells import (
     BLANK,
@@ -84,7 +85,12 @@ def read_table(text: str) -> list[Reading]:
         if not any(cell.strip() for cell in cells):
             continue
         if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
-            raise TableError(f"it has {len(cells)} cells where the header has {len(header)}", line)
+            raise TableError(
+                tr(
+                    "it has {cells} cells where the header has {header}", cells=len(cells), header=len(header)
+                ),
+                line,
+            )
         row = {
             name: cells[index].strip() if name == "value" else unguarded(cells[index].strip(BLANK))
             for name, index in columns.items()
@@ -97,7 +103,7 @@ def read_table(text: str) -> list[Reading]:
             # A column is called what the file calls it.
             raise TableError(error.problem, line, _as_written(header, error.column)) from None
     if not readings:
-        raise TableError("there are no readings below the header", header_line)
+        raise TableError(tr("there are no readings below the header"), header_line)
     return _aside_whole(readings)
 
 
@@ -152,13 +158,13 @@ def _columns(header: list[str], line: int) -> Mapping[str, int]:
     need_columns(REQUIRED, names, line)
     for name in COLUMNS:
         if names.count(name) > 1:
-            raise TableError("the header names this column twice", line, name)
+            raise TableError(tr("the header names this column twice"), line, name)
     return {name: names.index(name) for name in COLUMNS if name in names}
 
 
 def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], commas: bool) -> Reading:
     if not row.get("arm"):
-        raise TableError("the arm is missing", line, "arm")
+        raise TableError(tr("the arm is missing"), line, "arm")
     response = row.get("response", "")
     before = first.get(response)
     old = OLD_KINDS.get(row.get("kind", "").lower())
@@ -167,9 +173,23 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
     combine = _one_of(Combine, row, "combine", line, before.combine if before else Combine.MEAN)
     unit = row.get("unit", "") or (before.unit if before else "")
     if before and kind is not before.kind:
-        raise TableError(f"{response or 'the response'} is a {before.kind} further up", line, "kind")
+        raise TableError(
+            tr(
+                "{response} is a {kind} further up", response=response or tr("the response"), kind=before.kind
+            ),
+            line,
+            "kind",
+        )
     if before and combine is not before.combine:
-        raise TableError(f"{response or 'the response'} is a {before.combine} further up", line, "combine")
+        raise TableError(
+            tr(
+                "{response} is a {combine} further up",
+                response=response or tr("the response"),
+                combine=before.combine,
+            ),
+            line,
+            "combine",
+        )
     row = _between(row, line)
     typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
     texts = {name: row.get(name, "") for name in _TEXTS}
@@ -213,7 +233,11 @@ def _value(
     try:
         found = typed.converted(unit, first_unit) if kind.has_unit else typed
     except ValueError:
-        raise TableError(f"{unit} does not go with {first_unit} further up", line, "unit") from None
+        raise TableError(
+            tr("{unit} does not go with {first_unit} further up", unit=unit, first_unit=first_unit),
+            line,
+            "unit",
+        ) from None
     return {**found.fields(), "value": None if found.word else found.value}
 
 
@@ -223,7 +247,7 @@ def _between(row: Mapping[str, str], line: int) -> Mapping[str, str]:
     if not (low or high):
         return row
     if row.get("value"):
-        raise TableError("give a value, or the ends that it lies between, and not both", line, "low")
+        raise TableError(tr("give a value, or the ends that it lies between, and not both"), line, "low")
     value = f"{low}..{high}" if low and high else f">{low}" if low else f"<{high}"
     return {**row, "value": value}
 
@@ -235,7 +259,7 @@ def _failed(text: str) -> str:
 def _above_zero(row: Mapping[str, str], column: str, line: int) -> float | None:
     found = _plain(row, column, line)
     if found is not None and not found > 0:
-        raise TableError("it is a figure above zero", line, column)
+        raise TableError(tr("it is a figure above zero"), line, column)
     return found
 
 
@@ -246,9 +270,11 @@ def _factors(header: Sequence[str], line: int) -> dict[str, int]:
         if cell.strip().lower().startswith(FACTOR):
             name = cell.strip()[len(FACTOR) :].strip()
             if not name:
-                raise TableError("name the factor after the colon, such as factor:speed", line, cell.strip())
+                raise TableError(
+                    tr("name the factor after the colon, such as factor:speed"), line, cell.strip()
+                )
             if name in found:
-                raise TableError("the header names this column twice", line, cell.strip())
+                raise TableError(tr("the header names this column twice"), line, cell.strip())
             found[name] = place
     return found
 
@@ -258,7 +284,7 @@ def _levels(cells: Sequence[str], factors: Mapping[str, int], line: int) -> tupl
     for name, place in factors.items():
         level = unguarded(cells[place].strip(BLANK)) if place < len(cells) else ""
         if not level:
-            raise TableError("the level is missing", line, FACTOR + name)
+            raise TableError(tr("the level is missing"), line, FACTOR + name)
         found.append((name, level))
     return tuple(found)
 
@@ -275,7 +301,9 @@ def _moment(text: str, line: int) -> datetime | None:
     try:
         return with_offset(datetime.fromisoformat(text)) if text else None
     except ValueError:
-        raise TableError(f"“{text[:40]}” is no moment; write it like 2026-03-09T14:30", line, "at") from None
+        raise TableError(
+            tr("“{text}” is no moment; write it like 2026-03-09T14:30", text=text[:40]), line, "at"
+        ) from None
 
 
 def _one_of(choices: type[T], row: Mapping[str, str], column: str, line: int, default: T) -> T:
@@ -286,14 +314,16 @@ def _one_of(choices: type[T], row: Mapping[str, str], column: str, line: int, de
         return choices(text)
     except ValueError:
         allowed = " or ".join(choice.value for choice in choices)
-        raise TableError(f"“{text[:40]}” is not known; use {allowed}", line, column) from None
+        raise TableError(
+            tr("“{text}” is not known; use {allowed}", text=text[:40], allowed=allowed), line, column
+        ) from None
 
 
 def _set_aside(text: str) -> str:
     lowered = text.lower()
     if lowered in _NOT_ASIDE:
         return ""
-    return "no reason given" if lowered in _ASIDE_UNSAID else text
+    return tr("no reason given") if lowered in _ASIDE_UNSAID else text
 
 
 def _day(text: str, line: int) -> str:
@@ -302,4 +332,6 @@ def _day(text: str, line: int) -> str:
     try:
         return date.fromisoformat(text[:10]).isoformat()
     except ValueError:
-        raise TableError(f"“{text[:40]}” is no day; write it like 2026-03-09", line, "day") from None
+        raise TableError(
+            tr("“{text}” is no day; write it like 2026-03-09", text=text[:40]), line, "day"
+        ) from None

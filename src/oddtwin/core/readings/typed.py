@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Final, Protocol
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import QuantityError, convert, format_reading, parse_quantity
 from oddtwin.core.readings.model import Bound, Read, ResponseKind, grade_from_word
 
@@ -85,7 +86,9 @@ def read_typed(
     def number(part: str) -> float:
         value = parse_quantity(part, "" if kind is ResponseKind.COUNT else unit, comma_is_decimal)
         if kind is ResponseKind.COUNT and (value < 0 or value != math.floor(value)):
-            raise QuantityError(f"“{part.strip()[:40]}” is no count; type a whole number such as 12")
+            raise QuantityError(
+                tr("“{part}” is no count; type a whole number such as 12", part=part.strip()[:40])
+            )
         return value
 
     return _number(cleaned, number)
@@ -122,26 +125,32 @@ class Worded(Read, Protocol):
 def _grade(text: str) -> float:
     grade = grade_from_word(text)
     if grade is None:
-        raise QuantityError(f"“{text[:40]}” is no grade; use 0 to 4, or none, trace, clear, bad, ruined")
+        raise QuantityError(
+            tr("“{text}” is no grade; use 0 to 4, or none, trace, clear, bad, ruined", text=text[:40])
+        )
     return grade
 
 
 def _yes_no(text: str) -> Typed:
     lowered = text.casefold()
-    if lowered in YES or lowered in NO:
-        return Typed(float(lowered in YES))
+    # In English everywhere, as in files, and in the language of the place beside it.
+    yes, no = (*YES, tr("yes"), tr("y")), (*NO, tr("no"), tr("n"))
+    if lowered in yes or lowered in no:
+        return Typed(float(lowered in yes))
     share = _SHARE.fullmatch(text)
     if share is None:
-        raise QuantityError(f"“{text[:40]}” is neither yes nor no; type y, n, or how many such as 5 of 7")
+        raise QuantityError(
+            tr("“{text}” is neither yes nor no; type y, n, or how many such as 5 of 7", text=text[:40])
+        )
     held, tries = int(share[1]), int(share[2])
     if not 0 <= held <= tries or not tries:
-        raise QuantityError(f"“{text[:40]}”: there cannot be more that held than were tried")
+        raise QuantityError(tr("“{text}”: there cannot be more that held than were tried", text=text[:40]))
     return Typed(float(held), out_of=tries)
 
 
 def _word(text: str, words: Sequence[str]) -> str:
     if not text:
-        raise QuantityError("no word was typed")
+        raise QuantityError(tr("no word was typed"))
     if not words:
         return text
     if text.isdigit() and 1 <= int(text) <= len(words):
@@ -149,7 +158,9 @@ def _word(text: str, words: Sequence[str]) -> str:
     for word in words:
         if word.casefold() == text.casefold():
             return word
-    raise QuantityError(f"“{text[:40]}” is none of the words; choose {', '.join(words)}")
+    raise QuantityError(
+        tr("“{text}” is none of the words; choose {words}", text=text[:40], words=", ".join(words))
+    )
 
 
 def _number(text: str, number: Callable[[str], float]) -> Typed:
@@ -160,5 +171,5 @@ def _number(text: str, number: Callable[[str], float]) -> Typed:
         return Typed(number(text))
     low, high = number(between[1]), number(between[2])
     if not low < high:
-        raise QuantityError(f"“{text[:40]}”: the smaller number comes first, as in 40..60")
+        raise QuantityError(tr("“{text}”: the smaller number comes first, as in 40..60", text=text[:40]))
     return Typed(low, Bound.BETWEEN, high)

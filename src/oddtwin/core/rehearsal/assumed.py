@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from oddtwin.core.effects import NoiseFloor
+from oddtwin.core.language import tr
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +33,7 @@ class Assumed:
     def __post_init__(self) -> None:
         """Refuse what cannot be assumed."""
         if not (math.isfinite(self.sd) and self.sd >= 0 and math.isfinite(self.effect)):
-            raise ValueError("the assumed effect and scatter must be numbers, the scatter zero or more")
+            raise ValueError(tr("the assumed effect and scatter must be numbers, the scatter zero or more"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +54,6 @@ class Conditions:
     def __post_init__(self) -> None:
         """Refuse conditions that cannot be."""
         if not 0 <= self.lost < 1:
-            raise ValueError("the share of lost prints lies between 0 and 99 %")
+            raise ValueError(tr("the share of lost prints lies between 0 and 99 %"))
         if not math.isfinite(self.drift_sd):
-            raise ValueError("the drift must be a number")
+            raise ValueError(tr("the drift must be a number"))

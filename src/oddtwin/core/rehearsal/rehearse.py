@@ -32,6 +32,7 @@ from oddtwin.core.judgement import (
     planned_rows,
     whole_plots,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Better, Reading, Rule, arranged, prints_of
 from oddtwin.core.rehearsal.assumed import Assumed, Conditions
 from oddtwin.core.rehearsal.many import Arrangement, Judged, judge_many
@@ -127,9 +128,9 @@ def rehearse_study(
     comparisons, each is rehearsed with its own effect alone.
     """
     if not study.runs:
-        raise ValueError("draw the order first; a rehearsal needs its runs")
+        raise ValueError(tr("draw the order first; a rehearsal needs its runs"))
     if not assumed or times < 1:
-        raise ValueError("say what to rehearse")
+        raise ValueError(tr("say what to rehearse"))
     responses = study.index.responses
     plots = whole_plots(study)
     work = [(one, contrast) for one in assumed for contrast in contrasts(study)]
@@ -261,7 +262,7 @@ class _OfDesign(_Simulation):
     def _arranged(self, study: Study, plots: dict[str, str]) -> Arrangement:
         model = model_of(study, self._contrast)
         if model is None:
-            raise ValueError("this comparison is of two arms alone")
+            raise ValueError(tr("this comparison is of two arms alone"))
         prints, rows = planned_rows(study, self._contrast, model)
         both = model.sides[0] | model.sides[1]
         self._model, self._rows = model, rows

@@ -8,6 +8,7 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.render.kinds import render
 from oddtwin.core.render.light import Picture
 
@@ -47,14 +48,14 @@ _WALL: Final = {"width_mm": "24", "height_mm": "20", "px_per_mm": "16"}
 _FACE: Final = {"width_mm": "24", "height_mm": "20", "px_per_mm": "16"}
 
 FAULTS: Final[tuple[TrainedFault, ...]] = (
-    TrainedFault("Ringing", "ringing", "contrast", "%", 8.0, 0.1, 20.0, _WALL, {"contrast": "0"}),
-    TrainedFault("Vertical banding", "banding", "band", "%", 6.0, 0.1, 20.0, _WALL, {"band": "0"}),
+    TrainedFault(mark("Ringing"), "ringing", "contrast", "%", 8.0, 0.1, 20.0, _WALL, {"contrast": "0"}),
+    TrainedFault(mark("Vertical banding"), "banding", "band", "%", 6.0, 0.1, 20.0, _WALL, {"band": "0"}),
     TrainedFault(
-        "Layer inconsistency", "layers", "offset_um", "µm", 12.0, 0.3, 40.0, _WALL, {"offset_um": "0"}
+        mark("Layer inconsistency"), "layers", "offset_um", "µm", 12.0, 0.3, 40.0, _WALL, {"offset_um": "0"}
     ),
-    TrainedFault("Stringing", "strings", "string_mm", "mm", 0.3, 0.01, 0.6, _FACE, {"strings": "0"}),
-    TrainedFault("Colour bleed", "bleed", "delta", "share", 0.3, 0.005, 0.8, _FACE, {"delta": "0"}),
-    TrainedFault("Overhang droop", "droop", "droop_mm", "mm", 0.8, 0.02, 3.0, _FACE, {"droop_mm": "0"}),
+    TrainedFault(mark("Stringing"), "strings", "string_mm", "mm", 0.3, 0.01, 0.6, _FACE, {"strings": "0"}),
+    TrainedFault(mark("Colour bleed"), "bleed", "delta", "share", 0.3, 0.005, 0.8, _FACE, {"delta": "0"}),
+    TrainedFault(mark("Overhang droop"), "droop", "droop_mm", "mm", 0.8, 0.02, 3.0, _FACE, {"droop_mm": "0"}),
 )
 BY_NAME: Final[Mapping[str, TrainedFault]] = {fault.name: fault for fault in FAULTS}
 
@@ -99,7 +100,7 @@ def rendered_control(text: str) -> Picture:
         name, size, seed = plain.split("|")
         return _face(BY_NAME[name], None if sound else float(size), int(seed) + sound)
     except (KeyError, ValueError):
-        raise ValueError(f"“{text[:60]}” is no rendered face") from None
+        raise ValueError(tr("“{text}” is no rendered face", text=text[:60])) from None
 
 
 def _face(fault: TrainedFault, size: float | None, seed: int) -> Picture:

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 import numpy as np
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo.mat import PAGES
 from oddtwin.core.render.faces import (
     Face,
@@ -80,15 +81,21 @@ def render(kind: str, seed: int, settings: Mapping[str, str]) -> Made:
     if kind == "mat":
         sheet = Sheet(**_typed(Sheet, settings))
         if sheet.page not in PAGES:
-            raise ValueError(f"page: choose one of {', '.join(PAGES)}")
+            raise ValueError(tr("page: choose one of {PAGES}", PAGES=", ".join(PAGES)))
         _check_size(*PAGES[sheet.page], sheet.px_per_mm)
         return render_sheet(sheet, rng)
     if kind not in FACES:
-        raise ValueError(f"“{kind}” cannot be rendered; choose one of {', '.join(RENDERED)}")
+        raise ValueError(
+            tr(
+                "“{kind}” cannot be rendered; choose one of {RENDERED}",
+                kind=kind,
+                RENDERED=", ".join(RENDERED),
+            )
+        )
     make, usual = FACES[kind]
     face = Face(**{**usual, **_typed(Face, settings)})
     if not 1 <= face.steps <= MOST_STEPS:
-        raise ValueError(f"steps: give 1 to {MOST_STEPS}")
+        raise ValueError(tr("steps: give 1 to {MOST_STEPS}", MOST_STEPS=MOST_STEPS))
     # An overhang is as many faces wide as it has steps.
     beside = face.steps if kind == "onset" else 1
     _check_size(face.width_mm * beside, face.height_mm, face.px_per_mm)
@@ -101,15 +108,17 @@ def _typed(kind: type, settings: Mapping[str, str]) -> dict[str, Any]:
     for name, text in settings.items():
         key = name.replace("-", "_")
         if key not in known:
-            raise ValueError(f"there is no setting “{name}”; there are {', '.join(known)}")
+            raise ValueError(
+                tr("there is no setting “{name}”; there are {known}", name=name, known=", ".join(known))
+            )
         try:
             found[key] = type(known[key])(text)
         except ValueError:
-            raise ValueError(f"{name}: “{text}” is no number") from None
+            raise ValueError(tr("{name}: “{text}” is no number", name=name, text=text)) from None
     return found
 
 
 def _check_size(width_mm: float, height_mm: float, px_per_mm: float) -> None:
     pixels = width_mm * height_mm * px_per_mm**2
     if not (width_mm > 0 and height_mm > 0 and px_per_mm > 0 and pixels <= LARGEST_PX):
-        raise ValueError("give a size and a scale above zero, of at most 40 million pixels in all")
+        raise ValueError(tr("give a size and a scale above zero, of at most 40 million pixels in all"))

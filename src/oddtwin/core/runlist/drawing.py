@@ -21,6 +21,7 @@ from oddtwin.core.design import (
     balanced_blocks,
     lay_out,
 )
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.quantities import format_list
 from oddtwin.core.study.planned import Plan, StudyBlock
 from oddtwin.core.study.printed import Plate, Run
@@ -28,7 +29,7 @@ from oddtwin.core.study.question import Arm, ArmRole, Factor
 from oddtwin.core.study.whole import Study
 
 MOST_RUNS: Final = 2000
-BASELINE: Final = "Baseline"
+BASELINE: Final = mark("Baseline")
 """What the arm that things are as now is called until the user names it."""
 
 _NUMBER: Final = re.compile(r"([-+]?\d+(?:[.,]\d+)?)(.*)")
@@ -120,7 +121,7 @@ def extend_ladder(study: Study, level: int) -> Study:
     _plan_of(study)
     rungs = [arm for arm in study.arms if arm.role is ArmRole.LEVELS]
     if not 0 <= level < len(rungs):
-        raise ValueError("that level is not on the ladder of this plan; draw the order anew")
+        raise ValueError(tr("that level is not on the ladder of this plan; draw the order anew"))
     taken = {run.code for run in study.runs}
     order = SeededOrder(study.id * MOST_RUNS + len(study.runs))
     position = max((run.position for run in study.runs), default=-1) + 1
@@ -159,12 +160,12 @@ def put_back(study: Study, arm: Arm) -> Study:
         It is no step of a chain, or prints of a later step were started.
     """
     if study.plan is None or study.plan.design.kind is not DesignKind.CHAIN or arm not in study.changed_arms:
-        raise ValueError("only a step of a chain can be put back")
+        raise ValueError(tr("only a step of a chain can be put back"))
     steps = [study.baseline, *study.changed_arms]
     place = steps.index(arm)
     later = {item.id for item in steps[place + 1 :]}
     if any(run.started for run in study.runs if run.arm_id in later):
-        raise ValueError("prints of a later step were started, so this step stays")
+        raise ValueError(tr("prints of a later step were started, so this step stays"))
     before = set(max(steps[:place], key=lambda item: len(set(item.level_ids) & set(arm.level_ids))).level_ids)
     gone = {
         level.id: factor.levels[0].id
@@ -184,7 +185,7 @@ def put_back(study: Study, arm: Arm) -> Study:
                 for level in factor.levels
                 if level.id in moved
             )
-            arms.append(replace(item, level_ids=levels, name=name or f"{item.name}, put back"))
+            arms.append(replace(item, level_ids=levels, name=name or tr("{item}, put back", item=item.name)))
         else:
             arms.append(item)
     return replace(study, arms=tuple(arms))
@@ -210,7 +211,7 @@ def draft_arms(study: Study, design: Design) -> tuple[Arm, ...]:
         # Where no level is the one of now, none is called the baseline, unless the user says so.
         equals = design.kind is DesignKind.SEVERAL and all(f.kind.chosen for f in study.factors)
         keeps = old is not None and (not place or design.kind is DesignKind.PAIRS)
-        keeps = keeps and not (equals and old is not None and old.name == BASELINE)
+        keeps = keeps and not (equals and old is not None and old.name in (BASELINE, shown(BASELINE)))
         name = old.name if old and keeps else _name(design, study.factors, combination, equals)
         arms.append(Arm(old.id if old else next(numbers), name, not place, levels))
     if study.control is not None:
@@ -250,8 +251,12 @@ def machines_of_levels(study: Study) -> dict[int, int]:
             for level in factor.levels:
                 if level.value.casefold() not in by_name:
                     raise ValueError(
-                        f"“{level.value}” is not a machine of this workshop; name the levels of "
-                        f"{factor.name} after machines, or add it"
+                        tr(
+                            "“{level}” is not a machine of this workshop; name the levels of {factor} "
+                            "after machines, or add it",
+                            level=level.value,
+                            factor=factor.name,
+                        )
                     )
             return {level.id: by_name[level.value.casefold()] for level in factor.levels}
     return {}
@@ -268,7 +273,7 @@ def _whole(design: Design, study: Study) -> Design:
 
 def _plan_of(study: Study) -> Plan:
     if study.plan is None or not study.runs:
-        raise ValueError("there is no plan to add to yet; draw the order first")
+        raise ValueError(tr("there is no plan to add to yet; draw the order first"))
     return study.plan
 
 
@@ -292,11 +297,11 @@ def _easiest_first(
 
 def _name(design: Design, factors: Sequence[Factor], combination: Combination, equals: bool) -> str:
     if not any(combination) and not equals:
-        return BASELINE
+        return shown(BASELINE)
     if design.kind is DesignKind.PAIRS:
-        return "Change"
+        return tr("Change")
     moved = [
-        (factor.name, factor.levels[level].value or f"level {level + 1}")
+        (factor.name, factor.levels[level].value or tr("level {level}", level=level + 1))
         for factor, level in zip(factors, combination, strict=True)
         if level or equals
     ]
@@ -315,12 +320,15 @@ def _middle(factors: Sequence[Factor]) -> str:
         found = [float(match[1].replace(",", ".")) for match in numbers if match]
         if len(found) < len(factor.levels):
             raise ValueError(
-                f"centre points lie half-way between numbers, and the levels of {factor.name} are names; "
-                "take none"
+                tr(
+                    "centre points lie half-way between numbers, and the levels of {factor} are "
+                    "names; take none",
+                    factor=factor.name,
+                )
             )
         unit = next(match[2] for match in numbers if match)
         parts.append(f"{factor.name} {(min(found) + max(found)) / 2:g}{unit}")
-    return "Middle: " + ", ".join(parts)
+    return tr("Middle: ") + ", ".join(parts)
 
 
 def _drawn(
@@ -343,7 +351,7 @@ def _drawn(
         arms = design.block_size + design.control
     planned = len(cells) * arms * times * max(repeats, 0) + max(twins, 0)
     if planned * (design.copies if design.apart else 1) > MOST_RUNS:
-        raise ValueError(f"that would be more than {MOST_RUNS} runs; plan fewer")
+        raise ValueError(tr("that would be more than {MOST_RUNS} runs; plan fewer", MOST_RUNS=MOST_RUNS))
     return lay_out(design, cells, repeats, twins, seed, first, taken, before)
 
 
@@ -363,8 +371,11 @@ def _refuse_left_out(study: Study, plan: Plan, design: Design, where: Sequence[i
     left_out = [study.machines[key].name for key in plan.machine_ids if key not in where]
     if left_out:
         raise ValueError(
-            f"{format_list(left_out)} would print nothing, since the levels name the machines; make it a "
-            "level, or untick it"
+            tr(
+                "{left_out} would print nothing, since the levels name the machines; make it "
+                "a level, or untick it",
+                left_out=format_list(left_out),
+            )
         )
 
 

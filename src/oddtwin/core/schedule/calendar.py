@@ -6,6 +6,7 @@ import zlib
 from collections.abc import Mapping
 from datetime import UTC, datetime
 
+from oddtwin.core.language import tr
 from oddtwin.core.schedule.timetable import Placed, Timetable
 
 
@@ -62,8 +63,13 @@ def _in_utc(moment: datetime) -> datetime:
 
 
 def _events(item: Placed, title: str, machine: str) -> list[tuple[str, datetime, datetime, str]]:
-    switch = f", switch {item.switch_min:.0f} min" if item.switch_min else ""
+    switch = tr(", switch {switch_min:.0f} min", switch_min=item.switch_min) if item.switch_min else ""
     return [
-        ("hands", item.prepare, item.start, f"Start {title} on {machine}{switch}"),
-        ("print", item.start, item.end, f"{title} prints on {machine}"),
+        (
+            "hands",
+            item.prepare,
+            item.start,
+            tr("Start {title} on {machine}{switch}", title=title, machine=machine, switch=switch),
+        ),
+        ("print", item.start, item.end, tr("{title} prints on {machine}", title=title, machine=machine)),
     ]

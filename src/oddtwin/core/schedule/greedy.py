@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.schedule.presence import DAY_MIN, Window
 from oddtwin.core.schedule.work import PlatePrint, Workload
 
@@ -49,7 +50,10 @@ def greedy_starts(work: Workload) -> dict[int, tuple[int, int]]:
         )
         if start is None:
             raise ValueError(
-                f"A print of {plate.print_min} minutes fits nowhere in the hours that were typed."
+                tr(
+                    "A print of {print_min} minutes fits nowhere in the hours that were typed.",
+                    print_min=plate.print_min,
+                )
             )
         placed[plate.key] = (start, start + plate.print_min)
         hands.append((start - prepare, start))

@@ -9,6 +9,7 @@ from datetime import date, datetime, time, timedelta
 from itertools import pairwise
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import minutes_between, with_offset
 
 DAY_MIN: Final = 24 * 60
@@ -42,17 +43,17 @@ def parse_hours(text: str) -> tuple[Window, ...]:
             continue
         match = _SPAN.fullmatch(part.strip())
         if match is None:
-            raise ValueError(f"“{part.strip()}” is no span of hours; type it as 17:00-22:00.")
+            raise ValueError(tr("“{part}” is no span of hours; type it as 17:00-22:00.", part=part.strip()))
         start_h, start_m, end_h, end_m = (int(group or 0) for group in match.groups())
         start, end = start_h * 60 + start_m, end_h * 60 + end_m
         if start_m > 59 or end_m > 59 or end > DAY_MIN:
-            raise ValueError(f"“{part.strip()}” goes beyond the clock.")
+            raise ValueError(tr("“{part}” goes beyond the clock.", part=part.strip()))
         if start >= end:
-            raise ValueError(f"“{part.strip()}” ends before it begins; split it at midnight.")
+            raise ValueError(tr("“{part}” ends before it begins; split it at midnight.", part=part.strip()))
         windows.append((start, end))
     windows.sort()
     if any(one[1] > two[0] for one, two in pairwise(windows)):
-        raise ValueError(f"The hours in “{text.strip()}” overlap.")
+        raise ValueError(tr("The hours in “{text}” overlap.", text=text.strip()))
     return tuple(windows)
 
 
@@ -80,7 +81,7 @@ class Presence:
         """
         made = cls(parse_hours(weekdays), parse_hours(weekend))
         if not made.weekdays and not made.weekend:
-            raise ValueError("Nobody is ever there; type the hours when plates can be changed.")
+            raise ValueError(tr("Nobody is ever there; type the hours when plates can be changed."))
         return made
 
     def of_day(self, day: date) -> tuple[Window, ...]:

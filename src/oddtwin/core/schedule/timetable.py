@@ -11,6 +11,7 @@ from threading import Event, Thread
 from typing import Any, Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.schedule.greedy import greedy_starts
 from oddtwin.core.schedule.presence import DAY_MIN, moment
 from oddtwin.core.schedule.work import PlatePrint, Workload, prepares
@@ -119,18 +120,24 @@ def make_timetable(
         last + sum(plate.print_min for plate in work.plates if plate.pinned is not None)
     ) // DAY_MIN + 8
     if horizon_days > MOST_DAYS:
-        raise ValueError("The prints would take more than a year; plan fewer, or more hours and machines.")
+        raise ValueError(
+            tr("The prints would take more than a year; plan fewer, or more hours and machines.")
+        )
     best = _Model(work, greedy, int(horizon_days)).solve(seconds, job)
     notes = list(best.notes)
     if not work.keep_order:
         notes.append(
-            "The drawn order was given up to save switches: drift of a machine can now pass for the change. "
-            "Say so, or keep the order."
+            tr(
+                "The drawn order was given up to save switches: drift of a machine can now "
+                "pass for the change. Say so, or keep the order."
+            )
         )
     if work.overnight:
         notes.append(
-            "Prints may run through the night: only with a smoke alarm, where the maker’s instructions and "
-            "local rules allow unattended printing."
+            tr(
+                "Prints may run through the night: only with a smoke alarm, where the "
+                "maker’s instructions and local rules allow unattended printing."
+            )
         )
     return Timetable(best.placed, best.makespan_min, best.bound_min, best.switches, best.proven, tuple(notes))
 
@@ -174,8 +181,10 @@ class _Model:
         if status not in (cp.OPTIMAL, cp.FEASIBLE):
             if any(plate.pinned is not None for plate in self._work.plates):
                 raise ValueError(
-                    "A print was put where nobody is there, where it cannot end in time, or where others "
-                    "do not fit around it; take it back."
+                    tr(
+                        "A print was put where nobody is there, where it cannot end in time, or "
+                        "where others do not fit around it; take it back."
+                    )
                 )
             return self._from_greedy()
         # Minutes are whole, so a bound between two of them is the next one.

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from oddtwin.core.language import tr
 from oddtwin.core.schedule.presence import Presence, minute_of
 
 
@@ -102,7 +103,7 @@ class Workload:
             A sentence for the user.
         """
         if not self.plates:
-            raise ValueError("There is no print left to plan.")
+            raise ValueError(tr("There is no print left to plan."))
         windows = (*self.presence.weekdays, *self.presence.weekend)
         widest = max(closes - opens for opens, closes in windows)
         waking = max(day[-1][1] - day[0][0] for day in (self.presence.weekdays, self.presence.weekend) if day)
@@ -110,13 +111,19 @@ class Workload:
         hands = max(self.switches.values(), default=0.0) + self.hands_min
         if math.ceil(hands) > widest:
             raise ValueError(
-                f"Changing an arm takes {math.ceil(hands)} minutes, longer than anybody is there at a time; "
-                "type longer hours."
+                tr(
+                    "Changing an arm takes {ceil} minutes, longer than anybody is there at a "
+                    "time; type longer hours.",
+                    ceil=math.ceil(hands),
+                )
             )
         if not self.overnight and longest.print_min + math.ceil(hands) > waking:
             raise ValueError(
-                f"A print of {longest.print_min} minutes does not fit into one day; allow prints through the "
-                "night, or type longer hours."
+                tr(
+                    "A print of {print_min} minutes does not fit into one day; allow prints "
+                    "through the night, or type longer hours.",
+                    print_min=longest.print_min,
+                )
             )
 
 

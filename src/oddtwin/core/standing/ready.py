@@ -8,6 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.core.runlist.recalibration import open_checks
 from oddtwin.core.study.makeup import make_up
@@ -81,14 +82,29 @@ def _make_up(study: Study, run: Run, changes: Iterable[MachineChange]) -> list[R
         if there is None:
             continue
         if there.value.strip().casefold() == value.strip().casefold():
-            lines.append(ReadyLine("Make-up", f"{name}: {value}, as logged since {there.since:%Y-%m-%d}"))
+            lines.append(
+                ReadyLine(
+                    tr("Make-up"),
+                    tr(
+                        "{name}: {value}, as logged since {since:%Y-%m-%d}",
+                        name=name,
+                        value=value,
+                        since=there.since,
+                    ),
+                )
+            )
         else:
-            words = (
-                f"{name}: by its log {machine.name} has {there.value} since {there.since:%Y-%m-%d}, and this "
-                f"print wants {value}"
+            words = tr(
+                "{name}: by its log {machine} has {there} since {since:%Y-%m-%d}, and this "
+                "print wants {value}",
+                name=name,
+                machine=machine.name,
+                there=there.value,
+                since=there.since,
+                value=value,
             )
             # While a study runs its arms come and go without a line in the log.
-            lines.append(ReadyLine("Make-up", words, Mark.LOOK))
+            lines.append(ReadyLine(tr("Make-up"), words, Mark.LOOK))
     return lines
 
 
@@ -99,15 +115,21 @@ def _files(study: Study, run: Run) -> list[ReadyLine]:
         file = study.file_for(one)
         if file is None:
             if sliced and study.files:
-                lines["none"] = ReadyLine("File", f"none was chosen for {study.arm_of(one).name}", Mark.WRONG)
+                lines["none"] = ReadyLine(
+                    tr("File"), tr("none was chosen for {arm_of}", arm_of=study.arm_of(one).name), Mark.WRONG
+                )
             continue
         # A file is checked with all files of its piece, whichever arm it is of.
         checked = any(check.piece_id == study.block_of(one).piece_id for check in study.checks)
-        words = f"{file.name}, mark {file.sha256[:8]}"
+        words = tr("{file}, mark {sha256}", file=file.name, sha256=file.sha256[:8])
         if checked or not sliced:
-            lines[file.sha256] = ReadyLine("File", f"{words}{', as checked in Match' if checked else ''}")
+            lines[file.sha256] = ReadyLine(
+                tr("File"), f"{words}{(tr(', as checked in Match') if checked else '')}"
+            )
         else:
-            lines[file.sha256] = ReadyLine("File", f"{words}; it was not checked in Match yet", Mark.LOOK)
+            lines[file.sha256] = ReadyLine(
+                tr("File"), tr("{words}; it was not checked in Match yet", words=words), Mark.LOOK
+            )
     return list(lines.values())
 
 
@@ -134,7 +156,9 @@ def _spools(study: Study, run: Run, left: Mapping[str, float | None], at: dateti
     return [
         _spool(known[name], left.get(name), grams, at)
         if name in known
-        else ReadyLine("Spool", f"{name}: not a spool of the workshop, so what is left is not known")
+        else ReadyLine(
+            tr("Spool"), tr("{name}: not a spool of the workshop, so what is left is not known", name=name)
+        )
         for name, grams in _needed(study, run).items()
     ]
 
@@ -142,19 +166,27 @@ def _spools(study: Study, run: Run, left: Mapping[str, float | None], at: dateti
 def _spool(spool: Spool, left: float | None, needed: float, at: datetime) -> ReadyLine:
     parts = [spool.name]
     if left is None:
-        parts.append("never weighed")
+        parts.append(tr("never weighed"))
     else:
-        since = f" (weighed {spool.weighed:%Y-%m-%d}, prints taken off)" if spool.weighed else ""
-        parts.append(f"{_grams(left)} left{since}")
+        since = (
+            tr(" (weighed {weighed:%Y-%m-%d}, prints taken off)", weighed=spool.weighed)
+            if spool.weighed
+            else ""
+        )
+        parts.append(tr("{grams} left{since}", grams=_grams(left), since=since))
     if needed:
-        parts.append(f"this plate takes {_grams(needed)}")
+        parts.append(tr("this plate takes {grams}", grams=_grams(needed)))
     enough = left is None or left >= needed
     if not enough:
-        parts.append("that is not enough")
+        parts.append(tr("that is not enough"))
     if spool.dried:
         days = days_between(spool.dried, at)
-        parts.append(f"dried {f'{days} days' if days != 1 else '1 day'} ago" if days else "dried today")
-    return ReadyLine("Spool", "; ".join(parts), Mark.FINE if enough else Mark.WRONG)
+        parts.append(
+            tr("dried {part} ago", part=tr("{days} days", days=days) if days != 1 else tr("1 day"))
+            if days
+            else tr("dried today")
+        )
+    return ReadyLine(tr("Spool"), "; ".join(parts), Mark.FINE if enough else Mark.WRONG)
 
 
 def _overdue(study: Study, run: Run) -> list[ReadyLine]:
@@ -169,8 +201,10 @@ def _overdue(study: Study, run: Run) -> list[ReadyLine]:
                 texts.setdefault(text, []).append(other.code)
     if not texts:
         return []
-    told = [f"{text} (before {format_list(codes)})" for text, codes in texts.items()]
-    return [ReadyLine("Overdue", capitalized(format_list(told, "; ")), Mark.WRONG)]
+    told = [
+        tr("{text} (before {codes})", text=text, codes=format_list(codes)) for text, codes in texts.items()
+    ]
+    return [ReadyLine(tr("Overdue"), capitalized(format_list(told, "; ")), Mark.WRONG)]
 
 
 def _spool_in_use(study: Study) -> str:

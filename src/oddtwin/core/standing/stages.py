@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from oddtwin.core.language import mark
+
 
 class Stage(StrEnum):
     """The stages of a study, in the order of work."""
 
-    ASK = "Ask"
-    PLAN = "Plan"
-    MATCH = "Match"
-    PRINT = "Print and measure"
-    LOOK = "Look"
-    VERDICT = "Verdict"
-    SETTLE = "Settle"
+    ASK = mark("Ask")
+    PLAN = mark("Plan")
+    MATCH = mark("Match")
+    PRINT = mark("Print and measure")
+    LOOK = mark("Look")
+    VERDICT = mark("Verdict")
+    SETTLE = mark("Settle")

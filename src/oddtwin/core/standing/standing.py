@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from oddtwin.core.language import tr
 from oddtwin.core.standing.stages import Stage
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.question import Role
@@ -83,7 +84,9 @@ def _proposed(study: Study) -> str:
     advice = ladder_advice(study) if study.runs else None
     if advice is None or advice.next_level is None:
         return ""
-    return f"Plan the next level of the ladder: {study.factors[0].levels[advice.next_level].value}"
+    return tr(
+        "Plan the next level of the ladder: {levels}", levels=study.factors[0].levels[advice.next_level].value
+    )
 
 
 def matched(study: Study) -> bool:
@@ -122,13 +125,13 @@ def ask_gaps(study: Study) -> list[str]:
     """Return what Ask still lacks, each as something to do."""
     gaps = []
     if not study.question.strip():
-        gaps.append("write the question in words")
+        gaps.append(tr("write the question in words"))
     if not study.factors:
-        gaps.append("say what differs between the arms")
+        gaps.append(tr("say what differs between the arms"))
     if not study.judged:
-        gaps.append("choose what to measure or grade")
+        gaps.append(tr("choose what to measure or grade"))
     elif not any(response.primary for response in study.responses):
-        gaps.append("mark the response that decides")
+        gaps.append(tr("mark the response that decides"))
     return gaps
 
 
@@ -169,18 +172,22 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
     if stage is Stage.ASK:
         return ask_gaps(study)[0].capitalize()
     if stage is Stage.PLAN:
-        return _proposed(study) or "Choose a design, and draw the order"
+        return _proposed(study) or tr("Choose a design, and draw the order")
     if stage is Stage.MATCH:
-        return "Choose the sliced files of the arms, and check them"
+        return tr("Choose the sliced files of the arms, and check them")
     if stage is Stage.PRINT:
         run = next_run(study)
-        words = {RunState.PLANNED: "Print", RunState.PRINTING: "Finish"}
-        return f"{words.get(run.state, 'Measure')} run {run.code}" if run else "Print and measure"
+        words = {RunState.PLANNED: tr("Print"), RunState.PRINTING: tr("Finish")}
+        return (
+            tr("{get} run {run_code}", get=words.get(run.state, "Measure"), run_code=run.code)
+            if run
+            else tr("Print and measure")
+        )
     if stage is Stage.LOOK:
         wanted = wanted_shots(study)
         if wanted:
-            return f"Photograph run {wanted[0].run.code}"
-        return "Go on with the blind session"
+            return tr("Photograph run {run_code}", run_code=wanted[0].run.code)
+        return tr("Go on with the blind session")
     if stage is Stage.VERDICT:
-        return "Look at the verdict"
-    return "Settled" if Stage.SETTLE in done else "Adopt the change, or keep the baseline"
+        return tr("Look at the verdict")
+    return tr("Settled") if Stage.SETTLE in done else tr("Adopt the change, or keep the baseline")

@@ -8,6 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.study.question import Arm, Factor, HeldItem, Level
 from oddtwin.core.study.settled import DecisionKind
 from oddtwin.core.study.whole import Study
@@ -20,9 +21,9 @@ _NEW: Final = -1
 class FollowUp(StrEnum):
     """How a study goes on from another."""
 
-    AGAIN = "again"
-    NEXT_MACHINE = "on the next machine"
-    MIDDLE = "the middle levels"
+    AGAIN = mark("again")
+    NEXT_MACHINE = mark("on the next machine")
+    MIDDLE = mark("the middle levels")
 
 
 def follow_up(study: Study, kind: FollowUp, at: datetime) -> Study:
@@ -76,7 +77,7 @@ def follow_up(study: Study, kind: FollowUp, at: datetime) -> Study:
 
 
 def _name(study: Study, kind: FollowUp) -> str:
-    return f"{study.name}, {kind.value}"
+    return f"{study.name}, {shown(kind)}"
 
 
 def _with_condition(fresh: Study, study: Study) -> Study:
@@ -92,7 +93,7 @@ def _on_next_machine(fresh: Study) -> Study:
     used = set(fresh.plan.machine_ids) if fresh.plan else set()
     other = [key for key in fresh.machines if key not in used]
     if not other or fresh.plan is None:
-        raise ValueError("There is no other machine in the workshop; add it under Machines first.")
+        raise ValueError(tr("There is no other machine in the workshop; add it under Machines first."))
     return replace(fresh, plan=replace(fresh.plan, machine_ids=(other[0],)))
 
 
@@ -107,7 +108,7 @@ def _between_levels(fresh: Study) -> Study:
             )
             # More levels than before: the design is chosen anew, and its arms are drawn with it.
             return replace(fresh, factors=factors, arms=arms, plan=None)
-    raise ValueError("No factor has two numbers as levels, so that there is nothing between them.")
+    raise ValueError(tr("No factor has two numbers as levels, so that there is nothing between them."))
 
 
 def _with_middles(factor: Factor) -> Factor | None:

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Reading, position_of
 from oddtwin.core.study.question import Factor, Level
 
@@ -30,16 +31,30 @@ def settings_of(rows: Sequence[Reading], names: Sequence[str]) -> dict[str, tupl
         own = item.factors or ((("level", item.level),) if item.level else (("arm", item.arm),))
         if found.setdefault(item.arm, own) != own:
             one, two = (", ".join(value for _, value in some) for some in (found[item.arm], own))
-            raise ValueError(f"the arm “{item.arm}” stands at “{one}” and at “{two}”; one arm has one level")
+            raise ValueError(
+                tr(
+                    "the arm “{arm}” stands at “{one}” and at “{two}”; one arm has one level",
+                    arm=item.arm,
+                    one=one,
+                    two=two,
+                )
+            )
     kinds = {tuple(name for name, _ in own) for own in found.values()}
     if len(kinds) > 1:
-        raise ValueError("some rows have a level and some have none; give every row one")
+        raise ValueError(tr("some rows have a level and some have none; give every row one"))
     by_levels: dict[tuple[tuple[str, str], ...], str] = {}
     for name in names:
         other = by_levels.setdefault(found[name], name)
         if other != name:
             level = ", ".join(value for _, value in found[name])
-            raise ValueError(f"the arms “{other}” and “{name}” both stand at “{level}”")
+            raise ValueError(
+                tr(
+                    "the arms “{other}” and “{name}” both stand at “{level}”",
+                    other=other,
+                    name=name,
+                    level=level,
+                )
+            )
     return found
 
 

@@ -10,6 +10,7 @@ from itertools import count
 from typing import TypeVar
 
 from oddtwin.core.design import Design, DesignKind, SeededOrder
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import with_offset
 from oddtwin.core.readings import Combine, Reading
 from oddtwin.core.study.from_levels import factors_of, settings_of
@@ -51,9 +52,9 @@ def study_from_readings(readings: Sequence[Reading], name: str, baseline: str, n
     """
     found = list(dict.fromkeys(reading.arm for reading in readings))
     if len(found) < 2:
-        raise ValueError(f"a study compares two arms, and these readings have {len(found)}")
+        raise ValueError(tr("a study compares two arms, and these readings have {found}", found=len(found)))
     if baseline not in found:
-        raise ValueError(f"there is no arm “{baseline}”")
+        raise ValueError(tr("there is no arm “{baseline}”", baseline=baseline))
     names, levels, factors, plan = _asked(readings, [baseline, *(arm for arm in found if arm != baseline)])
     numbers = {arm: index for index, arm in enumerate(names if factors else found, 1)}
     machines = _numbered(reading.machine for reading in readings if reading.machine)
@@ -198,7 +199,9 @@ def _unnamed(readings: Sequence[Reading]) -> str:
     """Return a name for a response that the table does not name."""
     taken = {item.response.casefold() for item in readings}
     return next(
-        name for n in count(1) if (name := f"Value {n}" if n > 1 else "Value").casefold() not in taken
+        name
+        for n in count(1)
+        if (name := tr("Value {n}", n=n) if n > 1 else tr("Value")).casefold() not in taken
     )
 
 

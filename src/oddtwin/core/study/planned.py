@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from oddtwin.core.design import Design
+from oddtwin.core.language import tr
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,9 +44,9 @@ class Plan:
     def __post_init__(self) -> None:
         """Refuse what is no count."""
         if self.repeats < 1:
-            raise ValueError("plan at least one pair, or one print of each arm")
+            raise ValueError(tr("plan at least one pair, or one print of each arm"))
         if min(self.seed, self.twins) < 0:
-            raise ValueError("twins and seed must be zero or more")
+            raise ValueError(tr("twins and seed must be zero or more"))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.study.printed import Run
 from oddtwin.core.study.whole import Study, derived_from
 
@@ -52,15 +53,15 @@ def facing(turn_deg: int) -> str:
     """
     turned = turn_deg % 360
     side, rest = divmod(turned, 90)
-    return _SIDES[side] if not rest else f"{turned}° from front to right"
+    return _SIDES[side] if not rest else tr("{turned}° from front to right", turned=turned)
 
 
 def place_words(run: Run) -> str:
     """Say where on its plate a run lies, and how it is turned; empty where it has the plate for itself."""
     if not run.place:
         return ""
-    turned = f", its front to the {facing(run.turn_deg)}" if run.turn_deg % 360 else ""
-    return f"place {run.place}{turned}"
+    turned = tr(", its front to the {facing}", facing=facing(run.turn_deg)) if run.turn_deg % 360 else ""
+    return tr("place {place}{turned}", place=run.place, turned=turned)
 
 
 def plate_key(run: Run) -> tuple[int, int]:

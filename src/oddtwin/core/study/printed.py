@@ -7,6 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any, Final
 
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.quantities import format_reading, seconds_of
 from oddtwin.core.readings import Taken
 from oddtwin.core.study.planned import Slot
@@ -15,22 +16,22 @@ from oddtwin.core.study.planned import Slot
 class RunState(StrEnum):
     """Where a run stands."""
 
-    PLANNED = "planned"
-    PRINTING = "printing"
-    PRINTED = "printed"
-    SET_ASIDE = "set aside"
+    PLANNED = mark("planned")
+    PRINTING = mark("printing")
+    PRINTED = mark("printed")
+    SET_ASIDE = mark("set aside")
 
 
 class EventKind(StrEnum):
     """What happens while a plate prints and is worth a line, in the order of its keys from 1."""
 
-    FIRST_LAYER = "first layer good"
-    LOOSE = "came loose"
-    BLOB = "blob"
-    SKIPPED = "skipped"
-    PAUSED = "paused"
-    SPOOL = "spool changed"
-    NOISE = "noise"
+    FIRST_LAYER = mark("first layer good")
+    LOOSE = mark("came loose")
+    BLOB = mark("blob")
+    SKIPPED = mark("skipped")
+    PAUSED = mark("paused")
+    SPOOL = mark("spool changed")
+    NOISE = mark("noise")
 
     @property
     def disturbs(self) -> bool:
@@ -65,14 +66,18 @@ class PrintEvent:
 
     def __post_init__(self) -> None:
         if self.at.tzinfo is None:
-            raise ValueError("The moment of an event needs its offset from UTC.")
+            raise ValueError(tr("The moment of an event needs its offset from UTC."))
         if self.z_mm is not None and not 0 <= self.z_mm <= TALLEST_MM:
-            raise ValueError(f"A height lies between 0 and {format_reading(TALLEST_MM)} mm.")
+            raise ValueError(
+                tr("A height lies between 0 and {TALLEST_MM} mm.", TALLEST_MM=format_reading(TALLEST_MM))
+            )
 
     @property
     def sentence(self) -> str:
         """What happened and at which height."""
-        return self.kind.value + ("" if self.z_mm is None else f" at {format_reading(self.z_mm)} mm")
+        return shown(self.kind) + (
+            "" if self.z_mm is None else tr(" at {z_mm} mm", z_mm=format_reading(self.z_mm))
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Final
 
 from oddtwin.core.customs.kinds import ChangeKind
+from oddtwin.core.language import mark, tr
 from oddtwin.core.readings import Better, Combine, ResponseKind, Rule, Subject, position_of
 from oddtwin.core.study.workshop import Piece
 
@@ -19,19 +20,19 @@ class Role(StrEnum):
     taken out of them.
     """
 
-    TIME = "time"
-    PART = "part"
-    WASTE = "waste"
-    COVARIATE = "covariate"
+    TIME = mark("time")
+    PART = mark("part")
+    WASTE = mark("waste")
+    COVARIATE = mark("covariate")
 
 
 class ArmRole(StrEnum):
     """What an arm is there for, besides the levels that it stands for."""
 
     LEVELS = ""
-    CONTROL = "control"
-    CENTRE = "centre"
-    POSITIVE = "positive control"
+    CONTROL = mark("control")
+    CENTRE = mark("centre")
+    POSITIVE = mark("positive control")
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,13 +154,13 @@ class Response:
         """Refuse figures that mean nothing, and a target without its direction."""
         figures = (self.margin, self.resolution, self.noise_sd, self.noise_df)
         if any(figure is not None and not figure > 0 for figure in figures):
-            raise ValueError("its margin, step and noise are figures above zero")
+            raise ValueError(tr("its margin, step and noise are figures above zero"))
         if self.percent and not self.kind.has_percent:
-            raise ValueError("only a quantity with a true zero has a margin in percent")
+            raise ValueError(tr("only a quantity with a true zero has a margin in percent"))
         if self.accept is not None and not math.isfinite(self.accept):
-            raise ValueError("what a print may come to is a number")
+            raise ValueError(tr("what a print may come to is a number"))
         if (self.target is not None) != (self.better is Better.TARGET):
-            raise ValueError("a target goes with the direction “target”, and only with it")
+            raise ValueError(tr("a target goes with the direction “target”, and only with it"))
 
     @property
     def margin_unit(self) -> str:

@@ -8,14 +8,16 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any, Final
 
+from oddtwin.core.language import mark
+
 
 class DecisionKind(StrEnum):
     """How a study is settled."""
 
-    ADOPT = "adopt"
-    KEEP = "keep the baseline"
-    MORE = "more prints"
-    UNDECIDED = "undecided"
+    ADOPT = mark("adopt")
+    KEEP = mark("keep the baseline")
+    MORE = mark("more prints")
+    UNDECIDED = mark("undecided")
 
     @property
     def settles(self) -> bool:
@@ -68,11 +70,11 @@ def tidy_tags(text: str) -> tuple[str, ...]:
 class LookAt(StrEnum):
     """What can be looked at."""
 
-    VERDICT = "verdict"
-    ARMS = "arms"
-    REPORT = "report"
-    EXPORT = "export"
-    SESSION = "key of a blind session"
+    VERDICT = mark("verdict")
+    ARMS = mark("arms")
+    REPORT = mark("report")
+    EXPORT = mark("export")
+    SESSION = mark("key of a blind session")
 
 
 @dataclass(frozen=True, slots=True)

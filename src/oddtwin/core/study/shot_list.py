@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number
 from oddtwin.core.study.looked import Photograph, View
 from oddtwin.core.study.printed import Run, RunState, printed_order
@@ -68,15 +69,17 @@ def place_shot(
     if not code:
         if wanted:
             return wanted[0], ""
-        return None, "The list is full; choose the print and view that it shows, and it becomes a retake."
+        return None, tr("The list is full; choose the print and view that it shows, and it becomes a retake.")
     run = next((run for run in study.runs if run.code == code), None)
     if run is None:
-        return None, f"Its label names run {code}, which is not of this study."
+        return None, tr("Its label names run {code}, which is not of this study.", code=code)
     if run.finished is None:
-        return None, f"Its label names run {code}, which is not printed yet."
+        return None, tr("Its label names run {code}, which is not printed yet.", code=code)
     views = views_of_run(study, run)
     if not views:
-        return None, f"Run {code} has no views yet; say which faces of its piece are photographed."
+        return None, tr(
+            "Run {code} has no views yet; say which faces of its piece are photographed.", code=code
+        )
     left = next((item for item in wanted if item.run.id == run.id), None)
     if left is not None:
         return left, ""
@@ -145,23 +148,34 @@ def departures(study: Study, photograph: Photograph) -> tuple[str, ...]:
     found = []
     if photograph.exposure_s and usual and abs(photograph.exposure_s / usual - 1) > SAME_EXPOSURE:
         found.append(
-            f"It was exposed for {exposure_words(photograph.exposure_s)}, the others for "
-            f"{exposure_words(usual)}: what looks brighter or stronger may be that."
+            tr(
+                "It was exposed for {exposure_words}, the others for {exposure_words2}: what "
+                "looks brighter or stronger may be that.",
+                exposure_words=exposure_words(photograph.exposure_s),
+                exposure_words2=exposure_words(usual),
+            )
         )
     if photograph.hdr:
         found.append(
-            "The camera mixed several exposures (HDR), which strengthens relief here and weakens it there; "
-            "switch that off."
+            tr(
+                "The camera mixed several exposures (HDR), which strengthens relief here and "
+                "weakens it there; switch that off."
+            )
         )
     first = others[0]
     if (photograph.width, photograph.height) != (first.width, first.height) and first.width:
         found.append(
-            f"It has {photograph.width} × {photograph.height} pixels, the first of this view "
-            f"{first.width} × {first.height}."
+            tr(
+                "It has {width} × {height} pixels, the first of this view {width2} × {height2}.",
+                width=photograph.width,
+                height=photograph.height,
+                width2=first.width,
+                height2=first.height,
+            )
         )
     finished = study.index.runs[photograph.run_id].finished
     if photograph.taken and finished and photograph.taken < finished:
-        found.append("By the camera's clock it was taken before this print was finished.")
+        found.append(tr("By the camera's clock it was taken before this print was finished."))
     return tuple(found)
 
 

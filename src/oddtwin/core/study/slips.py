@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from statistics import median
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.readings import Bound, ResponseKind, Typed
 from oddtwin.core.study.plates import plate_of
@@ -44,10 +45,14 @@ def slip_words(
     for value in exact:
         said = _said(value, response)
         if nominal and abs(value / nominal - 1) > NOMINAL:
-            return f"{said} is more than 20 % off its nominal of {_said(nominal, response)}."
+            return tr(
+                "{said} is more than 20 % off its nominal of {said2}.",
+                said=said,
+                said2=_said(nominal, response),
+            )
         found = _against_others(study, response, run, value) or _against_piece(study, response, run, value)
         if found:
-            return f"{said} is {found}."
+            return tr("{said} is {found}.", said=said, found=found)
     return ""
 
 
@@ -70,8 +75,12 @@ def _against_others(study: Study, response: Response, run: Run, value: float) ->
     if usual / TIMES < value < usual * TIMES:
         return ""
     times = value / usual
-    told = f"{format_number(times, 0)} times" if times > 1 else f"a {format_number(1 / times, 0)}th of"
-    return f"{told} what other prints read ({_said(usual, response)})"
+    told = (
+        tr("{times} times", times=format_number(times, 0))
+        if times > 1
+        else tr("a {times}th of", times=format_number(1 / times, 0))
+    )
+    return tr("{told} what other prints read ({said})", told=told, said=_said(usual, response))
 
 
 def _against_piece(study: Study, response: Response, run: Run, value: float) -> str:
@@ -87,4 +96,4 @@ def _against_piece(study: Study, response: Response, run: Run, value: float) -> 
     laid = file.mass_g * (1 - wasted)
     if value <= COMMANDED * laid:
         return ""
-    return f"more than 5 % over what its sliced file lays ({_said(round(laid, 1), response)})"
+    return tr("more than 5 % over what its sliced file lays ({said})", said=_said(round(laid, 1), response))

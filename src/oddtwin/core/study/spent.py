@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Final
 
 from oddtwin.core.customs.kinds import CONSUMABLE, ChangeKind
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study.workshop import MachineChange, Spool
 
@@ -90,9 +91,9 @@ class NozzleUse:
             return ""
         parts = [with_unit(format_number(self.minutes / 60, 1), "h"), _grams(self.grams)]
         if self.abrasive_g:
-            parts.append(f"of it {_grams(self.abrasive_g)} abrasive")
-        since = f" since {self.since:%Y-%m-%d}" if self.since else ""
-        return f"Through the nozzle{since}: {format_list(parts)}"
+            parts.append(tr("of it {grams} abrasive", grams=_grams(self.abrasive_g)))
+        since = tr(" since {since:%Y-%m-%d}", since=self.since) if self.since else ""
+        return tr("Through the nozzle{since}: {parts}", since=since, parts=format_list(parts))
 
 
 def nozzle_fitted(changes: Iterable[MachineChange], machine_id: int) -> MachineChange | None:

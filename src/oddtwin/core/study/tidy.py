@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
 from typing import Any, Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.readings import (
     Better,
     Combine,
@@ -84,7 +85,7 @@ def failures(study: Study) -> Response | None:
     if not any(run.failed for run in study.runs):
         return None
     return Response(
-        0, "Prints that failed", "", ResponseKind.YES_NO, Combine.MEAN, Better.LOWER,
+        0, tr("Prints that failed"), "", ResponseKind.YES_NO, Combine.MEAN, Better.LOWER,
         None, None, None, False, None, False,
     )  # fmt: skip
 

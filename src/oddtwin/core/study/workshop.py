@@ -8,6 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
+from oddtwin.core.language import mark
 from oddtwin.core.study.looked import View
 
 
@@ -102,11 +103,11 @@ class Rates:
 class Round(StrEnum):
     """How a numbered trial of a profile ended; or that the profile is frozen from here on, or open again."""
 
-    TRIAL = "trial"
-    KEPT = "kept"
-    THROWN_AWAY = "thrown away"
-    FROZEN = "frozen"
-    THAWED = "thawed"
+    TRIAL = mark("trial")
+    KEPT = mark("kept")
+    THROWN_AWAY = mark("thrown away")
+    FROZEN = mark("frozen")
+    THAWED = mark("thawed")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
+from oddtwin.core.language import tr, trn
 from oddtwin.core.threat.model import Threat, Weight
 
 
@@ -33,7 +34,11 @@ def _one(group: list[Threat]) -> Threat:
     """Return what one cause comes to; a dozen comparisons make no dozen threats of it."""
     first = group[0]
     others = len({item.sentence for item in group if item.code is first.code}) - 1
-    like = f" The like holds for {others} more {'comparison' if others == 1 else 'comparisons'}."
+    like = tr(
+        " The like holds for {others} more {part}.",
+        others=others,
+        part=trn("comparison", "comparisons", others),
+    )
     return replace(
         first,
         sentence=first.sentence + (like if others else ""),

@@ -6,23 +6,27 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import mark, tr
+
 
 class Weight(StrEnum):
     """How much a threat weighs, the gravest first."""
 
-    VOIDS = "voids"
+    VOIDS = mark("voids")
     """The sentence cannot stand."""
 
-    WEAKENS = "weakens"
+    WEAKENS = mark("weakens")
     """The sentence stands on less than it says."""
 
-    NOTE = "note"
+    NOTE = mark("note")
     """To be told with the sentence."""
 
     @property
     def caption(self) -> str:
         """What stands above a threat of this weight; nothing above one that weakens."""
-        return {Weight.VOIDS: "The conclusion cannot stand", Weight.NOTE: "To be told with it"}.get(self, "")
+        return {Weight.VOIDS: tr("The conclusion cannot stand"), Weight.NOTE: tr("To be told with it")}.get(
+            self, ""
+        )
 
 
 class ThreatCode(StrEnum):

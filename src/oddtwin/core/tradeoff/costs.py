@@ -7,12 +7,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final, NamedTuple
 
+from oddtwin.core.language import mark, shown
 from oddtwin.core.quantities import convert, minutes_between
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Estimate, Response, Role, Run, RunReading, RunState, Study, plate_key, plate_of
 from oddtwin.core.tradeoff.prices import Prices
 
-COST: Final = "Cost of a print"
+COST: Final = mark("Cost of a print")
 COST_ID: Final = 10**9
 """Of no response that a lab book has: it counts from 1."""
 WATT_MIN_PER_KWH: Final = 60_000.0
@@ -146,7 +147,7 @@ def costs_as_response(study: Study, costs: Mapping[int, PrintCost], currency: st
         The unit.
     """
     response = Response(
-        COST_ID, COST, currency, ResponseKind.QUANTITY, Combine.MEAN, Better.LOWER,
+        COST_ID, shown(COST), currency, ResponseKind.QUANTITY, Combine.MEAN, Better.LOWER,
         None, None, None, True, None, False,
     )  # fmt: skip
     readings = tuple(

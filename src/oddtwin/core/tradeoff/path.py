@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from oddtwin.core.judgement import ladder_advice, ladder_arms
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study import Arm, Study
 
@@ -97,19 +98,36 @@ def path_words(
                 places = 2 if unit == currency else 1
                 if round(abs(less), places) > 0:
                     shown = with_unit(format_number(abs(less), places), unit)
-                    parts.append(f"{shown} {'less' if less > 0 else 'more'}")
+                    parts.append(f"{shown} {(tr('less') if less > 0 else tr('more'))}")
         return format_list(parts)
 
     told = []
     if path.holds and path.holds != baseline:
         what = saved(baseline, path.holds)
         told.append(
-            f"{path.holds} is the last level that holds by {path.judged_by}"
-            + (f"; on the mean {what} a print than {baseline}." if what else ".")
+            tr(
+                "{holds} is the last level that holds by {judged_by}",
+                holds=path.holds,
+                judged_by=path.judged_by,
+            )
+            + (
+                tr("; on the mean {what} a print than {baseline}.", what=what, baseline=baseline)
+                if what
+                else "."
+            )
         )
     elif path.holds:
-        told.append(f"No level beyond {baseline} was shown to hold by {path.judged_by}.")
+        told.append(
+            tr(
+                "No level beyond {baseline} was shown to hold by {judged_by}.",
+                baseline=baseline,
+                judged_by=path.judged_by,
+            )
+        )
     if path.beyond:
         what = saved(path.holds or baseline, path.beyond)
-        told.append(f"{path.beyond} does not hold" + (f", for {what} still." if what else "."))
+        told.append(
+            tr("{beyond} does not hold", beyond=path.beyond)
+            + (tr(", for {what} still.", what=what) if what else ".")
+        )
     return told

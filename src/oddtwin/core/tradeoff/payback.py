@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading
 
 
@@ -54,21 +55,39 @@ class Payback:
         if self.prints is None:
             return ""
         if not self.cost:
-            return f"{name} costs nothing to set up."
+            return tr("{name} costs nothing to set up.", name=name)
         if math.isinf(self.prints):
             may = self.ci95 is not None and math.isfinite(self.ci95[0])
-            soonest = f"; it may save enough after {_count(self.ci95[0])} prints" if may and self.ci95 else ""
-            return f"{name} for {cost} never pays back by what was seen{soonest}."
-        told = f"{name} for {cost} pays back after {_count(self.prints)} prints"
+            soonest = (
+                tr("; it may save enough after {count} prints", count=_count(self.ci95[0]))
+                if may and self.ci95
+                else ""
+            )
+            return tr(
+                "{name} for {cost} never pays back by what was seen{soonest}.",
+                name=name,
+                cost=cost,
+                soonest=soonest,
+            )
+        told = tr(
+            "{name} for {cost} pays back after {count} prints",
+            name=name,
+            cost=cost,
+            count=_count(self.prints),
+        )
         if self.ci95 is not None:
             low, high = self.ci95
-            end = "never" if math.isinf(high) else _count(high)
-            told += f" (95 % interval {_count(low)} to {end})"
+            end = tr("never") if math.isinf(high) else _count(high)
+            told += tr(" (95 % interval {count} to {end})", count=_count(low), end=end)
         if self.hours:
-            told += f", {format_number(math.ceil(self.hours), 0)} h of printing"
+            told += tr(", {ceil} h of printing", ceil=format_number(math.ceil(self.hours), 0))
         if prints_a_month > 0:
             months = format_number(self.prints / prints_a_month, 1)
-            told += f", {months} months at {format_reading(prints_a_month)} prints a month"
+            told += tr(
+                ", {months} months at {prints_a_month} prints a month",
+                months=months,
+                prints_a_month=format_reading(prints_a_month),
+            )
         return f"{told}."
 
 

@@ -9,6 +9,7 @@ from typing import Any, Final, NamedTuple
 import numpy as np
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study import Arm, Run, RunState, Study, plate_of
 from oddtwin.core.toolpath.sliced import Growth, SlicedSize, fitted_growth
@@ -88,11 +89,22 @@ class AtSize:
     def sentences(self) -> list[str]:
         """What follows, in words."""
         low, high = (format_number(100 * end, 0) for end in self.trusted)
-        limits = f"{self.known_by} To be trusted from {low} to {high} % of the printed size"
-        asked = (
-            "" if self.believed else f"; {format_number(100 * self.size, 0)} % is beyond: slice it, and see"
+        limits = tr(
+            "{known_by} To be trusted from {low} to {high} % of the printed size",
+            known_by=self.known_by,
+            low=low,
+            high=high,
         )
-        only = [f"Reckoned for {self.piece} alone: each piece grows in its own way."] if self.piece else []
+        asked = (
+            ""
+            if self.believed
+            else tr("; {size} % is beyond: slice it, and see", size=format_number(100 * self.size, 0))
+        )
+        only = (
+            [tr("Reckoned for {piece} alone: each piece grows in its own way.", piece=self.piece)]
+            if self.piece
+            else []
+        )
         return [*only, f"{limits}{asked}.", *self.worth]
 
     def as_json(self) -> dict[str, Any]:
@@ -151,14 +163,14 @@ def at_size(
         Size or pieces are out of range, or no arm was printed.
     """
     if not SMALLEST <= size <= LARGEST:
-        raise ValueError("Give a size of 10 to 1000 % of the printed one.")
+        raise ValueError(tr("Give a size of 10 to 1000 % of the printed one."))
     if not 1 <= pieces <= MOST_PIECES:
-        raise ValueError(f"Give 1 to {MOST_PIECES} pieces on a plate.")
+        raise ValueError(tr("Give 1 to {MOST_PIECES} pieces on a plate.", MOST_PIECES=MOST_PIECES))
     prices = prices or prices_of(study)
     costs, piece = _of_first_piece(study, print_costs(study, prices))
     arms = [arm for arm in study.arms if any(one.id in costs for one in _of_arm(study, arm))]
     if not arms:
-        raise ValueError("No print of this study counts yet, so nothing is there to be scaled.")
+        raise ValueError(tr("No print of this study counts yet, so nothing is there to be scaled."))
     files = {arm.name: list((sliced or {}).get(arm.name, ())) for arm in arms}
     models = {arm.name: _models(study, arm, costs, files[arm.name]) for arm in arms}
     best = _scaled(study, costs, prices, models, size, pieces)
@@ -301,13 +313,14 @@ def _trusted(files: Mapping[str, Sequence[SlicedSize]]) -> Interval:
 def _known_by(files: Mapping[str, Sequence[SlicedSize]]) -> str:
     blind = [name for name, some in files.items() if not some or not some[0].split]
     if blind:
-        return (
-            f"No sliced file tells shells and infill of {format_list(blind)} apart, so that all of it may "
-            "grow with the size squared or cubed: the interval holds both."
+        return tr(
+            "No sliced file tells shells and infill of {blind} apart, so that all of it "
+            "may grow with the size squared or cubed: the interval holds both.",
+            blind=format_list(blind),
         )
     if all(len(some) > 1 for some in files.values()):
-        return "Told by files sliced at several sizes."
-    return "Told by the sliced files: walls and tops grow with the size squared, infill with its cube."
+        return tr("Told by files sliced at several sizes.")
+    return tr("Told by the sliced files: walls and tops grow with the size squared, infill with its cube.")
 
 
 def _worth(
@@ -342,7 +355,7 @@ def _worth(
             return mean(base, size) - mean(arm, size)
 
         signs = [less(size) for size in grid]
-        word = "costs less" if prices.known else "takes less time"
+        word = tr("costs less") if prices.known else tr("takes less time")
         crossings = [
             float(brentq(less, low, high))
             for low, high, left, right in zip(grid, grid[1:], signs, signs[1:], strict=False)
@@ -350,11 +363,19 @@ def _worth(
         ]
         if not crossings:
             continue
-        way = "from" if signs[-1] > 0 else "up to"
+        way = tr("from") if signs[-1] > 0 else tr("up to")
         where = with_unit(format_number(100 * (crossings[-1] if signs[-1] > 0 else crossings[0]), 0), "%")
         most = with_unit(format_number(max(abs(sign) for sign in signs), 2), unit)
         told.append(
-            f"On the means {arm.name} {word} {way} {where} of the printed size"
-            f"{' on' if way == 'from' else ''}; within these sizes the two differ by {most} at most."
+            tr(
+                "On the means {arm} {word} {way} {where} of the printed size{part}; within "
+                "these sizes the two differ by {most} at most.",
+                arm=arm.name,
+                word=word,
+                way=way,
+                where=where,
+                part=tr(" on") if way == "from" else "",
+                most=most,
+            )
         )
     return told

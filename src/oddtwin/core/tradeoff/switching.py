@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from oddtwin.core.language import tr
+
 
 class Line(NamedTuple):
     """What an arm comes to: ``fixed`` money, and ``times`` units of what a price is put on."""
@@ -44,7 +46,7 @@ def winners(lines: Sequence[Line], most: float = math.inf) -> list[Stretch]:
         There is no arm.
     """
     if not lines:
-        raise ValueError("there is no arm to weigh")
+        raise ValueError(tr("there is no arm to weigh"))
     # At no price at all the cheapest wins; of equals the one that uses less, for it wins from there on.
     here = min(lines, key=lambda line: (line.fixed, line.times))
     at, found = 0.0, []

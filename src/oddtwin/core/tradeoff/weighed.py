@@ -13,6 +13,7 @@ import numpy as np
 from oddtwin.core.arrays import Interval
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.judgement import analyse
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 from oddtwin.core.study import Arm, ArmRole, Response, RunState, Study, print_values
@@ -24,7 +25,7 @@ from oddtwin.core.tradeoff.prices import Prices, prices_of
 from oddtwin.core.tradeoff.switching import Line, Stretch, winners
 
 MONEY: Final = "money"
-FAILS: Final = "no print fails"
+FAILS: Final = mark("no print fails")
 DEAREST: Final = 5.0
 """Filament is looked at up to so many times its price of today."""
 
@@ -122,7 +123,7 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
     """
     arms = [arm for arm in study.arms if arm.role in (ArmRole.LEVELS, ArmRole.CONTROL) and _made(study, arm)]
     if len(arms) < 2:
-        raise ValueError("Weighing up needs prints of two arms at least.")
+        raise ValueError(tr("Weighing up needs prints of two arms at least."))
     prices = prices or prices_of(study)
     costs = print_costs(study, prices)
     priced = costs_as_response(study, costs, prices.currency) if prices.known else None
@@ -180,14 +181,22 @@ def cheapest_at(weighed: Weighed, per_kg: float, per_grade: float) -> tuple[str,
 
 def gates_of(study: Study) -> list[str]:
     """Return what can shut an arm out: prints that fail, and every limit that a response must hold."""
-    return [FAILS, *(f"{one.name} holds its limit" for one in study.judged if one.accept is not None)]
+    return [
+        FAILS,
+        *(tr("{one} holds its limit", one=one.name) for one in study.judged if one.accept is not None),
+    ]
 
 
 def _shut_out(study: Study, arm: Arm, gates: Sequence[str]) -> str:
     mine = [run for run in study.runs if run.arm_id == arm.id and not run.set_aside and run.finished]
     failed = [run for run in mine if run.failed]
     if FAILS in gates and failed:
-        return f"{len(failed)} of {len(mine)} prints failed: {failed[0].failed}"
+        return tr(
+            "{failed} of {mine} prints failed: {failed2}",
+            failed=len(failed),
+            mine=len(mine),
+            failed2=failed[0].failed,
+        )
     for response in study.judged:
         if response.accept is None or f"{response.name} holds its limit" not in gates:
             continue
@@ -200,7 +209,13 @@ def _shut_out(study: Study, arm: Arm, gates: Sequence[str]) -> str:
         beyond = [value for value in read if sign * (value - response.accept) > 0]
         if beyond:
             limit = with_unit(format_number(response.accept), response.unit)
-            return f"{len(beyond)} of {len(read)} prints go beyond {limit} of {response.name}"
+            return tr(
+                "{beyond} of {read} prints go beyond {limit} of {response}",
+                beyond=len(beyond),
+                read=len(read),
+                limit=limit,
+                response=response.name,
+            )
     return ""
 
 
@@ -225,7 +240,7 @@ def _figures(
     if priced is not None:
         by_arm = _by_arm(print_values(priced)[COST_ID])
         some = [by_arm[arm.name] for arm in arms]
-        _take(Axis(MONEY, "Money", currency, 1, _noise(some)), by_arm, arms, axes, figures)
+        _take(Axis(MONEY, tr("Money"), currency, 1, _noise(some)), by_arm, arms, axes, figures)
     return axes, figures
 
 

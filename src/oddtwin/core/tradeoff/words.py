@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from oddtwin.core.arrays import Interval
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number
 from oddtwin.core.study import Role
 from oddtwin.core.tradeoff.path import path_words
@@ -26,13 +27,13 @@ def sentences(weighed: Weighed, prints_a_month: float = 0.0) -> list[str]:
     """
     told = []
     if weighed.shut_out:
-        told += [f"{name} is out: {why}." for name, why in weighed.shut_out.items()]
+        told += [tr("{name} is out: {why}.", name=name, why=why) for name, why in weighed.shut_out.items()]
     if len(weighed.front) == 1:
-        told.append(f"Nothing beats {weighed.front[0]} on anything that was weighed.")
+        told.append(tr("Nothing beats {front} on anything that was weighed.", front=weighed.front[0]))
     elif weighed.front:
-        told.append(f"No arm wins on everything; not beaten: {format_list(weighed.front)}.")
+        told.append(tr("No arm wins on everything; not beaten: {front}.", front=format_list(weighed.front)))
     told += [
-        f"{name} is beaten by {format_list(by)}: nowhere better, and worse somewhere."
+        tr("{name} is beaten by {by}: nowhere better, and worse somewhere.", name=name, by=format_list(by))
         for name, by in weighed.dominated.items()
     ]
     told += _order_words(weighed)
@@ -44,7 +45,7 @@ def sentences(weighed: Weighed, prints_a_month: float = 0.0) -> list[str]:
     ]
     told += _switch_words(weighed)
     if weighed.estimated and weighed.prices.known:
-        told.append("Some prints were not weighed or timed: what their piece should take stands for it.")
+        told.append(tr("Some prints were not weighed or timed: what their piece should take stands for it."))
     return [text for text in told if text]
 
 
@@ -64,18 +65,28 @@ def _saving_words(name: str, saved: Figure, currency: str) -> str:
     """Say what a print of an arm saves, and whether that is more than scatter."""
     if saved.ci95 is None:
         seen = _money(abs(saved.value), currency)
-        return f"What a print of {name} saves cannot be told: {seen} was seen once."
+        return tr("What a print of {name} saves cannot be told: {seen} was seen once.", name=name, seen=seen)
     low, high = saved.ci95
     if low <= 0 <= high:
         least, most = (_money(abs(end), currency) for end in (low, high))
-        return (
-            f"{name} costs as much as the baseline within the scatter: {least} more to {most} less a print."
+        return tr(
+            "{name} costs as much as the baseline within the scatter: {least} more to {most} less a print.",
+            name=name,
+            least=least,
+            most=most,
         )
-    verb = "saves" if saved.value > 0 else "costs"
+    verb = tr("saves") if saved.value > 0 else tr("costs")
     ends = sorted(abs(end) for end in (low, high))
-    interval = f"{_money(ends[0], currency)} to {_money(ends[1], currency)}"
-    more = "" if saved.value > 0 else " more"
-    return f"{name} {verb} {_money(abs(saved.value), currency)}{more} a print (95 % interval {interval})."
+    interval = tr("{money} to {money2}", money=_money(ends[0], currency), money2=_money(ends[1], currency))
+    more = "" if saved.value > 0 else tr(" more")
+    return tr(
+        "{name} {verb} {money}{more} a print (95 % interval {interval}).",
+        name=name,
+        verb=verb,
+        money=_money(abs(saved.value), currency),
+        more=more,
+        interval=interval,
+    )
 
 
 def _money(amount: float, currency: str) -> str:
@@ -85,29 +96,54 @@ def _money(amount: float, currency: str) -> str:
 
 def _order_words(weighed: Weighed) -> list[str]:
     pick = weighed.pick
-    order = format_list([axis.name for axis in weighed.axes], ", then ")
+    order = format_list([axis.name for axis in weighed.axes], tr(", then "))
     if len(pick.arms) == 1 and pick.decided_by:
         tied = [weighed.axis(key).name for key in pick.tied_on]
-        before = f"all tie on {format_list(tied)}, and " if tied else ""
+        before = tr("all tie on {tied}, and ", tied=format_list(tied)) if tied else ""
         by = weighed.axis(pick.decided_by).name
-        return [f"In the order {order}: {before}{pick.arms[0]} wins by {by}."]
+        return [
+            tr(
+                "In the order {order}: {before}{arms} wins by {by}.",
+                order=order,
+                before=before,
+                arms=pick.arms[0],
+                by=by,
+            )
+        ]
     if len(pick.arms) > 1:
-        return [f"In the order {order}: {format_list(list(pick.arms))} tie throughout."]
+        return [
+            tr("In the order {order}: {arms} tie throughout.", order=order, arms=format_list(list(pick.arms)))
+        ]
     return []
 
 
 def _switch_words(weighed: Weighed) -> list[str]:
     currency = weighed.prices.currency
     told = []
-    worth = f"a grade step of {weighed.axis(weighed.grade_axis).name} is worth" if weighed.grade_axis else ""
-    for stretches, unit in ((weighed.by_gram, "a kilogram costs"), (weighed.by_grade, worth)):
+    worth = (
+        tr("a grade step of {axis} is worth", axis=weighed.axis(weighed.grade_axis).name)
+        if weighed.grade_axis
+        else ""
+    )
+    for stretches, unit in ((weighed.by_gram, tr("a kilogram costs")), (weighed.by_grade, worth)):
         if len(stretches) > 1:
             last = stretches[-1]
             parts = [f"{one.name} {_stretch_words(one, one is last, currency)}" for one in stretches]
-            told.append(f"Cheapest where {unit}: {format_list(parts, '; ')}.")
+            told.append(tr("Cheapest where {unit}: {parts}.", unit=unit, parts=format_list(parts, "; ")))
         elif stretches:
-            end = "" if math.isinf(stretches[0].high) else f", up to {_money(stretches[0].high, currency)}"
-            told.append(f"{stretches[0].name} is the cheapest whatever {unit}{end}.")
+            end = (
+                ""
+                if math.isinf(stretches[0].high)
+                else tr(", up to {money}", money=_money(stretches[0].high, currency))
+            )
+            told.append(
+                tr(
+                    "{stretches} is the cheapest whatever {unit}{end}.",
+                    stretches=stretches[0].name,
+                    unit=unit,
+                    end=end,
+                )
+            )
     return told
 
 
@@ -115,8 +151,8 @@ def _stretch_words(one: Stretch, last: bool, currency: str) -> str:
     low, high = (_money(end, currency) for end in (one.low, one.high))
     # How far was looked is no limit of its own.
     if last:
-        return f"more than {low}"
-    return f"less than {high}" if not one.low else f"{low} to {high}"
+        return tr("more than {low}", low=low)
+    return tr("less than {high}", high=high) if not one.low else tr("{low} to {high}", low=low, high=high)
 
 
 def weighed_json(weighed: Weighed) -> dict[str, Any]:

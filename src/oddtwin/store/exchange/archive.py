@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import IO, Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.store.errors import StoreError
 
 CHUNK: Final = 1 << 20
@@ -76,35 +77,62 @@ def opened(path: Path) -> Iterator[zipfile.ZipFile]:
     try:
         archive = zipfile.ZipFile(path)
     except (OSError, zipfile.BadZipFile, ValueError, NotImplementedError, RecursionError) as error:
-        raise StoreError(f"{path} is no archive that can be read ({error}).") from None
+        raise StoreError(
+            tr("{path} is no archive that can be read ({error}).", path=path, error=error)
+        ) from None
     try:
         _refuse_odd(path, archive.infolist())
         yield archive
     except (zipfile.BadZipFile, EOFError, OSError, RuntimeError, NotImplementedError) as error:
-        raise StoreError(f"{path} is damaged ({error}).") from None
+        raise StoreError(tr("{path} is damaged ({error}).", path=path, error=error)) from None
     finally:
         archive.close()
 
 
 def _refuse_odd(path: Path, infos: Sequence[zipfile.ZipInfo]) -> None:
     if len(infos) > MOST_FILES:
-        raise StoreError(f"{path} holds {len(infos)} files, and a pack holds {MOST_FILES} at most.")
+        raise StoreError(
+            tr(
+                "{path} holds {infos} files, and a pack holds {MOST_FILES} at most.",
+                path=path,
+                infos=len(infos),
+                MOST_FILES=MOST_FILES,
+            )
+        )
     if sum(info.file_size for info in infos) > MOST_BYTES:
-        raise StoreError(f"{path} says that it unpacks to more than {MOST_BYTES >> 30} GB; nothing was read.")
+        raise StoreError(
+            tr(
+                "{path} says that it unpacks to more than {MOST_BYTES} GB; nothing was read.",
+                path=path,
+                MOST_BYTES=MOST_BYTES >> 30,
+            )
+        )
     seen = set()
     for info in infos:
         name = info.filename[:80]
         if not _NAME.fullmatch(info.filename) or info.filename != info.orig_filename:
-            raise StoreError(f"{path} holds a file called “{name}”, which no pack does; nothing was read.")
+            raise StoreError(
+                tr(
+                    "{path} holds a file called “{name}”, which no pack does; nothing was read.",
+                    path=path,
+                    name=name,
+                )
+            )
         if info.filename.casefold() in seen:
-            raise StoreError(f"{path} holds “{name}” twice, so that nobody knows which counts.")
+            raise StoreError(
+                tr("{path} holds “{name}” twice, so that nobody knows which counts.", path=path, name=name)
+            )
         seen.add(info.filename.casefold())
         if info.compress_type != zipfile.ZIP_STORED or info.file_size != info.compress_size:
             raise StoreError(
-                f"{path}: “{name}” is packed, and a pack holds its files plain; nothing was read."
+                tr(
+                    "{path}: “{name}” is packed, and a pack holds its files plain; nothing was read.",
+                    path=path,
+                    name=name,
+                )
             )
         if info.flag_bits & 1 or (info.external_attr >> 16) not in (0, 0o100644):
-            raise StoreError(f"{path}: “{name}” is no plain file; nothing was read.")
+            raise StoreError(tr("{path}: “{name}” is no plain file; nothing was read.", path=path, name=name))
 
 
 def extract(archive: zipfile.ZipFile, name: str, target: Path) -> None:

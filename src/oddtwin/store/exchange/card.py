@@ -9,6 +9,7 @@ from datetime import datetime
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, table_row, voiding
 from oddtwin.core.judgement import Analysis
+from oddtwin.core.language import shown, tr
 from oddtwin.core.picture import CardText, Drawing, Text, study_card
 from oddtwin.core.study import Study
 from oddtwin.core.threat import Weight
@@ -36,10 +37,10 @@ def card_of(study: Study, analysis: Analysis, now: datetime) -> Drawing:
     text = CardText(
         name=study.name,
         question=study.question,
-        settled=f"Settled: {study.decision.kind.value}" if study.decision else "Not settled yet",
+        settled=tr("Settled: {kind}", kind=study.decision.kind) if study.decision else tr("Not settled yet"),
         rests_on=_rests_on(study),
-        threat=f"{grave[0].weight.caption or 'It weakens this'}: {told(grave[0].line)}" if grave else "",
-        void=f"This cannot stand. {told(void.sentence)}" if void else "",
+        threat=f"{grave[0].weight.caption or tr('It weakens this')}: {told(grave[0].line)}" if grave else "",
+        void=tr("This cannot stand. {told}", told=told(void.sentence)) if void else "",
         voided=frozenset(
             name
             for name in (one.comparison.response for one in findings)
@@ -57,7 +58,7 @@ def _rests_on(study: Study) -> str:
     machines = {study.index.places[run.id][1] for run in runs} - {""}
     pieces = {study.index.places[run.id][2] for run in runs} - {""}
     counts = ((len(runs), "print"), (len(machines), "machine"), (len(pieces), "piece"))
-    return "Rests on " + ", ".join(f"{n} {what}{'' if n == 1 else 's'}" for n, what in counts if n)
+    return tr("Rests on ") + ", ".join(f"{n} {what}{'' if n == 1 else 's'}" for n, what in counts if n)
 
 
 def tables_markdown(study: Study, analysis: Analysis) -> str:
@@ -82,12 +83,12 @@ def tables_markdown(study: Study, analysis: Analysis) -> str:
         f"# {_plain(study.name)}",
         _plain(study.question),
         "\n".join(f"- {_plain(told(_standing(one, analysis)))}" for one in analysis.findings),
-        "## What could make it wrong",
-        "\n".join(f"- {_plain(told(one.line))}" for one in analysis.threats) or "No threat was found.",
-        "## Figures",
-        _table(TABLE_HEAD, [table_row(one) for one in analysis.findings]),
-        "## Every run",
-        _table(("Run", "Arm", "Pair", "Machine", "Piece", *asked, "Set aside"), rows),
+        tr("## What could make it wrong"),
+        "\n".join(f"- {_plain(told(one.line))}" for one in analysis.threats) or tr("No threat was found."),
+        tr("## Figures"),
+        _table([shown(name) for name in TABLE_HEAD], [table_row(one) for one in analysis.findings]),
+        tr("## Every run"),
+        _table((tr("Run"), tr("Arm"), tr("Pair"), tr("Machine"), tr("Piece"), *asked, tr("Set aside")), rows),
     ]
     return "\n\n".join(part for part in parts if part) + "\n"
 
@@ -95,7 +96,11 @@ def tables_markdown(study: Study, analysis: Analysis) -> str:
 def _standing(finding: Finding, analysis: Analysis) -> str:
     """Return the sentence of a finding, with why it cannot stand where it cannot."""
     void = voiding(finding.comparison.response, analysis.threats)
-    return f"{finding.sentence} This cannot stand. {void.sentence}" if void else finding.sentence
+    return (
+        tr("{sentence} This cannot stand. {sentence2}", sentence=finding.sentence, sentence2=void.sentence)
+        if void
+        else finding.sentence
+    )
 
 
 def _table(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:

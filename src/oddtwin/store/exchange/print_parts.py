@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from oddtwin.core.language import mark
 from oddtwin.core.readings import Bound, Source
 from oddtwin.core.study import TALLEST_MM, EventKind
 from oddtwin.store.columns import Finite
@@ -37,7 +38,7 @@ class ReadingPart(Part):
     retake: Annotated[int, Field(ge=0, le=1000)] = Field(
         default=0, description="1 where the same was measured once more"
     )
-    by: str = Field(default="", description="who read it")
+    by: str = Field(default="", description=mark("who read it"))
     instrument: str = ""
     at: Moment | None = None
     source: Source = Source.TYPED

@@ -6,6 +6,7 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
+from oddtwin.core.language import mark
 from oddtwin.core.readings import Combine, ResponseKind, Source
 
 
@@ -42,7 +43,7 @@ class ReadingRow(BaseModel):
     resolution: float | None = Field(None, description="smallest step of the instrument, in the unit")
     position: str = Field("", description="of an onset: where its zone lies")
     retake: int = Field(0, description="0 for the first reading, 1 for the same measured once more")
-    by: str = Field("", description="who read it")
+    by: str = Field("", description=mark("who read it"))
     instrument: str = Field("", description="with what")
     at: datetime | None = Field(None, description="when")
     source: Source = Field(Source.IMPORT, description="where it came from")

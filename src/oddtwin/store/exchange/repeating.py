@@ -8,6 +8,7 @@ from typing import Any
 
 from sqlalchemy import Connection, select
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, read_moment, seconds_of, with_unit
 from oddtwin.core.study import Arm, Study, make_up, make_up_words
 from oddtwin.store.load_workshop import load_machine_changes
@@ -45,7 +46,7 @@ def load_background(connection: Connection, study: Study) -> Background:
     made_of = {}
     for key in plan.machine_ids if plan else ():
         told = make_up_words(make_up(changes, key, plan.frozen if plan else None))
-        made_of[study.machines[key].name] = told or "as bought: no change is logged"
+        made_of[study.machines[key].name] = told or tr("as bought: no change is logged")
     own = {response.id for response in study.responses}
     margins = {}
     for row in connection.execute(select(LOG.c.at, LOG.c.changes).order_by(LOG.c.id)):
@@ -92,7 +93,7 @@ def _arm(study: Study, arm: Arm) -> tuple[str, str, str, str]:
 
 def _piece(study: Study, piece_id: int) -> str:
     piece = study.pieces[piece_id]
-    zones = f", graded at {format_list(list(piece.zones))}" if piece.zones else ""
+    zones = tr(", graded at {zones}", zones=format_list(list(piece.zones))) if piece.zones else ""
     return f"{piece.name}{zones}"
 
 
@@ -114,11 +115,11 @@ def _response(study: Study, response_id: int, known: Background) -> tuple[str, s
     read = {item.instrument for item in study.readings if item.response_id == response_id and item.instrument}
     step = with_unit(format_number(one.resolution), one.unit) if one.resolution else "–"
     if one.margin is None:
-        margin = "none stated"
+        margin = tr("none stated")
     else:
         margin = with_unit(format_number(one.margin), one.margin_unit)
         day = known.margins_set.get(response_id)
-        margin += f", set {day}" if day else ""
+        margin += tr(", set {day}", day=day) if day else ""
     return one.name, _listed(sorted(read)), step, margin
 
 

@@ -12,6 +12,7 @@ from markupsafe import Markup
 from oddtwin import __version__
 from oddtwin.core.decide import TABLE_HEAD, Finding, detail_lines, table_row, voiding
 from oddtwin.core.judgement import Analysis, compared_words, contrasts, session_result
+from oddtwin.core.language import tr
 from oddtwin.core.picture import (
     LIGHT,
     CellMap,
@@ -105,7 +106,9 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
     # The drawings escape their own text, so that they may stand in the page as they are.
     return {
         "sentence": finding.sentence,
-        "void": f"This cannot stand. {void.sentence} {void.remedy}" if void else "",
+        "void": tr("This cannot stand. {sentence} {remedy}", sentence=void.sentence, remedy=void.remedy)
+        if void
+        else "",
         "verdict": finding.verdict.words,
         "mark": Markup(to_svg(twin_mark(finding.verdict, 26), LIGHT)),
         "map": Markup(to_svg(CellMap(finding).drawing(WIDTH), LIGHT)) if finding.cellwise else "",
@@ -117,12 +120,14 @@ def _finding(finding: Finding, analysis: Analysis) -> dict[str, Any]:
 
 def _judged(study: Study, session: BlindSession, told: Callable[[str], str]) -> dict[str, Any]:
     result = session_result(study, session)
-    blind = "" if session.blind else "Judged with open eyes, not blind."
-    judges = format_list([told(judge) for judge in session.judges]) or "nobody yet"
+    blind = "" if session.blind else tr("Judged with open eyes, not blind.")
+    judges = format_list([told(judge) for judge in session.judges]) or tr("nobody yet")
     if session.by_ballot:
-        judges = f"an audience of {len(session.judges)}, by ballot"
+        judges = tr("an audience of {judges}, by ballot", judges=len(session.judges))
     return {
-        "title": f"{session.design.value.capitalize()}, judged by {judges}",
+        "title": tr(
+            "{capitalize}, judged by {judges}", capitalize=session.design.value.capitalize(), judges=judges
+        ),
         "said": [
             *((blind,) if blind else ()),
             *(told(line) for line in (result.sentences if result else ())),

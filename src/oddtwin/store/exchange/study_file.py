@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import ValidationError
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.store.columns import first_fault
 from oddtwin.store.errors import StoreError
@@ -23,7 +24,9 @@ def write_study(study: Study) -> str:
     try:
         return file_of(study).model_dump_json(indent=2) + "\n"
     except ValidationError as error:
-        raise StoreError(f"The study cannot be written as a file: {first_fault(error)}.") from None
+        raise StoreError(
+            tr("The study cannot be written as a file: {first_fault}.", first_fault=first_fault(error))
+        ) from None
 
 
 def read_study(text: str, source: str) -> Study:
@@ -49,6 +52,12 @@ def read_study(text: str, source: str) -> Study:
     try:
         return study_of(StudyFile.model_validate_json(text))
     except ValidationError as error:
-        raise StoreError(f"{source}, at {first_fault(error)}. Nothing was imported.") from None
+        raise StoreError(
+            tr(
+                "{source}, at {first_fault}. Nothing was imported.",
+                source=source,
+                first_fault=first_fault(error),
+            )
+        ) from None
     except (ValueError, RecursionError) as error:
-        raise StoreError(f"{source}: {error}. Nothing was imported.") from None
+        raise StoreError(tr("{source}: {error}. Nothing was imported.", source=source, error=error)) from None

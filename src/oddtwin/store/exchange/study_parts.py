@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, field_validator, model_validator
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import ORDER_VERSION, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.judge import SessionDesign
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import ArmRole, DecisionKind, LookAt, Role
@@ -137,7 +138,7 @@ class ResponsePart(Part):
     @model_validator(mode="after")
     def _target_goes_with_direction(self) -> ResponsePart:
         if (self.target is not None) != (self.better is Better.TARGET):
-            raise ValueError("a target goes with the direction “target”, and only with it")
+            raise ValueError(tr("a target goes with the direction “target”, and only with it"))
         return self
 
 
@@ -306,7 +307,7 @@ class StudyFile(Part):
         self._check_arms()
         hard = self.plan.design.hard_factor if self.plan else ""
         if hard and hard not in {factor.name for factor in self.factors}:
-            raise ValueError(f"the hard factor “{hard}” is none of the factors")
+            raise ValueError(tr("the hard factor “{hard}” is none of the factors", hard=hard))
         for noun, things in (
             ("factor", self.factors),
             ("machine", self.machines),
@@ -322,13 +323,26 @@ class StudyFile(Part):
         responses = {response.name for response in self.responses}
         for run in self.runs:
             if run.arm not in arms:
-                raise ValueError(f"run {run.code} names an unknown arm “{run.arm}”")
+                raise ValueError(
+                    tr("run {run_code} names an unknown arm “{arm}”", run_code=run.code, arm=run.arm)
+                )
             for reading in run.readings:
                 if reading.response not in responses:
-                    raise ValueError(f"run {run.code} names an unknown response “{reading.response}”")
+                    raise ValueError(
+                        tr(
+                            "run {run_code} names an unknown response “{response}”",
+                            run_code=run.code,
+                            response=reading.response,
+                        )
+                    )
             if run.plate > len(self.plates):
                 raise ValueError(
-                    f"run {run.code} lies on plate {run.plate}, and there are {len(self.plates)}"
+                    tr(
+                        "run {run_code} lies on plate {plate}, and there are {plates}",
+                        run_code=run.code,
+                        plate=run.plate,
+                        plates=len(self.plates),
+                    )
                 )
         return self
 
@@ -336,21 +350,28 @@ class StudyFile(Part):
         if not self.arms:
             if not self.factors or self.runs:
                 raise ValueError(
-                    "give the arms, or factors with their levels (and no runs) to draw them from"
+                    tr("give the arms, or factors with their levels (and no runs) to draw them from")
                 )
             return
         if len(self.arms) < 2:
-            raise ValueError("a study compares at least two arms")
+            raise ValueError(tr("a study compares at least two arms"))
         if sum(arm.baseline for arm in self.arms) != 1:
-            raise ValueError("exactly one arm is the baseline")
+            raise ValueError(tr("exactly one arm is the baseline"))
         if all(arm.baseline or arm.role for arm in self.arms):
-            raise ValueError("at least one arm is on trial")
+            raise ValueError(tr("at least one arm is on trial"))
         _unique("arm", [arm.name for arm in self.arms])
         known = {factor.name: {level.value for level in factor.levels} for factor in self.factors}
         for arm in self.arms:
             for factor, value in arm.levels.items():
                 if value not in known.get(factor, set()):
-                    raise ValueError(f"arm “{arm.name}” names {factor} “{value}”, which is no level of it")
+                    raise ValueError(
+                        tr(
+                            "arm “{arm}” names {factor} “{value}”, which is no level of it",
+                            arm=arm.name,
+                            factor=factor,
+                            value=value,
+                        )
+                    )
 
 
 def schemas() -> dict[str, str]:
@@ -365,4 +386,4 @@ def schemas() -> dict[str, str]:
 def _unique(noun: str, names: list[str]) -> None:
     for name in names:
         if names.count(name) > 1:
-            raise ValueError(f"the {noun} “{name}” stands twice")
+            raise ValueError(tr("the {noun} “{name}” stands twice", noun=noun, name=name))

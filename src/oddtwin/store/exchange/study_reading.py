@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import Design, DesignKind
+from oddtwin.core.language import tr
 from oddtwin.core.study import (
     Arm,
     ArmFile,
@@ -166,7 +167,7 @@ def _response(number: int, part: ResponsePart, numbers: _Numbers) -> Response:
 def _arms(file: StudyFile, numbers: _Numbers) -> tuple[Arm, ...]:
     if not file.arms:
         # What they stand for follows when the order is drawn.
-        return (Arm(1, "Baseline", True), Arm(2, "Change", False))
+        return (Arm(1, tr("Baseline"), True), Arm(2, tr("Change"), False))
     arms = []
     for part in file.arms:
         levels = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from oddtwin.core.design import Design, DesignKind, design_values
+from oddtwin.core.language import tr
 from oddtwin.core.study import (
     Arm,
     ArmFile,
@@ -101,7 +102,7 @@ def file_of(study: Study) -> StudyFile:
 
 def _arm_part(study: Study, arm: Arm) -> ArmPart:
     values = {
-        factor.name: level.value or f"level {number}"
+        factor.name: level.value or tr("level {number}", number=number)
         for factor in study.factors
         for number, level in enumerate(factor.levels, 1)
         if level.id in arm.level_ids
@@ -125,7 +126,7 @@ def _piece_name(study: Study, piece_id: int | None) -> str:
 def _factor_part(factor: Factor) -> FactorPart:
     # A level that has no value yet is called by its number, so that arms can name it.
     levels = [
-        part_of(LevelPart, replace(level, value=level.value or f"level {number}"))
+        part_of(LevelPart, replace(level, value=level.value or tr("level {number}", number=number)))
         for number, level in enumerate(factor.levels, 1)
     ]
     return part_of(FactorPart, factor, levels=levels)

@@ -7,6 +7,7 @@ from typing import ClassVar
 from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.ui.ask.factors import FactorsCard
 from oddtwin.ui.ask.held import HeldCard
 from oddtwin.ui.ask.known import KnownCard
@@ -28,15 +29,15 @@ class AskView(Page):
         self._name = LineField("studyName")
         self._question = TextField(
             "question",
-            "For example: does drying the spool overnight leave fewer strings, at no cost in time?",
+            tr("For example: does drying the spool overnight leave fewer strings, at no cost in time?"),
         )
         self._name.committed.connect(lambda text: self._edit(name=text))
         self._question.committed.connect(lambda text: self._edit(question=text))
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
-        grid.addWidget(column_label("Name"), 0, 0)
+        grid.addWidget(column_label(tr("Name")), 0, 0)
         grid.addWidget(self._name, 0, 1)
-        grid.addWidget(column_label("In words"), 1, 0)
+        grid.addWidget(column_label(tr("In words")), 1, 0)
         grid.addWidget(self._question, 1, 1)
         self._parts = (
             FactorsCard(workbench, theme),
@@ -45,7 +46,7 @@ class AskView(Page):
             ResponsesCard(workbench, theme),
             HeldCard(workbench, theme),
         )
-        self.body.addWidget(Card(heading("The question"), grid))
+        self.body.addWidget(Card(heading(tr("The question")), grid))
         for part in self._parts:
             self.body.addWidget(part)
         self.body.addStretch(1)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core import customs
 from oddtwin.core.design import DesignKind
+from oddtwin.core.language import shown, tr
 from oddtwin.core.runlist import planned_checks
 from oddtwin.core.study import Arm, ArmRole, Factor, Level, Study
 from oddtwin.ui.theme import Theme
@@ -31,7 +32,17 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
-_HEAD: Final = ("", "Level", "What to do to get there", "Switch, min", "Cost", "Mass, g", "Way back", "", "")
+_HEAD: Final = (
+    "",
+    tr("Level"),
+    tr("What to do to get there"),
+    tr("Switch, min"),
+    tr("Cost"),
+    tr("Mass, g"),
+    tr("Way back"),
+    "",
+    "",
+)
 _STRETCH: Final = (0, 3, 4, 0, 0, 0, 3, 0, 0)
 _NUMBERS: Final = (("minutes", "min"), ("cost", ""), ("mass_g", "g"))
 
@@ -61,13 +72,15 @@ class FactorsCard(Card):
         self._list = QVBoxLayout()
         self._list.setSpacing(14)
         self._hint = label(
-            "Change one thing at a time: add what differs, with its levels; the first level is the "
-            "baseline’s.",
+            tr(
+                "Change one thing at a time: add what differs, with its levels; the first "
+                "level is the baseline’s."
+            ),
             "quiet",
         )
         self._disturbs = label("", "quiet")
         self._disturbs.setObjectName("disturbs")
-        self.add(heading("What differs"), self._hint, self._list, self._new_row())
+        self.add(heading(tr("What differs")), self._hint, self._list, self._new_row())
         self.add(self._names(), self._disturbs)
 
     def refresh(self, study: Study) -> None:
@@ -99,11 +112,11 @@ class FactorsCard(Card):
     def _new_row(self) -> QGridLayout:
         self._kind = QComboBox()
         self._kind.setObjectName("newFactorKind")
-        self._kind.setAccessibleName("Kind of the new change")
-        self._kind.addItems([kind.value for kind in customs.ChangeKind])
-        self._name = LineField("newFactorName", "What differs, such as layer height")
-        self._from = LineField("newFactorFrom", "Baseline, such as 0.20 mm")
-        self._to = LineField("newFactorTo", "Change, such as 0.28 mm")
+        self._kind.setAccessibleName(tr("Kind of the new change"))
+        choose(self._kind, [(kind, kind) for kind in customs.ChangeKind], customs.ChangeKind.SETTING)
+        self._name = LineField("newFactorName", tr("What differs, such as layer height"))
+        self._from = LineField("newFactorFrom", tr("Baseline, such as 0.20 mm"))
+        self._to = LineField("newFactorTo", tr("Change, such as 0.28 mm"))
         self._to.entered.connect(self._on_add_clicked)
         self._name.entered.connect(self._from.setFocus)
         self._from.entered.connect(self._to.setFocus)
@@ -115,7 +128,7 @@ class FactorsCard(Card):
                 (self._name, 3),
                 (self._from, 2),
                 (self._to, 2),
-                (button("Add", self._on_add_clicked, name="addFactor"), 0),
+                (button(tr("Add"), self._on_add_clicked, name="addFactor"), 0),
             )
         ):
             grid.addWidget(widget, 0, column)
@@ -127,26 +140,28 @@ class FactorsCard(Card):
         self._baseline.committed.connect(lambda text: self._rename(True, text))
         self._change.committed.connect(lambda text: self._rename(False, text))
         self._control = LineField(
-            "controlName", "None. Such as: the old part, with the new part’s mass taped on"
+            "controlName", tr("None. Such as: the old part, with the new part’s mass taped on")
         )
         self._control.committed.connect(self._on_control_committed)
         self._arm_names = QWidget()
-        names = row(column_label("Baseline is called"), self._baseline, 8, column_label("Change is called"))
+        names = row(
+            column_label(tr("Baseline is called")), self._baseline, 8, column_label(tr("Change is called"))
+        )
         names.addWidget(self._change)
         names.setContentsMargins(0, 0, 0, 0)
         self._arm_names.setLayout(names)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.addWidget(self._arm_names, 0, 0, 1, 2)
-        grid.addWidget(column_label("Control arm: a side effect, or bad on purpose"), 1, 0)
+        grid.addWidget(column_label(tr("Control arm: a side effect, or bad on purpose")), 1, 0)
         self._control_side = QComboBox()
         self._control_side.setObjectName("controlSide")
         choose(
             self._control_side,
             [
-                ("on the baseline’s levels", _Side.BASELINE),
-                ("on the change’s levels", _Side.CHANGE),
-                ("made bad on purpose", _Side.BAD),
+                (tr("on the baseline’s levels"), _Side.BASELINE),
+                (tr("on the change’s levels"), _Side.CHANGE),
+                (tr("made bad on purpose"), _Side.BAD),
             ],
             _Side.BASELINE,
         )
@@ -185,13 +200,13 @@ class FactorsCard(Card):
         if study is None:
             return
         if not self._name.text().strip():
-            self._name.show_error("Please type what differs.")
+            self._name.show_error(tr("Please type what differs."))
             self._name.setFocus()
             return
         done = self._workbench.do(
             operations.add_factor,
             study_id=study.id,
-            kind=self._kind.currentText(),
+            kind=str(self._kind.currentData()),
             name=self._name.text(),
             levels=(self._from.text(), self._to.text()),
         )
@@ -210,22 +225,25 @@ class FactorPart(QWidget):
         self._factor = factor
         self._kind, self._disturbs = QComboBox(), QComboBox()
         self._kind.setObjectName(f"kind-{factor.id}")
-        self._kind.setAccessibleName("Kind of change")
-        self._kind.addItems([kind.value for kind in customs.ChangeKind])
+        self._kind.setAccessibleName(tr("Kind of change"))
+        choose(self._kind, [(kind, kind) for kind in customs.ChangeKind], factor.kind)
         self._disturbs.setObjectName(f"disturbs-{factor.id}")
-        self._disturbs.setAccessibleName("What the change disturbs")
-        lines = [("disturbs nothing", ""), *((f"disturbs: {line}", line) for line in customs.DISTURBS)]
+        self._disturbs.setAccessibleName(tr("What the change disturbs"))
+        lines = [
+            (tr("disturbs nothing"), ""),
+            *((tr("disturbs: {line}", line=line), line) for line in customs.DISTURBS),
+        ]
         choose(self._disturbs, lines, factor.disturbs)
         self._disturbs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._disturbs.setMinimumContentsLength(22)
         self._name = LineField(f"name-{factor.id}")
         self._hard = label("", "chip", wrap=False)
-        self._kind.currentTextChanged.connect(lambda text: self._edit(kind=text))
+        self._kind.currentIndexChanged.connect(lambda: self._edit(kind=str(self._kind.currentData())))
         self._disturbs.currentIndexChanged.connect(
             lambda: self._edit(disturbs=self._disturbs.currentData() or "")
         )
         self._name.committed.connect(lambda text: self._edit(name=text))
-        removing = IconButton(theme, "remove", "Remove this difference", self._on_remove_clicked)
+        removing = IconButton(theme, "remove", tr("Remove this difference"), self._on_remove_clicked)
         head = row(self._kind, self._name, self._disturbs, self._hard, removing)
         head.setStretch(1, 1)
         self._grid = QGridLayout()
@@ -236,9 +254,9 @@ class FactorPart(QWidget):
             self._grid.setColumnStretch(column, stretch)
         self._levels: dict[int, LevelRow] = {}
         self._rows: Rows[Level] = Rows(self._grid, self._make_row)
-        self._new = LineField(f"newLevel-{factor.id}", "Another level", 190)
+        self._new = LineField(f"newLevel-{factor.id}", tr("Another level"), 190)
         self._new.entered.connect(self._on_level_added)
-        adding = button("Add level", self._on_level_added, name=f"addLevel-{factor.id}")
+        adding = button(tr("Add level"), self._on_level_added, name=f"addLevel-{factor.id}")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
@@ -249,15 +267,20 @@ class FactorPart(QWidget):
     def refresh(self, factor: Factor) -> None:
         """Show the factor as it is now."""
         self._factor = factor
-        set_quietly(self._kind, self._kind.setCurrentText, factor.kind)
+        set_quietly(self._kind, self._kind.setCurrentIndex, self._kind.findData(factor.kind))
         set_quietly(
             self._disturbs, self._disturbs.setCurrentIndex, max(0, self._disturbs.findData(factor.disturbs))
         )
         self._disturbs.setToolTip(
-            "; ".join((*customs.DISTURBS.get(factor.disturbs, ()), customs.CAUTIONS.get(factor.disturbs, "")))
+            "; ".join(
+                map(
+                    shown,
+                    (*customs.DISTURBS.get(factor.disturbs, ()), customs.CAUTIONS.get(factor.disturbs, "")),
+                )
+            )
         )
         self._name.show_text(factor.name)
-        self._hard.setText("hard to change")
+        self._hard.setText(tr("hard to change"))
         self._hard.setVisible(factor.hard_to_change)
         self._rows.refresh(factor.levels)
         for number, level in enumerate(factor.levels, 1):
@@ -266,7 +289,9 @@ class FactorPart(QWidget):
     @staticmethod
     def _word(factor: Factor, number: int) -> str:
         """Where things are compared as equals, the first level is no baseline."""
-        return "baseline" if number == 1 and not factor.kind.chosen else f"level {number}"
+        return (
+            tr("baseline") if number == 1 and not factor.kind.chosen else tr("level {number}", number=number)
+        )
 
     def _make_row(self, level: Level) -> FieldRow[Level]:
         made = LevelRow(
@@ -314,9 +339,9 @@ class LevelRow(FieldRow[Level]):
         drop: Callable[[], None],
     ) -> None:
         self._tag = label("", "column", wrap=False)
-        self._value = LineField(f"value-{level.id}", "number with unit, or a name")
-        self._how = LineField(f"how-{level.id}", "nothing to note")
-        self._back = LineField(f"back-{level.id}", "as it came")
+        self._value = LineField(f"value-{level.id}", tr("number with unit, or a name"))
+        self._how = LineField(f"how-{level.id}", tr("nothing to note"))
+        self._back = LineField(f"back-{level.id}", tr("as it came"))
         for name, field in (("value", self._value), ("how", self._how), ("way_back", self._back)):
             field.committed.connect(lambda text, name=name: edit(**{name: text}))
         self._numbers = {}
@@ -326,8 +351,8 @@ class LevelRow(FieldRow[Level]):
                 lambda values, name=name: edit(**{name: values[0] if values else 0.0})
             )
             self._numbers[name] = field
-        self._rise = IconButton(theme, "up", "Move this level up", rise, f"rise-{level.id}")
-        removing = IconButton(theme, "remove", "Remove this level", drop)
+        self._rise = IconButton(theme, "up", tr("Move this level up"), rise, f"rise-{level.id}")
+        removing = IconButton(theme, "remove", tr("Remove this level"), drop)
         numbers = self._numbers.values()
         parts = [self._tag, self._value, self._how, *numbers, self._back, self._rise, removing]
         super().__init__(parts, self._show)
@@ -348,8 +373,17 @@ class LevelRow(FieldRow[Level]):
 
 def _disturbed(study: Study) -> str:
     """What entering each arm disturbs, in one sentence each."""
-    sentences = [f"Entering {name} disturbs: {', '.join(checks)}." for name, checks in planned_checks(study)]
+    sentences = [
+        tr("Entering {name} disturbs: {checks}.", name=name, checks=", ".join(map(tr, checks)))
+        for name, checks in planned_checks(study)
+    ]
     if not sentences:
         return ""
     cautions = {customs.CAUTIONS.get(factor.disturbs, "") for factor in study.factors} - {""}
-    return " ".join((*sentences[:3], "Each is ticked or waived before the print counts.", *sorted(cautions)))
+    return " ".join(
+        (
+            *sentences[:3],
+            tr("Each is ticked or waived before the print counts."),
+            *sorted(map(shown, cautions)),
+        )
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import HeldItem, Study
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, IconButton, LineField, button, heading, label, row
@@ -23,12 +24,14 @@ class HeldCard(Card):
         self._grid.setVerticalSpacing(5)
         self._grid.setColumnStretch(0, 1)
         self._rows: Rows[HeldItem] = Rows(self._grid, self._make_row, first=0)
-        self._new = LineField("newHeld", "Something else that must stay the same")
+        self._new = LineField("newHeld", tr("Something else that must stay the same"))
         self._new.entered.connect(self._on_add_clicked)
-        add = row(self._new, button("Add", self._on_add_clicked, name="addHeld"))
+        add = row(self._new, button(tr("Add"), self._on_add_clicked, name="addHeld"))
         add.setStretch(0, 1)
-        self.add(heading("What must stay the same"))
-        self.add(label("Each departure at the machine is noted with its run and shown as a threat.", "quiet"))
+        self.add(heading(tr("What must stay the same")))
+        self.add(
+            label(tr("Each departure at the machine is noted with its run and shown as a threat."), "quiet")
+        )
         self.add(self._grid)
         self.add(add)
 
@@ -44,7 +47,7 @@ class HeldCard(Card):
         remove = IconButton(
             self._theme,
             "remove",
-            "Remove this line",
+            tr("Remove this line"),
             lambda: self._workbench.do(operations.remove_held, held_id=item.id),
         )
         return FieldRow([field, remove], lambda value: field.show_text(value.text))

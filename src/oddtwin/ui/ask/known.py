@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.known import Known, what_is_known
+from oddtwin.core.language import tr
 from oddtwin.core.outlook import floor_sentence
 from oddtwin.core.picture import Branch, Drawing, forest
 from oddtwin.core.study import Study
@@ -33,9 +34,9 @@ class KnownCard(Card):
         self._floors = label("", "quiet")
         self._floors.setObjectName("knownFloors")
         self.add(
-            heading("What is known already"),
+            heading(tr("What is known already")),
             label(
-                "From settled studies of this lab book; those that ask the same stand together.",
+                tr("From settled studies of this lab book; those that ask the same stand together."),
                 "quiet",
             ),
             self._lines,
@@ -79,7 +80,9 @@ class KnownCard(Card):
             if len(one.found) > 1:
                 self._lines.addWidget(DrawingView(self._theme, partial(_forest, one)))
         if len(known) > MOST:
-            self._lines.addWidget(label(f"And {len(known) - MOST} further responses.", "quiet"))
+            self._lines.addWidget(
+                label(tr("And {known} further responses.", known=len(known) - MOST), "quiet")
+            )
 
 
 def _found(book: LabBook, study_id: int, names: tuple[str, ...]) -> list[Known]:
@@ -96,7 +99,7 @@ def _forest(one: Known, width: float) -> Drawing:
             Branch(_named(item.study, effect.machine), effect.estimate, (effect.low, effect.high))
         )
     # Grades are counted, and have no mean over studies.
-    pooled = None if one.effect.graded else Branch("Together", one.together.estimate, one.together.ci95)
+    pooled = None if one.effect.graded else Branch(tr("Together"), one.together.estimate, one.together.ci95)
     prediction = None if one.effect.graded else one.together.prediction95
     return forest(branches, pooled, prediction, one.effect.unit, width)
 

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.language import shown, tr
 from oddtwin.core.quantities import QuantityError, capitalized
 from oddtwin.core.readings import GRADES, ONSET_GRADE, Better, Combine, ResponseKind, Subject
 from oddtwin.core.study import Piece, Response, Role, Study
@@ -43,34 +44,49 @@ from oddtwin.ui.workbench import Workbench
 
 T = TypeVar("T")
 
-_DIRECTIONS: Final = (("lower", "lower"), ("higher", "higher"), ("on target", "target"), ("neither", ""))
+_DIRECTIONS: Final = (
+    (tr("lower"), "lower"),
+    (tr("higher"), "higher"),
+    (tr("on target"), "target"),
+    (tr("neither"), ""),
+)
 _KINDS: Final = (
-    ("a number", ResponseKind.QUANTITY),
-    ("a fault, graded 0 to 4", ResponseKind.GRADE),
-    ("degrees, or a signed error", ResponseKind.DEVIATION),
-    ("a size beside its nominal", ResponseKind.SIZE),
-    ("yes or no, k of n", ResponseKind.YES_NO),
-    ("how many", ResponseKind.COUNT),
-    ("a word from a list", ResponseKind.WORD),
-    ("where a fault begins", ResponseKind.ONSET),
+    (tr("a number"), ResponseKind.QUANTITY),
+    (tr("a fault, graded 0 to 4"), ResponseKind.GRADE),
+    (tr("degrees, or a signed error"), ResponseKind.DEVIATION),
+    (tr("a size beside its nominal"), ResponseKind.SIZE),
+    (tr("yes or no, k of n"), ResponseKind.YES_NO),
+    (tr("how many"), ResponseKind.COUNT),
+    (tr("a word from a list"), ResponseKind.WORD),
+    (tr("where a fault begins"), ResponseKind.ONSET),
 )
 _UNITLESS: Final = {
-    ResponseKind.GRADE: "graded",
-    ResponseKind.YES_NO: "yes or no",
-    ResponseKind.COUNT: "counted",
-    ResponseKind.WORD: "words",
+    ResponseKind.GRADE: tr("graded"),
+    ResponseKind.YES_NO: tr("yes or no"),
+    ResponseKind.COUNT: tr("counted"),
+    ResponseKind.WORD: tr("words"),
 }
 _UNITS: Final = {
-    ResponseKind.WORD: "Words, apart by commas",
-    ResponseKind.ONSET: "Unit of the zones, such as °",
+    ResponseKind.WORD: tr("Words, apart by commas"),
+    ResponseKind.ONSET: tr("Unit of the zones, such as °"),
 }
 _SUBJECTS: Final = (
-    ("Read of each print", Subject.PIECE),
-    ("Read once for a plate", Subject.PLATE),
-    ("Read of the machine", Subject.MACHINE),
+    (tr("Read of each print"), Subject.PIECE),
+    (tr("Read once for a plate"), Subject.PLATE),
+    (tr("Read of the machine"), Subject.MACHINE),
 )
-_WAYS: Final = (("Mean of its zones", Combine.MEAN), ("Worst of its zones", Combine.WORST))
-_HEAD: Final = ("Decides", "Response", "Unit", "Better is", "Target", "Margin", "Instrument’s step", "", "")
+_WAYS: Final = ((tr("Mean of its zones"), Combine.MEAN), (tr("Worst of its zones"), Combine.WORST))
+_HEAD: Final = (
+    tr("Decides"),
+    tr("Response"),
+    tr("Unit"),
+    tr("Better is"),
+    tr("Target"),
+    tr("Margin"),
+    tr("Instrument’s step"),
+    "",
+    "",
+)
 _STRETCH: Final = (0, 3, 0, 0, 1, 1, 1, 0, 0)
 
 
@@ -89,10 +105,12 @@ class ResponsesCard(Card):
             grid.addWidget(column_label(text), 0, column)
             grid.setColumnStretch(column, stretch)
         self._rows: Rows[Response] = Rows(grid, self._make_row)
-        self.add(heading("What to measure"))
+        self.add(heading(tr("What to measure")))
         margin = label(
-            "The margin is the smallest difference that would matter to you. Set it now: once the verdict "
-            "has been seen, a changed margin is shown as changed.",
+            tr(
+                "The margin is the smallest difference that would matter to you. Set it now: "
+                "once the verdict has been seen, a changed margin is shown as changed."
+            ),
             "quiet",
         )
         words = row(explained(theme, "margin"), margin)
@@ -105,48 +123,49 @@ class ResponsesCard(Card):
     def refresh(self, study: Study) -> None:
         """Show the responses of a study."""
         self._shown = study.responses
-        names = {response.name for response in study.responses}
-        for name, box in self._standing.items():
-            set_quietly(box, box.setChecked, name in names)
+        roles = {response.role for response in study.responses}
+        for role, box in self._standing.items():
+            set_quietly(box, box.setChecked, role in roles)
         self._rows.refresh(study.responses)
 
     def _standing_row(self) -> QHBoxLayout:
         """What every study begins with, each taken out or put back by one tick."""
-        self._standing = {name: QCheckBox(name) for name in operations.STANDING_NAMES}
-        for name, box in self._standing.items():
-            box.setObjectName(f"standing-{name}")
-            box.toggled.connect(partial(self._on_standing_ticked, name))
-        return row(column_label("Usual"), *self._standing.values(), None)
+        self._standing = {role: QCheckBox(shown(name)) for role, name in operations.STANDING_NAMES.items()}
+        for role, box in self._standing.items():
+            box.setObjectName(f"standing-{role}")
+            box.toggled.connect(partial(self._on_standing_ticked, role))
+        return row(column_label(tr("Usual")), *self._standing.values(), None)
 
-    def _on_standing_ticked(self, name: str, wanted: bool) -> None:
+    def _on_standing_ticked(self, role: str, wanted: bool) -> None:
         study = self._workbench.study
-        there = next((one for one in self._shown if one.name == name), None)
+        there = next((one for one in self._shown if one.role == role), None)
         if study is not None and wanted and there is None:
+            name = shown(operations.STANDING_NAMES[role])
             self._workbench.do(operations.add_standing_response, study_id=study.id, name=name)
         elif there is not None and not wanted:
-            self._workbench.do(operations.remove_response, response_id=there.id, name=name)
+            self._workbench.do(operations.remove_response, response_id=there.id, name=there.name)
 
     def _new_row(self) -> QGridLayout:
-        self._name = LineField("newResponseName", "Something to measure or grade, such as Stringing")
+        self._name = LineField("newResponseName", tr("Something to measure or grade, such as Stringing"))
         self._type = QComboBox()
         self._type.setObjectName("newResponseKind")
-        self._type.setAccessibleName("Kind of the new response")
+        self._type.setAccessibleName(tr("Kind of the new response"))
         choose(self._type, _KINDS, ResponseKind.QUANTITY)
-        self._unit = LineField("newResponseUnit", "Unit, such as mm", 140)
+        self._unit = LineField("newResponseUnit", tr("Unit, such as mm"), 140)
         self._fault = QComboBox()
         self._fault.setObjectName("newResponseFault")
-        self._fault.addItems(["a usual fault…", *customs.FAULTS])
+        self._fault.addItems([tr("a usual fault…"), *map(shown, customs.FAULTS)])
         self._fault.setVisible(False)
         self._fault.currentIndexChanged.connect(self._on_fault_chosen)
         self._type.currentIndexChanged.connect(self._on_type_changed)
-        self._margin = LineField("newResponseMargin", "Margin, if you know it", 170)
+        self._margin = LineField("newResponseMargin", tr("Margin, if you know it"), 170)
         # Enter goes from field to field, and adds it at the last one.
         self._name.entered.connect(self._on_name_entered)
         self._unit.entered.connect(self._margin.setFocus)
         self._margin.entered.connect(self._on_add_clicked)
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
-        add = button("Add", self._on_add_clicked, name="addResponse")
+        add = button(tr("Add"), self._on_add_clicked, name="addResponse")
         for column, widget in enumerate((self._name, self._type, self._unit, self._margin, self._fault, add)):
             grid.addWidget(widget, 0, column)
         return grid
@@ -186,7 +205,7 @@ class ResponsesCard(Card):
     def _on_type_changed(self) -> None:
         kind = self._chosen_type()
         self._unit.setVisible(kind.has_unit or kind is ResponseKind.WORD)
-        self._unit.edit.setPlaceholderText(_UNITS.get(kind, "Unit, such as mm"))
+        self._unit.edit.setPlaceholderText(_UNITS.get(kind, tr("Unit, such as mm")))
         self._fault.setVisible(kind.graded)
 
     def _on_name_entered(self) -> None:
@@ -206,7 +225,7 @@ class ResponsesCard(Card):
         if study is None:
             return
         if not self._name.text().strip():
-            self._name.show_error("Please type what to measure.")
+            self._name.show_error(tr("Please type what to measure."))
             return
         kind = self._chosen_type()
         unit = self._unit.text() if kind.has_unit else ""
@@ -256,11 +275,11 @@ class ResponseRow(FieldRow[Response]):
         self._kind = response.kind
         self.decides = QRadioButton()
         self.decides.setObjectName(f"decides-{response.name}")
-        self.decides.setAccessibleName(f"{response.name} decides")
+        self.decides.setAccessibleName(tr("{response} decides", response=response.name))
         self.decides.clicked.connect(lambda: edit(primary=True))
         self._name = LineField(f"name-{response.name}")
         self._name.committed.connect(lambda text: edit(rename=text))
-        self._unit = LineField(f"unit-{response.name}", _UNITLESS.get(self._kind, "none"), 84)
+        self._unit = LineField(f"unit-{response.name}", _UNITLESS.get(self._kind, tr("none")), 84)
         self._unit.setEnabled(self._kind.has_unit)
         self._unit.committed.connect(lambda text: edit(unit=text.strip()))
         self._better = QComboBox()
@@ -272,11 +291,15 @@ class ResponseRow(FieldRow[Response]):
             "margin": self._number("margin", lambda figure: edit(margin=figure)),
             "resolution": self._number("resolution", lambda figure: edit(resolution=figure)),
         }
-        self._numbers["margin"].edit.setPlaceholderText("not set")
-        more = IconButton(theme, "menu", f"More of {response.name}", self._on_more_clicked)
+        self._numbers["margin"].edit.setPlaceholderText(tr("not set"))
+        more = IconButton(
+            theme, "menu", tr("More of {response}", response=response.name), self._on_more_clicked
+        )
         more.setObjectName(f"more-{response.name}")
         self._more = more
-        removing = IconButton(theme, "remove", f"Stop measuring {response.name}", remove)
+        removing = IconButton(
+            theme, "remove", tr("Stop measuring {response}", response=response.name), remove
+        )
         widgets = [
             self.decides,
             self._name,
@@ -307,33 +330,36 @@ class ResponseRow(FieldRow[Response]):
             _offer(menu, _WAYS, value.combine, lambda chosen: self._edit(combine=chosen.value))
         if self._kind is ResponseKind.ONSET:
             menu.addSeparator()
-            limits = [(f"Begins at {grade} {GRADES[grade]}", float(grade)) for grade in range(1, 5)]
+            limits = [
+                (tr("Begins at {grade} {GRADES}", grade=grade, GRADES=GRADES[grade]), float(grade))
+                for grade in range(1, 5)
+            ]
             _offer(menu, limits, value.onset or ONSET_GRADE, lambda chosen: self._edit(onset=chosen))
         if value.better not in (None, Better.TARGET):
             menu.addSeparator()
-            guard = menu.addAction("Only must not get worse")
+            guard = menu.addAction(tr("Only must not get worse"))
             guard.setCheckable(True)
             guard.setChecked(value.guard)
-            guard.setToolTip("One side is asked, at 5 %: not worse by the margin or more")
+            guard.setToolTip(tr("One side is asked, at 5 %: not worse by the margin or more"))
             guard.triggered.connect(lambda ticked: self._edit(guard=ticked))
         if self._kind.has_percent and value.better is not Better.TARGET:
-            percent = menu.addAction("Margin in percent")
+            percent = menu.addAction(tr("Margin in percent"))
             percent.setCheckable(True)
             percent.setChecked(value.percent)
             percent.triggered.connect(lambda ticked: self._edit(percent=ticked))
         if self._kind.measured and value.role in (None, Role.COVARIATE):
-            along = menu.addAction("Goes along: read, not judged")
+            along = menu.addAction(tr("Goes along: read, not judged"))
             along.setCheckable(True)
             along.setChecked(value.role is Role.COVARIATE)
             along.setToolTip(
-                "What measured figures follow it by, such as the warmth of the room, is taken out"
+                tr("What measured figures follow it by, such as the warmth of the room, is taken out")
             )
             along.triggered.connect(lambda ticked: self._edit(covariate=ticked))
         pieces = self._pieces()
         if len(pieces) > 1:
             menu.addSeparator()
             for piece in pieces:
-                action = menu.addAction(f"On {piece.name}")
+                action = menu.addAction(tr("On {piece}", piece=piece.name))
                 action.setCheckable(True)
                 action.setChecked(not value.piece_ids or piece.id in value.piece_ids)
                 action.triggered.connect(partial(self._on_piece_ticked, piece.id))
@@ -369,7 +395,7 @@ class ResponseRow(FieldRow[Response]):
         self._better.setEnabled(judged)
         self._numbers["target"].setEnabled(judged and value.better == "target")
         self._numbers["margin"].setEnabled(judged and self._kind is not ResponseKind.WORD)
-        self._numbers["margin"].edit.setPlaceholderText("not set" if judged else "goes along")
+        self._numbers["margin"].edit.setPlaceholderText(tr("not set") if judged else tr("goes along"))
         self._numbers["resolution"].setEnabled(self._kind.has_unit)
 
     def _on_better_changed(self) -> None:

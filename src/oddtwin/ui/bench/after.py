@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QWidget
 
 from oddtwin import operations
 from oddtwin.core.calibrate import CalibrationError, CalibrationJob, Result, fault_study, read_rows
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, now
 from oddtwin.core.readings import TableError
 from oddtwin.core.study import Machine
@@ -30,13 +31,13 @@ class FlowShareCard(Card):
         self._machine: Machine | None = None
         self._files = QComboBox()
         self._files.setObjectName("ceilingFile")
-        self._files.setAccessibleName("Sliced file")
+        self._files.setAccessibleName(tr("Sliced file"))
         self._files.currentIndexChanged.connect(self._reckon)
         self._told = label("")
         self._told.setObjectName("shareAbove")
         self.add(
-            heading("A file against the ceiling"),
-            row(column_label("Sliced file"), self._files, None),
+            heading(tr("A file against the ceiling")),
+            row(column_label(tr("Sliced file")), self._files, None),
             self._told,
         )
 
@@ -55,7 +56,7 @@ class FlowShareCard(Card):
         anew = (found, machine) != (self._ceilings, self._machine)
         self._ceilings, self._machine = found, machine
         before = self._files.currentData()
-        choose(self._files, [("choose one", ""), *names], before)
+        choose(self._files, [(tr("choose one"), ""), *names], before)
         if anew or self._files.currentData() != before:
             self._reckon()
 
@@ -64,7 +65,7 @@ class FlowShareCard(Card):
         self._told.setVisible(bool(sha256))
         if not sha256:
             return
-        self._told.setText("Reading the file…")
+        self._told.setText(tr("Reading the file…"))
         book, machine = self._workbench.book, self._machine
         flows = [flow for _, flow in self._ceilings]
         self._workbench.figure(
@@ -77,10 +78,17 @@ class FlowShareCard(Card):
     def _on_read(self, ceilings: Sequence[tuple[str, float]], shares: Sequence[float]) -> None:
         told = []
         for (name, flow), share in zip(ceilings, shares, strict=True):
-            of = f", the ceiling of {name}" if name else ""
-            told.append(f"{100 * share:.0f} % above {format_number(flow, 1)} mm³/s{of}")
-        more = " What lies above comes out thin: slow it down, or heat more." if max(shares) > 0 else ""
-        self._told.setText(f"Of its printing time {format_list(told, '; ')}.{more}")
+            of = tr(", the ceiling of {name}", name=name) if name else ""
+            told.append(
+                tr(
+                    "{share:.0f} % above {flow} mm³/s{of}",
+                    share=100 * share,
+                    flow=format_number(flow, 1),
+                    of=of,
+                )
+            )
+        more = tr(" What lies above comes out thin: slow it down, or heat more.") if max(shares) > 0 else ""
+        self._told.setText(tr("Of its printing time {told}.{more}", told=format_list(told, "; "), more=more))
 
     def _on_refused(self, error: BaseException) -> bool:
         if not isinstance(error, ValueError | StoreError):
@@ -99,8 +107,8 @@ class StudyRow(QWidget):
         self._workbench = workbench
         self._job: CalibrationJob | None = None
         self._readings, self._found = "", ""
-        write = button("Write it as a study", self._on_write_clicked, name="faultStudy")
-        line = row(write, label("Its prints then stand beside the others.", "quiet"), None)
+        write = button(tr("Write it as a study"), self._on_write_clicked, name="faultStudy")
+        line = row(write, label(tr("Its prints then stand beside the others."), "quiet"), None)
         line.setContentsMargins(0, 0, 0, 0)
         self.setLayout(line)
 

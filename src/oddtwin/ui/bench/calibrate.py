@@ -18,6 +18,7 @@ from oddtwin.core.calibrate import (
     drawn_points,
     read_rows,
 )
+from oddtwin.core.language import shown, tr
 from oddtwin.core.picture import Drawing, Past, Point, history_strip, readings_plot
 from oddtwin.core.readings import TableError, guarded, plain_names, table_rows, table_text, unguarded
 from oddtwin.core.study import KeptCalibration, Machine
@@ -64,21 +65,21 @@ class CalibratePanel(QWidget):
         self._instruments = instruments_of(workbench)
         self._jobs = QListWidget()
         self._jobs.setObjectName("calibrateJobs")
-        self._jobs.setAccessibleName("Calibrations")
+        self._jobs.setAccessibleName(tr("Calibrations"))
         fix(self._jobs, width=190)
-        self._jobs.addItems([job.title for job in JOBS])
+        self._jobs.addItems([shown(job.title) for job in JOBS])
         self._machine = QComboBox()
         self._machine.setObjectName("calibrateMachine")
-        self._machine.setAccessibleName("Machine")
+        self._machine.setAccessibleName(tr("Machine"))
         self._instrument = QComboBox()
         self._instrument.setObjectName("calibrateInstrument")
-        self._instrument.setAccessibleName("Instrument")
+        self._instrument.setAccessibleName(tr("Instrument"))
         self._instrument.setEditable(True)
         at_least(self._instrument, width=220)
         typing = self._instrument.lineEdit()
         if typing is not None:
-            typing.setPlaceholderText("which scale, calliper, gauge")
-        self._of = column_label("of")
+            typing.setPlaceholderText(tr("which scale, calliper, gauge"))
+        self._of = column_label(tr("of"))
         self._flow_share, self._study = FlowShareCard(workbench), StudyRow(workbench)
         self._study.written.connect(self.study_written)
         self._title, self._do = heading(""), label("")
@@ -86,7 +87,7 @@ class CalibratePanel(QWidget):
         self._options = OptionFields()
         self._options.changed.connect(self._on_typed)
         self._grid = ReadingsGrid("calibrateReadings")
-        self._grid.setAccessibleName("Readings")
+        self._grid.setAccessibleName(tr("Readings"))
         self._grid.typed.connect(self._on_typed)
         self._sentence = label("", "lead")
         self._sentence.setObjectName("calibrateSentence")
@@ -97,9 +98,9 @@ class CalibratePanel(QWidget):
         self._strip = DrawingView(theme, self._draw_strip)
         self._past = label("", "quiet")
         self._past.setObjectName("calibratePast")
-        self._keep = button("Keep it", self._on_keep_clicked, name="keepCalibration")
+        self._keep = button(tr("Keep it"), self._on_keep_clicked, name="keepCalibration")
         self._log = button(
-            "Keep it, and log it on the machine", self._on_log_clicked, main=True, name="logCalibration"
+            tr("Keep it, and log it on the machine"), self._on_log_clicked, main=True, name="logCalibration"
         )
         self._lay_out()
         self._connect()
@@ -135,7 +136,7 @@ class CalibratePanel(QWidget):
             self._study,
             self._cautions,
         )
-        self._history = Card(heading("Before"), self._past, self._strip)
+        self._history = Card(heading(tr("Before")), self._past, self._strip)
         right = QVBoxLayout()
         right.setSpacing(12)
         right.addWidget(work)
@@ -169,7 +170,7 @@ class CalibratePanel(QWidget):
         known = [(machine.name, machine.id) for machine in machines]
         # Filling the box must not count as choosing a machine.
         self._machine.blockSignals(True)
-        choose(self._machine, [*known, ("no machine", NONE)], self._machine.currentData())
+        choose(self._machine, [*known, (tr("no machine"), NONE)], self._machine.currentData())
         self._machine.blockSignals(False)
         self._machines = {machine.id: machine for machine in machines}
         self._show_instruments()
@@ -198,7 +199,7 @@ class CalibratePanel(QWidget):
         self._machine.setVisible(not job.of_instrument)
         self._instrument.setVisible(job.of_instrument)
         self._do.setText(job.do)
-        self._cautions.setText(" ".join(job.cautions))
+        self._cautions.setText(" ".join(map(shown, job.cautions)))
         self._cautions.setVisible(bool(job.cautions))
         # What must be known mostly stays the same from one evening to the next; what was set anew does not.
         lasting = {one.name for one in job.options if one.lasts}
@@ -248,7 +249,7 @@ class CalibratePanel(QWidget):
         """Reckon beside the window: simulated intervals take a moment."""
         job = self._job
         if there is None or not self._grid.rows():
-            self._show_result(None, "Type readings; Enter goes on to the next cell.")
+            self._show_result(None, tr("Type readings; Enter goes on to the next cell."))
             return
         self._workbench.figure(
             self,
@@ -282,7 +283,7 @@ class CalibratePanel(QWidget):
             self._points = []
         self._plot.setVisible(bool(self._points))
         self._sentence.setText(result.sentence if result else told)
-        self._advice.setText(f"Do: {result.advice}." if result and result.advice else "")
+        self._advice.setText(tr("Do: {advice}.", advice=result.advice) if result and result.advice else "")
         self._advice.setVisible(bool(result and result.advice))
         self._warnings.setText("\n".join(result.warnings) if result else "")
         self._warnings.setVisible(bool(result and result.warnings))
@@ -292,7 +293,7 @@ class CalibratePanel(QWidget):
         can = self._workbench.can_edit and result is not None
         self._keep.setEnabled(can)
         machine = self._machine.currentText()
-        self._log.setText(plain_caption(f"Keep it, and log it on {short(machine, 30)}"))
+        self._log.setText(plain_caption(tr("Keep it, and log it on {short}", short=short(machine, 30))))
         self._log.setVisible(bool(self._machine_id and self._job.logs))
         self._log.setEnabled(bool(can and result and result.value is not None))
 
@@ -323,7 +324,7 @@ class CalibratePanel(QWidget):
 
     def _draw(self, width: float) -> Drawing:
         if not self._points:
-            return Drawing(width, 1.0, (), "No reading yet")
+            return Drawing(width, 1.0, (), tr("No reading yet"))
         return readings_plot(self._points, self._labels, width)
 
     def _draw_strip(self, width: float) -> Drawing:
@@ -333,7 +334,7 @@ class CalibratePanel(QWidget):
             if one.at is not None and one.value is not None
         ]
         if not past:
-            return Drawing(width, 1.0, (), "Nothing was kept yet")
+            return Drawing(width, 1.0, (), tr("Nothing was kept yet"))
         unit = next((one.unit for one in reversed(self._of_job()) if one.unit), "")
         return history_strip(past[-24:], unit, width)
 

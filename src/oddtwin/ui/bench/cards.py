@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from oddtwin.core.customs import CARDS, QuestionCard
 from oddtwin.core.design import EXPLAINED
+from oddtwin.core.language import shown, tr
 from oddtwin.core.picture import design_picture
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, button, heading, label
@@ -33,10 +34,12 @@ class QuestionCards(Card):
         for column in range(_COLUMNS):
             grid.setColumnStretch(column, 1)
         self.add(
-            heading("Which kind of question is it?"),
+            heading(tr("Which kind of question is it?")),
             label(
-                "A card fills in what differs, what to watch, what must stay the same and a design; "
-                "everything can be changed afterwards.",
+                tr(
+                    "A card fills in what differs, what to watch, what must stay the same and a "
+                    "design; everything can be changed afterwards."
+                ),
                 "quiet",
             ),
             grid,
@@ -55,16 +58,18 @@ class QuestionCardView(Card):
         text = QVBoxLayout()
         text.setSpacing(3)
         text.addWidget(heading(card.title))
-        text.addWidget(label(f"Differs: {card.differs}.", "quiet"))
-        text.addWidget(label(f"Watch: {watched}. Piece: {card.piece}.", "quiet"))
+        text.addWidget(label(tr("Differs: {differs}.", differs=card.differs), "quiet"))
+        text.addWidget(
+            label(tr("Watch: {watched}. Piece: {piece}.", watched=watched, piece=card.piece), "quiet")
+        )
         text.addStretch(1)
         side = QVBoxLayout()
         picture = design_picture(card.design)
         side.addWidget(
             DrawingView(theme, lambda _: picture, QSize(round(picture.width), round(picture.height)))
         )
-        begin = button("Begin", self.chosen.emit, name=f"begin-{card.title}")
-        begin.setToolTip(f"Begins with: {EXPLAINED[card.design.kind].title.lower()}")
+        begin = button(tr("Begin"), self.chosen.emit, name=f"begin-{card.title}")
+        begin.setToolTip(tr("Begins with: {title}", title=shown(EXPLAINED[card.design.kind].title)))
         side.addWidget(begin)
         layout = QHBoxLayout()
         layout.addLayout(text, 1)

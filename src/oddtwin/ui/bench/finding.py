@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.store import StudyFilter
 from oddtwin.ui.widgets import choose, label, plain_tip, row, short
 from oddtwin.ui.workbench import Workbench
@@ -18,7 +19,12 @@ if TYPE_CHECKING:
 
 PAUSE_MS = 200
 SHOWN = 8
-STATES = (("all studies", ""), ("open", "open"), ("settled", "settled"), ("baseline due again", "due"))
+STATES = (
+    (tr("all studies"), ""),
+    ("open", "open"),
+    ("settled", "settled"),
+    (tr("baseline due again"), "due"),
+)
 
 
 class FindPanel(QWidget):
@@ -32,8 +38,8 @@ class FindPanel(QWidget):
         self._workbench = workbench
         self._words = QLineEdit()
         self._words.setObjectName("findWords")
-        self._words.setAccessibleName("Find in studies, changes, notes and faults")
-        self._words.setPlaceholderText("Find in studies, changes, notes and faults")
+        self._words.setAccessibleName(tr("Find in studies, changes, notes and faults"))
+        self._words.setPlaceholderText(tr("Find in studies, changes, notes and faults"))
         self._words.setClearButtonEnabled(True)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -43,20 +49,20 @@ class FindPanel(QWidget):
         self._words.returnPressed.connect(self._on_entered)
         self._hits = QListWidget()
         self._hits.setObjectName("findHits")
-        self._hits.setAccessibleName("Where it was found")
+        self._hits.setAccessibleName(tr("Where it was found"))
         self._hits.itemActivated.connect(self._on_activated)
         self._hits.itemClicked.connect(self._on_activated)
         self._told = label("", "quiet")
         self._told.setObjectName("findTold")
         self._state, self._tag = QComboBox(), QComboBox()
         for box, name, said in (
-            (self._state, "stateFilter", "Which studies are listed"),
-            (self._tag, "tagFilter", "Tag that studies are filed under"),
+            (self._state, "stateFilter", tr("Which studies are listed")),
+            (self._tag, "tagFilter", tr("Tag that studies are filed under")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
         choose(self._state, STATES, "")
-        choose(self._tag, [("any tag", "")], "")
+        choose(self._tag, [(tr("any tag"), "")], "")
         for box in (self._state, self._tag):
             box.currentIndexChanged.connect(lambda _: self.kept.emit(self.filter))
         top = row(self._words, self._state, self._tag)
@@ -76,7 +82,7 @@ class FindPanel(QWidget):
 
     def show_tags(self, tags: Sequence[str]) -> None:
         """Offer the tags that there are; the field is hidden without any."""
-        choose(self._tag, [("any tag", ""), *((tag, tag) for tag in tags)], self._tag.currentData())
+        choose(self._tag, [(tr("any tag"), ""), *((tag, tag) for tag in tags)], self._tag.currentData())
         self._tag.setVisible(bool(tags))
 
     def _look(self) -> None:
@@ -105,7 +111,7 @@ class FindPanel(QWidget):
         height = self._hits.sizeHintForRow(0) * min(len(hits), SHOWN) + 8 if hits else 0
         self._hits.setFixedHeight(max(height, 0))
         self._hits.setVisible(bool(hits))
-        self._told.setText(f"Nothing holds all of “{short(words, 60)}”." if words else "")
+        self._told.setText(tr("Nothing holds all of “{short}”.", short=short(words, 60)) if words else "")
         self._told.setVisible(bool(words) and not hits)
 
     def _on_entered(self) -> None:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.store import LabBook, LogLine, load_history
 from oddtwin.ui.widgets import at_least, fill_table, label, plain_table
 from oddtwin.ui.workbench import Workbench
 
-HEAD = ("When", "Study", "What", "Before → after", "Kind")
+HEAD = (tr("When"), tr("Study"), tr("What"), tr("Before → after"), tr("Kind"))
 
 
 class HistoryPanel(QWidget):
@@ -20,12 +21,12 @@ class HistoryPanel(QWidget):
         self._lines: list[LogLine] = []
         self._wanted = QLineEdit()
         self._wanted.setObjectName("historyFilter")
-        self._wanted.setPlaceholderText("Only lines that hold, such as margin or a study")
-        self._wanted.setAccessibleName("Only lines that hold this")
+        self._wanted.setPlaceholderText(tr("Only lines that hold, such as margin or a study"))
+        self._wanted.setAccessibleName(tr("Only lines that hold this"))
         self._wanted.setClearButtonEnabled(True)
         self._wanted.textChanged.connect(self._show)
         self._table = plain_table("history", HEAD)
-        self._table.setAccessibleName("History, newest first")
+        self._table.setAccessibleName(tr("History, newest first"))
         self._table.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         at_least(self._table, height=480)
         self._told = label("", "quiet")
@@ -54,9 +55,11 @@ class HistoryPanel(QWidget):
         kept = [row for row in rows if all(word in " ".join(row).casefold() for word in words)]
         fill_table(self._table, kept)
         shown = (
-            f"{len(kept)} of the newest {len(rows)} lines. " if words else f"The newest {len(rows)} lines. "
+            tr("{kept} of the newest {rows} lines. ", kept=len(kept), rows=len(rows))
+            if words
+            else tr("The newest {rows} lines. ", rows=len(rows))
         )
-        self._told.setText(f"{shown}Nothing is ever taken out of this list.")
+        self._told.setText(tr("{shown}Nothing is ever taken out of this list.", shown=shown))
 
 
 def _read(book: LabBook) -> list[LogLine]:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.core.readings import Reading, TableError, read_table
 from oddtwin.core.study import Study, study_from_readings
@@ -26,14 +27,16 @@ class ImportCard(Card):
         super().__init__()
         self._workbench = workbench
         self._readings: list[Reading] = []
-        self._file = LineField("importPath", "Readings (CSV), a study file (JSON), or an evidence pack (zip)")
+        self._file = LineField(
+            "importPath", tr("Readings (CSV), a study file (JSON), or an evidence pack (zip)")
+        )
         self._file.committed.connect(self._on_file_committed)
         self._arms = QComboBox()
         self._arms.setObjectName("importBaseline")
-        self._asking = label("Which arm is the baseline?", wrap=False)
-        self._go = button("Import", self._on_go_clicked, main=True, name="importGo")
-        self.add(heading("Import"))
-        self.add(row(self._file, button("Choose…", self._on_choose_clicked)))
+        self._asking = label(tr("Which arm is the baseline?"), wrap=False)
+        self._go = button(tr("Import"), self._on_go_clicked, main=True, name="importGo")
+        self.add(heading(tr("Import")))
+        self.add(row(self._file, button(tr("Choose…"), self._on_choose_clicked)))
         self._bar = ProgressRow("importProgress", workbench.stop_storing)
         self.add(row(self._asking, self._arms, None, self._go))
         self.add(self._bar)
@@ -51,7 +54,7 @@ class ImportCard(Card):
 
     def _on_choose_clicked(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
-            self, "Import", "", "Readings, study or pack (*.csv *.json *.zip)"
+            self, tr("Import"), "", tr("Readings, study or pack (*.csv *.json *.zip)")
         )
         if path:
             self._file.edit.setText(path)
@@ -102,7 +105,7 @@ class ImportCard(Card):
         if path.suffix.lower() == ".json":
             return read_study(read_text_file(path), path.name)
         if not self._readings:
-            raise StoreError("Choose a CSV file of readings or a study file first.")
+            raise StoreError(tr("Choose a CSV file of readings or a study file first."))
         return study_from_readings(self._readings, path.stem, self._arms.currentText(), now())
 
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QComboBox
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Drawing, Happening, timeline
 from oddtwin.core.study import Machine
 from oddtwin.store import load_lived
@@ -35,15 +36,15 @@ class LivedCard(Card):
         self._found: Sequence[Happening] = ()
         self._machine = QComboBox()
         self._machine.setObjectName("livedMachine")
-        self._machine.setAccessibleName("Machine whose timeline is shown")
+        self._machine.setAccessibleName(tr("Machine whose timeline is shown"))
         self._machine.currentIndexChanged.connect(self._read)
         self._picture = DrawingView(theme, self._draw)
-        self._table = plain_table("lived", ("From", "To", "What", "In words"))
-        self._table.setAccessibleName("Timeline of the machine, newest first")
-        self._empty = label("Nothing was printed on it or changed on it yet.", "quiet")
+        self._table = plain_table("lived", (tr("From"), tr("To"), tr("What"), tr("In words")))
+        self._table.setAccessibleName(tr("Timeline of the machine, newest first"))
+        self._empty = label(tr("Nothing was printed on it or changed on it yet."), "quiet")
         self.add(
-            heading("Timeline"),
-            row(column_label("Machine"), self._machine, None),
+            heading(tr("Timeline")),
+            row(column_label(tr("Machine")), self._machine, None),
             self._empty,
             self._picture,
             self._table,

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_minutes, format_reading, now, with_unit
 from oddtwin.core.runlist import disturbed_by
 from oddtwin.core.study import Machine, MachineChange
@@ -30,9 +31,20 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 HEAD = (
-    "When", "Machine", "Kind", "What", "From", "To", "To check", "Work", "Cost", "Mass", "Way back",
-    "Fitting", "Note",
-)  # fmt: skip
+    tr("When"),
+    tr("Machine"),
+    tr("Kind"),
+    tr("What"),
+    tr("From"),
+    tr("To"),
+    tr("To check"),
+    tr("Work"),
+    tr("Cost"),
+    tr("Mass"),
+    tr("Way back"),
+    tr("Fitting"),
+    tr("Note"),
+)
 
 
 class LogCard(Card):
@@ -43,32 +55,34 @@ class LogCard(Card):
         self._workbench = workbench
         self._machine, self._kind = QComboBox(), QComboBox()
         self._machine.setObjectName("logMachine")
-        self._machine.setAccessibleName("Machine that was changed")
+        self._machine.setAccessibleName(tr("Machine that was changed"))
         self._kind.setObjectName("logKind")
-        self._kind.setAccessibleName("Kind of change")
-        self._kind.addItems(customs.LOGGED)
-        self._what = LineField("logWhat", "What was changed")
-        self._before = LineField("logBefore", "From", 130)
-        self._after = LineField("logAfter", "To", 130)
-        self._log = button("Log the change", self._on_log_clicked, name="logChange")
+        self._kind.setAccessibleName(tr("Kind of change"))
+        choose(self._kind, [(kind, kind) for kind in customs.LOGGED], customs.LOGGED[0])
+        self._what = LineField("logWhat", tr("What was changed"))
+        self._before = LineField("logBefore", tr("From"), 130)
+        self._after = LineField("logAfter", tr("To"), 130)
+        self._log = button(tr("Log the change"), self._on_log_clicked, name="logChange")
         self._more = {
-            "minutes": QuantityField("logMinutes", "min", "Minutes", 90),
-            "cost": QuantityField("logCost", "", "Cost", 90),
-            "mass_g": QuantityField("logMass", "g", "Mass, g", 90),
+            "minutes": QuantityField("logMinutes", "min", tr("Minutes"), 90),
+            "cost": QuantityField("logCost", "", tr("Cost"), 90),
+            "mass_g": QuantityField("logMass", "g", tr("Mass, g"), 90),
         }
-        self._axis = LineField("logAxis", "axis", 60)
-        self._axis.edit.setAccessibleName("Axis that the mass moves with")
-        self._axis.setToolTip("That the mass moves with, such as x; less mass is below zero")
-        self._way_back = LineField("logWayBack", "Way back, such as the old part in a bag")
-        self._when = LineField("logWhen", "When, such as 2026-03-14; now", 190)
-        self._fitting = LineField("logFitting", "What did not fit, and what was bent or bought")
-        self._new_checks = ChecksRow("Checked again already")
-        self._old_checks = ChecksRow("Checked again since")
+        self._axis = LineField("logAxis", tr("axis"), 60)
+        self._axis.edit.setAccessibleName(tr("Axis that the mass moves with"))
+        self._axis.setToolTip(tr("That the mass moves with, such as x; less mass is below zero"))
+        self._way_back = LineField("logWayBack", tr("Way back, such as the old part in a bag"))
+        self._when = LineField("logWhen", tr("When, such as 2026-03-14; now"), 190)
+        self._fitting = LineField("logFitting", tr("What did not fit, and what was bent or bought"))
+        self._new_checks = ChecksRow(tr("Checked again already"))
+        self._old_checks = ChecksRow(tr("Checked again since"))
         self._old_checks.changed.connect(self._on_checked)
-        self._put_back = button("Put it back", self._on_put_back_clicked, name="putBack")
+        self._put_back = button(tr("Put it back"), self._on_put_back_clicked, name="putBack")
         self._changes: list[MachineChange] = []
         self._table = plain_table("changes", HEAD)
-        self._empty = label("No change is logged yet. What is adopted in a study is written here.", "quiet")
+        self._empty = label(
+            tr("No change is logged yet. What is adopted in a study is written here."), "quiet"
+        )
         self._warranty = label(customs.WARRANTY, "quiet")
         self._lay_out()
         for field in (self._what, self._more["mass_g"]):
@@ -98,7 +112,7 @@ class LogCard(Card):
         head.setStretch(1, 1)
         back.addLayout(head)
         back.addWidget(self._old_checks)
-        self.add(heading("Change log"), self._entry, self._empty, self._table, self._back)
+        self.add(heading(tr("Change log")), self._entry, self._empty, self._table, self._back)
 
     def show_log(self, machines: Sequence[Machine], changes: Sequence[MachineChange], can_edit: bool) -> None:
         """Show the lines of all machines, newest first."""
@@ -118,13 +132,21 @@ class LogCard(Card):
         # Any mass asks for the same checks; while it is typed it may be no number yet.
         mass = self._more["mass_g"].edit.text().strip()
         return MachineChange(
-            0, 0, now(), self._kind.currentText(), self._what.text(), "", "", "", mass_g=1.0 if mass else 0.0
+            0,
+            0,
+            now(),
+            str(self._kind.currentData()),
+            self._what.text(),
+            "",
+            "",
+            "",
+            mass_g=1.0 if mass else 0.0,
         )
 
     def _show_new_checks(self, *_: object) -> None:
         due = disturbed_by(self._typed_change())
         self._new_checks.show_checks(due, [text for text in self._new_checks.ticked() if text in due])
-        self._warranty.setVisible(self._kind.currentText() == customs.ChangeKind.PART)
+        self._warranty.setVisible(str(self._kind.currentData()) == customs.ChangeKind.PART)
 
     def _line(self) -> MachineChange | None:
         line = self._table.currentRow()
@@ -133,7 +155,7 @@ class LogCard(Card):
     def _show_chosen(self) -> None:
         change = self._line()
         due = disturbed_by(change) if change is not None else ()
-        self._chosen.setText("Choose a line to put it back, or to say what was checked again since.")
+        self._chosen.setText(tr("Choose a line to put it back, or to say what was checked again since."))
         self._chosen.setVisible(change is None)
         self._old_checks.show_checks(due, change.checked if change is not None else ())
 
@@ -147,7 +169,7 @@ class LogCard(Card):
     def _on_put_back_clicked(self) -> None:
         change = self._line()
         if change is None:
-            self._workbench.failed.emit("Choose a line of the log first.")
+            self._workbench.failed.emit(tr("Choose a line of the log first."))
             return
         self._workbench.do(operations.put_back, change_id=change.id)
 
@@ -163,7 +185,7 @@ class LogCard(Card):
         done = self._workbench.do(
             operations.log_machine_change,
             machine_id=self._machine.currentData(),
-            kind=self._kind.currentText(),
+            kind=str(self._kind.currentData()),
             what=self._what.text(),
             before=self._before.text(),
             after=self._after.text(),
@@ -247,7 +269,7 @@ def _cells(item: MachineChange, names: dict[int, str]) -> tuple[str, ...]:
         item.what,
         item.before,
         item.after,
-        f"{len(left)} of {len(disturbed_by(item))}" if left else "",
+        tr("{left} of {disturbed_by}", left=len(left), disturbed_by=len(disturbed_by(item))) if left else "",
         format_minutes(item.minutes) if item.minutes else "",
         format_reading(item.cost) if item.cost else "",
         f"{with_unit(format_reading(item.mass_g), 'g')} {item.axis}".strip() if item.mass_g else "",

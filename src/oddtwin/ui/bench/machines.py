@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import Machine, MachineChange, make_up, make_up_words, nozzle_fitted, nozzle_use
 from oddtwin.store import LabBook, load_machine_changes, load_machines, load_spent, load_spools
 from oddtwin.ui.bench.lived import LivedCard
@@ -27,13 +28,19 @@ class MachinesPanel(QWidget):
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
         self._workbench = workbench
-        self._name = LineField("newMachine", "Name of a new machine")
-        self._add = button("Add the machine", self._on_add_clicked, name="addMachine")
+        self._name = LineField("newMachine", tr("Name of a new machine"))
+        self._add = button(tr("Add the machine"), self._on_add_clicked, name="addMachine")
         self._name.entered.connect(self._on_add_clicked)
         self._figures = QGridLayout()
         self._figures.setHorizontalSpacing(10)
         for column, text in enumerate(
-            ("Machine", "Heat, home, level, min", "Cost for 1 h", "Power, W", "Made of now")
+            (
+                tr("Machine"),
+                tr("Heat, home, level, min"),
+                tr("Cost for 1 h"),
+                tr("Power, W"),
+                tr("Made of now"),
+            )
         ):
             self._figures.addWidget(column_label(text), 0, column)
         self._figures.setColumnStretch(4, 1)
@@ -55,7 +62,7 @@ class MachinesPanel(QWidget):
         top = row(self._name, self._add)
         top.setStretch(0, 1)
         layout.addLayout(top)
-        self._machines_card = Card(heading("Machines"), self._figures)
+        self._machines_card = Card(heading(tr("Machines")), self._figures)
         layout.addWidget(self._machines_card)
         layout.addWidget(self._motion)
         layout.addWidget(self._lived)
@@ -121,12 +128,12 @@ class MachinesPanel(QWidget):
             for figure, field in fields.items():
                 stored = getattr(value, figure)
                 field.show_values([stored] if stored else [])
-            made = self._made_of[value.id] or "as bought: no change is logged"
+            made = self._made_of[value.id] or tr("as bought: no change is logged")
             through = self._through.get(value.id, "")
             made_of.setText(f"{made}.\n{through}." if through else made)
 
-        name = LineField(f"machineName-{machine.id}", "Name of the machine", 150)
-        name.edit.setAccessibleName("Name of the machine")
+        name = LineField(f"machineName-{machine.id}", tr("Name of the machine"), 150)
+        name.edit.setAccessibleName(tr("Name of the machine"))
         name.committed.connect(
             lambda text: self._workbench.do(operations.rename_machine, machine_id=machine.id, name=text)
         )

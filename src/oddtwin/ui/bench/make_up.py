@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QComboBox
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import QuantityError, capitalized
 from oddtwin.core.study import Machine, MachineChange, make_up, unlike
 from oddtwin.ui.widgets import (
@@ -21,7 +22,7 @@ from oddtwin.ui.widgets import (
     typed_moment,
 )
 
-HEAD = ("Kind", "What", "First", "Second")
+HEAD = (tr("Kind"), tr("What"), tr("First"), tr("Second"))
 
 
 class MakeUpCard(Card):
@@ -32,11 +33,14 @@ class MakeUpCard(Card):
         self._changes: Sequence[MachineChange] = ()
         self._machines = (QComboBox(), QComboBox())
         self._dates = (
-            LineField("makeUpFrom", "as of a date; now", 170),
-            LineField("makeUpTo", "as of a date; now", 170),
+            LineField("makeUpFrom", tr("as of a date; now"), 170),
+            LineField("makeUpTo", tr("as of a date; now"), 170),
         )
         for box, name, said in zip(
-            self._machines, ("makeUpFirst", "makeUpSecond"), ("First machine", "Second machine"), strict=True
+            self._machines,
+            ("makeUpFirst", "makeUpSecond"),
+            (tr("First machine"), tr("Second machine")),
+            strict=True,
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
@@ -47,14 +51,18 @@ class MakeUpCard(Card):
         self._told.setObjectName("makeUpTold")
         self._table = plain_table("makeUpTable", HEAD)
         self.add(
-            heading("Side by side"),
+            heading(tr("Side by side")),
             row(
-                self._machines[0], self._dates[0], column_label("against"), self._machines[1], self._dates[1],
+                self._machines[0],
+                self._dates[0],
+                column_label(tr("against")),
+                self._machines[1],
+                self._dates[1],
                 None,
             ),
             self._told,
             self._table,
-        )  # fmt: skip
+        )
 
     def show_log(self, machines: Sequence[Machine], changes: Sequence[MachineChange]) -> None:
         """Show what can be compared now."""
@@ -85,10 +93,15 @@ class MakeUpCard(Card):
             make_up(self._changes, machine, at) for machine, at in zip(ids, moments, strict=True)
         )
         found = unlike(first, second)
-        rows = [(one.kind, one.what, one.first or "not logged", one.second or "not logged") for one in found]
+        rows = [
+            (one.kind, one.what, one.first or tr("not logged"), one.second or tr("not logged"))
+            for one in found
+        ]
         fill_table(self._table, rows, fit_height=True)
         self._table.setVisible(bool(rows))
         both = ids[0] == ids[1] and moments[0] == moments[1]
-        nothing = "Choose another machine, or another date." if both else "Nothing that was logged differs."
+        nothing = (
+            tr("Choose another machine, or another date.") if both else tr("Nothing that was logged differs.")
+        )
         self._told.setText("" if rows else nothing)
         self._told.setVisible(not rows)

@@ -9,6 +9,7 @@ from typing import Any, Final
 from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import Machine
 from oddtwin.ui.widgets import Card, QuantityField, column_label, heading, label
 from oddtwin.ui.widgets.rows import FieldRow, Rows
@@ -16,12 +17,12 @@ from oddtwin.ui.workbench import Workbench
 
 # Name of the limit, the axes it is set for (empty for none), what it says, and what is usual.
 FIELDS: Final = (
-    ("acceleration", "", "Acceleration, mm/s²", "1000"),
-    ("jerk", "xy", "Corner jump, mm/s", "8"),
-    ("junction_deviation", "", "or deviation, mm", "by jump"),
-    ("max_speed", "xy", "Top speed, mm/s", "no limit"),
-    ("max_acceleration", "xy", "Top accel., mm/s²", "no limit"),
-    ("tool_change_s", "", "Tool change, s", "0"),
+    ("acceleration", "", tr("Acceleration, mm/s²"), "1000"),
+    ("jerk", "xy", tr("Corner jump, mm/s"), "8"),
+    ("junction_deviation", "", tr("or deviation, mm"), tr("by jump")),
+    ("max_speed", "xy", tr("Top speed, mm/s"), tr("no limit")),
+    ("max_acceleration", "xy", tr("Top accel., mm/s²"), tr("no limit")),
+    ("tool_change_s", "", tr("Tool change, s"), "0"),
 )
 
 
@@ -33,15 +34,18 @@ class MotionCard(Card):
         self._workbench = workbench
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        for column, text in enumerate(("Machine", *(field[2] for field in FIELDS))):
+        for column, text in enumerate((tr("Machine"), *(field[2] for field in FIELDS))):
             grid.addWidget(column_label(text), 0, column)
         grid.setColumnStretch(len(FIELDS) + 1, 1)
         self._rows: Rows[Machine] = Rows(grid, self._make_row)
         self.add(
-            heading("What the machines can do"),
+            heading(tr("What the machines can do")),
             label(
-                "Times of sliced files are predicted with these limits wherever the file itself names none. "
-                "They describe the machine and do not change it: keep within what its maker allows.",
+                tr(
+                    "Times of sliced files are predicted with these limits wherever the file "
+                    "itself names none. They describe the machine and do not change it: keep "
+                    "within what its maker allows."
+                ),
                 "quiet",
             ),
             grid,

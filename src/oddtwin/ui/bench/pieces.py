@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import QuantityError, format_reading
 from oddtwin.core.study import Machine, NominalSize, Piece
 from oddtwin.store import load_machines, load_pieces
@@ -29,7 +30,11 @@ from oddtwin.ui.widgets.place import typed_quantity
 from oddtwin.ui.workbench import Workbench
 
 _FAULT_COLUMNS = 4
-_TAKES = (("minutes", "min", "Time, min"), ("part_g", "g", "Part, g"), ("waste_g", "g", "Waste, g"))
+_TAKES = (
+    ("minutes", "min", tr("Time, min")),
+    ("part_g", "g", tr("Part, g")),
+    ("waste_g", "g", tr("Waste, g")),
+)
 
 
 class PiecesPanel(QWidget):
@@ -40,8 +45,8 @@ class PiecesPanel(QWidget):
         self._workbench = workbench
         self._theme = theme
         self._cards: dict[int, PieceCard] = {}
-        self._name = LineField("newPiece", "Name of a new piece")
-        self._add = button("Add the piece", self._on_add_clicked, name="addPiece")
+        self._name = LineField("newPiece", tr("Name of a new piece"))
+        self._add = button(tr("Add the piece"), self._on_add_clicked, name="addPiece")
         self._name.entered.connect(self._on_add_clicked)
         self._list = QVBoxLayout()
         self._list.setSpacing(12)
@@ -53,8 +58,10 @@ class PiecesPanel(QWidget):
         layout.addLayout(top)
         layout.addWidget(
             label(
-                "A piece must show the fault that a change could move. Tick what each one can show; a study "
-                "then says which watched fault no chosen piece can show.",
+                tr(
+                    "A piece must show the fault that a change could move. Tick what each one "
+                    "can show; a study then says which watched fault no chosen piece can show."
+                ),
                 "quiet",
             )
         )
@@ -101,16 +108,16 @@ class PieceCard(Card):
         self._piece = piece
         self.machine_ids = [machine.id for machine in machines]
         removing = IconButton(
-            theme, "remove", f"Take {piece.name} out of the workshop", self._on_remove_clicked
+            theme, "remove", tr("Take {piece} out of the workshop", piece=piece.name), self._on_remove_clicked
         )
-        self._zones = LineField(f"zones-{piece.id}", "lid; hinge; base")
-        self._sizes = LineField(f"sizes-{piece.id}", "width 40; slot 3.2 (in mm)")
+        self._zones = LineField(f"zones-{piece.id}", tr("lid; hinge; base"))
+        self._sizes = LineField(f"sizes-{piece.id}", tr("width 40; slot 3.2 (in mm)"))
         self._zones.committed.connect(self._on_zones_committed)
         self._sizes.committed.connect(self._on_sizes_committed)
         parts = QGridLayout()
         parts.setHorizontalSpacing(10)
         for line, (text, field) in enumerate(
-            (("Zones to grade", self._zones), ("Nominal sizes", self._sizes))
+            ((tr("Zones to grade"), self._zones), (tr("Nominal sizes"), self._sizes))
         ):
             parts.addWidget(column_label(text), line, 0)
             parts.addWidget(field, line, 1)
@@ -129,7 +136,9 @@ class PieceCard(Card):
         for column, (_, _, text) in enumerate(_TAKES, 1):
             takes.addWidget(column_label(text), 0, column)
         for line, machine in enumerate([None, *machines], 1):
-            takes.addWidget(column_label(f"on {machine.name}" if machine else "usually"), line, 0)
+            takes.addWidget(
+                column_label(tr("on {machine}", machine=machine.name) if machine else tr("usually")), line, 0
+            )
             for column, (name, unit, _) in enumerate(_TAKES, 1):
                 key = machine.id if machine else 0
                 field = QuantityField(f"{name}-{piece.id}-{key}", unit, "", 90)
@@ -137,14 +146,14 @@ class PieceCard(Card):
                 self._takes[key, name] = field
                 takes.addWidget(field, line, column)
         takes.setColumnStretch(4, 1)
-        self._name = LineField(f"pieceName-{piece.id}", "Name of the piece", 320)
-        self._name.edit.setAccessibleName("Name of the piece")
+        self._name = LineField(f"pieceName-{piece.id}", tr("Name of the piece"), 320)
+        self._name.edit.setAccessibleName(tr("Name of the piece"))
         self._name.committed.connect(
             lambda text: workbench.do(operations.rename_piece, piece_id=piece.id, name=text)
         )
         self.add(row(self._name, None, removing), parts)
-        self.add(column_label("Faults it can show"), faults)
-        self.add(label("What one print takes; empty for as usually", "column", wrap=False), takes)
+        self.add(column_label(tr("Faults it can show")), faults)
+        self.add(label(tr("What one print takes; empty for as usually"), "column", wrap=False), takes)
 
     def refresh(self, piece: Piece) -> None:
         """Show the piece as it is now."""
@@ -206,4 +215,4 @@ def _size(text: str) -> NominalSize:
             return NominalSize(" ".join(words[:split]), size)
         except QuantityError:
             continue
-    raise QuantityError(f"“{text.strip()}”: type a name and a size in mm, such as “slot 3.2”.")
+    raise QuantityError(tr("“{text}”: type a name and a size in mm, such as “slot 3.2”.", text=text.strip()))

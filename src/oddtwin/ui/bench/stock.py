@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr, trn
 from oddtwin.core.predicted import said_of_spool
 from oddtwin.core.quantities import format_number, format_reading, now, with_unit
 from oddtwin.core.study import Container, Spool, days_between
@@ -30,9 +31,17 @@ from oddtwin.ui.widgets.rows import FieldRow, Rows
 from oddtwin.ui.workbench import Workbench
 
 HEAD = (
-    "Spool", "Price for 1 kg", "Weighed, g", "Left now, g", "Material", "Diameter, mm", "Density, g/cm³",
-    "Abrasive", "Dried", "",
-)  # fmt: skip
+    tr("Spool"),
+    tr("Price for 1 kg"),
+    tr("Weighed, g"),
+    tr("Left now, g"),
+    tr("Material"),
+    tr("Diameter, mm"),
+    tr("Density, g/cm³"),
+    tr("Abrasive"),
+    tr("Dried"),
+    "",
+)
 
 
 class SpoolsCard(Card):
@@ -49,17 +58,20 @@ class SpoolsCard(Card):
             grid.addWidget(column_label(text), 0, column)
         grid.setColumnStretch(len(HEAD) + 1, 1)
         self._rows: Rows[Spool] = Rows(grid, self._make_row)
-        self._name = LineField("newSpool", "Name of a spool, with its lot", 320)
+        self._name = LineField("newSpool", tr("Name of a spool, with its lot"), 320)
         self._name.entered.connect(self._on_add_clicked)
         self.add(
-            heading("Spools"),
+            heading(tr("Spools")),
             label(
-                "What prints take is taken off what was weighed; weighed again, it begins anew. A plan says "
-                "whether what is left is enough, and a timetable never uses one twice at once.",
+                tr(
+                    "What prints take is taken off what was weighed; weighed again, it begins "
+                    "anew. A plan says whether what is left is enough, and a timetable never "
+                    "uses one twice at once."
+                ),
                 "quiet",
             ),
             grid,
-            row(self._name, button("Add the spool", self._on_add_clicked, name="addSpool"), None),
+            row(self._name, button(tr("Add the spool"), self._on_add_clicked, name="addSpool"), None),
         )
 
     def refresh(self) -> None:
@@ -79,23 +91,23 @@ class SpoolsCard(Card):
             return made
 
         price = number("price_per_kg", "", "0", 0.0)
-        weighed = number("left_g", "g", "not yet", None)
+        weighed = number("left_g", "g", tr("not yet"), None)
         diameter = number("diameter_mm", "mm", "1.75", None)
         density = number("density_g_cm3", "", "1.24", None)
-        material = LineField(f"material-{spool.id}", "such as PLA", 96)
+        material = LineField(f"material-{spool.id}", tr("such as PLA"), 96)
         material.committed.connect(lambda text: edit(material=text.strip()))
         left = label("", wrap=False)
         left.setObjectName(f"leftNow-{spool.id}")
         abrasive = QCheckBox()
         abrasive.setObjectName(f"abrasive-{spool.id}")
-        abrasive.setAccessibleName(f"{spool.name} is abrasive")
+        abrasive.setAccessibleName(tr("{spool} is abrasive", spool=spool.name))
         abrasive.clicked.connect(lambda on: edit(abrasive=on))
         dried = button("", lambda: edit(dried=now()), name=f"dried-{spool.id}")
-        dried.setToolTip(plain_tip(f"{spool.name} was dried just now"))
+        dried.setToolTip(plain_tip(tr("{spool} was dried just now", spool=spool.name)))
         remove = IconButton(
             self._theme,
             "remove",
-            f"Take {spool.name} out of the workshop",
+            tr("Take {spool} out of the workshop", spool=spool.name),
             partial(self._workbench.do, operations.remove_spool, spool_id=spool.id, name=spool.name),
         )
 
@@ -111,14 +123,16 @@ class SpoolsCard(Card):
                 (density, value.density_g_cm3),
             ):
                 field.show_values([] if stored is None else [stored])
-            weighed.setToolTip(f"weighed {value.weighed:%Y-%m-%d %H:%M}" if value.weighed else "")
+            weighed.setToolTip(
+                tr("weighed {weighed:%Y-%m-%d %H:%M}", weighed=value.weighed) if value.weighed else ""
+            )
             there = self._left[value.id]
             left.setText("" if there is None else format_number(there, 0))
             set_quietly(abrasive, abrasive.setChecked, value.abrasive)
             dried.setText(_dried_words(value))
 
-        name = LineField(f"spoolName-{spool.id}", "Name of the spool", 170)
-        name.edit.setAccessibleName("Name of the spool")
+        name = LineField(f"spoolName-{spool.id}", tr("Name of the spool"), 170)
+        name.edit.setAccessibleName(tr("Name of the spool"))
         name.committed.connect(
             lambda text: self._workbench.do(operations.rename_spool, spool_id=spool.id, name=text)
         )
@@ -133,9 +147,13 @@ class SpoolsCard(Card):
 
 def _dried_words(spool: Spool) -> str:
     if spool.dried is None:
-        return "Dried now"
+        return tr("Dried now")
     days = days_between(spool.dried, now())
-    return "Dried today" if not days else f"Dried {days} {'day' if days == 1 else 'days'} ago"
+    return (
+        tr("Dried today")
+        if not days
+        else tr("Dried {days} {part} ago", days=days, part=trn("day", "days", days))
+    )
 
 
 class ContainersCard(Card):
@@ -149,13 +167,13 @@ class ContainersCard(Card):
         grid.setHorizontalSpacing(12)
         grid.setColumnStretch(3, 1)
         self._rows: Rows[Container] = Rows(grid, self._make_row, first=0)
-        self._name = LineField("newContainer", "A bowl, a bag, a tray", 240)
-        self._tare = QuantityField("newTare", "g", "empty, g", 110)
-        add = button("Remember it", self._on_add_clicked, name="addContainer")
+        self._name = LineField("newContainer", tr("A bowl, a bag, a tray"), 240)
+        self._tare = QuantityField("newTare", "g", tr("empty, g"), 110)
+        add = button(tr("Remember it"), self._on_add_clicked, name="addContainer")
         self.add(
-            heading("Containers"),
+            heading(tr("Containers")),
             label(
-                "What is weighed in one has its weight taken off: choose it beside the readings, once.",
+                tr("What is weighed in one has its weight taken off: choose it beside the readings, once."),
                 "quiet",
             ),
             grid,
@@ -172,7 +190,7 @@ class ContainersCard(Card):
         remove = IconButton(
             self._theme,
             "remove",
-            f"Forget {container.name}",
+            tr("Forget {container}", container=container.name),
             partial(
                 self._workbench.do,
                 operations.remove_container,
@@ -193,7 +211,7 @@ class ContainersCard(Card):
             self._tare.show_error(f"{error}")
             return
         if tare <= 0:
-            self._tare.show_error("Weigh it empty, and type what it weighs.")
+            self._tare.show_error(tr("Weigh it empty, and type what it weighs."))
             return
         if self._workbench.do(operations.put_container, name=self._name.text(), tare_g=tare):
             self._name.clear()

@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Verdict
+from oddtwin.core.language import tr
 from oddtwin.core.picture import twin_mark
 from oddtwin.core.quantities import capitalized
 from oddtwin.store import StudyFilter, StudySummary
@@ -40,19 +41,21 @@ class StudiesPanel(QWidget):
         self._more = QTimer(self)
         self._more.setInterval(15)
         self._more.timeout.connect(self._on_idle)
-        self._name = LineField("newStudyName", "Name of a new study, such as “Dry the spool overnight”")
-        self._add = button("Begin the study", self._on_add_clicked, main=True, name="addStudy")
+        self._name = LineField("newStudyName", tr("Name of a new study, such as “Dry the spool overnight”"))
+        self._add = button(tr("Begin the study"), self._on_add_clicked, main=True, name="addStudy")
         self._name.entered.connect(self._on_add_clicked)
-        self._import_button = button("Import…", self._on_import_clicked, name="importFile")
-        self._cards_button = button("Question cards…", self._on_cards_clicked, name="questionCardsButton")
+        self._import_button = button(tr("Import…"), self._on_import_clicked, name="importFile")
+        self._cards_button = button(tr("Question cards…"), self._on_cards_clicked, name="questionCardsButton")
         self._cards: QWidget | None = None
         self._import: ImportCard | None = None
         self._empty = Card(
-            heading("No study yet"),
+            heading(tr("No study yet")),
             label(
-                "A study is one question: what does this change do? Type a name above, say what differs "
-                "and what would matter, and print the pairs that the plan asks for. Or import readings "
-                "that you have already, as CSV."
+                tr(
+                    "A study is one question: what does this change do? Type a name above, say "
+                    "what differs and what would matter, and print the pairs that the plan asks "
+                    "for. Or import readings that you have already, as CSV."
+                )
             ),
         )
         self._list = QVBoxLayout()
@@ -67,7 +70,7 @@ class StudiesPanel(QWidget):
         self._find.chosen.connect(self.chosen)
         self._find.kept.connect(lambda _: self.refresh())
         self._layout.addWidget(self._find)
-        self._none = label("No study is as asked for; list all studies to see them again.", "quiet")
+        self._none = label(tr("No study is as asked for; list all studies to see them again."), "quiet")
         self._none.setObjectName("noneListed")
         self._layout.addWidget(self._none)
         self._layout.addWidget(self._empty)
@@ -120,7 +123,7 @@ class StudiesPanel(QWidget):
         from oddtwin import operations
 
         if not self._name.text().strip():
-            self._name.show_error("Please type a name for the study first.")
+            self._name.show_error(tr("Please type a name for the study first."))
             return
         record = self._workbench.do(operations.add_study, name=self._name.text())
         if record is not None:
@@ -181,7 +184,7 @@ class StudyLine(Card):
         self.setAccessibleName(summary.name)
         mark = DrawingView(theme, lambda _: twin_mark(_mark(summary), 34), QSize(68, 34))
         name = label(summary.name, "heading")
-        question = label(summary.question or "No question written down yet", "quiet")
+        question = label(summary.question or tr("No question written down yet"), "quiet")
         text = QVBoxLayout()
         text.setSpacing(2)
         text.addWidget(name)
@@ -197,9 +200,12 @@ class StudyLine(Card):
         stands = label(_stands(summary), wrap=False)
         stands.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(stands)
-        layout.addWidget(button("Open", self.chosen.emit, name=f"open-{summary.id}"))
+        layout.addWidget(button(tr("Open"), self.chosen.emit, name=f"open-{summary.id}"))
         remove = IconButton(
-            theme, "remove", f"Remove {summary.name} (Ctrl+Z brings it back)", self.removed.emit
+            theme,
+            "remove",
+            tr("Remove {summary} (Ctrl+Z brings it back)", summary=summary.name),
+            self.removed.emit,
         )
         remove.setEnabled(can_edit)
         layout.addWidget(remove)
@@ -226,18 +232,18 @@ def _mark(summary: StudySummary) -> Verdict | None:
 def _stands(summary: StudySummary) -> str:
     if summary.decision:
         settled = {
-            "adopt": "Settled: adopted",
-            "keep the baseline": "Settled: baseline kept",
-            "undecided": "Closed as undecided",
+            "adopt": tr("Settled: adopted"),
+            "keep the baseline": tr("Settled: baseline kept"),
+            "undecided": tr("Closed as undecided"),
         }
         if summary.decision in settled:
             mark = _mark(summary)
             found = f"{capitalized(mark.words)}\n" if mark else ""
-            again = "; baseline due again" if summary.due else ""
+            again = tr("; baseline due again") if summary.due else ""
             return found + settled[summary.decision] + again
     if not summary.runs:
-        return "To be planned"
+        return tr("To be planned")
     counting = summary.runs - summary.set_aside
     if summary.finished == counting:
-        return f"All {counting} runs printed"
-    return f"{summary.finished} of {counting} runs printed"
+        return tr("All {counting} runs printed", counting=counting)
+    return tr("{finished} of {counting} runs printed", finished=summary.finished, counting=counting)

@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox
 
 from oddtwin import operations
+from oddtwin.core.language import shown, tr
 from oddtwin.core.study import Machine, MachineChange, Round, is_frozen, rounds_of
 from oddtwin.ui.widgets import (
     Card,
@@ -24,7 +25,7 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.workbench import Workbench
 
-HEAD = ("When", "Round", "What changed", "Came out", "Why")
+HEAD = (tr("When"), tr("Round"), tr("What changed"), tr("Came out"), tr("Why"))
 
 
 class TuningCard(Card):
@@ -38,24 +39,26 @@ class TuningCard(Card):
         self._profile.setEditable(True)
         at_least(self._profile, width=220)
         for box, name, said in (
-            (self._machine, "tuningMachine", "Machine that is tuned"),
-            (self._profile, "tuningProfile", "Profile that is tuned"),
+            (self._machine, "tuningMachine", tr("Machine that is tuned")),
+            (self._profile, "tuningProfile", tr("Profile that is tuned")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
         typing = self._profile.lineEdit()
         if typing is not None:
-            typing.setPlaceholderText("Name of a profile")
+            typing.setPlaceholderText(tr("Name of a profile"))
         self._machine.currentIndexChanged.connect(self._on_machine_chosen)
         self._profile.currentTextChanged.connect(self._show_rounds)
-        self._what = LineField("roundWhat", "What changed in this round, such as “retraction 0.8 to 0.6 mm”")
+        self._what = LineField(
+            "roundWhat", tr("What changed in this round, such as “retraction 0.8 to 0.6 mm”")
+        )
         self._what.entered.connect(self._on_try_clicked)
-        self._why = LineField("roundWhy", "Why, in a few words: it strings less, corners lift…")
-        self._try = button("Try it", self._on_try_clicked, name="tryRound")
-        self._keep = button("Keep it", lambda: self._end(True), main=True, name="keepRound")
-        self._drop = button("Throw it away", lambda: self._end(False), name="dropRound")
-        self._freeze = button("Freeze it from here", self._on_freeze_clicked, name="freezeProfile")
-        self._thaw = button("Thaw it", self._on_thaw_clicked, name="thawProfile")
+        self._why = LineField("roundWhy", tr("Why, in a few words: it strings less, corners lift…"))
+        self._try = button(tr("Try it"), self._on_try_clicked, name="tryRound")
+        self._keep = button(tr("Keep it"), lambda: self._end(True), main=True, name="keepRound")
+        self._drop = button(tr("Throw it away"), lambda: self._end(False), name="dropRound")
+        self._freeze = button(tr("Freeze it from here"), self._on_freeze_clicked, name="freezeProfile")
+        self._thaw = button(tr("Thaw it"), self._on_thaw_clicked, name="thawProfile")
         self._told = label("", "quiet")
         self._told.setObjectName("tuningTold")
         self._table = plain_table("rounds", HEAD)
@@ -64,13 +67,15 @@ class TuningCard(Card):
         ending = row(self._why, self._keep, self._drop)
         ending.setStretch(0, 1)
         self.add(
-            heading("Tuning a profile"),
+            heading(tr("Tuning a profile")),
             label(
-                "A profile is tuned in rounds, one thing at a time, and frozen before it is compared: what "
-                "is still being tuned on one side only wins or loses by that.",
+                tr(
+                    "A profile is tuned in rounds, one thing at a time, and frozen before it is "
+                    "compared: what is still being tuned on one side only wins or loses by that."
+                ),
                 "quiet",
             ),
-            row(column_label("On"), self._machine, column_label("Profile"), self._profile, None),
+            row(column_label(tr("On")), self._machine, column_label(tr("Profile")), self._profile, None),
             self._table,
             self._told,
             trying,
@@ -113,7 +118,7 @@ class TuningCard(Card):
         for one in rounds:
             number, _between, what = one.after.partition(": ")
             tried = one.round in (Round.TRIAL, Round.KEPT, Round.THROWN_AWAY)
-            came_out = "open" if one.round is Round.TRIAL else one.round.value if one.round else ""
+            came_out = tr("open") if one.round is Round.TRIAL else shown(one.round) if one.round else ""
             rows.append(
                 (
                     f"{one.at:%Y-%m-%d %H:%M}",
@@ -135,7 +140,10 @@ class TuningCard(Card):
         self._freeze.setVisible(bool(rounds) and not waits and not frozen)
         self._thaw.setVisible(frozen)
         self._told.setText(
-            f"Frozen since {rounds[-1].at:%Y-%m-%d}. Thawed, it is another profile: print the baseline again."
+            tr(
+                "Frozen since {at:%Y-%m-%d}. Thawed, it is another profile: print the baseline again.",
+                at=rounds[-1].at,
+            )
             if frozen
             else ""
         )

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import Rates
 from oddtwin.store import load_rates
 from oddtwin.ui.bench.floors import FloorsCard
@@ -24,10 +25,10 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 _MONEY = (
-    ("energy_per_kwh", "", "Energy, for one kWh"),
-    ("labour_per_h", "", "Hands, for one hour"),
-    ("hands_min", "min", "Hands for one print, minutes"),
-    ("check_min", "min", "One recalibration check, minutes"),
+    ("energy_per_kwh", "", tr("Energy, for one kWh")),
+    ("labour_per_h", "", tr("Hands, for one hour")),
+    ("hands_min", "min", tr("Hands for one print, minutes")),
+    ("check_min", "min", tr("One recalibration check, minutes")),
 )
 
 
@@ -66,7 +67,7 @@ class WorkshopPanel(QWidget):
         self._numbers = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
-        grid.addWidget(column_label("Currency"), 0, 0)
+        grid.addWidget(column_label(tr("Currency")), 0, 0)
         grid.addWidget(self._currency, 0, 1)
         for line, (name, unit, text) in enumerate(_MONEY, 1):
             field = QuantityField(f"rate-{name}", unit, "0", 110)
@@ -78,18 +79,20 @@ class WorkshopPanel(QWidget):
             grid.addWidget(field, line, 1)
         self._hours = {"weekdays": LineField("hoursWeekdays"), "weekend": LineField("hoursWeekend")}
         for line, (name, text) in enumerate(
-            (("weekdays", "Somebody is there, Monday to Friday"), ("weekend", "Saturday and Sunday"))
+            (("weekdays", tr("Somebody is there, Monday to Friday")), ("weekend", tr("Saturday and Sunday")))
         ):
             self._hours[name].committed.connect(lambda hours, name=name: self._edit(**{name: hours}))
             grid.addWidget(column_label(text), line, 3)
             grid.addWidget(self._hours[name], line, 4)
-        self._overnight = QCheckBox("Prints may run through the night")
+        self._overnight = QCheckBox(tr("Prints may run through the night"))
         self._overnight.toggled.connect(lambda on: self._edit(overnight=on))
         grid.addWidget(self._overnight, 2, 4)
         grid.addWidget(
             label(
-                "Only with a smoke alarm, where the maker’s instructions and your local rules allow "
-                "unattended printing.",
+                tr(
+                    "Only with a smoke alarm, where the maker’s instructions and your local "
+                    "rules allow unattended printing."
+                ),
                 "quiet",
             ),
             3,
@@ -97,7 +100,7 @@ class WorkshopPanel(QWidget):
         )
         grid.setColumnMinimumWidth(2, 24)
         grid.setColumnStretch(4, 1)
-        return Card(heading("What it costs, and when somebody is there"), grid)
+        return Card(heading(tr("What it costs, and when somebody is there")), grid)
 
     def _show_rates(self, rates: Rates) -> None:
         self._currency.show_text(rates.currency)

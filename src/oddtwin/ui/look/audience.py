@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.judge import Cast, Collected
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.study import BlindSession, gather_votes
 from oddtwin.store import StoreError, read_text_file
@@ -17,7 +18,7 @@ from oddtwin.ui.widgets import LineField, ProgressRow, button, fix, label, named
 from oddtwin.work.ballots import BallotFiles, read_votes_of, session_ballot
 from oddtwin.work.photos import PhotoError
 
-KINDS = "Votes (*.json *.txt *.csv);;All files (*)"
+KINDS = tr("Votes (*.json *.txt *.csv);;All files (*)")
 MOST_NAMED = 3
 
 
@@ -28,19 +29,19 @@ class AudienceRows(QWidget):
         super().__init__()
         self._desk = desk
         self._session: BlindSession | None = None
-        self._folder = LineField("ballotFolder", "folder of the ballot", width=380)
-        self._write = button("Write the ballot", self._on_write_clicked, main=True, name="writeBallot")
+        self._folder = LineField("ballotFolder", tr("folder of the ballot"), width=380)
+        self._write = button(tr("Write the ballot"), self._on_write_clicked, main=True, name="writeBallot")
         self._progress = ProgressRow("ballotProgress", self._on_stopped)
-        self._files = button("Take in votes from files …", self._on_files_clicked, name="voteFiles")
+        self._files = button(tr("Take in votes from files …"), self._on_files_clicked, name="voteFiles")
         self._pasted = QPlainTextEdit()
         self._pasted.setObjectName("votesPasted")
-        self._pasted.setAccessibleName("Votes as lines of text")
+        self._pasted.setAccessibleName(tr("Votes as lines of text"))
         self._pasted.setPlaceholderText(
-            "Paste lines that begin with oddtwin-vote:, or a table with the columns judge, trial, answer"
+            tr("Paste lines that begin with oddtwin-vote:, or a table with the columns judge, trial, answer")
         )
         self._pasted.setTabChangesFocus(True)
         fix(self._pasted, height=64)
-        self._take = button("Take in what is pasted", self._on_pasted_clicked, name="takeVotes")
+        self._take = button(tr("Take in what is pasted"), self._on_pasted_clicked, name="takeVotes")
         self._told = label("", "quiet")
         self._told.setObjectName("votesTold")
         self._told.hide()
@@ -75,10 +76,10 @@ class AudienceRows(QWidget):
         if session is None or study is None or folder is None:
             return
         if folder.exists() and not folder.is_dir():
-            self._folder.show_error(f"{folder} is a file; name a folder.")
+            self._folder.show_error(tr("{folder} is a file; name a folder.", folder=folder))
             return
         book, title = self._desk.workbench.book, session.asked
-        self._say("Writing the ballot …")
+        self._say(tr("Writing the ballot …"))
         running = self._desk.workbench.figure(
             self,
             lambda job: session_ballot(book, study, session, title, job),
@@ -92,13 +93,20 @@ class AudienceRows(QWidget):
             page = files.write(folder)
         except OSError as error:
             self._say("")
-            self._folder.show_error(f"{folder} cannot be written to: {error.strerror}.")
+            self._folder.show_error(
+                tr("{folder} cannot be written to: {strerror}.", folder=folder, strerror=error.strerror)
+            )
             return
         self._folder.show_error("")
         pairs = _count(len(files.pairs), "pair")
         self._say(
-            f"Written: {page}. Send it to whoever shall vote; it needs no network, and the key stays here. "
-            f"Beside it lies each of {pairs} as a picture, where people shall answer left, right or same."
+            tr(
+                "Written: {page}. Send it to whoever shall vote; it needs no network, and "
+                "the key stays here. Beside it lies each of {pairs} as a picture, where "
+                "people shall answer left, right or same.",
+                page=page,
+                pairs=pairs,
+            )
         )
 
     def _on_refused(self, error: BaseException) -> bool:
@@ -107,12 +115,12 @@ class AudienceRows(QWidget):
 
     def _on_stopped(self) -> None:
         self._desk.workbench.lanes.cancel(self)
-        self._say("Stopped; nothing was written.")
+        self._say(tr("Stopped; nothing was written."))
 
     # ------------------------------------------------------------ votes
 
     def _on_files_clicked(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Votes", str(Path.home()), KINDS)
+        paths, _ = QFileDialog.getOpenFileNames(self, tr("Votes"), str(Path.home()), KINDS)
         if paths:
             self.take_files([Path(path) for path in paths])
 
@@ -129,9 +137,9 @@ class AudienceRows(QWidget):
     def _on_pasted_clicked(self) -> None:
         text = self._pasted.toPlainText()
         if not text.strip():
-            self._say("Paste votes into the field first.")
+            self._say(tr("Paste votes into the field first."))
             return
-        if self._take_in([("what is pasted", text)], []):
+        if self._take_in([(tr("what is pasted"), text)], []):
             self._pasted.clear()
 
     def _take_in(self, texts: list[tuple[str, str]], unread: list[str]) -> bool:
@@ -152,12 +160,12 @@ class AudienceRows(QWidget):
         found = gather_votes(session, study.answers, casts)
         told = _told(found, rows, unread)
         if not found.rows:
-            self._say(f"No vote was taken in. {told}".strip())
+            self._say(tr("No vote was taken in. {told}", told=told).strip())
             return False
         record = self._desk.workbench.do(operations.take_votes, session_id=session.id, casts=casts)
         if record is not None:
             taken = f"{_count(found.voters, 'voter')}, {_count(len(found.rows), 'answer')}"
-            self._say(f"Taken in: {taken}. {told}".strip())
+            self._say(tr("Taken in: {taken}. {told}", taken=taken, told=told).strip())
         return record is not None
 
 
@@ -169,8 +177,8 @@ def _told(found: Collected, rows: int, unread: list[str]) -> str:
     """Say what was set apart, by why and how often."""
     apart = [f"{count} × {why}" for why, count in found.apart.items()]
     if rows:
-        apart.append(f"{rows} × a row that names no pair or no answer")
+        apart.append(tr("{rows} × a row that names no pair or no answer", rows=rows))
     if unread:
         named = "; ".join(unread[:MOST_NAMED])
-        apart.append(f"{len(unread)} × cannot be read ({named})")
-    return f"Set apart: {'; '.join(apart)}." if apart else ""
+        apart.append(tr("{unread} × cannot be read ({named})", unread=len(unread), named=named))
+    return tr("Set apart: {apart}.", apart="; ".join(apart)) if apart else ""

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo import NEUTRAL, Aid, Picture, Shown, aided, difference
 from oddtwin.ui.look.painting import paint_box, paint_name, paint_places, paint_ring
 from oddtwin.ui.theme import Theme
@@ -42,10 +43,10 @@ ARROWS: Final = {
 class Way(StrEnum):
     """How two photographs are shown."""
 
-    FLICK = "Flick"
-    SIDE = "Side by side"
-    WIPE = "Wipe"
-    DIFFERENCE = "Difference"
+    FLICK = mark("Flick")
+    SIDE = mark("Side by side")
+    WIPE = mark("Wipe")
+    DIFFERENCE = mark("Difference")
 
 
 class Dot(NamedTuple):
@@ -75,7 +76,7 @@ class PhotoCanvas(QWidget):
         super().__init__()
         speak_as(self, Role.Canvas)
         self.setObjectName(name)
-        self.setAccessibleName("Photographs")
+        self.setAccessibleName(tr("Photographs"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         at_least(self, height=280)
@@ -260,7 +261,12 @@ class PhotoCanvas(QWidget):
             paint_name(painter, pane, f"{self._names[0]}  |  {self._names[1]}", self._mark(0))
         else:
             painter.drawImage(pane.topLeft(), self._image(2, pane))
-            paint_name(painter, pane, f"{self._names[1]} minus {self._names[0]}", self._mark(0))
+            paint_name(
+                painter,
+                pane,
+                tr("{names} minus {names2}", names=self._names[1], names2=self._names[0]),
+                self._mark(0),
+            )
 
     def _mark(self, number: int) -> bool | None:
         return bool(number) if self._marked else None

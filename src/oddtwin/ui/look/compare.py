@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Aid, by_points, moved
 from oddtwin.core.study import Photograph, Run, departures
 from oddtwin.operations import Flag
@@ -36,9 +37,9 @@ from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.work.derived import ReadyPair, ready_pair
 from oddtwin.work.photos import PhotoError
 
-KEYS: Final = (
-    "Hold Space to flick; left, right walk the views, up, down the pairs; + − 0 zoom, Shift and arrows move, "
-    "[ ] wipe."
+KEYS: Final = tr(
+    "Hold Space to flick; left, right walk the views, up, down the pairs; + − 0 "
+    "zoom, Shift and arrows move, [ ] wipe."
 )
 POINTS: Final = 3
 
@@ -55,12 +56,12 @@ class ComparePanel(QWidget):
         self._by_hand: dict[tuple[str, str], Floats] = {}
         self._points: list[tuple[float, float]] | None = None
         self._nothing = Card(
-            heading("Nothing to compare yet"),
-            label("File photographs of two prints of this view; they then lie here on one another."),
+            heading(tr("Nothing to compare yet")),
+            label(tr("File photographs of two prints of this view; they then lie here on one another.")),
         )
         self._choice = QComboBox()
         self._choice.setObjectName("lookPair")
-        self._choice.setAccessibleName("Pair of prints")
+        self._choice.setAccessibleName(tr("Pair of prints"))
         at_least(self._choice, width=320)
         self._choice.currentIndexChanged.connect(self._on_pair_chosen)
         self._canvas = PhotoCanvas(theme, "lookCanvas")
@@ -69,8 +70,8 @@ class ComparePanel(QWidget):
         self._canvas.pointed.connect(self._on_pointed)
         self._told = label("", "quiet")
         self._progress = ProgressRow("pairProgress", self._on_stopped)
-        self._hand = button("Lay on by hand", self._on_hand_clicked, name="layByHand")
-        self._lamp = button("Rotate the lamp", self._on_lamp_clicked, shortcut="L", name="rotateLamp")
+        self._hand = button(tr("Lay on by hand"), self._on_hand_clicked, name="layByHand")
+        self._lamp = button(tr("Rotate the lamp"), self._on_lamp_clicked, shortcut="L", name="rotateLamp")
         self._scars = ScarsRow(desk)
         self._scars.asked.connect(self._on_tie_asked)
         self._scars.found.connect(self._canvas.show_places)
@@ -81,7 +82,7 @@ class ComparePanel(QWidget):
         body = QVBoxLayout(self._body)
         body.setContentsMargins(0, 0, 0, 0)
         body.setSpacing(10)
-        body.addLayout(row(column_label("Pair"), self._choice, 12, *self._ways(), None, *self._aids()))
+        body.addLayout(row(column_label(tr("Pair")), self._choice, 12, *self._ways(), None, *self._aids()))
         body.addWidget(self._canvas)
         below = row(self._lamp, self._hand)
         below.insertWidget(0, self._told, 1)
@@ -99,7 +100,7 @@ class ComparePanel(QWidget):
     def _ways(self) -> list[QPushButton]:
         self._way_buttons: dict[Way, QPushButton] = {}
         for way in Way:
-            made = button(way.value, partial(self._on_way_chosen, way), name=f"way{way.name.title()}")
+            made = button(way, partial(self._on_way_chosen, way), name=f"way{way.name.title()}")
             made.setCheckable(True)
             speak_as(made, Role.RadioButton)
             made.setProperty("tab", True)
@@ -110,10 +111,10 @@ class ComparePanel(QWidget):
     def _aids(self) -> tuple[QWidget, QWidget]:
         self._aid = QComboBox()
         self._aid.setObjectName("lookAid")
-        self._aid.setAccessibleName("What helps to see")
-        choose(self._aid, [(aid.value, aid) for aid in Aid], Aid.NONE)
+        self._aid.setAccessibleName(tr("What helps to see"))
+        choose(self._aid, [(aid, aid) for aid in Aid], Aid.NONE)
         self._aid.currentIndexChanged.connect(lambda: self._canvas.set_aid(Aid(self._aid.currentData())))
-        return column_label("Show"), self._aid
+        return column_label(tr("Show")), self._aid
 
     def refresh(self) -> None:
         """Show the pair in hand of the view in hand."""
@@ -149,7 +150,7 @@ class ComparePanel(QWidget):
             self._pair = None
             self._points = None
             self._canvas.show_pair(None)
-            self._told.setText("Laying the photographs on one another …")
+            self._told.setText(tr("Laying the photographs on one another …"))
             book, matrix = self._desk.workbench.book, self._by_hand.get(key)
             running = self._desk.workbench.figure(
                 self,
@@ -180,13 +181,13 @@ class ComparePanel(QWidget):
     def _on_refused(self, error: BaseException) -> bool:
         if isinstance(error, PhotoError):
             text = str(error)
-            self._told.setText(f"They cannot be shown: {text}.")
+            self._told.setText(tr("They cannot be shown: {text}.", text=text))
             return True
         return False
 
     def _on_stopped(self) -> None:
         self._desk.workbench.lanes.cancel(self)
-        self._told.setText("Stopped; choose the pair again to lay it on.")
+        self._told.setText(tr("Stopped; choose the pair again to lay it on."))
         self._wanted = None
 
     def _show_dots(self) -> None:
@@ -262,7 +263,7 @@ class ComparePanel(QWidget):
         self._marks.drop()
         self._canvas.show_second(False)
         self._canvas.setFocus()
-        self._told.setText(f"Click the corner at the {self._scars.corners[0]}.")
+        self._told.setText(tr("Click the corner at the {corners}.", corners=self._scars.corners[0]))
         self._show_dots()
 
     def _on_hand_clicked(self) -> None:
@@ -270,7 +271,7 @@ class ComparePanel(QWidget):
         self._marks.drop()
         self._canvas.show_second(False)
         self._canvas.setFocus()
-        self._told.setText("Click three corners of the face on the first photograph.")
+        self._told.setText(tr("Click three corners of the face on the first photograph."))
         self._show_dots()
 
     def _on_pointed(self, x: float, y: float, second: bool) -> None:
@@ -298,7 +299,9 @@ class ComparePanel(QWidget):
         self._points.append((x, y))
         if self._tying:
             if len(self._points) < POINTS:
-                self._told.setText(f"Now the corner at the {self._scars.corners[len(self._points)]}.")
+                self._told.setText(
+                    tr("Now the corner at the {corners}.", corners=self._scars.corners[len(self._points)])
+                )
             else:
                 points, self._points, self._tying = self._points, None, False
                 self._told.setText(self._pair.sentence)
@@ -307,12 +310,12 @@ class ComparePanel(QWidget):
             return
         left = POINTS - len(self._points) % POINTS
         if len(self._points) < POINTS:
-            self._told.setText(f"{left} more on the first photograph.")
+            self._told.setText(tr("{left} more on the first photograph.", left=left))
         elif len(self._points) == POINTS:
             self._canvas.show_second(True)
-            self._told.setText("Now the same three corners, in the same order, on the second.")
+            self._told.setText(tr("Now the same three corners, in the same order, on the second."))
         elif len(self._points) < 2 * POINTS:
-            self._told.setText(f"{left} more on the second photograph.")
+            self._told.setText(tr("{left} more on the second photograph.", left=left))
         else:
             self._lay_on()
             return

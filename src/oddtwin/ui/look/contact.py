@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QBuffer
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import Photograph, Run
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
@@ -32,19 +33,21 @@ class ContactPanel(QWidget):
         self._desk = desk
         self._key: object = None
         self._nothing = Card(
-            heading("No photographs of this view yet"),
-            label("File them under Photographs; all prints then lie here beside one another."),
+            heading(tr("No photographs of this view yet")),
+            label(tr("File them under Photographs; all prints then lie here beside one another.")),
         )
         self._sheet = SheetView()
         self._told = label("", "quiet")
         self._progress = ProgressRow("contactProgress", lambda: desk.workbench.lanes.cancel(self))
         self._png, self._html = LineField("contactPng", width=420), LineField("contactHtml", width=420)
-        self._png.edit.setAccessibleName("Where to write the picture")
-        self._html.edit.setAccessibleName("Where to write the page")
+        self._png.edit.setAccessibleName(tr("Where to write the picture"))
+        self._html.edit.setAccessibleName(tr("Where to write the page"))
         self._written = label("", "quiet")
         self._leaving = Card(
-            row(self._png, button("Write as PNG", self._on_png_clicked, name="writeContactPng"), None),
-            row(self._html, button("Write as HTML", self._on_html_clicked, name="writeContactHtml"), None),
+            row(self._png, button(tr("Write as PNG"), self._on_png_clicked, name="writeContactPng"), None),
+            row(
+                self._html, button(tr("Write as HTML"), self._on_html_clicked, name="writeContactHtml"), None
+            ),
             self._written,
         )
         layout = QVBoxLayout(self)
@@ -74,7 +77,7 @@ class ContactPanel(QWidget):
         self._png.show_text(proposed_path(name, "-contact.png"))
         self._html.show_text(proposed_path(name, "-contact.html"))
         self._written.setText("")
-        self._told.setText(f"Reading {len(shots)} photographs …")
+        self._told.setText(tr("Reading {shots} photographs …", shots=len(shots)))
         book = self._desk.workbench.book
         asked = list(zip(labels, key[1], strict=True))
         running = self._desk.workbench.figure(
@@ -83,7 +86,7 @@ class ContactPanel(QWidget):
         self._progress.follow(running)
 
     def _label(self, run: Run, shot: Photograph) -> str:
-        take = f", take {shot.retake + 1}" if shot.retake else ""
+        take = tr(", take {retake}", retake=shot.retake + 1) if shot.retake else ""
         return f"{self._desk.label(run)}{take}"
 
     def _on_ready(self, key: object, found: tuple[list[Cell], list[str]]) -> None:
@@ -100,10 +103,10 @@ class ContactPanel(QWidget):
         buffer.open(QBuffer.OpenModeFlag.WriteOnly)
         image.save(buffer, "PNG")  # type: ignore[call-overload]
         path = write_typed(self._png, ".png", bytes(buffer.data().data()))
-        self._written.setText(f"Written: {path}" if path else "")
+        self._written.setText(tr("Written: {path}", path=path) if path else "")
 
     def _on_html_clicked(self) -> None:
         view = self._desk.view
         title = f"{self._desk.study.name}: {view.name if view else ''}"
         path = write_typed(self._html, ".html", contact_page(title, self._sheet.cells))
-        self._written.setText(f"Written: {path}" if path else "")
+        self._written.setText(tr("Written: {path}", path=path) if path else "")

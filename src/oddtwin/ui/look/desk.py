@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from PySide6.QtCore import QObject, Signal
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import MatSeen
 from oddtwin.core.study import (
     HIDDEN,
@@ -45,7 +46,7 @@ class Desk(QObject):
     def study(self) -> Study:
         """As it may be seen: prints that are to be judged have no arm."""
         if self._study is None:
-            raise RuntimeError("no study is in hand")
+            raise RuntimeError(tr("no study is in hand"))
         return self._study
 
     @property
@@ -72,10 +73,10 @@ class Desk(QObject):
     ) -> None:
         """Look for the mat in a photograph, beside the lab book; ``say`` is given how that goes, in words."""
         book, rig = self.workbench.book, self.study.rig
-        say("Looking for the mat …")
+        say(tr("Looking for the mat …"))
 
         def refused(error: BaseException) -> bool:
-            say(f"It cannot be read: {error}.")
+            say(tr("It cannot be read: {error}.", error=error))
             return isinstance(error, PhotoError)
 
         self.workbench.figure(owner, lambda _: mat_of(kept_pixels(book, sha256), rig), done, refused)

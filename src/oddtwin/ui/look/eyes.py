@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QProgressBar, QVBoxLayout,
 
 from oddtwin import operations
 from oddtwin.core.judge import ENOUGH_LOOKS, SizedLook, next_size, seeing
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Shown
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.render import FAULTS, TrainedFault, fault_pair
@@ -50,12 +51,12 @@ class EyesPanel(QWidget):
         self._rng = np.random.default_rng(secrets.randbits(64))
         self._fault = QComboBox()
         self._fault.setObjectName("eyesFault")
-        self._fault.setAccessibleName("Fault")
+        self._fault.setAccessibleName(tr("Fault"))
         choose(self._fault, [(fault.name, place) for place, fault in enumerate(FAULTS)], 0)
-        self._judge = LineField("eyesJudge", "whose eyes", width=160)
-        self._screen = LineField("eyesScreen", "screen and distance, such as 27 inch at 60 cm", width=330)
-        self._start = button("Begin", self._on_start_clicked, main=True, name="eyesBegin")
-        self._stop = button("Stop", self._on_stop_clicked, shortcut="Escape", name="eyesStop")
+        self._judge = LineField("eyesJudge", tr("whose eyes"), width=160)
+        self._screen = LineField("eyesScreen", tr("screen and distance, such as 27 inch at 60 cm"), width=330)
+        self._start = button(tr("Begin"), self._on_start_clicked, main=True, name="eyesBegin")
+        self._stop = button(tr("Stop"), self._on_stop_clicked, shortcut="Escape", name="eyesStop")
         self._told = label("", "quiet")
         self._told.setObjectName("eyesTold")
         self._canvas = PhotoCanvas(theme, "eyesCanvas")
@@ -65,24 +66,25 @@ class EyesPanel(QWidget):
         self._bar = QProgressBar()
         self._bar.setRange(0, ENOUGH_LOOKS)
         self._bar.setTextVisible(False)
-        self._left = button("1  left", partial(self._on_answered, False), name="eyesLeft")
-        self._right_side = button("2  right", partial(self._on_answered, True), name="eyesRight")
+        self._left = button(tr("1  left"), partial(self._on_answered, False), name="eyesLeft")
+        self._right_side = button(tr("2  right"), partial(self._on_answered, True), name="eyesRight")
         for made in (self._left, self._right_side):
             at_least(made, height=44)
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(14)
         self._grid.setColumnStretch(4, 1)
         self._rows: Rows[Threshold] = Rows(self._grid, self._make_row, first=0)
-        self._none = label("Nobody’s eyes were tested yet.", "quiet")
+        self._none = label(tr("Nobody’s eyes were tested yet."), "quiet")
         test = Card(
-            heading("From which size on do these eyes see it?"),
+            heading(tr("From which size on do these eyes see it?")),
             label(
-                "Two rendered faces, one with the fault: say on which side it is, and guess where nothing is "
-                "seen. It gets smaller until it is missed. Sit as you sit when you judge.",
+                tr("Two rendered faces, one with the fault: say on which side it is, and guess "
+"where nothing is seen. It gets smaller until it is missed. Sit as you sit "
+"when you judge."),
                 "quiet",
             ),
             row(
-                column_label("Fault"), self._fault, column_label("Judge"), self._judge, self._screen,
+                column_label(tr("Fault")), self._fault, column_label(tr("Judge")), self._judge, self._screen,
                 self._start, self._stop, None,
             ),
             self._bar,
@@ -94,10 +96,10 @@ class EyesPanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(test)
-        layout.addWidget(Card(heading("What is seen"), self._none, self._grid))
+        layout.addWidget(Card(heading(tr("What is seen")), self._none, self._grid))
         speak_as(self, Role.Grouping)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Test of eyes: 1 for the left face, 2 for the right")
+        self.setAccessibleName(tr("Test of eyes: 1 for the left face, 2 for the right"))
         self.first = self._start
         self._show_going(False)
 
@@ -121,7 +123,7 @@ class EyesPanel(QWidget):
 
     def _on_start_clicked(self) -> None:
         if not self._judge.text().strip():
-            self._judge.show_error("Please say whose eyes they are.")
+            self._judge.show_error(tr("Please say whose eyes they are."))
             return
         self._judge.show_error("")
         self._looks = []
@@ -173,7 +175,7 @@ class EyesPanel(QWidget):
         try:
             found = seeing(self._looks)
         except ValueError as error:
-            self._told.setText(f"{error} Nothing was kept.")
+            self._told.setText(tr("{error} Nothing was kept.", error=error))
             return
         record = self._desk.workbench.do(
             operations.keep_threshold,
@@ -189,14 +191,21 @@ class EyesPanel(QWidget):
         )
         if record is not None:
             size = with_unit(format_number(found.threshold, 2), fault.unit)
-            self._told.setText(f"{self._judge.text().strip()} sees {fault.name.lower()} from {size} on.")
+            self._told.setText(
+                tr(
+                    "{text} sees {fault} from {size} on.",
+                    text=self._judge.text().strip(),
+                    fault=fault.name.lower(),
+                    size=size,
+                )
+            )
 
     def _make_row(self, threshold: Threshold) -> FieldRow[Threshold]:
         judge, fault, size, screen = (label("", wrap=False) for _ in range(4))
         remove = IconButton(
             self._theme,
             "remove",
-            f"Forget what {threshold.judge} sees of {threshold.fault}",
+            tr("Forget what {judge} sees of {fault}", judge=threshold.judge, fault=threshold.fault),
             lambda: self._desk.workbench.do(
                 operations.remove_threshold, threshold_id=threshold.id, judge=threshold.judge
             ),
@@ -206,7 +215,9 @@ class EyesPanel(QWidget):
             judge.setText(now.judge)
             fault.setText(now.fault)
             size.setText(_seen_words(now))
-            screen.setText(" · ".join(part for part in (now.screen, f"{now.trials} looks") if part))
+            screen.setText(
+                " · ".join(part for part in (now.screen, tr("{trials} looks", trials=now.trials)) if part)
+            )
 
         return FieldRow((judge, fault, size, screen, remove), show)
 
@@ -221,5 +232,10 @@ def _seen_words(threshold: Threshold) -> str:
     size = with_unit(format_number(threshold.value, 2), threshold.unit)
     low, high = (None if end is None else format_number(end, 2) for end in (threshold.low, threshold.high))
     if low is None or high is None:
-        return f"from {size} on (more looks would tell how sure)"
-    return f"from {size} on (95 % interval {low} to {with_unit(high, threshold.unit)})"
+        return tr("from {size} on (more looks would tell how sure)", size=size)
+    return tr(
+        "from {size} on (95 % interval {low} to {high})",
+        size=size,
+        low=low,
+        high=with_unit(high, threshold.unit),
+    )

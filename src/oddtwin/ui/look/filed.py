@@ -7,6 +7,7 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.photo import MatSeen, Picture, mat_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import Photograph, RunState, departures, exposure_words, views_of_run
@@ -36,14 +37,14 @@ class FiledCard(QWidget):
         self._mat.setObjectName("matState")
         self._run, self._view = QComboBox(), QComboBox()
         self._run.setObjectName("filedRun")
-        self._run.setAccessibleName("Print that it shows")
+        self._run.setAccessibleName(tr("Print that it shows"))
         self._view.setObjectName("filedView")
-        self._view.setAccessibleName("View that it shows")
+        self._view.setAccessibleName(tr("View that it shows"))
         self._run.currentIndexChanged.connect(self._on_run_chosen)
         self._view.currentIndexChanged.connect(self._on_place_chosen)
-        self._read = button("Read the mat in it", self._on_mat_clicked, name="readMat")
+        self._read = button(tr("Read the mat in it"), self._on_mat_clicked, name="readMat")
         remove = IconButton(
-            theme, "remove", "Take this photograph out", self._on_remove_clicked, "removeShot"
+            theme, "remove", tr("Take this photograph out"), self._on_remove_clicked, "removeShot"
         )
         body = QVBoxLayout(self)
         body.setContentsMargins(0, 0, 0, 0)
@@ -51,7 +52,7 @@ class FiledCard(QWidget):
         body.addLayout(row(self._head, None, remove))
         for part in (self._picture, self._taken, self._departures):
             body.addWidget(part)
-        body.addLayout(row(column_label("Belongs to"), self._run, self._view, None))
+        body.addLayout(row(column_label(tr("Belongs to")), self._run, self._view, None))
         body.addLayout(row(self._read, None))
         body.addWidget(self._mat)
         self.hide()
@@ -66,8 +67,8 @@ class FiledCard(QWidget):
         study = self._desk.study
         run = study.index.runs[photograph.run_id]
         view = study.index.views.get(photograph.view_id or 0)
-        take = f", take {photograph.retake + 1}" if photograph.retake else ""
-        self._head.setText(f"{self._desk.label(run)}: {view.name if view else 'no view'}{take}")
+        take = tr(", take {retake}", retake=photograph.retake + 1) if photograph.retake else ""
+        self._head.setText(f"{self._desk.label(run)}: {(view.name if view else tr('no view'))}{take}")
         self._taken.setText(" · ".join(part for part in _told(photograph) if part))
         told = departures(study, photograph)
         self._departures.setText(" ".join(told))
@@ -157,7 +158,7 @@ class FiledCard(QWidget):
 def _told(photograph: Photograph) -> list[str]:
     return [
         photograph.name,
-        f"{photograph.width} × {photograph.height} px",
+        tr("{width} × {height} px", width=photograph.width, height=photograph.height),
         photograph.taken.strftime("%Y-%m-%d %H:%M") if photograph.taken else "",
         exposure_words(photograph.exposure_s) if photograph.exposure_s else "",
     ]

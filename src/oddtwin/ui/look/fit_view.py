@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import NEUTRAL, Curves, StepRegion, Trace
 from oddtwin.core.quantities import format_number, format_reading, format_signed, with_unit
 from oddtwin.ui.look.painting import paint_box, tinted
@@ -43,7 +44,13 @@ class FitView(QWidget):
         self._shot = shot if shot is not None and shot.patch is not None else None
         self.setVisible(self._shot is not None)
         if self._shot is not None:
-            self.setAccessibleName(f"The region of {self._shot.run.code}: {self._shot.measured.sentence}")
+            self.setAccessibleName(
+                tr(
+                    "The region of {run_code}: {sentence}",
+                    run_code=self._shot.run.code,
+                    sentence=self._shot.measured.sentence,
+                )
+            )
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:

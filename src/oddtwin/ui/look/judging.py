@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import BlindSession
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.look.new_session import NewSessionCard
@@ -25,11 +26,14 @@ class JudgingPanel(QWidget):
         self._list = QVBoxLayout()
         self._list.setSpacing(12)
         self._first = Card(
-            heading("Can these eyes tell them apart?"),
+            heading(tr("Can these eyes tell them apart?")),
             label(
-                "A session shows prints under letters, in an order and on sides that are drawn. Twins are "
-                "mixed in: whoever sees a difference there sees too much. The key is sealed before the first "
-                "answer, and opened when judging is closed."
+                tr(
+                    "A session shows prints under letters, in an order and on sides that are "
+                    "drawn. Twins are mixed in: whoever sees a difference there sees too much. "
+                    "The key is sealed before the first answer, and opened when judging is "
+                    "closed."
+                )
             ),
         )
         self._over = QWidget()

@@ -6,12 +6,20 @@ from typing import Final
 
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage, at_least, choose, column_label, row
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = ("Photographs", "Compare", "Measure", "Contact sheet", "Judge blind", "Eyes")
+TABS: Final = (
+    tr("Photographs"),
+    tr("Compare"),
+    tr("Measure"),
+    tr("Contact sheet"),
+    tr("Judge blind"),
+    tr("Eyes"),
+)
 OF_VIEWS: Final = frozenset(TABS[1:4])
 
 
@@ -28,15 +36,15 @@ class LookView(TabbedPage):
         for box, name in ((self._piece, "lookPiece"), (self._view, "lookView")):
             box.setObjectName(name)
             at_least(box, width=190)
-        self._piece.setAccessibleName("Piece")
-        self._view.setAccessibleName("View")
+        self._piece.setAccessibleName(tr("Piece"))
+        self._view.setAccessibleName(tr("View"))
         self._piece.currentIndexChanged.connect(self._on_piece_chosen)
         self._view.currentIndexChanged.connect(self._on_view_chosen)
         self._desk.stepped.connect(self._on_view_stepped)
         self._desk.judging.connect(self._on_judging)
         self._choice = QWidget()
-        self._piece_label = column_label("Piece")
-        line = row(self._piece_label, self._piece, 12, column_label("View"), self._view, None)
+        self._piece_label = column_label(tr("Piece"))
+        line = row(self._piece_label, self._piece, 12, column_label(tr("View")), self._view, None)
         line.setContentsMargins(0, 0, 0, 0)
         self._choice.setLayout(line)
         self.body.insertWidget(1, self._choice)

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import shown, tr
 from oddtwin.core.readings import GRADES
 from oddtwin.core.study import Mark, Photograph, Run
 from oddtwin.operations import Flag
@@ -26,7 +27,7 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 
-HINT: Final = (
+HINT: Final = tr(
     "Click a place on the photograph to mark a fault there; its grade becomes the reading of its zone."
 )
 
@@ -51,24 +52,30 @@ class MarksCard(Card):
         self.pending: Pending | None = None
         self._hint = label(HINT, "quiet")
         self._fault, self._zone = QComboBox(), QComboBox()
-        for box, name in ((self._fault, "Fault"), (self._zone, "Zone")):
+        for box, name in ((self._fault, tr("Fault")), (self._zone, tr("Zone"))):
             box.setObjectName(f"mark{name}")
-            box.setAccessibleName(f"{name} of the mark")
+            box.setAccessibleName(tr("{name} of the mark", name=name))
         self._fault.setEditable(True)
-        self._note = LineField("markNote", "what else there is to say", width=220)
-        self._by = LineField("markBy", "who says it", width=130)
+        self._note = LineField("markNote", tr("what else there is to say"), width=220)
+        self._by = LineField("markBy", tr("who says it"), width=130)
         self._grade = StepField("markGrade", theme)
         self._grade.chosen.connect(self._on_grade_chosen)
         self._form = QWidget()
         form = row(
-            column_label("Fault"), self._fault, column_label("Zone"), self._zone, self._note, self._by, None
+            column_label(tr("Fault")),
+            self._fault,
+            column_label(tr("Zone")),
+            self._zone,
+            self._note,
+            self._by,
+            None,
         )
         form.setContentsMargins(0, 0, 0, 0)
         self._form.setLayout(form)
         self._grid = QGridLayout()
         self._grid.setColumnStretch(3, 1)
         self._rows: Rows[Mark] = Rows(self._grid, self._make_row, first=0)
-        self.add(heading("Marks"), self._hint, self._form, self._grade, self._grid)
+        self.add(heading(tr("Marks")), self._hint, self._form, self._grade, self._grid)
         self._pair: tuple[tuple[Run, Photograph], ...] = ()
         self.drop()
 
@@ -85,7 +92,7 @@ class MarksCard(Card):
         self._form.show()
         self._grade.show()
         self._grade.show_step(None)
-        self._hint.setText(f"Grade it with 0 to 4: the mark lies on {self._desk.label(run)}.")
+        self._hint.setText(tr("Grade it with 0 to 4: the mark lies on {label}.", label=self._desk.label(run)))
         self._grade.setFocus()
 
     def drop(self) -> None:
@@ -134,12 +141,12 @@ class MarksCard(Card):
         remove = IconButton(
             self._theme,
             "remove",
-            f"Take back the mark of {mark.fault} on {code}",
+            tr("Take back the mark of {fault} on {code}", fault=mark.fault, code=code),
             lambda: self._desk.workbench.do(operations.remove_mark, mark_id=mark.id, code=code),
         )
 
         def show(now: Mark) -> None:
-            told.setText(f"{code}  {now.grade} {GRADES[now.grade]}: {now.fault}")
+            told.setText(f"{code}  {now.grade} {shown(GRADES[now.grade])}: {now.fault}")
             where.setText(now.zone)
             said.setText(" – ".join(part for part in (now.note, now.by) if part))
             remove.setEnabled(self._desk.can_edit)

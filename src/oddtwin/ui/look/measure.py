@@ -10,6 +10,7 @@ from PySide6.QtCore import QRect
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.photo import UNITS, Repeatability, Shown, What, repeatability
 from oddtwin.core.quantities import capitalized, format_number, with_unit
 from oddtwin.core.readings import Better, Bound, ResponseKind, Typed
@@ -39,7 +40,7 @@ from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
 
 BETTER: Final = {What.ONSET: Better.HIGHER, What.SIZE: "", What.RADIUS: ""}
-HEAD: Final = ("Print", "Take", "Figure", "u", "What it says")
+HEAD: Final = (tr("Print"), tr("Take"), tr("Figure"), "u", tr("What it says"))
 
 
 class MeasurePanel(QWidget):
@@ -52,8 +53,8 @@ class MeasurePanel(QWidget):
         self._box: QRect | None = None
         self._measured: list[MeasuredShot] = []
         self._nothing = Card(
-            heading("Nothing to measure yet"),
-            label("File a photograph of this view first; regions are drawn on it, once for all prints."),
+            heading(tr("Nothing to measure yet")),
+            label(tr("File a photograph of this view first; regions are drawn on it, once for all prints.")),
         )
         self._canvas = PhotoCanvas(theme, "measureCanvas")
         fix(self._canvas, height=330)
@@ -67,12 +68,12 @@ class MeasurePanel(QWidget):
         self._form.stepped.connect(self._show_boxes)
         self._region = QComboBox()
         self._region.setObjectName("measureRegion")
-        self._region.setAccessibleName("What is measured")
+        self._region.setAccessibleName(tr("What is measured"))
         at_least(self._region, width=240)
         self._region.currentIndexChanged.connect(self._on_region_chosen)
-        self._remove = IconButton(theme, "remove", "Measure this no more", self._on_remove_clicked)
-        self._run = button("Measure all prints", self._on_measure_clicked, main=True, name="measureAll")
-        self._enter = button("Enter as readings", self._on_enter_clicked, name="enterMeasured")
+        self._remove = IconButton(theme, "remove", tr("Measure this no more"), self._on_remove_clicked)
+        self._run = button(tr("Measure all prints"), self._on_measure_clicked, main=True, name="measureAll")
+        self._enter = button(tr("Enter as readings"), self._on_enter_clicked, name="enterMeasured")
         self._progress = ProgressRow("measureProgress", self._on_stopped)
         self._told = label("", "quiet")
         self._told.setObjectName("measureTold")
@@ -80,7 +81,7 @@ class MeasurePanel(QWidget):
         self._table.currentCellChanged.connect(self._on_row_chosen)
         self._fit = FitView(theme)
         self._results = Card(
-            row(heading("Measure"), 12, self._region, self._remove, None, self._run, self._enter),
+            row(heading(tr("Measure")), 12, self._region, self._remove, None, self._run, self._enter),
             self._progress,
             self._told,
             self._table,
@@ -138,7 +139,7 @@ class MeasurePanel(QWidget):
             if sha == self._reference:
                 self._canvas.show_pair(shown)
 
-        self._hint.setText("Drag a box over what is measured, or type it; the wheel zooms.")
+        self._hint.setText(tr("Drag a box over what is measured, or type it; the wheel zooms."))
         self._desk.workbench.figure(self, lambda _: Shown(kept_pixels(book, sha)), done, refused)
 
     def _show_boxes(self) -> None:
@@ -195,7 +196,7 @@ class MeasurePanel(QWidget):
         book, study = self._desk.workbench.book, self._desk.workbench.study
         if study is None:
             return
-        self._told.setText(f"Measuring {len(shots)} photographs …")
+        self._told.setText(tr("Measuring {shots} photographs …", shots=len(shots)))
         running = self._desk.workbench.figure(
             self,
             lambda job: measure_view(book, study, region, shots, job),
@@ -209,9 +210,9 @@ class MeasurePanel(QWidget):
             return
         self._show_measured(found)
         refused = sum(bool(one.measured.refused) for one in found)
-        told = f"{len(found) - refused} of {len(found)} photographs tell it."
+        told = tr("{found} of {found2} photographs tell it.", found=len(found) - refused, found2=len(found))
         if refused:
-            told += " Those that do not say why, and give no reading."
+            told += tr(" Those that do not say why, and give no reading.")
         retakes = _repeatability(found)
         if retakes is not None:
             told += f" {retakes.words(found[0].measured.unit)}"
@@ -219,12 +220,14 @@ class MeasurePanel(QWidget):
         self._show_enter()
 
     def _on_refused(self, error: BaseException) -> bool:
-        self._told.setText(f"The reference cannot be read: {error}." if isinstance(error, PhotoError) else "")
+        self._told.setText(
+            tr("The reference cannot be read: {error}.", error=error) if isinstance(error, PhotoError) else ""
+        )
         return isinstance(error, PhotoError)
 
     def _on_stopped(self) -> None:
         self._desk.workbench.lanes.cancel(self)
-        self._told.setText("Stopped; nothing was entered.")
+        self._told.setText(tr("Stopped; nothing was entered."))
 
     def _show_measured(self, found: list[MeasuredShot]) -> None:
         self._measured = found
@@ -257,7 +260,9 @@ class MeasurePanel(QWidget):
     def _show_enter(self) -> None:
         region = self._chosen()
         known = region is not None and _called(self._desk.study, region.name) is not None
-        self._enter.setText("Enter as readings" if known else "Add it as a response, and enter the readings")
+        self._enter.setText(
+            tr("Enter as readings") if known else tr("Add it as a response, and enter the readings")
+        )
         self._enter.setEnabled(
             self._desk.can_edit and any(not one.measured.refused for one in self._measured)
         )
@@ -272,8 +277,12 @@ class MeasurePanel(QWidget):
             return
         if response.kind is not ResponseKind.COUNT and response.unit != UNITS[what]:
             self._told.setText(
-                f"{response.name} is read in {response.unit or 'no unit'}, and this is in "
-                f"{UNITS[what] or 'no unit'}; give the region another name."
+                tr(
+                    "{response} is read in {unit}, and this is in {UNITS}; give the region another name.",
+                    response=response.name,
+                    unit=response.unit or tr("no unit"),
+                    UNITS=UNITS[what] or tr("no unit"),
+                )
             )
             return
         record = self._desk.workbench.do(
@@ -284,7 +293,7 @@ class MeasurePanel(QWidget):
             figures=_figures(self._measured),
         )
         if record is not None:
-            self._told.setText(f"Entered as readings of {response.name}.")
+            self._told.setText(tr("Entered as readings of {response}.", response=response.name))
 
     def _new_response(self, study: Study, region: MeasuredRegion) -> Response | None:
         what = What(region.what)

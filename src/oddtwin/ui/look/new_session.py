@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QListWidget, QLis
 
 from oddtwin import operations
 from oddtwin.core.judge import ASKING, BY_BALLOT, SessionDesign
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_digits, format_reading
 from oddtwin.core.render import FAULTS, control_text
 from oddtwin.core.study import RunState
@@ -31,16 +32,16 @@ from oddtwin.ui.widgets import (
 IN_HAND: Final = 0
 """In place of a view: the prints themselves are judged."""
 WORDS: Final = {
-    SessionDesign.BETTER: "Which is better: left, right, or cannot tell",
-    SessionDesign.CHANGE: "Which is the change: left, right, or cannot tell",
-    SessionDesign.COMPARE: "How much better: −2 to +2",
-    SessionDesign.SAME: "Same or different",
-    SessionDesign.TRIANGLE: "The odd one of three",
-    SessionDesign.DUO_TRIO: "Which is unlike the first",
-    SessionDesign.GRADE: "Grade each by itself, 0 to 4",
-    SessionDesign.SORT: "Sort the prints back to their arms",
-    SessionDesign.RANK: "Rank the prints",
-    SessionDesign.OPEN: "Open, side by side (kept as not blind)",
+    SessionDesign.BETTER: tr("Which is better: left, right, or cannot tell"),
+    SessionDesign.CHANGE: tr("Which is the change: left, right, or cannot tell"),
+    SessionDesign.COMPARE: tr("How much better: −2 to +2"),
+    SessionDesign.SAME: tr("Same or different"),
+    SessionDesign.TRIANGLE: tr("The odd one of three"),
+    SessionDesign.DUO_TRIO: tr("Which is unlike the first"),
+    SessionDesign.GRADE: tr("Grade each by itself, 0 to 4"),
+    SessionDesign.SORT: tr("Sort the prints back to their arms"),
+    SessionDesign.RANK: tr("Rank the prints"),
+    SessionDesign.OPEN: tr("Open, side by side (kept as not blind)"),
 }
 
 
@@ -53,11 +54,11 @@ class NewSessionCard(Card):
         self._design, self._view = QComboBox(), QComboBox()
         self._response, self._zone, self._fault = QComboBox(), QComboBox(), QComboBox()
         for box, name, said in (
-            (self._design, "sessionDesign", "What is asked"),
-            (self._view, "sessionView", "What is judged"),
-            (self._response, "sessionResponse", "Fault that is graded"),
-            (self._zone, "sessionZone", "Zone that is graded"),
-            (self._fault, "controlFault", "Fault of the controls"),
+            (self._design, "sessionDesign", tr("What is asked")),
+            (self._view, "sessionView", tr("What is judged")),
+            (self._response, "sessionResponse", tr("Fault that is graded")),
+            (self._zone, "sessionZone", tr("Zone that is graded")),
+            (self._fault, "controlFault", tr("Fault of the controls")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
@@ -66,32 +67,34 @@ class NewSessionCard(Card):
         self._design.currentIndexChanged.connect(self._show_parts)
         self._view.currentIndexChanged.connect(self._show_prints)
         self._fault.currentIndexChanged.connect(self._show_unit)
-        self._judges = LineField("sessionJudges", "names, apart by commas", width=260)
-        self._question = LineField("sessionQuestion", "as it is put; empty for the usual words", width=420)
-        self._mixed = LineField("sessionMixed", "who knows which is which", width=180)
+        self._judges = LineField("sessionJudges", tr("names, apart by commas"), width=260)
+        self._question = LineField(
+            "sessionQuestion", tr("as it is put; empty for the usual words"), width=420
+        )
+        self._mixed = LineField("sessionMixed", tr("who knows which is which"), width=180)
         self._repeats = spin_box("sessionRepeats", 1, 10)
         self._break = spin_box("sessionBreak", 0, 200)
-        self._break.setSpecialValueText("none")
+        self._break.setSpecialValueText(tr("none"))
         self._break.setValue(20)
-        self._twins = QCheckBox("Mix twins in")
+        self._twins = QCheckBox(tr("Mix twins in"))
         self._twins.setObjectName("sessionTwins")
         self._twins.setChecked(True)
-        self._audience = QCheckBox("an audience, by a ballot that is sent out")
+        self._audience = QCheckBox(tr("an audience, by a ballot that is sent out"))
         self._audience.setObjectName("sessionAudience")
         self._audience.toggled.connect(self._show_parts)
         self._controls = spin_box("sessionControls", 0, 10)
-        self._size = QuantityField("controlSize", "", "size", 90)
+        self._size = QuantityField("controlSize", "", tr("size"), 90)
         self._unit = column_label("")
         self._passphrase = QLineEdit()
         self._passphrase.setObjectName("sessionPassphrase")
-        self._passphrase.setAccessibleName("Passphrase of a second person")
-        self._passphrase.setPlaceholderText("a second person’s passphrase; may stay empty")
+        self._passphrase.setAccessibleName(tr("Passphrase of a second person"))
+        self._passphrase.setPlaceholderText(tr("a second person’s passphrase; may stay empty"))
         self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
         fix(self._passphrase, width=330)
         self._prints = _print_list()
-        self._pacing = (column_label("a break after"), self._break, column_label("trials"))
+        self._pacing = (column_label(tr("a break after")), self._break, column_label(tr("trials")))
         self._grades, self._control_row, self._locks = QWidget(), QWidget(), QWidget()
-        self._begin = button("Draw and seal", self._on_begin_clicked, main=True, name="beginSession")
+        self._begin = button(tr("Draw and seal"), self._on_begin_clicked, main=True, name="beginSession")
         self._told = label("", "error")
         self._told.setObjectName("sessionTold")
         self._told.hide()
@@ -100,11 +103,11 @@ class NewSessionCard(Card):
 
     def _lay_out(self) -> None:
         for widget, parts in (
-            (self._grades, (column_label("Grades of"), self._response, self._zone, None)),
+            (self._grades, (column_label(tr("Grades of")), self._response, self._zone, None)),
             (
                 self._control_row,
                 (
-                    column_label("Rendered faults of known size, mixed in"),
+                    column_label(tr("Rendered faults of known size, mixed in")),
                     self._controls,
                     self._fault,
                     self._size,
@@ -112,39 +115,43 @@ class NewSessionCard(Card):
                     None,
                 ),
             ),
-            (self._locks, (column_label("Key locked with"), self._passphrase, None)),
+            (self._locks, (column_label(tr("Key locked with")), self._passphrase, None)),
         ):
             line = row(*parts)
             line.setContentsMargins(0, 0, 0, 0)
             widget.setLayout(line)
         self.add(
-            heading("A new session"),
-            row(column_label("Asked"), self._design, column_label("of"), self._view, None),
+            heading(tr("A new session")),
+            row(column_label(tr("Asked")), self._design, column_label(tr("of")), self._view, None),
             self._grades,
-            row(column_label("Judges"), self._judges, self._audience, self._twins, None),
+            row(column_label(tr("Judges")), self._judges, self._audience, self._twins, None),
             row(
-                column_label("Each question"), self._repeats, column_label("times"), *self._pacing, None,
+                column_label(tr("Each question")),
+                self._repeats,
+                column_label(tr("times")),
+                *self._pacing,
+                None,
             ),
             self._control_row,
-            row(column_label("Question"), self._question, None),
-            row(column_label("Mixed by"), self._mixed, None),
+            row(column_label(tr("Question")), self._question, None),
+            row(column_label(tr("Mixed by")), self._mixed, None),
             self._locks,
-            column_label("Prints"),
+            column_label(tr("Prints")),
             self._prints,
             row(self._begin, None),
             self._told,
-        )  # fmt: skip
+        )
 
     def refresh(self) -> None:
         """Show what can be judged in the study in hand."""
         study = self._desk.study
         photographed = {item.view_id for item in study.photographs}
         views = [
-            (f"photographs: {view.name}", view.id)
+            (tr("photographs: {view}", view=view.name), view.id)
             for view in study.index.views.values()
             if view.id in photographed
         ]
-        choose(self._view, [*views, ("the prints in the hand", IN_HAND)], self._view.currentData())
+        choose(self._view, [*views, (tr("the prints in the hand"), IN_HAND)], self._view.currentData())
         graded = [(item.name, item.id) for item in study.judged if item.kind.graded]
         choose(self._response, graded, self._response.currentData())
         self.setEnabled(self._desk.can_edit)
@@ -259,7 +266,12 @@ class NewSessionCard(Card):
         size = self._size.value(usual)
         if not fault.least <= size <= fault.most:
             self._size.show_error(
-                f"{format_reading(fault.least)} to {format_reading(fault.most)} {fault.unit}"
+                tr(
+                    "{least} to {most} {unit}",
+                    least=format_reading(fault.least),
+                    most=format_reading(fault.most),
+                    unit=fault.unit,
+                )
             )
             raise ValueError
         return tuple(control_text(fault, size, 100 + 7 * number) for number in range(self._controls.value()))
@@ -268,7 +280,7 @@ class NewSessionCard(Card):
 def _print_list() -> QListWidget:
     prints = QListWidget()
     prints.setObjectName("sessionPrints")
-    prints.setAccessibleName("Prints that are shown")
+    prints.setAccessibleName(tr("Prints that are shown"))
     prints.setFlow(QListWidget.Flow.LeftToRight)
     prints.setWrapping(True)
     prints.setResizeMode(QListWidget.ResizeMode.Adjust)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr, trn
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import Photograph, wanted_shots
 from oddtwin.devices import PHOTOGRAPHS, WatchedFolder
@@ -25,7 +26,9 @@ from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_label, heading, label, row
 from oddtwin.work.shots import Arrived, keep_shots
 
-KINDS: Final = f"Photographs ({' '.join(f'*{ending}' for ending in PHOTOGRAPHS)});;All files (*)"
+KINDS: Final = tr(
+    "Photographs ({PHOTOGRAPHS});;All files (*)", PHOTOGRAPHS=" ".join(f"*{ending}" for ending in PHOTOGRAPHS)
+)
 WATCH_MS: Final = 2000
 """A watched folder is looked at so often."""
 
@@ -45,8 +48,10 @@ class PhotographsPanel(QWidget):
         self._told = label("", "quiet")
         self._told.setObjectName("shotsTold")
         self._told.hide()
-        self._choose = button("Choose photographs…", self._on_choose_clicked, main=True, name="chooseShots")
-        self._watch = LineField("watchFolder", "folder that the camera or phone writes to", width=420)
+        self._choose = button(
+            tr("Choose photographs…"), self._on_choose_clicked, main=True, name="chooseShots"
+        )
+        self._watch = LineField("watchFolder", tr("folder that the camera or phone writes to"), width=420)
         self._watch.committed.connect(self._on_watch_committed)
         self._progress = ProgressRow("shotsProgress", lambda: desk.workbench.lanes.cancel(self))
         self._table = ShotTable(desk)
@@ -59,14 +64,17 @@ class PhotographsPanel(QWidget):
         beside.addWidget(self._table, 1, Qt.AlignmentFlag.AlignTop)
         beside.addWidget(self._filed, 1, Qt.AlignmentFlag.AlignTop)
         self._list = Card(
-            heading("Shot list"),
+            heading(tr("Shot list")),
             row(self._code, 12, self._next, self._go, None),
             label(
-                "Drop photographs here, or choose them: the QR label in the picture names the print, else "
-                "they fill the list in turn. What came to the wrong place is dragged to the right one.",
+                tr(
+                    "Drop photographs here, or choose them: the QR label in the picture names "
+                    "the print, else they fill the list in turn. What came to the wrong place is "
+                    "dragged to the right one."
+                ),
                 "quiet",
             ),
-            row(self._choose, 12, column_label("Watch"), self._watch, None),
+            row(self._choose, 12, column_label(tr("Watch")), self._watch, None),
             self._progress,
             self._told,
             beside,
@@ -94,16 +102,16 @@ class PhotographsPanel(QWidget):
         wanted = wanted_shots(study)
         self._go.setVisible(not planned)
         if not planned:
-            self._next.setText("Draw the order under Plan first; every print has its code then.")
+            self._next.setText(tr("Draw the order under Plan first; every print has its code then."))
         elif not views:
-            self._next.setText("Say first which faces of the piece are photographed, under Views.")
+            self._next.setText(tr("Say first which faces of the piece are photographed, under Views."))
         elif wanted:
             run, view = wanted[0]
-            self._next.setText(f"Next: {run.code} – {view.name}")
+            self._next.setText(tr("Next: {run_code} – {view}", run_code=run.code, view=view.name))
         elif study.photographs:
-            self._next.setText("All prints that are made are photographed.")
+            self._next.setText(tr("All prints that are made are photographed."))
         else:
-            self._next.setText("The first print to be made is photographed first.")
+            self._next.setText(tr("The first print to be made is photographed first."))
         # Large, to be read from where the camera stands.
         self._code.setText(wanted[0].run.code if views and wanted else "")
         self._code.setVisible(bool(views and wanted))
@@ -134,11 +142,11 @@ class PhotographsPanel(QWidget):
     def take(self, paths: Sequence[Path], to: tuple[int, int] | None = None) -> None:
         """Read photographs and file them; what has no place is told."""
         if not self._desk.can_edit:
-            self._say("The study is settled, or the lab book only read: nothing is filed.")
+            self._say(tr("The study is settled, or the lab book only read: nothing is filed."))
             return
         study, book = self._desk.study, self._desk.workbench.book
-        noun = "photograph" if len(paths) == 1 else "photographs"
-        self._say(f"Reading {len(paths)} {noun} …")
+        noun = trn("photograph", "photographs", len(paths))
+        self._say(tr("Reading {paths} {noun} …", paths=len(paths), noun=noun))
         running = self._desk.workbench.figure(
             self, lambda job: keep_shots(book, study, sorted(paths), to=to, job=job), self._on_arrived
         )
@@ -150,11 +158,13 @@ class PhotographsPanel(QWidget):
             record = self._desk.workbench.do(operations.add_photographs, filed=arrived.filed)
             runs = self._desk.study.index.runs
             if record is not None:
-                told.insert(0, f"Filed: {', '.join(runs[one.run_id].code for one in arrived.filed)}.")
+                told.insert(
+                    0, tr("Filed: {filed}.", filed=", ".join(runs[one.run_id].code for one in arrived.filed))
+                )
         self._say(" ".join(told))
 
     def _on_choose_clicked(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Photographs", str(Path.home()), KINDS)
+        paths, _ = QFileDialog.getOpenFileNames(self, tr("Photographs"), str(Path.home()), KINDS)
         if paths:
             self.take([Path(path) for path in paths])
 
@@ -189,7 +199,7 @@ class PhotographsPanel(QWidget):
             # Whoever photographs on must not believe it is filed.
             self._say(camera.words)
         elif was_gone:
-            self._say(f"Watching {camera.path} again: what came meanwhile is filed too.")
+            self._say(tr("Watching {path} again: what came meanwhile is filed too.", path=camera.path))
         if ready:
             self.take(ready)
 

@@ -10,6 +10,7 @@ from typing import Final
 from PySide6.QtCore import QRect, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QWidget
 
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.photo import MatSeen, What, mat_sentence
 from oddtwin.core.quantities import QuantityError, capitalized, format_digits, format_number
 from oddtwin.core.study import MeasuredRegion, RegionStep, View
@@ -28,16 +29,16 @@ from oddtwin.ui.widgets import (
 )
 
 WORDS: Final = {
-    What.RINGING: "Ringing",
-    What.BANDING: "Vertical banding",
-    What.LAYERS: "Layer inconsistency",
-    What.STRINGS: "Strings",
-    What.BLEED: "Colour bleed",
-    What.DROOP: "Droop",
-    What.ONSET: "Onset of an overhang",
-    What.RADIUS: "Corner radius",
-    What.SIZE: "Size",
-    What.GAPS: "Gaps on top",
+    What.RINGING: tr("Ringing"),
+    What.BANDING: tr("Vertical banding"),
+    What.LAYERS: tr("Layer inconsistency"),
+    What.STRINGS: tr("Strings"),
+    What.BLEED: tr("Colour bleed"),
+    What.DROOP: tr("Droop"),
+    What.ONSET: tr("Onset of an overhang"),
+    What.RADIUS: tr("Corner radius"),
+    What.SIZE: tr("Size"),
+    What.GAPS: tr("Gaps on top"),
 }
 ASKED: Final = {
     What.RINGING: ("corner", "layer_mm", "speed_mm_s", "accel_mm_s2"),
@@ -45,13 +46,13 @@ ASKED: Final = {
     What.LAYERS: ("layer_mm", "elevation_deg"),
 }
 _FIELDS: Final = (
-    ("layer_mm", "Layer", "mm"),
-    ("speed_mm_s", "Wall speed", "mm/s"),
-    ("accel_mm_s2", "Acceleration", "mm/s²"),
-    ("elevation_deg", "Lamp above normal", "°"),
+    ("layer_mm", tr("Layer"), "mm"),
+    ("speed_mm_s", tr("Wall speed"), "mm/s"),
+    ("accel_mm_s2", tr("Acceleration"), "mm/s²"),
+    ("elevation_deg", tr("Lamp above normal"), "°"),
 )
 LEAST_PX: Final = 8
-EDGES: Final = ("left", "top", "width", "height")
+EDGES: Final = (mark("left"), mark("top"), mark("width"), mark("height"))
 
 
 def boxes_of(steps: Sequence[RegionStep]) -> list[QRect]:
@@ -74,19 +75,21 @@ class RegionForm(Card):
         self._points: list[tuple[float, float]] | None = None
         self._what, self._corner = QComboBox(), QComboBox()
         self._what.setObjectName("regionWhat")
-        self._what.setAccessibleName("What is measured in it")
+        self._what.setAccessibleName(tr("What is measured in it"))
         choose(self._what, [(WORDS[what], what) for what in What], What.RINGING)
         self._what.currentIndexChanged.connect(self._on_what_chosen)
         self._corner.setObjectName("regionCorner")
-        self._corner.setAccessibleName("Where the corner is")
-        choose(self._corner, [("corner at the left", "left"), ("corner at the right", "right")], "left")
-        self._name = LineField("regionName", "what its figures are readings of", width=220)
-        self._edges = {name: QuantityField(f"region-{name}", "", name, 86) for name in EDGES}
+        self._corner.setAccessibleName(tr("Where the corner is"))
+        choose(
+            self._corner, [(tr("corner at the left"), "left"), (tr("corner at the right"), "right")], "left"
+        )
+        self._name = LineField("regionName", tr("what its figures are readings of"), width=220)
+        self._edges = {name: QuantityField(f"region-{name}", "", shown(name), 86) for name in EDGES}
         for name, field in self._edges.items():
-            field.edit.setAccessibleName(f"Box: {name}, px")
+            field.edit.setAccessibleName(tr("Box: {name}, px", name=name))
         for name, field in self._edges.items():
             field.quantity_committed.connect(partial(self._on_edge_committed, name))
-        self._scale = QuantityField("regionScale", "", "px per mm", 110)
+        self._scale = QuantityField("regionScale", "", tr("px per mm"), 110)
         self._figures: dict[str, tuple[QLabel, QuantityField]] = {}
         known: list[QWidget] = []
         for name, text, unit in _FIELDS:
@@ -101,27 +104,27 @@ class RegionForm(Card):
         self._steps = StepsRow()
         self._steps.asked.connect(self._on_step_asked)
         self._steps.changed.connect(self.stepped)
-        self._length = QuantityField("regionLength", "mm", "known mm", 110)
+        self._length = QuantityField("regionLength", "mm", tr("known mm"), 110)
         self._told = label("", "quiet")
         self._told.setObjectName("regionTold")
         self._told.hide()
         self._lay_out(known)
 
     def _lay_out(self, known: Sequence[QWidget]) -> None:
-        self._add = button("Measure this in all prints", self._on_add_clicked, name="addRegion")
+        self._add = button(tr("Measure this in all prints"), self._on_add_clicked, name="addRegion")
         self.add(
-            heading("A region"),
-            row(self._what, column_label("as"), self._name, self._corner, None, self._add),
+            heading(tr("A region")),
+            row(self._what, column_label(tr("as")), self._name, self._corner, None, self._add),
             self._knowns,
-            row(column_label("Box, px"), *self._edges.values(), None),
+            row(column_label(tr("Box, px")), *self._edges.values(), None),
             self._steps,
             row(
-                column_label("Scale"),
+                column_label(tr("Scale")),
                 self._scale,
-                button("from the mat", self._on_mat_clicked, name="scaleFromMat"),
+                button(tr("from the mat"), self._on_mat_clicked, name="scaleFromMat"),
                 12,
                 self._length,
-                button("by two clicks", self._on_clicks_clicked, name="scaleByClicks"),
+                button(tr("by two clicks"), self._on_clicks_clicked, name="scaleByClicks"),
                 None,
             ),
             self._told,
@@ -173,7 +176,12 @@ class RegionForm(Card):
     def _box_in_hand(self) -> QRect | None:
         box = self._box()
         if box is None or box.width() < LEAST_PX or box.height() < LEAST_PX:
-            self._say(f"Drag a box of at least {LEAST_PX} × {LEAST_PX} pixels over the photograph first.")
+            self._say(
+                tr(
+                    "Drag a box of at least {LEAST_PX} × {LEAST_PX} pixels over the photograph first.",
+                    LEAST_PX=LEAST_PX,
+                )
+            )
             return None
         return box
 
@@ -186,7 +194,7 @@ class RegionForm(Card):
             return
         self._points.append((x * shot.width, y * shot.height))
         if len(self._points) < 2:
-            self._say("Click its other end.")
+            self._say(tr("Click its other end."))
             return
         (x1, y1), (x2, y2) = self._points
         self._points = None
@@ -196,15 +204,18 @@ class RegionForm(Card):
             length = 0.0
         pixels = math.hypot(x2 - x1, y2 - y1)
         if length <= 0 or pixels < 20:
-            self._say("Type how long it is in mm, and click two places that lie apart.")
+            self._say(tr("Type how long it is in mm, and click two places that lie apart."))
             return
         self._scale.show_text(format_digits(pixels / length, 4))
         # Two clicks, each a pixel beside.
         share = 100 * 2 / pixels
         self._say(
-            f"{format_number(pixels / length, 2)} pixels a millimetre, sure to about "
-            f"{format_number(share, 1)} %: worse "
-            "than the mat, which knows the lens as well."
+            tr(
+                "{pixels} pixels a millimetre, sure to about {share} %: worse than the mat, "
+                "which knows the lens as well.",
+                pixels=format_number(pixels / length, 2),
+                share=format_number(share, 1),
+            )
         )
 
     def _what_chosen(self) -> What:
@@ -243,7 +254,7 @@ class RegionForm(Card):
 
     def _on_clicks_clicked(self) -> None:
         self._points = []
-        self._say("Click one end of the known length on the photograph.")
+        self._say(tr("Click one end of the known length on the photograph."))
 
     def _on_mat_clicked(self) -> None:
         def done(seen: MatSeen) -> None:
@@ -256,7 +267,7 @@ class RegionForm(Card):
     def _box_of_steps(self) -> QRect | None:
         """Return what holds all steps; says why where there are too few."""
         if len(self._steps.steps) < 2:
-            self._say("Drag a box over the lower edge of each step, two or more, and type its angle.")
+            self._say(tr("Drag a box over the lower edge of each step, two or more, and type its angle."))
             return None
         return reduce(QRect.united, boxes_of(self._steps.steps))
 
@@ -266,7 +277,7 @@ class RegionForm(Card):
         if box is None:
             return
         if not self._name.text().strip():
-            self._name.show_error("Please say what its figures are readings of.")
+            self._name.show_error(tr("Please say what its figures are readings of."))
             return
         asked = ASKED.get(self._what_chosen(), ())
         try:
@@ -277,7 +288,7 @@ class RegionForm(Card):
             self._say(f"{capitalized(str(error))}.")
             return
         if any(value is not None and value <= 0 for value in (*figures.values(), scale)):
-            self._say("Give figures above zero.")
+            self._say(tr("Give figures above zero."))
             return
         if figures.get("elevation_deg") is None:
             figures.pop("elevation_deg", None)

@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.picture import mat_page
 from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import WorkshopFault
@@ -32,10 +33,10 @@ from oddtwin.ui.widgets.paper import pdf_of
 from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 _FIELDS = (
-    ("check_x_mm", "Bar across, measured", "mm"),
-    ("check_y_mm", "Bar along, measured", "mm"),
-    ("camera_mm", "Camera above the mat", "mm"),
-    ("exposure_s", "Exposure", "s"),
+    ("check_x_mm", tr("Bar across, measured"), "mm"),
+    ("check_y_mm", tr("Bar along, measured"), "mm"),
+    ("camera_mm", tr("Camera above the mat"), "mm"),
+    ("exposure_s", tr("Exposure"), "s"),
 )
 
 
@@ -47,7 +48,7 @@ class RigCard(Card):
         self._desk = desk
         self._page = QComboBox()
         self._page.setObjectName("matPage")
-        self._page.setAccessibleName("Size of the mat")
+        self._page.setAccessibleName(tr("Size of the mat"))
         choose(self._page, [("A4", "a4"), ("Letter", "letter")], "a4")
         self._page.currentIndexChanged.connect(lambda: self._edit(page=self._page.currentData()))
         self._path = LineField("matPath", width=380)
@@ -62,23 +63,26 @@ class RigCard(Card):
             self._figures[name] = field
             grid.addWidget(column_label(text), 0, column)
             grid.addWidget(field, 1, column)
-        self._lamps = LineField("rigLamps", "lamp left at 30°, 400 mm away; room dark", width=460)
+        self._lamps = LineField("rigLamps", tr("lamp left at 30°, 400 mm away; room dark"), width=460)
         self._lamps.committed.connect(lambda text: self._edit(lamps=text))
         grid.setColumnStretch(len(_FIELDS), 1)
         self.add(
-            heading("Rig"),
+            heading(tr("Rig")),
             label(
-                "Print the mat at 100 %, measure its two bars once, and leave camera, lamps and exposure as "
-                "they are: no automatic exposure, no HDR. A photograph that departs is pointed out.",
+                tr(
+                    "Print the mat at 100 %, measure its two bars once, and leave camera, lamps "
+                    "and exposure as they are: no automatic exposure, no HDR. A photograph that "
+                    "departs is pointed out."
+                ),
                 "quiet",
             ),
             grid,
-            row(column_label("Lamps"), self._lamps, None),
+            row(column_label(tr("Lamps")), self._lamps, None),
             row(
-                column_label("Mat"),
+                column_label(tr("Mat")),
                 self._page,
                 self._path,
-                button("Write the mat", self._on_mat_clicked, name="writeMat"),
+                button(tr("Write the mat"), self._on_mat_clicked, name="writeMat"),
                 None,
             ),
             self._written,
@@ -103,8 +107,10 @@ class RigCard(Card):
 
     def _on_mat_clicked(self) -> None:
         page = mat_page(self._page.currentData())
-        path = write_typed(self._path, ".pdf", pdf_of([page], "Odd Twin photo mat"))
-        self._written.setText(f"Written: {path}; print it at 100 %, then measure its bars." if path else "")
+        path = write_typed(self._path, ".pdf", pdf_of([page], tr("Odd Twin photo mat")))
+        self._written.setText(
+            tr("Written: {path}; print it at 100 %, then measure its bars.", path=path) if path else ""
+        )
         self._written.setVisible(path is not None)
 
 
@@ -119,14 +125,14 @@ class FaultsCard(Card):
         self._grid.setHorizontalSpacing(12)
         self._grid.setColumnStretch(3, 1)
         self._rows: Rows[WorkshopFault] = Rows(self._grid, self._make_row, first=0)
-        self._name = LineField("faultName", "fault, as you call it", width=200)
-        self._code = LineField("faultCode", "code", width=80)
-        self._light = LineField("faultLight", "light that shows it", width=220)
-        add = button("Add the fault", self._on_add_clicked, name="addFault")
+        self._name = LineField("faultName", tr("fault, as you call it"), width=200)
+        self._code = LineField("faultCode", tr("code"), width=80)
+        self._light = LineField("faultLight", tr("light that shows it"), width=220)
+        add = button(tr("Add the fault"), self._on_add_clicked, name="addFault")
         for field in (self._name, self._code, self._light):
             field.entered.connect(self._on_add_clicked)
         self.add(
-            heading("Faults of this workshop"),
+            heading(tr("Faults of this workshop")),
             self._grid,
             row(self._name, self._code, self._light, add, None),
         )
@@ -141,7 +147,9 @@ class FaultsCard(Card):
         take_out: Callable[[], Any] = lambda: self._desk.workbench.do(  # noqa: E731
             operations.remove_fault, fault_id=fault.id, name=fault.name
         )
-        remove = IconButton(self._theme, "remove", f"Take {fault.name} out of the list", take_out)
+        remove = IconButton(
+            self._theme, "remove", tr("Take {fault} out of the list", fault=fault.name), take_out
+        )
 
         def show(now: WorkshopFault) -> None:
             name.setText(now.name)

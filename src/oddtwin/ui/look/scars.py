@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QComboBox, QWidget
 from oddtwin import operations
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import Job
-from oddtwin.core.quantities import format_number
+from oddtwin.core.language import tr
+from oddtwin.core.quantities import capitalized, format_number
 from oddtwin.core.study import Photograph, Run, Tie
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.widgets import button, choose, label, row
@@ -39,13 +40,13 @@ class ScarsRow(QWidget):
         self._desk = desk
         self._shots: Shots | None = None
         self._shown: object = None
-        self._tie = button("Tie to the model", self.asked.emit, name="tieView")
-        self._show = button("Predicted scars", self._on_shown, name="showScars")
+        self._tie = button(tr("Tie to the model"), self.asked.emit, name="tieView")
+        self._show = button(tr("Predicted scars"), self._on_shown, name="showScars")
         self._show.setCheckable(True)
         self._face = QComboBox()
         self._face.setObjectName("tieFace")
-        self._face.setAccessibleName("Which face this view shows")
-        choose(self._face, [(face.value.capitalize(), face) for face in Face], Face.TOP)
+        self._face.setAccessibleName(tr("Which face this view shows"))
+        choose(self._face, [(capitalized(face), face) for face in Face], Face.TOP)
         self._told = label("", "quiet")
         self._told.setObjectName("scarsTold")
         line = row(self._show, self._face, self._tie)
@@ -87,10 +88,10 @@ class ScarsRow(QWidget):
                 operations.tie_view, view_id=view.id, name=view.name, ties=ties, tied_on=shot.sha256
             )
             if record is not None:
-                self._say("Tied: what the sliced files foretell of this face can be laid over it.")
+                self._say(tr("Tied: what the sliced files foretell of this face can be laid over it."))
 
         face = Face(self._face.currentData())
-        self._say("Reading the sliced file …")
+        self._say(tr("Reading the sliced file …"))
         self._desk.workbench.figure(
             self, lambda job: face_corners(book, study, run, face, job), done, self._on_refused
         )
@@ -104,7 +105,7 @@ class ScarsRow(QWidget):
             self.found.emit(None)
             return
         book, first = self._desk.workbench.book, shots[0][1].sha256
-        self._say("Reading the sliced files …")
+        self._say(tr("Reading the sliced files …"))
         # Both lie on the first photograph, so that the places of either file are brought onto that.
 
         def work(job: Job) -> list[tuple[Scars, Floats]]:
@@ -122,7 +123,7 @@ class ScarsRow(QWidget):
     def _on_refused(self, error: BaseException) -> bool:
         if not isinstance(error, ScarsError | PhotoError):
             return False
-        self._say(f"Nothing can be laid over it: {error}")
+        self._say(tr("Nothing can be laid over it: {error}", error=error))
         self.found.emit(None)
         return True
 
@@ -134,8 +135,13 @@ def _told(scars: list[Scars]) -> str:
     """Say how much of each kind the files of both prints foretell."""
     kinds = list(scars[0].lengths_mm)
     if not any(one.lengths_mm[kind] for one in scars for kind in kinds):
-        return f"The sliced files foretell no line {' and none '.join(kinds)} on this face."
+        return tr(
+            "The sliced files foretell no line {kinds} on this face.", kinds=tr(" and none ").join(kinds)
+        )
     told = [
-        f"{kind} {' and '.join(format_number(one.lengths_mm[kind], 0) for one in scars)}" for kind in kinds
+        f"{kind} {tr(' and ').join(format_number(one.lengths_mm[kind], 0) for one in scars)}"
+        for kind in kinds
     ]
-    return f"Lines that the sliced files foretell, mm, in the order of the pair: {'; '.join(told)}."
+    return tr(
+        "Lines that the sliced files foretell, mm, in the order of the pair: {told}.", told="; ".join(told)
+    )

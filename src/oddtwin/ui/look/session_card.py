@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.judge import ASKING, AUDIENCE, SessionDesign
 from oddtwin.core.judgement import session_result
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Drawing, TrayLine, tray_pages
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import BlindSession
 from oddtwin.store import StoreError
 from oddtwin.ui.look.audience import AudienceRows
@@ -47,23 +49,23 @@ class SessionCard(Card):
         self._head, self._stands = heading(""), label("", "quiet")
         self._seal = label("", "quiet")
         self._judge = QComboBox()
-        self._judge.setAccessibleName("Who judges now")
-        self._go = button("Judge", self._on_judge_clicked, main=True, name="judgeNow")
-        self._close = button("Close judging", self._on_close_clicked, name="closeSession")
+        self._judge.setAccessibleName(tr("Who judges now"))
+        self._go = button(tr("Judge"), self._on_judge_clicked, main=True, name="judgeNow")
+        self._close = button(tr("Close judging"), self._on_close_clicked, name="closeSession")
         self._passphrase = QLineEdit()
         self._passphrase.setEchoMode(QLineEdit.EchoMode.Password)
-        self._passphrase.setAccessibleName("Passphrase of the second person")
-        self._passphrase.setPlaceholderText("passphrase")
+        self._passphrase.setAccessibleName(tr("Passphrase of the second person"))
+        self._passphrase.setPlaceholderText(tr("passphrase"))
         fix(self._passphrase, width=200)
-        self._open = button("Open the key", self._on_open_clicked, main=True, name="openKey")
-        self._grades = button("Enter the grades as readings", self._on_grades_clicked, name="enterGrades")
+        self._open = button(tr("Open the key"), self._on_open_clicked, main=True, name="openKey")
+        self._grades = button(tr("Enter the grades as readings"), self._on_grades_clicked, name="enterGrades")
         self._tray = LineField("trayPath", width=380)
-        self._write = button("Write tray and answer sheets", self._on_tray_clicked, name="writeTray")
+        self._write = button(tr("Write tray and answer sheets"), self._on_tray_clicked, name="writeTray")
         self._paper = QWidget()
         paper = row(self._tray, self._write, None)
         paper.setContentsMargins(0, 0, 0, 0)
         self._paper.setLayout(paper)
-        self._asked_of = column_label("Judge")
+        self._asked_of = column_label(tr("Judge"))
         self._steps = QWidget()
         steps = row(
             self._asked_of, self._judge, self._go, 12, self._close, self._passphrase, self._open,
@@ -76,7 +78,7 @@ class SessionCard(Card):
         self._told.hide()
         self._sentences = QVBoxLayout()
         self._sentences.setSpacing(4)
-        self._remove = IconButton(theme, "remove", "Take this session out", self._on_remove_clicked)
+        self._remove = IconButton(theme, "remove", tr("Take this session out"), self._on_remove_clicked)
         self.add(
             row(self._head, None, self._remove),
             self._stands,
@@ -96,11 +98,13 @@ class SessionCard(Card):
         answered = Counter(one.judge for one in study.answers if one.session_id == session.id)
         asked = Counter(trial.judge for trial in session.trials)
         view = study.index.views.get(session.view_id or 0)
-        where = view.name if view else "prints in the hand"
-        self._head.setText(f"{session.design.value.capitalize()} – {where}")
+        where = view.name if view else tr("prints in the hand")
+        self._head.setText(f"{capitalized(session.design)} – {where}")
         told = _answered_words(session, answered, asked)
         if ASKING[session.design].shown == 2 and not any(one.catch == "twin" for one in session.trials):
-            told += ". No twins are mixed in, so nothing tells how often these eyes see what is not there."
+            told += tr(
+                ". No twins are mixed in, so nothing tells how often these eyes see what is not there."
+            )
         self._stands.setText(told)
         self._seal.setText(_sealed_words(session))
         choose(self._judge, [(judge, judge) for judge in session.judges], self._next_judge(answered, asked))
@@ -143,16 +147,19 @@ class SessionCard(Card):
         kept = operations.key_kept(session)
         if not kept:
             self._sentences.addWidget(
-                label("This key is not the one that was committed to: it was changed since.", "warning")
+                label(tr("This key is not the one that was committed to: it was changed since."), "warning")
             )
         if not session.blind:
-            told = "It was judged with open eyes, and is kept as not blind."
+            told = tr("It was judged with open eyes, and is kept as not blind.")
             self._sentences.addWidget(label(told, "warning"))
-        for number, sentence in enumerate(result.sentences if result else ("Nothing was answered.",)):
+        for number, sentence in enumerate(result.sentences if result else (tr("Nothing was answered."),)):
             self._sentences.addWidget(label(sentence, "lead" if number == 0 else ""))
         letters = "; ".join(f"{one.letter} {one.print} ({one.arm})" for one in session.letters)
         self._sentences.addWidget(
-            label(f"Key: {letters}. Order and sides from seed {session.seed}.", "quiet")
+            label(
+                tr("Key: {letters}. Order and sides from seed {seed}.", letters=letters, seed=session.seed),
+                "quiet",
+            )
         )
 
     def _say(self, text: str) -> None:
@@ -177,7 +184,7 @@ class SessionCard(Card):
     def _on_grades_clicked(self) -> None:
         if self._session is not None:
             record = self._desk.workbench.do(operations.enter_grades, session_id=self._session.id)
-            self._say("Entered: each judge is a look at a print, and no print more." if record else "")
+            self._say(tr("Entered: each judge is a look at a print, and no print more.") if record else "")
 
     def _on_remove_clicked(self) -> None:
         if self._session is not None:
@@ -192,9 +199,12 @@ class SessionCard(Card):
         except StoreError as error:
             self._say(str(error))
             return
-        path = write_typed(self._tray, ".pdf", pdf_of(_pages(replace(session, letters=letters)), "Tray"))
+        path = write_typed(self._tray, ".pdf", pdf_of(_pages(replace(session, letters=letters)), tr("Tray")))
         self._say(
-            f"Written: {path}. The first sheet is for who mixes the prints, and for nobody who judges."
+            tr(
+                "Written: {path}. The first sheet is for who mixes the prints, and for nobody who judges.",
+                path=path,
+            )
             if path
             else ""
         )
@@ -202,29 +212,42 @@ class SessionCard(Card):
 
 def _answered_words(session: BlindSession, answered: Counter[str], asked: Counter[str]) -> str:
     if session.by_ballot:
-        pairs = f"{asked[AUDIENCE]} pairs are asked of everybody"
-        return f"By ballot: {pairs}. Voters so far: {len(session.judges)}, answers: {answered.total()}"
-    counts = [f"{judge} {answered[judge]} of {asked[judge]}" for judge in session.judges]
-    return "Answered: " + "; ".join(counts)
+        pairs = tr("{asked} pairs are asked of everybody", asked=asked[AUDIENCE])
+        return tr(
+            "By ballot: {pairs}. Voters so far: {judges}, answers: {total}",
+            pairs=pairs,
+            judges=len(session.judges),
+            total=answered.total(),
+        )
+    counts = [
+        tr("{judge} {answered} of {asked}", judge=judge, answered=answered[judge], asked=asked[judge])
+        for judge in session.judges
+    ]
+    return tr("Answered: ") + "; ".join(counts)
 
 
 def _sealed_words(session: BlindSession) -> str:
     short = f"{session.commitment[:16]}…"
     if session.opened is not None:
-        return f"Key {short} opened {session.opened:%Y-%m-%d %H:%M} by {session.opened_by or 'somebody'}."
-    locked = ", locked with a second person’s passphrase" if session.locked else ""
-    closed = " Judging is closed." if session.closed is not None else ""
-    return f"Key sealed as {short}{locked}.{closed}"
+        return tr(
+            "Key {short} opened {opened:%Y-%m-%d %H:%M} by {opened_by}.",
+            short=short,
+            opened=session.opened,
+            opened_by=session.opened_by or tr("somebody"),
+        )
+    locked = tr(", locked with a second person’s passphrase") if session.locked else ""
+    closed = tr(" Judging is closed.") if session.closed is not None else ""
+    return tr("Key sealed as {short}{locked}.{closed}", short=short, locked=locked, closed=closed)
 
 
 def _pages(session: BlindSession) -> list[Drawing]:
-    foot = f"Committed to as {session.commitment}"
+    foot = tr("Committed to as {commitment}", commitment=session.commitment)
     lines = [TrayLine(one.letter, one.print) for one in session.letters]
-    pages = tray_pages("Tray sheet: not for judges", "Lay each print under its letter.", lines, foot)
+    pages = tray_pages(tr("Tray sheet: not for judges"), tr("Lay each print under its letter."), lines, foot)
     asking = ASKING[session.design]
     keys = ", ".join(f"{choice.key} {choice.words}" for choice in asking.choices)
     for judge in session.judges:
         own = [trial for trial in session.trials if trial.judge == judge]
-        asked = [TrayLine(f"{trial.number}", "   ".join(trial.letters) + "    answer:") for trial in own]
+        asked = [TrayLine(f"{trial.number}", "   ".join(trial.letters) + tr("    answer:")) for trial in own]
         pages += tray_pages(f"{judge}: {session.asked}", keys, asked, foot)
     return pages

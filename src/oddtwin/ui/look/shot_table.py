@@ -8,6 +8,7 @@ from PySide6.QtCore import QMimeData, Qt, Signal
 from PySide6.QtGui import QDrag, QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr, trn
 from oddtwin.core.study import Photograph, RunState, Study, printed_order, views_of_run
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.widgets import plain_table, plain_tip
@@ -49,7 +50,7 @@ class ShotTable(QWidget):
         self._table.blockSignals(True)
         self._cells.clear()
         self._table.setColumnCount(len(names) + 1)
-        self._table.setHorizontalHeaderLabels(["Print", *names])
+        self._table.setHorizontalHeaderLabels([tr("Print"), *names])
         self._table.setRowCount(len(runs))
         for line, run in enumerate(runs):
             self._put(line, 0, self._desk.label(run), "")
@@ -92,9 +93,9 @@ class _Table(QTableWidget):
     def __init__(self, owner: ShotTable) -> None:
         super().__init__(0, 1)
         self._owner = owner
-        like = plain_table("shotTable", ("Print",))
+        like = plain_table("shotTable", (tr("Print"),))
         self.setObjectName("shotTable")
-        self.setAccessibleName("Photographs by print and view")
+        self.setAccessibleName(tr("Photographs by print and view"))
         self.setEditTriggers(like.editTriggers())
         self.setShowGrid(True)
         self.verticalHeader().hide()
@@ -136,10 +137,10 @@ def _told(study: Study, run_id: int, shots: tuple[Photograph, ...], has_view: bo
     if not has_view:
         return ""
     if not shots:
-        return "○  to take"
+        return tr("○  to take")
     marks = sum(mark.photograph_id in {shot.id for shot in shots} for mark in study.index.marks[run_id])
-    told = "●" if len(shots) == 1 else f"●  {len(shots)} takes"
-    return f"{told}  {marks} {'mark' if marks == 1 else 'marks'}" if marks else told
+    told = "●" if len(shots) == 1 else tr("●  {shots} takes", shots=len(shots))
+    return f"{told}  {marks} {trn('mark', 'marks', marks)}" if marks else told
 
 
 def _tip(shots: tuple[Photograph, ...]) -> str:

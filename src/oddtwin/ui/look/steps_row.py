@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QRect, Signal
 from PySide6.QtWidgets import QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import LEAST_LIMIT_MM, USUAL_LIMIT_MM
 from oddtwin.core.quantities import QuantityError, capitalized, format_reading
 from oddtwin.core.study import RegionStep
@@ -22,16 +23,18 @@ class StepsRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.steps: tuple[RegionStep, ...] = ()
-        self._angle = QuantityField("stepAngle", "°", "from upright", 110)
+        self._angle = QuantityField("stepAngle", "°", tr("from upright"), 110)
         self._angle.entered.connect(self.asked)
-        self._add = button("The box is this step", self.asked.emit, name="addStep")
-        self._back = button("Take the last back", self._on_back_clicked, name="takeStepBack")
-        self._limit = QuantityField("stepLimit", "mm", f"{format_reading(USUAL_LIMIT_MM)} mm", 96)
+        self._add = button(tr("The box is this step"), self.asked.emit, name="addStep")
+        self._back = button(tr("Take the last back"), self._on_back_clicked, name="takeStepBack")
+        self._limit = QuantityField(
+            "stepLimit", "mm", tr("{USUAL_LIMIT_MM} mm", USUAL_LIMIT_MM=format_reading(USUAL_LIMIT_MM)), 96
+        )
         self._told = label("", "quiet")
         self._told.setObjectName("stepsTold")
         line = row(
-            column_label("Step, °"), self._angle, self._add, self._back, self._told, None,
-            column_label("Hangs from"), self._limit,
+            column_label(tr("Step, °")), self._angle, self._add, self._back, self._told, None,
+            column_label(tr("Hangs from")), self._limit,
         )  # fmt: skip
         line.setContentsMargins(0, 0, 0, 0)
         self.setLayout(line)
@@ -44,10 +47,11 @@ class StepsRow(QWidget):
         except QuantityError as error:
             return f"{capitalized(str(error))}."
         if not 0 <= angle <= MOST_DEG:
-            return "Type the angle of the step from upright: 0° for a wall, 90° for a bridge."
+            return tr("Type the angle of the step from upright: 0° for a wall, 90° for a bridge.")
         if any(step.angle_deg == angle for step in self.steps):
-            return (
-                f"There is a step of {format_reading(angle)}° already; take it back, or type another angle."
+            return tr(
+                "There is a step of {angle}° already; take it back, or type another angle.",
+                angle=format_reading(angle),
             )
         step = RegionStep(angle, box.left(), box.top(), box.width(), box.height())
         # Steps mostly go up evenly: the next angle is as far from this one as this from the last.
@@ -67,7 +71,12 @@ class StepsRow(QWidget):
         """
         limit = self._limit.value(USUAL_LIMIT_MM)
         if limit < LEAST_LIMIT_MM:
-            raise QuantityError(f"give a droop of {format_reading(LEAST_LIMIT_MM)} mm or more")
+            raise QuantityError(
+                tr(
+                    "give a droop of {LEAST_LIMIT_MM} mm or more",
+                    LEAST_LIMIT_MM=format_reading(LEAST_LIMIT_MM),
+                )
+            )
         return limit
 
     def clear(self) -> None:
@@ -83,5 +92,5 @@ class StepsRow(QWidget):
     def _show(self) -> None:
         self._back.setEnabled(bool(self.steps))
         angles = ", ".join(f"{format_reading(step.angle_deg)}°" for step in self.steps)
-        self._told.setText(f"Steps: {angles}" if angles else "No step yet")
+        self._told.setText(tr("Steps: {angles}", angles=angles) if angles else tr("No step yet"))
         self.changed.emit()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 
 from oddtwin import operations
 from oddtwin.core.judge import ASKING, Choice, SessionDesign, SessionTrial
+from oddtwin.core.language import tr
 from oddtwin.core.photo import Shown
 from oddtwin.core.study import BlindSession
 from oddtwin.ui.look.canvas import PhotoCanvas, Way
@@ -31,7 +32,7 @@ class TrialView(QWidget):
         self.setObjectName("trialView")
         speak_as(self, Role.Grouping)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Trial: answer with the number keys")
+        self.setAccessibleName(tr("Trial: answer with the number keys"))
         self._desk = desk
         self._session_id: int | None = None
         self._judge = ""
@@ -53,15 +54,15 @@ class TrialView(QWidget):
             pictures.addWidget(canvas)
         self._typed = QLineEdit()
         self._typed.setObjectName("trialTyped")
-        self._typed.setAccessibleName("Place of this print")
+        self._typed.setAccessibleName(tr("Place of this print"))
         fix(self._typed, width=120)
         self._typed.returnPressed.connect(lambda: self._answer(self._typed.text()))
         self._answers = QHBoxLayout()
         self._answers.setSpacing(8)
         self._buttons: dict[str, QPushButton] = {}
-        self._back = button("Back one", self._on_back, shortcut="Backspace", name="trialBack")
-        self._pause = button("Pause", self.left.emit, shortcut="Escape", name="trialPause")
-        self._go_on = button("Go on after the break", self._on_rested, main=True, name="trialGoOn")
+        self._back = button(tr("Back one"), self._on_back, shortcut="Backspace", name="trialBack")
+        self._pause = button(tr("Pause"), self.left.emit, shortcut="Escape", name="trialPause")
+        self._go_on = button(tr("Go on after the break"), self._on_rested, main=True, name="trialGoOn")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(10)
@@ -123,7 +124,9 @@ class TrialView(QWidget):
         )
         self._go_on.setVisible(resting)
         self._question.setText(session.asked)
-        self._count.setText(f"{min(self._place + 1, len(trials))} of {len(trials)}")
+        self._count.setText(
+            tr("{place} of {trials}", place=min(self._place + 1, len(trials)), trials=len(trials))
+        )
         self._back.setEnabled(self._place > 0)
         for canvas in self._canvases:
             canvas.hide()
@@ -133,11 +136,11 @@ class TrialView(QWidget):
         self._buttons = {}
         self._shown = None
         if done:
-            self._count.setText(f"{len(trials)} of {len(trials)}")
-            self._told.setText("All trials are answered. Thank you; press Escape to leave.")
+            self._count.setText(tr("{trials} of {trials}", trials=len(trials)))
+            self._told.setText(tr("All trials are answered. Thank you; press Escape to leave."))
             return
         if resting:
-            self._told.setText("Time for a break: look at something far away for a minute.")
+            self._told.setText(tr("Time for a break: look at something far away for a minute."))
             self._go_on.setFocus()
             return
         self._show_trial(session, trials[self._place])
@@ -146,7 +149,7 @@ class TrialView(QWidget):
         self._told.setText("")
         where = ("left", "middle", "right") if len(trial.letters) == 3 else ("left", "right")
         if len(trial.letters) == 1:
-            self._letters.setText(f"Print {trial.letters[0]}")
+            self._letters.setText(tr("Print {letters}", letters=trial.letters[0]))
         elif session.in_hand:
             self._letters.setText(
                 "    ".join(f"{trial.letters[at]} {where[at]}" for at in range(len(trial.letters)))
@@ -187,7 +190,7 @@ class TrialView(QWidget):
         return known[trial.letters[0]], known[trial.letters[1]]
 
     def _on_refused(self, error: BaseException) -> bool:
-        self._told.setText(f"This trial cannot be shown: {error}. Pause, and put that right.")
+        self._told.setText(tr("This trial cannot be shown: {error}. Pause, and put that right.", error=error))
         return isinstance(error, PhotoError)
 
     def _show_choices(self, session: BlindSession) -> None:

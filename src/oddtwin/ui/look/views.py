@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import View
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
@@ -33,26 +34,28 @@ class ViewsCard(Card):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(12)
         self._grid.setColumnStretch(4, 1)
-        for column, text in enumerate(("Piece", "Face", "Lamp", "Zone")):
+        for column, text in enumerate((tr("Piece"), tr("Face"), tr("Lamp"), tr("Zone"))):
             self._grid.addWidget(column_label(text), 0, column)
         self._rows: Rows[View] = Rows(self._grid, self._make_row)
         self._piece, self._zone = QComboBox(), QComboBox()
         self._piece.setObjectName("viewPiece")
         at_least(self._piece, width=150)
-        self._piece.setAccessibleName("Piece of the new view")
+        self._piece.setAccessibleName(tr("Piece of the new view"))
         self._zone.setObjectName("viewZone")
-        self._zone.setAccessibleName("Zone that the new view shows")
+        self._zone.setAccessibleName(tr("Zone that the new view shows"))
         self._piece.currentIndexChanged.connect(self._show_zones)
-        self._face = LineField("viewFace", "face, such as front", width=170)
-        self._lamp = LineField("viewLamp", "lamp, such as left, low", width=170)
+        self._face = LineField("viewFace", tr("face, such as front"), width=170)
+        self._lamp = LineField("viewLamp", tr("lamp, such as left, low"), width=170)
         self._face.entered.connect(self._on_add_clicked)
         self._lamp.entered.connect(self._on_add_clicked)
-        self._add = button("Add the view", self._on_add_clicked, name="addView")
+        self._add = button(tr("Add the view"), self._on_add_clicked, name="addView")
         self.add(
-            heading("Views"),
+            heading(tr("Views")),
             label(
-                "Made once with the piece: each face that can show a fault, under each lamp that shows it. "
-                "Every print is then photographed in this order.",
+                tr(
+                    "Made once with the piece: each face that can show a fault, under each lamp "
+                    "that shows it. Every print is then photographed in this order."
+                ),
                 "quiet",
             ),
             self._grid,
@@ -74,7 +77,10 @@ class ViewsCard(Card):
     def _show_zones(self) -> None:
         piece = self._desk.study.pieces.get(self._piece.currentData() or 0)
         zones = piece.zones if piece else ()
-        choices = [("shows several zones", ""), *((f"shows {zone}", zone) for zone in zones)]
+        choices = [
+            (tr("shows several zones"), ""),
+            *((tr("shows {zone}", zone=zone), zone) for zone in zones),
+        ]
         choose(self._zone, choices, self._zone.currentData() or "")
         self._zone.setVisible(bool(zones))
 
@@ -83,15 +89,15 @@ class ViewsCard(Card):
         remove = IconButton(
             self._theme,
             "remove",
-            f"Take the view {view.name} out",
+            tr("Take the view {view} out", view=view.name),
             lambda: self._desk.workbench.do(operations.remove_view, view_id=view.id, name=view.name),
         )
 
         def show(now: View) -> None:
             piece.setText(self._desk.study.pieces[now.piece_id].name)
             face.setText(now.face)
-            lamp.setText(now.lamp or "any")
-            zone.setText(now.zone or "several")
+            lamp.setText(now.lamp or tr("any"))
+            zone.setText(now.zone or tr("several"))
 
         return FieldRow((piece, face, lamp, zone, remove), show)
 

@@ -10,6 +10,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QTransform, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import at_least, paint_focus
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -34,7 +35,7 @@ class LayerCanvas(QWidget):
         super().__init__()
         speak_as(self, Role.Canvas)
         self.setObjectName("layerCanvas")
-        self.setAccessibleName("Paths of both files in one layer")
+        self.setAccessibleName(tr("Paths of both files in one layer"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         at_least(self, height=300)

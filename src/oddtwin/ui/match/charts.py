@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Drawing
 from oddtwin.core.quantities import format_number
 from oddtwin.ui.match.reach import ReachCard
@@ -18,7 +19,15 @@ from oddtwin.ui.workbench import Workbench
 if TYPE_CHECKING:
     from oddtwin.core.toolpath.match import LayerDifference, MatchFile
 
-HEAD = ("Feature", "Baseline, mm", "Change, mm", "Baseline, g", "Change, g", "Baseline, min", "Change, min")
+HEAD = (
+    tr("Feature"),
+    tr("Baseline, mm"),
+    tr("Change, mm"),
+    tr("Baseline, g"),
+    tr("Change, g"),
+    tr("Baseline, min"),
+    tr("Change, min"),
+)
 
 
 class ChartsPanel(QWidget):
@@ -35,12 +44,12 @@ class ChartsPanel(QWidget):
         self._chart = DrawingView(theme, self._draw)
         self._chart.setObjectName("layerChart")
         self._table = plain_table("featureTable", HEAD)
-        self._empty = label("Choose the files of all arms under Files first.", "quiet")
-        self._features = Card(heading("By feature"), self._table)
+        self._empty = label(tr("Choose the files of all arms under Files first."), "quiet")
+        self._features = Card(heading(tr("By feature")), self._table)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
-        layout.addWidget(Card(heading("By layer"), Waiting(shelf), self._empty, self._other, self._chart))
+        layout.addWidget(Card(heading(tr("By layer")), Waiting(shelf), self._empty, self._other, self._chart))
         self._reach = ReachCard(workbench, shelf)
         layout.addWidget(self._features)
         layout.addWidget(self._reach)
@@ -77,7 +86,7 @@ class ChartsPanel(QWidget):
             cells = [f"{tally.path_mm:.0f}" if tally else "–" for tally in pair]
             cells += [format_number(tally.mass_g, 2) if tally else "–" for tally in pair]
             cells += [format_number(tally.time_s / 60, 1) if tally else "–" for tally in pair]
-            rows.append((feature.value, *cells))
+            rows.append((feature, *cells))
         fill_table(self._table, rows, fit_height=True)
         self._chart.updateGeometry()
         self._chart.update()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core import predicted
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import Arm, ArmFile
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
     from oddtwin.core.toolpath.motion import Calibration
     from oddtwin.store import LabBook
 
-KINDS = "Sliced files (*.gcode *.gco *.g *.nc *.gz *.zip *.3mf);;All files (*)"
+KINDS = tr("Sliced files (*.gcode *.gco *.g *.nc *.gz *.zip *.3mf);;All files (*)")
 
 
 class FilesPanel(QWidget):
@@ -51,20 +52,20 @@ class FilesPanel(QWidget):
         self._asked: LineField | None = None
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        for column, text in enumerate(("Arm", "Sliced file", "", "What it says")):
+        for column, text in enumerate((tr("Arm"), tr("Sliced file"), "", tr("What it says"))):
             grid.addWidget(column_label(text), 0, column)
         grid.setColumnStretch(1, 2)
         grid.setColumnStretch(3, 3)
         self._rows: Rows[Arm] = Rows(grid, self._make_row)
-        self._again = button("Check again", shelf.check_now, name="checkAgain")
+        self._again = button(tr("Check again"), shelf.check_now, name="checkAgain")
         self._take = button(
-            "Take minutes and grams into the plan", self._on_take_clicked, name="takeEstimates"
+            tr("Take minutes and grams into the plan"), self._on_take_clicked, name="takeEstimates"
         )
         self._hint = label("", "quiet")
         self._hint.setObjectName("matchHint")
         self._go = go_button(workbench, Stage.PLAN)
         self._choose = Card(
-            heading("Files"),
+            heading(tr("Files")),
             self._hint,
             row(self._go, None),
             grid,
@@ -77,7 +78,7 @@ class FilesPanel(QWidget):
         self._calibrated = label("", "quiet")
         self._calibrated.setObjectName("calibratedTimes")
         self._choose.add(self._calibrated)
-        self._findings = Card(heading("Findings"), self._lead, self._sentences)
+        self._findings = Card(heading(tr("Findings")), self._lead, self._sentences)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
@@ -114,7 +115,7 @@ class FilesPanel(QWidget):
             for note in check.result.get("told", ()):
                 self._sentences.addWidget(label(note, "quiet"))
             # What is proven here is that files are alike, not that prints are.
-            self._sentences.addWidget(label(f"Checked {check.at:%Y-%m-%d %H:%M}.", "quiet"))
+            self._sentences.addWidget(label(tr("Checked {at:%Y-%m-%d %H:%M}.", at=check.at), "quiet"))
 
     def _on_calibrated(self, found: dict[int, Calibration]) -> None:
         """Say what the machine's own prints make of the predicted times."""
@@ -130,27 +131,35 @@ class FilesPanel(QWidget):
                 value, half = calibration.predict(raw)
                 far |= not calibration.covers(raw)
                 parts.append(f"{arm.name} {format_minutes(value)}" + (f" ± {half:.0f} min" if half else ""))
-        noun = "print" if calibration.n == 1 else "prints"
+        noun = trn("print", "prints", calibration.n)
         if far:
-            sentence = (
-                f"No logged print of {machine.name} is about as long as this, "
-                "so nothing corrects the time yet."
+            sentence = tr(
+                "No logged print of {machine} is about as long as this, so nothing corrects the time yet.",
+                machine=machine.name,
             )
         else:
-            sentence = f"By {calibration.n} logged {noun} of {machine.name}: {', '.join(parts)}."
+            sentence = tr(
+                "By {n} logged {noun} of {machine}: {parts}.",
+                n=calibration.n,
+                noun=noun,
+                machine=machine.name,
+                parts=", ".join(parts),
+            )
         self._calibrated.setText(sentence)
         self._calibrated.setVisible(bool(parts))
 
     def _make_row(self, arm: Arm) -> FieldRow[Arm]:
-        field = LineField(f"file-{arm.id}", "Path of the sliced file")
+        field = LineField(f"file-{arm.id}", tr("Path of the sliced file"))
         field.committed.connect(partial(self._on_path_committed, arm, field))
-        pick = button("Choose…", partial(self._on_choose_clicked, arm, field), name=f"chooseFile-{arm.id}")
+        pick = button(
+            tr("Choose…"), partial(self._on_choose_clicked, arm, field), name=f"chooseFile-{arm.id}"
+        )
         said = label("", "quiet")
         said.setObjectName(f"fileSays-{arm.id}")
         remove = IconButton(
             self._theme,
             "remove",
-            "Take this file out",
+            tr("Take this file out"),
             partial(self._on_remove_clicked, arm),
             f"removeFile-{arm.id}",
         )
@@ -164,7 +173,7 @@ class FilesPanel(QWidget):
             file = study.file_of(value.id, self._shelf.piece_id) if study else None
             if field is not self._asked or file is not None:
                 field.show_text(file.name if file else "")
-            said.setText(self._says(file) if file else "no file yet")
+            said.setText(self._says(file) if file else tr("no file yet"))
             said.setToolTip(f"SHA-256 {file.sha256}" if file else "")
             remove.setVisible(file is not None)
 
@@ -172,17 +181,17 @@ class FilesPanel(QWidget):
 
     def _says(self, file: ArmFile) -> str:
         study, machine = self._shelf.study, self._shelf.machine
-        parts = [_size(file.size), f"{file.layers} layers"]
+        parts = [_size(file.size), tr("{layers} layers", layers=file.layers)]
         raw = file.minutes_on(machine) if machine else None
         if machine is not None and raw is not None:
-            parts.append(f"{format_minutes(raw)} on {machine.name}")
+            parts.append(tr("{raw} on {machine}", raw=format_minutes(raw), machine=machine.name))
         if study is not None:
             grams = predicted.plan_spool(study).grams(file.filament_mm, file.volume_mm3, file.mass_g)
             parts.append(with_unit(format_number(grams, 1), "g"))
         return " · ".join([*parts, file.sha256[:8]])
 
     def _on_choose_clicked(self, arm: Arm, field: LineField) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, f"Sliced file of {arm.name}", "", KINDS)
+        path, _ = QFileDialog.getOpenFileName(self, tr("Sliced file of {arm}", arm=arm.name), "", KINDS)
         if path:
             field.edit.setText(path)
             self._on_path_committed(arm, field, path)
@@ -229,13 +238,14 @@ def _calibrations(book: LabBook) -> dict[int, Calibration]:
 
 def _hint(planned: bool, complete: bool) -> str:
     if not planned:
-        return "Draw the order under Plan first; then every arm gets its sliced file here."
+        return tr("Draw the order under Plan first; then every arm gets its sliced file here.")
     if not complete:
-        return (
-            "Slice the piece once for every arm and choose the files. They are kept in the lab book, "
-            "and every run carries the mark of the file it was printed from."
+        return tr(
+            "Slice the piece once for every arm and choose the files. They are kept in "
+            "the lab book, and every run carries the mark of the file it was printed "
+            "from."
         )
-    return "Every arm has its file. A run that is started from now on carries its mark."
+    return tr("Every arm has its file. A run that is started from now on carries its mark.")
 
 
 def _size(size: int) -> str:

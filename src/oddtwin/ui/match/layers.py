@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QSlider, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Circle, Drawing, Line, Text
 from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.ui.match.canvas import LayerCanvas
@@ -54,30 +55,33 @@ class LayersPanel(QWidget):
         self._other = QComboBox()
         self._other.setObjectName("layerOther")
         self._other.currentIndexChanged.connect(self._on_other_chosen)
-        self._travel = QCheckBox("Show travel")
+        self._travel = QCheckBox(tr("Show travel"))
         self._travel.setObjectName("showTravel")
         self._travel.toggled.connect(self._show_layer)
         self._canvas = LayerCanvas(theme)
         self._canvas.stepped.connect(self._on_stepped)
         self._slider = QSlider(Qt.Orientation.Horizontal)
         self._slider.setObjectName("layerSlider")
-        self._slider.setAccessibleName("Layer")
+        self._slider.setAccessibleName(tr("Layer"))
         self._slider.valueChanged.connect(self._show_layer)
         self._says = label("", wrap=False)
         self._says.setObjectName("layerSays")
         self._parted = label("", "quiet")
         self._parted.setObjectName("layerParted")
         self._onwards = button(
-            "Next layer that differs", self._on_next_clicked, name="nextDifference", tip="Looks upwards"
+            tr("Next layer that differs"),
+            self._on_next_clicked,
+            name="nextDifference",
+            tip=tr("Looks upwards"),
         )
         self._legend = DrawingView(theme, self._draw_legend)
         self._build()
         shelf.loaded.connect(self.refresh)
 
     def _build(self) -> None:
-        self._empty = label("Choose the files of all arms under Files first.", "quiet")
+        self._empty = label(tr("Choose the files of all arms under Files first."), "quiet")
         self._against = QWidget()
-        against = row(column_label("Against"), self._other, None)
+        against = row(column_label(tr("Against")), self._other, None)
         against.setContentsMargins(0, 0, 0, 0)
         self._against.setLayout(against)
         self._parts: list[QWidget] = [
@@ -89,7 +93,7 @@ class LayersPanel(QWidget):
             self._travel,
             self._onwards,
         ]
-        card = Card(heading("Layers"), Waiting(self._shelf), self._empty, self._against)
+        card = Card(heading(tr("Layers")), Waiting(self._shelf), self._empty, self._against)
         card.add(
             row(self._says, None, self._onwards),
             self._slider,
@@ -150,7 +154,9 @@ class LayersPanel(QWidget):
         change = layer_lines(theirs, other, travel) if other is not None else np.zeros((0, 4))
         self._canvas.show_lines(baseline, change, self._whole)
         height = with_unit(format_number(float(ours.layer_z[mine]), 2), "mm")
-        words = [f"Layer {mine + 1} of {ours.layers}, at {height}"]
+        words = [
+            tr("Layer {mine} of {layers}, at {height}", mine=mine + 1, layers=ours.layers, height=height)
+        ]
         words.append(f"{self._files[0].name}: {format_number(self._seconds[0][mine], 1)} s")
         if other is not None:
             name = self._files[self._other.currentData() or 1].name
@@ -173,7 +179,7 @@ class LayersPanel(QWidget):
         mine = self._slider.value()
         other = self._pairs.get(mine)
         if other is None:
-            self._parted.setText("The other file has no layer at this height.")
+            self._parted.setText(tr("The other file has no layer at this height."))
             return
         places = parted_points(ours, theirs, mine, other)
         self._canvas.show_parted(places)
@@ -183,8 +189,14 @@ class LayersPanel(QWidget):
             for file, layer, tops in zip((self._files[0], chosen), (mine, other), self._tops, strict=True)
         ]
         self._canvas.show_breaks(np.concatenate([marks for _, marks in seams]))
-        words = ["The paths part where they are marked." if len(places) else "Both files lay the same lines."]
-        words += [f"{name}: a seam may show at the squares." for name, marks in seams if len(marks)]
+        words = [
+            tr("The paths part where they are marked.")
+            if len(places)
+            else tr("Both files lay the same lines.")
+        ]
+        words += [
+            tr("{name}: a seam may show at the squares.", name=name) for name, marks in seams if len(marks)
+        ]
         self._parted.setText(" ".join(words))
 
     def _on_next_clicked(self) -> None:
@@ -197,29 +209,29 @@ class LayersPanel(QWidget):
 
         def found(layer: int | None) -> None:
             if layer is None:
-                self._parted.setText("Every layer has the same lines in the same order.")
+                self._parted.setText(tr("Every layer has the same lines in the same order."))
             else:
                 self._slider.setValue(layer)
 
         self._shelf.figure(lambda job: next_difference(ours, theirs, after, job), found)
 
     def _draw_legend(self, width: float) -> Drawing:
-        names = [file.name for file in self._files] or ["Baseline", "Change"]
-        other = names[self._other.currentData() or 1] if len(names) > 1 else "Change"
+        names = [file.name for file in self._files] or [tr("Baseline"), tr("Change")]
+        other = names[self._other.currentData() or 1] if len(names) > 1 else tr("Change")
         shapes = (
             Circle(10, 12, 6, "baseline", 3.0),
             Text(22, 16, short(names[0], 22), "ink"),
             Circle(width / 4 + 10, 12, 4, "change"),
             Text(width / 4 + 20, 16, short(other, 22), "ink"),
             Circle(width / 2 + 10, 12, 8, "worse", 2.0),
-            Text(width / 2 + 24, 16, "the paths part", "ink"),
+            Text(width / 2 + 24, 16, tr("the paths part"), "ink"),
             Line(0.75 * width + 5, 7, 0.75 * width + 15, 7, "ink", 2.0),
             Line(0.75 * width + 5, 17, 0.75 * width + 15, 17, "ink", 2.0),
             Line(0.75 * width + 5, 7, 0.75 * width + 5, 17, "ink", 2.0),
             Line(0.75 * width + 15, 7, 0.75 * width + 15, 17, "ink", 2.0),
-            Text(0.75 * width + 24, 16, "beside an old line", "ink"),
+            Text(0.75 * width + 24, 16, tr("beside an old line"), "ink"),
         )
-        return Drawing(width, 24, shapes, "Baseline wide and dark, change narrow over it")
+        return Drawing(width, 24, shapes, tr("Baseline wide and dark, change narrow over it"))
 
     def _on_other_chosen(self) -> None:
         if self._files:

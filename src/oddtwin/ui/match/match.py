@@ -6,12 +6,20 @@ from typing import Final
 
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage, choose, column_label, row
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = ("Files", "Settings", "Layers", "By layer", "Purge", "Predicted and measured")
+TABS: Final = (
+    tr("Files"),
+    tr("Settings"),
+    tr("Layers"),
+    tr("By layer"),
+    tr("Purge"),
+    tr("Predicted and measured"),
+)
 
 
 class MatchView(TabbedPage):
@@ -26,7 +34,7 @@ class MatchView(TabbedPage):
         self._piece.setObjectName("matchPiece")
         self._piece.currentIndexChanged.connect(self._on_piece_chosen)
         self._pieces = QWidget()
-        line = row(column_label("Piece"), self._piece, None)
+        line = row(column_label(tr("Piece")), self._piece, None)
         line.setContentsMargins(0, 0, 0, 0)
         self._pieces.setLayout(line)
         self.body.insertWidget(1, self._pieces)

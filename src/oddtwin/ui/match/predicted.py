@@ -6,8 +6,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr, trn
 from oddtwin.core.picture import Drawing
-from oddtwin.core.quantities import format_list, format_number, format_signed, with_unit
+from oddtwin.core.quantities import capitalized, format_list, format_number, format_signed, with_unit
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, DrawingView, choose, fill_table, heading, label, plain_table, row
 from oddtwin.ui.workbench import Workbench
@@ -17,9 +18,9 @@ if TYPE_CHECKING:
     from oddtwin.core.predicted import PredictedRun, RunAgreement
     from oddtwin.core.toolpath.motion import Calibration
 
-HEAD = ("Run", "Study", "Machine", "Spool", "Predicted", "Measured", "Difference")
+HEAD = (tr("Run"), tr("Study"), tr("Machine"), tr("Spool"), tr("Predicted"), tr("Measured"), tr("Difference"))
 CHANCE = 0.05
-WORDS = {"min": "minutes", "g": "grams"}
+WORDS = {"min": tr("minutes"), "g": tr("grams")}
 
 
 class PredictedPanel(QWidget):
@@ -45,10 +46,10 @@ class PredictedPanel(QWidget):
         self._machines.setSpacing(6)
         self._calibrated = label("")
         self._calibrated.setObjectName("calibration")
-        self._agreement = Card(heading("Predicted and measured"), row(self._which, None))
+        self._agreement = Card(heading(tr("Predicted and measured")), row(self._which, None))
         self._agreement.add(self._sentence, self._outside, self._plot, self._limits, self._few)
-        self._log = Card(heading("Runs"), self._table)
-        self._scale = Card(heading("What the machines’ own prints say"), self._calibrated)
+        self._log = Card(heading(tr("Runs")), self._table)
+        self._scale = Card(heading(tr("What the machines’ own prints say")), self._calibrated)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
@@ -75,14 +76,14 @@ class PredictedPanel(QWidget):
         self._runs, self._groups, calibrated = found
         names = {run.machine_id: run.machine for run in self._runs}
         asked = [
-            (f"{WORDS[item.unit].capitalize()}, {item.about}", place)
+            (f"{capitalized(WORDS[item.unit])}, {item.about}", place)
             for place, item in enumerate(self._groups)
         ]
         choose(self._which, asked, self._which.currentData() or 0)
         self._calibrated.setText(
             "\n".join(
                 [calibration_words(names[key], item) for key, item in calibrated.items()]
-                + ["± is one standard error."]
+                + [tr("± is one standard error.")]
             )
         )
         self._scale.setVisible(bool(calibrated))
@@ -100,31 +101,38 @@ class PredictedPanel(QWidget):
         self._plot.update()
         if group is None:
             self._sentence.setText(
-                "Nothing to compare yet. It takes two measured runs "
-                "that were started after their sliced file was chosen."
+                tr(
+                    "Nothing to compare yet. It takes two measured runs that were started after "
+                    "their sliced file was chosen."
+                )
             )
             return
         self._sentence.setText(agreement_words(group))
         self._limits.setText(limit_words(group))
         self._few.setText(
-            "Runs of one file repeat its error: with few files the average is less certain "
-            "than its interval says."
+            tr(
+                "Runs of one file repeat its error: with few files the average is less "
+                "certain than its interval says."
+            )
         )
         self._few.setVisible(2 * group.files < len(group.runs))
         codes = [run.code for run in group.outside]
         self._outside.setText(
-            f"Outside: {format_list(codes)}. One run in twenty lies there by chance; "
-            "else look for a jam, a wrong spool or a wrong file."
+            tr(
+                "Outside: {codes}. One run in twenty lies there by chance; else look for a "
+                "jam, a wrong spool or a wrong file.",
+                codes=format_list(codes),
+            )
             if codes
-            else "No run lies outside of the limits."
+            else tr("No run lies outside of the limits.")
         )
         rows = []
         for run, predicted, measured in zip(group.runs, group.predicted, group.measured, strict=True):
             figures = [with_unit(format_number(value, 1), group.unit) for value in (predicted, measured)]
             if run.sealed:
-                figures = ["blind until the verdict"] * 2
+                figures = [tr("blind until the verdict")] * 2
             difference = with_unit(format_signed(measured - predicted, 1), group.unit)
-            mark = " (outside)" if run in group.outside else ""
+            mark = tr(" (outside)") if run in group.outside else ""
             rows.append((run.code + mark, run.study, run.machine, run.spool, *figures, difference))
         fill_table(self._table, rows, fit_height=True)
 
@@ -147,13 +155,26 @@ def agreement_words(group: RunAgreement) -> str:
     found, unit = group.agreement, group.unit
     bias = with_unit(format_signed(found.bias, 1), unit)
     if found.lower is None or found.upper is None or found.bias_ci95 is None:
-        return f"{found.n} run: measured − predicted is {bias}."
+        return tr("{n} run: measured − predicted is {bias}.", n=found.n, bias=bias)
     low, high = (format_signed(value, 1) for value in found.bias_ci95)
-    limits = f"{format_signed(found.lower, 1)} to {with_unit(format_signed(found.upper, 1), unit)}"
-    of = f"{found.n} runs of {group.files} {'file' if group.files == 1 else 'files'}"
-    return (
-        f"Over {of} the measured {WORDS[unit]} are {bias} off the predicted ones on average "
-        f"(95 % interval {low} to {with_unit(high, unit)}); 19 runs in 20 lie within {limits} of theirs."
+    limits = tr(
+        "{lower} to {upper}",
+        lower=format_signed(found.lower, 1),
+        upper=with_unit(format_signed(found.upper, 1), unit),
+    )
+    of = tr(
+        "{n} runs of {files} {part}", n=found.n, files=group.files, part=trn("file", "files", group.files)
+    )
+    return tr(
+        "Over {of} the measured {WORDS} are {bias} off the predicted ones on average "
+        "(95 % interval {low} to {high}); 19 runs in 20 lie within {limits} of "
+        "theirs.",
+        of=of,
+        WORDS=WORDS[unit],
+        bias=bias,
+        low=low,
+        high=with_unit(high, unit),
+        limits=limits,
     )
 
 
@@ -164,13 +185,22 @@ def limit_words(group: RunAgreement) -> str:
         return ""
     parts = []
     for name, (low, high) in (("lower", found.lower_ci95), ("upper", found.upper_ci95)):
-        parts.append(f"{name} limit {format_signed(low, 1)} to {with_unit(format_signed(high, 1), unit)}")
-    words = f"95 % intervals of the limits: {', '.join(parts)}."
+        parts.append(
+            tr(
+                "{name} limit {low} to {high}",
+                name=name,
+                low=format_signed(low, 1),
+                high=with_unit(format_signed(high, 1), unit),
+            )
+        )
+    words = tr("95 % intervals of the limits: {parts}.", parts=", ".join(parts))
     if found.trend is not None and found.trend_p is not None and found.trend_p < CHANCE:
-        grows = "grows" if found.trend > 0 else "falls"
-        words += (
-            f" The difference {grows} with the size (r = {format_number(found.trend, 2)}), "
-            "so one pair of limits fits none of them well; the scale below says more."
+        grows = tr("grows") if found.trend > 0 else tr("falls")
+        words += tr(
+            " The difference {grows} with the size (r = {trend}), so one pair of limits "
+            "fits none of them well; the scale below says more.",
+            grows=grows,
+            trend=format_number(found.trend, 2),
         )
     return words
 
@@ -182,9 +212,18 @@ def calibration_words(machine: str, found: Calibration) -> str:
         f"{'−' if found.offset < 0 else '+'} {format_number(abs(found.offset), 1)}{uncertain}", "min"
     )
     if found.scale_se is None:
-        return (
-            f"{machine}: measured = predicted {offset} ({found.n} prints of nearly one length; "
-            "a longer or shorter one would tell the scale too)."
+        return tr(
+            "{machine}: measured = predicted {offset} ({n} prints of nearly one length; "
+            "a longer or shorter one would tell the scale too).",
+            machine=machine,
+            offset=offset,
+            n=found.n,
         )
     scale = f"{format_number(found.scale, 3)} ± {format_number(found.scale_se, 3)}"
-    return f"{machine}: measured = {scale} × predicted {offset} ({found.n} prints)."
+    return tr(
+        "{machine}: measured = {scale} × predicted {offset} ({n} prints).",
+        machine=machine,
+        scale=scale,
+        offset=offset,
+        n=found.n,
+    )

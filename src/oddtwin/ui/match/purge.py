@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import (
     capitalized,
     format_number,
@@ -40,13 +41,13 @@ if TYPE_CHECKING:
 
 MULTIPLIERS = (1.0, 0.8, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
 COPIES = (1, 2, 3, 4, 6, 8)
-FLOOR = " · least"
-OWN = " · own"
+FLOOR = tr(" · least")
+OWN = tr(" · own")
 PURGED, LEAST, MOST = "purged", "least", "most"
 TABLES = (
-    ("what a change purges, mm³", PURGED),
-    ("the least for a change, mm³", LEAST),
-    ("the most for a change, mm³", MOST),
+    (tr("what a change purges, mm³"), PURGED),
+    (tr("the least for a change, mm³"), LEAST),
+    (tr("the most for a change, mm³"), MOST),
 )
 """What the table of pairs can hold."""
 
@@ -67,10 +68,11 @@ class PurgePanel(QWidget):
         self._sentence.setObjectName("purgeSentence")
         self._against.setObjectName("purgeAgainst")
         self._pairs = plain_table(
-            "purgePairs", ("From tool", "To tool", "Changes", "mm³ each", "mm³ in all", "g in all")
+            "purgePairs",
+            (tr("From tool"), tr("To tool"), tr("Changes"), tr("mm³ each"), tr("mm³ in all"), tr("g in all")),
         )
         self._least = QuantityField("purgeMinimum", "", "0", 110)
-        self._most = QuantityField("purgeMaximum", "", "no limit", 110)
+        self._most = QuantityField("purgeMaximum", "", tr("no limit"), 110)
         self._multiplier = QuantityField("purgeMultiplier", "", "1", 110)
         for field in (self._least, self._most, self._multiplier):
             field.quantity_committed.connect(lambda _: self._show())
@@ -82,12 +84,13 @@ class PurgePanel(QWidget):
         self._matrix.setTabKeyNavigation(False)
         self._matrix.typed.connect(self._on_cell_typed)
         self._multiplied = plain_table(
-            "purgeMultiplied", ("Multiplier", "mm³", "g", "Changes at the minimum")
+            "purgeMultiplied", (tr("Multiplier"), "mm³", "g", tr("Changes at the minimum"))
         )
         self._copies = spin_box("purgeCopies", 1, 99)
         self._copies.valueChanged.connect(self._on_useful_changed)
         self._shared = plain_table(
-            "purgeShared", ("Pieces on the plate", "Waste for each, g", "All for each, g", "Hours for each")
+            "purgeShared",
+            (tr("Pieces on the plate"), tr("Waste for each, g"), tr("All for each, g"), tr("Hours for each")),
         )
         self._floor, self._order, self._source = label(""), label(""), label("", "quiet")
         self._floor.setObjectName("purgeFloor")
@@ -96,39 +99,48 @@ class PurgePanel(QWidget):
         shelf.loaded.connect(self.refresh)
 
     def _build(self) -> None:
-        self._ledger = Card(heading("Ledger"), self._pairs, self._order)
+        self._ledger = Card(heading(tr("Ledger")), self._pairs, self._order)
         self._less = Card(
-            heading("With less"),
+            heading(tr("With less")),
             row(
-                column_label("Least for a change, mm³"),
+                column_label(tr("Least for a change, mm³")),
                 self._least,
-                column_label("Most, mm³"),
+                column_label(tr("Most, mm³")),
                 self._most,
-                column_label("Multiplier shown"),
+                column_label(tr("Multiplier shown")),
                 self._multiplier,
                 None,
             ),
-            row(column_label("The table holds"), self._table, None),
+            row(column_label(tr("The table holds")), self._table, None),
             self._source,
             self._matrix,
             self._floor,
             self._multiplied,
         )
         self._plate = Card(
-            heading("More pieces on a plate"),
+            heading(tr("More pieces on a plate")),
             label(
-                "All pieces of a plate share the same changes of colour. A second object that purge goes "
-                "into counts as a piece where it is of use: its plastic is no waste.",
+                tr(
+                    "All pieces of a plate share the same changes of colour. A second object "
+                    "that purge goes into counts as a piece where it is of use: its plastic is "
+                    "no waste."
+                ),
                 "quiet",
             ),
-            row(column_label("Useful pieces on this plate"), self._copies, None),
+            row(column_label(tr("Useful pieces on this plate")), self._copies, None),
             self._shared,
         )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(
-            Card(heading("Purge"), Waiting(self._shelf), row(self._file, None), self._sentence, self._against)
+            Card(
+                heading(tr("Purge")),
+                Waiting(self._shelf),
+                row(self._file, None),
+                self._sentence,
+                self._against,
+            )
         )
         for card in (self._ledger, self._less, self._plate):
             layout.addWidget(card)
@@ -173,10 +185,12 @@ class PurgePanel(QWidget):
             card.setVisible(changes)
         self._against.setVisible(changes and self._place > 0)
         if sliced is None or ledger is None:
-            self._sentence.setText("" if self._shelf.complete else "Choose the files under Files first.")
+            self._sentence.setText("" if self._shelf.complete else tr("Choose the files under Files first."))
             return
         if not changes:
-            self._sentence.setText("There is no change of colour in this file, so nothing is purged for one.")
+            self._sentence.setText(
+                tr("There is no change of colour in this file, so nothing is purged for one.")
+            )
             return
         self._show_pairs(sliced, ledger)
         self._show_against(ledger)
@@ -191,11 +205,18 @@ class PurgePanel(QWidget):
         tower = sliced.by_feature().get(Feature.TOWER)
         inside = with_unit(format_number(tower.mass_g if tower else 0.0, 2), "g")
         frame = with_unit(format_number(ledger.tower_g, 2), "g")
-        kept = f", {frame} of it however much is purged" if ledger.tower_g else ""
+        kept = tr(", {frame} of it however much is purged", frame=frame) if ledger.tower_g else ""
         self._sentence.setText(
-            f"{changes} changes of colour purge {with_unit(format_number(volume, 0), 'mm³')}, "
-            f"{with_unit(format_number(grams, 2), 'g')}: {share:.0f} % of all that is printed. "
-            f"The tower takes {inside}{kept}."
+            tr(
+                "{changes} changes of colour purge {volume}, {grams}: {share:.0f} % of all "
+                "that is printed. The tower takes {inside}{kept}.",
+                changes=changes,
+                volume=with_unit(format_number(volume, 0), "mm³"),
+                grams=with_unit(format_number(grams, 2), "g"),
+                share=share,
+                inside=inside,
+                kept=kept,
+            )
         )
         rows = [
             (
@@ -222,8 +243,15 @@ class PurgePanel(QWidget):
         in_all = ledger.mass_g - baseline.mass_g
         each = ledger.mass_g / theirs - baseline.mass_g / ours
         self._against.setText(
-            f"Against {self._files[0].name}: {_signed(in_all)} of waste in all, {_signed(each)} for each "
-            f"useful piece ({ours} there, {theirs} here)."
+            tr(
+                "Against {files}: {signed} of waste in all, {signed2} for each useful piece "
+                "({ours} there, {theirs} here).",
+                files=self._files[0].name,
+                signed=_signed(in_all),
+                signed2=_signed(each),
+                ours=ours,
+                theirs=theirs,
+            )
         )
 
     def _limits(self) -> PurgeLimits | None:
@@ -238,7 +266,7 @@ class PurgePanel(QWidget):
                 field.show_error(f"{capitalized(str(error))}.")
                 return None
         if values[0] > values[1]:
-            self._most.show_error("The most is below the least; give a larger one, or none.")
+            self._most.show_error(tr("The most is below the least; give a larger one, or none."))
             return None
         try:
             return PurgeLimits(values[0], values[1], self._typed[LEAST], self._typed[MOST])
@@ -268,26 +296,29 @@ class PurgePanel(QWidget):
             self._multiplier.show_error(f"{capitalized(str(error))}.")
             return
         self._source.setText(
-            f"The file was sliced at a multiplier of {format_number(now, 2)}. Volumes at 1 are "
-            + ("the file’s own matrix" if matrix_said(settings) else "what is laid, over that")
-            + "; type others into the table, as they are at the multiplier shown."
+            tr("The file was sliced at a multiplier of {now}. Volumes at 1 are ", now=format_number(now, 2))
+            + (tr("the file’s own matrix") if matrix_said(settings) else tr("what is laid, over that"))
+            + tr("; type others into the table, as they are at the multiplier shown.")
             if self._table.currentData() == PURGED
-            else "Type a figure for a pair that has its own; an emptied cell holds what is typed above."
+            else tr("Type a figure for a pair that has its own; an emptied cell holds what is typed above.")
         )
         self._matrix.show_texts(self._texts(matrix, shown, limits))
         held = minimum_multiplier(matrix, limits)
         self._floor.setText(
-            f"Below a multiplier of {format_number(held, 2)} every change is held by the minimum: "
-            "less does nothing."
+            tr(
+                "Below a multiplier of {held} every change is held by the minimum: less does nothing.",
+                held=format_number(held, 2),
+            )
             if held
-            else "Type the machine’s minimum to see where a smaller multiplier stops helping."
+            else tr("Type the machine’s minimum to see where a smaller multiplier stops helping.")
         )
         rows = []
         for multiplier in sorted({*MULTIPLIERS, round(now, 3)}, reverse=True):
             found = purge_outlook(pairs, matrix, multiplier, limits)
             rows.append(
                 (
-                    format_number(multiplier, 2) + (" (this file)" if multiplier == round(now, 3) else ""),
+                    format_number(multiplier, 2)
+                    + (tr(" (this file)") if multiplier == round(now, 3) else ""),
                     format_number(found.volume_mm3, 0),
                     format_number(found.mass_g, 2),
                     str(found.at_minimum),
@@ -309,7 +340,7 @@ class PurgePanel(QWidget):
         own = self._typed[held]
         values = {pair: limits.least(pair) if held == LEAST else limits.most(pair) for pair in matrix}
         return {
-            pair: (format_number(value, 1) if math.isfinite(value) else "no limit") + OWN * (pair in own)
+            pair: (format_number(value, 1) if math.isfinite(value) else tr("no limit")) + OWN * (pair in own)
             for pair, value in values.items()
         }
 
@@ -323,7 +354,9 @@ class PurgePanel(QWidget):
             if typed:
                 own[pair] = self._figure(typed)
         except ValueError as error:
-            self._floor.setText(f"Tool {pair[0]} to tool {pair[1]}: {error}.")
+            self._floor.setText(
+                tr("Tool {pair} to tool {pair2}: {error}.", pair=pair[0], pair2=pair[1], error=error)
+            )
             return
         before, self._typed[held] = self._typed[held], own
         if self._limits() is None:
@@ -342,7 +375,7 @@ class PurgePanel(QWidget):
             # A volume that is typed is one at the multiplier shown.
             shown = self._multiplier.value(multiplier_said(self._files[self._place].sliced.path.settings))
         if value < 0 or not shown:
-            raise ValueError("give mm³ of zero or more")
+            raise ValueError(tr("give mm³ of zero or more"))
         return value / shown
 
     def _show_plate(self, sliced: Sliced, ledger: PurgeLedger) -> None:
@@ -353,7 +386,7 @@ class PurgePanel(QWidget):
         shares = shares_by_batch(sliced, ledger, useful, counts)
         each_piece = [
             (
-                f"{share.copies}" + (" (this plate)" if share.copies == useful else ""),
+                f"{share.copies}" + (tr(" (this plate)") if share.copies == useful else ""),
                 format_number(share.waste_g, 2),
                 format_number(share.mass_g, 2),
                 format_number(share.time_s / 3600, 2),
@@ -383,7 +416,11 @@ def _order(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
     try:
         order, least = best_order(colours, volume)
     except ValueError as error:
-        return f"The best order of colours cannot be told: {error}."
-    names = " → ".join(f"tool {colour}" for colour in order)
+        return tr("The best order of colours cannot be told: {error}.", error=error)
+    names = " → ".join(tr("tool {colour}", colour=colour) for colour in order)
     volume_words = with_unit(format_number(least, 0), "mm³")
-    return f"In the order {names} one pass through all colours purges least: {volume_words}."
+    return tr(
+        "In the order {names} one pass through all colours purges least: {volume_words}.",
+        names=names,
+        volume_words=volume_words,
+    )

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QTableWidget, QTableWidgetItem
 
+from oddtwin.core.language import tr
 from oddtwin.ui.widgets import set_quietly
 
 MOST_COLOURS = 8
@@ -22,7 +23,7 @@ class PurgeMatrix(QTableWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setObjectName(name)
-        self.setAccessibleName("mm³ of every change, from the tool of the row to that of the column")
+        self.setAccessibleName(tr("mm³ of every change, from the tool of the row to that of the column"))
         self._colours: list[int] = []
         self._texts: Mapping[tuple[int, int], str] = {}
         self.itemChanged.connect(self._on_item_changed)
@@ -52,8 +53,8 @@ class PurgeMatrix(QTableWidget):
         count = len(self._colours)
         self.setRowCount(count)
         self.setColumnCount(count)
-        self.setVerticalHeaderLabels([f"From tool {colour}" for colour in self._colours])
-        self.setHorizontalHeaderLabels([f"To tool {colour}" for colour in self._colours])
+        self.setVerticalHeaderLabels([tr("From tool {colour}", colour=colour) for colour in self._colours])
+        self.setHorizontalHeaderLabels([tr("To tool {colour}", colour=colour) for colour in self._colours])
         for row, before in enumerate(self._colours):
             for column, after in enumerate(self._colours):
                 text = self._texts.get((before, after))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from oddtwin.core.job import Job
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_number, format_reading
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.widgets import (
@@ -33,15 +34,16 @@ class ReachCard(Card):
         self._workbench = workbench
         self._shelf = shelf
         self._files: list[MatchFile] = []
-        self._flow = QuantityField("reachFlow", "", "none", 110)
+        self._flow = QuantityField("reachFlow", "", tr("none"), 110)
         self._flow.quantity_committed.connect(lambda _: self._figure())
-        self._table = plain_table("reachTable", ("Figure",))
+        self._table = plain_table("reachTable", (tr("Figure"),))
         self.add(
-            heading("What the piece reaches"),
+            heading(tr("What the piece reaches")),
             label(
-                "Of the moves that lay filament. Overhang and bridge are estimated from the layers.", "quiet"
+                tr("Of the moves that lay filament. Overhang and bridge are estimated from the layers."),
+                "quiet",
             ),
-            row(column_label("Count what is above a flow of, mm³/s"), self._flow, None),
+            row(column_label(tr("Count what is above a flow of, mm³/s")), self._flow, None),
             self._table,
         )
 
@@ -74,7 +76,7 @@ class ReachCard(Card):
 
     def _show(self, files: list[MatchFile], found: list[tuple[Sliced, Reach, Shape]], flow: float) -> None:
         self._table.setColumnCount(len(files) + 1)
-        self._table.setHorizontalHeaderLabels(["Figure", *(short(file.name, 24) for file in files)])
+        self._table.setHorizontalHeaderLabels([tr("Figure"), *(short(file.name, 24) for file in files)])
         columns = [_figures(*item, flow) for item in found]
         rows = [(name, *(column[name] for column in columns)) for name in columns[0]] if columns else []
         fill_table(self._table, rows, fit_height=True)
@@ -83,22 +85,34 @@ class ReachCard(Card):
 def _figures(sliced: Sliced, reached: Reach, shape: Shape, flow: float) -> dict[str, str]:
     seconds = sliced.layer_s
     found = {
-        "Time at the speed asked for": f"{100 * reached.time_at_speed:.0f} %",
-        "Length at the speed asked for": f"{100 * reached.length_at_speed:.0f} %",
-        "Time at the acceleration limit": f"{100 * reached.time_accelerating:.0f} %",
-        "Length that never gets to its speed": f"{100 * reached.length_never_at_speed:.0f} %",
-        "Greatest flow": f"{format_number(sliced.max_flow_mm3_s, 1)} mm³/s",
-        "Shortest layer": f"{format_number(float(seconds.min()), 1)} s",
-        "Steepest overhang": (
-            f"{shape.overhang_deg:.0f}° from the vertical, at {format_number(shape.overhang_z, 1)} mm"
-            if shape.overhang_deg >= 1
-            else "none"
+        tr("Time at the speed asked for"): f"{100 * reached.time_at_speed:.0f} %",
+        tr("Length at the speed asked for"): f"{100 * reached.length_at_speed:.0f} %",
+        tr("Time at the acceleration limit"): f"{100 * reached.time_accelerating:.0f} %",
+        tr("Length that never gets to its speed"): f"{100 * reached.length_never_at_speed:.0f} %",
+        tr("Greatest flow"): tr(
+            "{max_flow_mm3_s} mm³/s", max_flow_mm3_s=format_number(sliced.max_flow_mm3_s, 1)
         ),
-        "Longest bridge": f"{format_number(shape.bridge_mm, 1)} mm, at {format_number(shape.bridge_z, 1)} mm"
+        tr("Shortest layer"): f"{format_number(float(seconds.min()), 1)} s",
+        tr("Steepest overhang"): (
+            tr(
+                "{overhang_deg:.0f}° from the vertical, at {overhang_z} mm",
+                overhang_deg=shape.overhang_deg,
+                overhang_z=format_number(shape.overhang_z, 1),
+            )
+            if shape.overhang_deg >= 1
+            else tr("none")
+        ),
+        tr("Longest bridge"): tr(
+            "{bridge_mm} mm, at {bridge_z} mm",
+            bridge_mm=format_number(shape.bridge_mm, 1),
+            bridge_z=format_number(shape.bridge_z, 1),
+        )
         if shape.bridge_mm
-        else "none",
-        "Retractions, wipes": f"{sliced.retractions}, {sliced.wipes}",
+        else tr("none"),
+        tr("Retractions, wipes"): f"{sliced.retractions}, {sliced.wipes}",
     }
     if flow and reached.time_above_flow is not None:
-        found[f"Time above {format_reading(flow)} mm³/s"] = f"{100 * reached.time_above_flow:.0f} %"
+        found[tr("Time above {flow} mm³/s", flow=format_reading(flow))] = (
+            f"{100 * reached.time_above_flow:.0f} %"
+        )
     return found

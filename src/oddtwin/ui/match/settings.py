@@ -8,6 +8,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_digits
 from oddtwin.core.study import Arm
 from oddtwin.store import StoreError, read_text_file
@@ -28,7 +29,7 @@ from oddtwin.ui.widgets.rows import FieldRow, Rows
 
 LONGEST = 60
 MOST_SPANS = 3
-UNDECLARED = "not declared, can move the result"
+UNDECLARED = tr("not declared, can move the result")
 
 
 class SettingsPanel(QWidget):
@@ -42,15 +43,27 @@ class SettingsPanel(QWidget):
         self._all = QCheckBox()
         self._all.setObjectName("showHarmless")
         self._all.toggled.connect(self.refresh)
-        self._table = plain_table("settingsTable", ("Setting", "Baseline", "Change", "What it is"))
+        self._table = plain_table(
+            "settingsTable", (tr("Setting"), tr("Baseline"), tr("Change"), tr("What it is"))
+        )
         self._commands = plain_table(
-            "commandsTable", ("Set by commands", "Baseline", "Change", "Of the time", "Layers", "What it is")
+            "commandsTable",
+            (
+                tr("Set by commands"),
+                tr("Baseline"),
+                tr("Change"),
+                tr("Of the time"),
+                tr("Layers"),
+                tr("What it is"),
+            ),
         )
         self._forced = Card(
-            heading("Commands in force"),
+            heading(tr("Commands in force")),
             label(
-                "What the files set by lines of their own, whatever their settings say: heat, fans, "
-                "accelerations, overrides.",
+                tr(
+                    "What the files set by lines of their own, whatever their settings say: "
+                    "heat, fans, accelerations, overrides."
+                ),
                 "quiet",
             ),
             self._commands,
@@ -61,9 +74,9 @@ class SettingsPanel(QWidget):
         self._rows: Rows[Arm] = Rows(grid, self._make_row, first=0)
         self._fields: dict[int, LineField] = {}
         self._apart = Card(
-            heading("Settings exported apart"),
+            heading(tr("Settings exported apart")),
             label(
-                "Where a sliced file carries no settings: export them from each profile, as INI or JSON.",
+                tr("Where a sliced file carries no settings: export them from each profile, as INI or JSON."),
                 "quiet",
             ),
             grid,
@@ -71,7 +84,9 @@ class SettingsPanel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
-        layout.addWidget(Card(heading("Settings"), Waiting(shelf), self._sentence, self._all, self._table))
+        layout.addWidget(
+            Card(heading(tr("Settings")), Waiting(shelf), self._sentence, self._all, self._table)
+        )
         layout.addWidget(self._forced)
         layout.addWidget(self._apart)
 
@@ -81,25 +96,31 @@ class SettingsPanel(QWidget):
         found = check.result.get("settings", {}) if check else {}
         sentences = check.result.get("sentences", [""]) if check else []
         arms = [arm.name for arm in self._shelf.arms]
-        self._sentence.setText(sentences[0] if sentences else "Choose the files under Files first.")
+        self._sentence.setText(sentences[0] if sentences else tr("Choose the files under Files first."))
         self._apart.setVisible(bool(found) and not (found.get("carried", True) and not self._fields))
         if not self._apart.isHidden():
             self._rows.refresh(self._shelf.arms)
         harmless = found.get("harmless", {})
         self._all.setVisible(bool(harmless))
-        self._all.setText(f"Show the {len(harmless)} without effect on the paths")
+        self._all.setText(tr("Show the {harmless} without effect on the paths", harmless=len(harmless)))
         self._table.setVisible(
             bool(found) and any(found.get(kind) for kind in ("declared", "undeclared", "harmless"))
         )
         self._table.setColumnCount(len(arms) + 2)
-        self._table.setHorizontalHeaderLabels(["Setting", *(short(name, 24) for name in arms), "What it is"])
+        self._table.setHorizontalHeaderLabels(
+            [tr("Setting"), *(short(name, 24) for name in arms), tr("What it is")]
+        )
         rows = []
         for kind, words in (("undeclared", UNDECLARED), ("declared", "declared")):
             for key, values in found.get(kind, {}).items():
                 rows.append((key, *(_shown(value) for value in values), words))
         if self._all.isChecked():
             rows += [
-                (key, *(_shown(value) for value in item["values"]), f"harmless: {item['reason']}")
+                (
+                    key,
+                    *(_shown(value) for value in item["values"]),
+                    tr("harmless: {item}", item=item["reason"]),
+                )
                 for key, item in harmless.items()
             ]
         fill_table(self._table, rows, fit_height=True)
@@ -111,26 +132,26 @@ class SettingsPanel(QWidget):
         for arm, check in zip(arms[1:], checks, strict=False):
             about = f"{short(arm, 24)}: " if len(checks) > 1 else ""
             for one in check["differences"]:
-                what = f"declared: {one['declared']}" if one["declared"] else UNDECLARED
+                what = tr("declared: {one}", one=one["declared"]) if one["declared"] else UNDECLARED
                 share = f"{format_digits(100 * one['share_of_time'], 3)} %"
                 layers = ", ".join(_span(first, last) for first, last in one["layers"][:MOST_SPANS])
                 more = "…" if len(one["layers"]) > MOST_SPANS else ""
                 rows.append((about + one["name"], one["baseline"], one["change"], share, layers + more, what))
             for one in check["others"]:
-                counts = [str(one[side]) if one[side] else "never" for side in ("baseline", "change")]
-                rows.append((about + short(one["text"], 40), *counts, "–", "–", "not understood here"))
+                counts = [str(one[side]) if one[side] else tr("never") for side in ("baseline", "change")]
+                rows.append((about + short(one["text"], 40), *counts, "–", "–", tr("not understood here")))
         self._forced.setVisible(bool(rows))
         fill_table(self._commands, rows, fit_height=True)
 
     def _make_row(self, arm: Arm) -> FieldRow[Arm]:
-        field = self._fields[arm.id] = LineField(f"settings-{arm.id}", "Path of the exported settings")
+        field = self._fields[arm.id] = LineField(f"settings-{arm.id}", tr("Path of the exported settings"))
         field.committed.connect(lambda _: self._on_path_committed())
-        pick = button("Choose…", partial(self._on_choose_clicked, field))
+        pick = button(tr("Choose…"), partial(self._on_choose_clicked, field))
         return FieldRow([label(short(arm.name, 28), wrap=False), field, pick], lambda value: None)
 
     def _on_choose_clicked(self, field: LineField) -> None:
         path, _ = QFileDialog.getOpenFileName(
-            self, "Exported settings", "", "Settings (*.ini *.json *.cfg);;All (*)"
+            self, tr("Exported settings"), "", tr("Settings (*.ini *.json *.cfg);;All (*)")
         )
         if path:
             field.edit.setText(path)
@@ -154,7 +175,7 @@ class SettingsPanel(QWidget):
 
 
 def _span(first: int, last: int) -> str:
-    return f"{first}" if first == last else f"{first} to {last}"
+    return f"{first}" if first == last else tr("{first} to {last}", first=first, last=last)
 
 
 def _shown(value: str | None) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QProgressBar, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.widgets import button, fix, label, row
 
@@ -22,9 +23,9 @@ class Waiting(QWidget):
         self._bar.setTextVisible(False)
         fix(self._bar, width=320)
         layout = row(
-            label("Reading and planning the files…", wrap=False),
+            label(tr("Reading and planning the files…"), wrap=False),
             self._bar,
-            button("Stop", shelf.stop, name="matchStop"),
+            button(tr("Stop"), shelf.stop, name="matchStop"),
             None,
         )
         layout.setContentsMargins(0, 0, 0, 0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.plan.budget import BudgetCard
 from oddtwin.ui.plan.luck import LuckCard
 from oddtwin.ui.plan.mixed import MixedCard
@@ -21,8 +22,8 @@ class AnswerPanel(QWidget):
         super().__init__()
         self._workbench = workbench
         self._none = Card(
-            heading("Nothing to check yet"),
-            label("Draw the order under Design first; then this page says what it can find."),
+            heading(tr("Nothing to check yet")),
+            label(tr("Draw the order under Design first; then this page says what it can find.")),
         )
         self._cards = (
             MixedCard(),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from oddtwin.core.language import tr
 from oddtwin.core.outlook import Budget, budget_of, budget_sentence
 from oddtwin.core.quantities import format_minutes, format_number, with_unit
 from oddtwin.core.study import Study
@@ -15,8 +16,8 @@ class BudgetCard(Card):
         super().__init__()
         self._sentence = label("", "lead")
         self._sentence.setObjectName("budgetSentence")
-        self._table = plain_table("budget", ("", "Takes", "Note"))
-        self.add(heading("Budget"), self._sentence, self._table)
+        self._table = plain_table("budget", ("", tr("Takes"), tr("Note")))
+        self.add(heading(tr("Budget")), self._sentence, self._table)
 
     def refresh(self, study: Study) -> None:
         """Show what the runs of a study take."""
@@ -27,30 +28,40 @@ class BudgetCard(Card):
 
 def _hours(budget: Budget) -> list[tuple[str, str, str]]:
     unknown = (
-        f"no estimate for {', '.join(budget.unknown)}" if budget.unknown else "by the estimates of the pieces"
+        tr("no estimate for {unknown}", unknown=", ".join(budget.unknown))
+        if budget.unknown
+        else tr("by the estimates of the pieces")
     )
     return [
-        ("Printing", format_minutes(budget.printing_min), unknown),
-        ("Heating, homing, levelling", format_minutes(budget.overhead_min), "by machine, under Machines"),
+        (tr("Printing"), format_minutes(budget.printing_min), unknown),
         (
-            "Switching between arms",
-            format_minutes(budget.switching_min),
-            "by the minutes of the levels, under Ask",
+            tr("Heating, homing, levelling"),
+            format_minutes(budget.overhead_min),
+            tr("by machine, under Machines"),
         ),
-        ("Recalibration checks", format_minutes(budget.checking_min), "each time an arm is entered"),
-        ("Hands", format_minutes(budget.hands_min), "to take prints off and start the next"),
+        (
+            tr("Switching between arms"),
+            format_minutes(budget.switching_min),
+            tr("by the minutes of the levels, under Ask"),
+        ),
+        (tr("Recalibration checks"), format_minutes(budget.checking_min), tr("each time an arm is entered")),
+        (tr("Hands"), format_minutes(budget.hands_min), tr("to take prints off and start the next")),
     ]
 
 
 def _grams(budget: Budget) -> list[tuple[str, str, str]]:
     lines = [
-        ("Plastic in the parts", with_unit(format_number(budget.part_g, 0), "g"), ""),
-        ("Plastic wasted", with_unit(format_number(budget.waste_g, 0), "g"), ""),
+        (tr("Plastic in the parts"), with_unit(format_number(budget.part_g, 0), "g"), ""),
+        (tr("Plastic wasted"), with_unit(format_number(budget.waste_g, 0), "g"), ""),
     ]
     for use in budget.spools:
-        left = "not weighed" if use.left_g is None else f"{format_number(use.left_g, 0)} g left"
-        short = f": {format_number(use.short_g, 0)} g too few" if use.short_g else ""
-        name = f"from {use.name}" if use.name else "from spools that are not named yet"
+        left = (
+            tr("not weighed")
+            if use.left_g is None
+            else tr("{left_g} g left", left_g=format_number(use.left_g, 0))
+        )
+        short = tr(": {short_g} g too few", short_g=format_number(use.short_g, 0)) if use.short_g else ""
+        name = tr("from {use}", use=use.name) if use.name else tr("from spools that are not named yet")
         lines.append(
             (name, with_unit(format_number(use.grams, 0), "g"), f"{left}{short}" if use.name else "")
         )
@@ -59,11 +70,11 @@ def _grams(budget: Budget) -> list[tuple[str, str, str]]:
 
 def _money(budget: Budget, study: Study) -> list[tuple[str, str, str]]:
     items = (
-        ("Filament", budget.filament, "by the price of the spools"),
-        ("Energy", budget.energy, "by the power of the machines"),
-        ("Machine hours", budget.machine, ""),
-        ("Labour", budget.labour, "switching, checks and hands"),
-        ("What the levels cost", budget.fittings, "each once, under Ask"),
+        (tr("Filament"), budget.filament, tr("by the price of the spools")),
+        (tr("Energy"), budget.energy, tr("by the power of the machines")),
+        (tr("Machine hours"), budget.machine, ""),
+        (tr("Labour"), budget.labour, tr("switching, checks and hands")),
+        (tr("What the levels cost"), budget.fittings, tr("each once, under Ask")),
     )
     return [
         (name, f"{format_number(value, 2)} {study.rates.currency}", note)

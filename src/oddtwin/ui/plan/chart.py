@@ -9,6 +9,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import DayChart
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
@@ -93,7 +94,12 @@ class DayChartView(QWidget):
         chart = self.chart
         item = chart.item_at(x, y) if chart else None
         self.setToolTip(
-            f"Run {chart.codes.get(item.key, '')}: {item.start:%a %H:%M} to {item.end:%a %H:%M}"
+            tr(
+                "Run {get}: {start:%a %H:%M} to {end:%a %H:%M}",
+                get=chart.codes.get(item.key, ""),
+                start=item.start,
+                end=item.end,
+            )
             if chart and item
             else ""
         )

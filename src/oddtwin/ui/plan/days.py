@@ -10,6 +10,7 @@ from typing import Unpack
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr, trn
 from oddtwin.core.outlook import placed_of, slots_of, workload_of
 from oddtwin.core.picture import DayChart
 from oddtwin.core.quantities import QuantityError, capitalized, format_minutes, now
@@ -36,10 +37,10 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.workbench import Workbench
 
-_HEAD = ("Hands from", "Print starts", "Done", "Run", "Machine", "Switch and checks")
-OVERNIGHT_CAUTION = (
-    "Unattended printing can start a fire: only with a smoke alarm, where the maker’s instructions and "
-    "your local rules allow it."
+_HEAD = (tr("Hands from"), tr("Print starts"), tr("Done"), tr("Run"), tr("Machine"), tr("Switch and checks"))
+OVERNIGHT_CAUTION = tr(
+    "Unattended printing can start a fire: only with a smoke alarm, where the "
+    "maker’s instructions and your local rules allow it."
 )
 
 
@@ -89,16 +90,16 @@ class DaysPanel(QWidget):
         self._weekdays, self._weekend = LineField("weekdays"), LineField("weekend")
         self._weekdays.committed.connect(lambda text: self._edit_rates(weekdays=text))
         self._weekend.committed.connect(lambda text: self._edit_rates(weekend=text))
-        self._overnight = QCheckBox("Prints may run through the night")
+        self._overnight = QCheckBox(tr("Prints may run through the night"))
         self._overnight.setObjectName("overnight")
         self._overnight.toggled.connect(lambda on: self._edit_rates(overnight=on))
-        self._keep = QCheckBox("Keep the drawn order on each machine")
+        self._keep = QCheckBox(tr("Keep the drawn order on each machine"))
         self._keep.setObjectName("keepOrder")
         self._keep.setChecked(True)
         self._caution = label(OVERNIGHT_CAUTION, "error")
-        self._go = button("Make the timetable", self._on_go_clicked, main=True, name="makeTimetable")
-        self._stop = button("Cancel", lambda: self._workbench.lanes.cancel(self), name="cancelTimetable")
-        self._free = button("Free the moved runs", self._on_free_clicked, name="freeRuns")
+        self._go = button(tr("Make the timetable"), self._on_go_clicked, main=True, name="makeTimetable")
+        self._stop = button(tr("Cancel"), lambda: self._workbench.lanes.cancel(self), name="cancelTimetable")
+        self._free = button(tr("Free the moved runs"), self._on_free_clicked, name="freeRuns")
         self._bar = QProgressBar()
         self._bar.setRange(0, 0)
         fix(self._bar, 260, 10)
@@ -109,9 +110,13 @@ class DaysPanel(QWidget):
         grid.setHorizontalSpacing(12)
         for line, (text, field, hint) in enumerate(
             (
-                ("First day", self._start, "nothing begins before it"),
-                ("Monday to Friday", self._weekdays, "plates are changed only while somebody is there"),
-                ("Saturday, Sunday", self._weekend, "several spans apart by commas"),
+                (tr("First day"), self._start, tr("nothing begins before it")),
+                (
+                    tr("Monday to Friday"),
+                    self._weekdays,
+                    tr("plates are changed only while somebody is there"),
+                ),
+                (tr("Saturday, Sunday"), self._weekend, tr("several spans apart by commas")),
             )
         ):
             grid.addWidget(column_label(text), line, 0)
@@ -120,7 +125,7 @@ class DaysPanel(QWidget):
         grid.setColumnMinimumWidth(1, 280)
         grid.setColumnStretch(2, 1)
         return Card(
-            heading("When somebody is there"),
+            heading(tr("When somebody is there")),
             grid,
             self._overnight,
             self._caution,
@@ -133,21 +138,25 @@ class DaysPanel(QWidget):
         self._sentence.setObjectName("timetableSentence")
         self._notes = label("", "error")
         self._hint = label(
-            "Drag a run to another time, or choose it with the arrow keys and move it with Alt and the "
-            "arrows; the rest is put around it.",
+            tr(
+                "Drag a run to another time, or choose it with the arrow keys and move it "
+                "with Alt and the arrows; the rest is put around it."
+            ),
             "quiet",
         )
         self._table = plain_table("slots", _HEAD)
-        self._path = LineField("calendarPath", "Where to write the calendar")
+        self._path = LineField("calendarPath", tr("Where to write the calendar"))
         self._path.entered.connect(self._on_calendar_clicked)
         self._written = label("", "quiet")
         self._written.setObjectName("calendarWritten")
         self._files = QWidget()
-        files = row(self._path, button("Write as iCalendar", self._on_calendar_clicked, name="writeCalendar"))
+        files = row(
+            self._path, button(tr("Write as iCalendar"), self._on_calendar_clicked, name="writeCalendar")
+        )
         files.setContentsMargins(0, 0, 0, 0)
         self._files.setLayout(files)
         return Card(
-            heading("Timetable"),
+            heading(tr("Timetable")),
             self._sentence,
             self._notes,
             self._chart,
@@ -172,14 +181,16 @@ class DaysPanel(QWidget):
         self._notes.setVisible(bool(self._notes.text()))
         if not placed:
             self._sentence.setText(
-                "No times yet: make the timetable." if study.runs else "Draw the order under Design first."
+                tr("No times yet: make the timetable.")
+                if study.runs
+                else tr("Draw the order under Design first.")
             )
             return
         if self._answer is not None:
             self._sentence.setText(_sentence(self._answer))
         else:
             last = max(item.end for item in placed)
-            self._sentence.setText(f"The last print is done on {last:%A, %Y-%m-%d at %H:%M}.")
+            self._sentence.setText(tr("The last print is done on {last:%A, %Y-%m-%d at %H:%M}.", last=last))
         try:
             presence = Presence.parsed(study.rates.weekdays, study.rates.weekend)
         except ValueError:
@@ -257,16 +268,23 @@ class DaysPanel(QWidget):
         if study is None or not placed:
             return
         made = Timetable(placed, 0, 0, 0, False)
-        titles = {run.id: f"run {run.code}" for run in study.runs}
+        titles = {run.id: tr("run {run_code}", run_code=run.code) for run in study.runs}
         machines = {key: machine.name for key, machine in study.machines.items()}
         path = write_typed(self._path, ".ics", as_icalendar(made, titles, machines, study.name, now()))
-        self._written.setText(f"Written: {path}" if path else "")
+        self._written.setText(tr("Written: {path}", path=path) if path else "")
 
 
 def _sentence(answer: Timetable) -> str:
     best = (
-        "no shorter one exists" if answer.proven else f"at most {100 * answer.gap:.0f} % longer than the best"
+        tr("no shorter one exists")
+        if answer.proven
+        else tr("at most {gap:.0f} % longer than the best", gap=100 * answer.gap)
     )
     last = max(item.end for item in answer.placed)
-    switches = f"{answer.switches} {'switch' if answer.switches == 1 else 'switches'}"
-    return f"Done on {last:%A, %Y-%m-%d at %H:%M}, with {switches}; {best}."
+    switches = f"{answer.switches} {trn('switch', 'switches', answer.switches)}"
+    return tr(
+        "Done on {last:%A, %Y-%m-%d at %H:%M}, with {switches}; {best}.",
+        last=last,
+        switches=switches,
+        best=best,
+    )

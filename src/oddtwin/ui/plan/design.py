@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 
 from oddtwin import operations
 from oddtwin.core.design import EXPLAINED, ORDER_VERSION, Design, DesignKind
+from oddtwin.core.language import shown, tr
 from oddtwin.core.outlook import budget_of, budget_sentence
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.runlist import draw_plan, planned_checks
@@ -35,7 +36,7 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.workbench import Workbench
 
-_HEAD = ("No.", "Run", "Machine", "Piece", "Block", "Place", "State", "Arm")
+_HEAD = (tr("No."), tr("Run"), tr("Machine"), tr("Piece"), tr("Block"), tr("Place"), tr("State"), tr("Arm"))
 _MOST_SHOWN = 120
 
 
@@ -91,7 +92,7 @@ class DesignPanel(QWidget):
         self._options.show_study(study, self._tiles.kind())
         started = _begun(study)
         self._draw.setVisible(not started)
-        self._draw.setText("Draw the order anew" if study.runs else "Draw the order")
+        self._draw.setText(tr("Draw the order anew") if study.runs else tr("Draw the order"))
         for part in (self._more, self._more_pairs, self._more_label):
             part.setVisible(started and plan is not None)
         self._show_design()
@@ -107,27 +108,27 @@ class DesignPanel(QWidget):
         self._explained = label("")
         self._explained.setObjectName("explained")
         self._warning = label("", "error")
-        self._aliases = plain_table("aliases", ("Effect", "cannot be told apart from"))
+        self._aliases = plain_table("aliases", (tr("Effect"), tr("cannot be told apart from")))
         self._seed = LineField("seed", width=130)
-        another = button("Another seed", self._on_another_clicked, name="anotherSeed")
+        another = button(tr("Another seed"), self._on_another_clicked, name="anotherSeed")
         self._sum = label("", "lead")
         self._sum.setObjectName("totals")
         self._checks = label("", "quiet")
-        self._draw = button("Draw the order", self._on_draw_clicked, main=True, name="draw")
-        self._more_label = label("Runs were started, so their order stays.", "quiet", wrap=False)
+        self._draw = button(tr("Draw the order"), self._on_draw_clicked, main=True, name="draw")
+        self._more_label = label(tr("Runs were started, so their order stays."), "quiet", wrap=False)
         self._more_pairs = spin_box("morePairs", 1, 50)
-        self._more = button("Add blocks", self._on_more_clicked, main=True, name="addPairs")
+        self._more = button(tr("Add blocks"), self._on_more_clicked, main=True, name="addPairs")
         self._ladder = LadderPart(self._workbench)
         seed = row(
-            column_label("Seed"),
+            column_label(tr("Seed")),
             self._seed,
             another,
-            label("the same seed draws the same order for ever", "quiet", wrap=False),
+            label(tr("the same seed draws the same order for ever"), "quiet", wrap=False),
             None,
             spacing=14,
         )
         return Card(
-            row(heading("Design"), None, explained(self._theme, "twins")),
+            row(heading(tr("Design")), None, explained(self._theme, "twins")),
             self._tiles,
             self._explained,
             self._warning,
@@ -148,10 +149,10 @@ class DesignPanel(QWidget):
         self._step.setObjectName("chainStep")
         self._chain = QWidget()
         chain = row(
-            column_label("A step that is not kept"),
+            column_label(tr("A step that is not kept")),
             self._step,
-            button("Put it back", self._on_back_clicked, name="putBack"),
-            label("the steps after it go on without it", "quiet", wrap=False),
+            button(tr("Put it back"), self._on_back_clicked, name="putBack"),
+            label(tr("the steps after it go on without it"), "quiet", wrap=False),
             None,
         )
         chain.setContentsMargins(0, 0, 0, 0)
@@ -159,12 +160,12 @@ class DesignPanel(QWidget):
         return self._chain
 
     def _list(self) -> QWidget:
-        self._arms = QCheckBox("Show the arms")
+        self._arms = QCheckBox(tr("Show the arms"))
         self._arms.setObjectName("showArms")
         self._arms.toggled.connect(self._on_arms_toggled)
         self._table = plain_table("runs", _HEAD)
         self._list_hint = label("", "quiet")
-        return Card(row(heading("Run list"), None, self._arms), self._list_hint, self._table)
+        return Card(row(heading(tr("Run list")), None, self._arms), self._list_hint, self._table)
 
     # ------------------------------------------------------------ showing
 
@@ -176,7 +177,7 @@ class DesignPanel(QWidget):
 
     def _show_design(self) -> None:
         explained = EXPLAINED[self._tiles.kind()]
-        self._explained.setText(f"{explained.sentence} For: {explained.use[:1].lower()}{explained.use[1:]}")
+        self._explained.setText(tr("{sentence} For: {use}", sentence=explained.sentence, use=explained.use))
         self._warning.setText(explained.warning)
         self._warning.setVisible(bool(explained.warning))
 
@@ -186,7 +187,7 @@ class DesignPanel(QWidget):
             return
         pieces = [study.pieces[key] for key in self._pieces.ticked() if key in study.pieces]
         unseen = faults_unseen(study, pieces)
-        self._unseen.setText(f"No chosen piece can show: {', '.join(unseen)}.")
+        self._unseen.setText(tr("No chosen piece can show: {unseen}.", unseen=", ".join(unseen)))
         self._unseen.setVisible(bool(unseen))
         try:
             drawn = study if _begun(study) else draw_plan(study, self._plan(study))
@@ -198,14 +199,21 @@ class DesignPanel(QWidget):
         budget = budget_of(drawn)
         text = budget_sentence(budget, study.rates.currency)
         if budget.unknown:
-            text += f" (No estimate yet for {', '.join(budget.unknown)}.)"
-        short = [f"{use.name} by {use.short_g:.0f} g" for use in budget.spools if use.short_g]
+            text += tr(" (No estimate yet for {unknown}.)", unknown=", ".join(budget.unknown))
+        short = [
+            tr("{use} by {short_g:.0f} g", use=use.name, short_g=use.short_g)
+            for use in budget.spools
+            if use.short_g
+        ]
         if short:
-            text += f" Not enough filament: {', '.join(short)}."
+            text += tr(" Not enough filament: {short}.", short=", ".join(short))
         self._sum.setText(text)
         checks = planned_checks(drawn)
         self._checks.setText(
-            " ".join(f"Entering {name} asks for: {', '.join(texts)}." for name, texts in checks[:3])
+            " ".join(
+                tr("Entering {name} asks for: {texts}.", name=name, texts=", ".join(texts))
+                for name, texts in checks[:3]
+            )
         )
         self._checks.setVisible(bool(checks))
         design = drawn.plan.design if drawn.plan else Design()
@@ -226,9 +234,13 @@ class DesignPanel(QWidget):
         parts = []
         for key in plan.machine_ids:
             made = make_up_words(make_up(changes, key, frozen))
-            parts.append(f"{study.machines[key].name}: {made or 'as bought'}.")
+            parts.append(f"{study.machines[key].name}: {made or tr('as bought')}.")
         self._frozen.setText(
-            f"Frozen on {frozen:%Y-%m-%d}. {' '.join(parts)} A later change to them is shown as a threat."
+            tr(
+                "Frozen on {frozen:%Y-%m-%d}. {parts} A later change to them is shown as a threat.",
+                frozen=frozen,
+                parts=" ".join(parts),
+            )
         )
 
     def _show_chain(self, study: Study) -> None:
@@ -255,21 +267,27 @@ class DesignPanel(QWidget):
                     block or "–",
                     place_words(run).removeprefix("place ") or "–",
                     _state(run),
-                    arms.get(run.arm_id, "hidden") if self._arms.isChecked() else "hidden",
+                    arms.get(run.arm_id, "hidden") if self._arms.isChecked() else tr("hidden"),
                 )
             )
         fill_table(self._table, rows, fit_height=True)
         self._table.setVisible(bool(rows))
         more = (
-            f" Only the first {_MOST_SHOWN} of {len(study.runs)} are listed."
+            tr(
+                " Only the first {MOST_SHOWN} of {runs} are listed.",
+                MOST_SHOWN=_MOST_SHOWN,
+                runs=len(study.runs),
+            )
             if len(study.runs) > len(rows)
             else ""
         )
         self._list_hint.setText(
-            f"Codes say nothing of the arm, so that prints can be judged by their code.{more}"
+            tr("Codes say nothing of the arm, so that prints can be judged by their code.{more}", more=more)
             if rows
-            else "No order is drawn yet. Inside each block the order is random, so that a drift of the "
-            "machine cannot pass for the change."
+            else tr(
+                "No order is drawn yet. Inside each block the order is random, so that a "
+                "drift of the machine cannot pass for the change."
+            )
         )
 
     # ------------------------------------------------------------ events
@@ -308,7 +326,7 @@ class DesignPanel(QWidget):
         if study is None:
             return
         if not _is_seed(self._seed.text().strip()):
-            self._seed.show_error("Type a whole number of up to nine digits.")
+            self._seed.show_error(tr("Type a whole number of up to nine digits."))
             return
         plan = self._plan(study)
         self._workbench.do(
@@ -353,7 +371,7 @@ def _begun(study: Study) -> bool:
 
 
 def _state(run: Run) -> str:
-    return f"set aside: {run.set_aside}" if run.set_aside else run.state.value
+    return tr("set aside: {set_aside}", set_aside=run.set_aside) if run.set_aside else shown(run.state)
 
 
 def _is_seed(text: str) -> bool:

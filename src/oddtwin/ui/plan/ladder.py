@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from oddtwin import operations
 from oddtwin.core.design import DesignKind
 from oddtwin.core.judgement import ladder_advice
+from oddtwin.core.language import tr
 from oddtwin.core.readings import Better
 from oddtwin.core.study import Response, Study
 from oddtwin.ui.widgets import QuantityField, button, label, row
@@ -21,16 +22,18 @@ class LadderPart(QWidget):
         self._workbench = workbench
         self._asked = label("", wrap=False)
         self._field = QuantityField("ladderLimit", "")
-        self._field.edit.setPlaceholderText("no limit")
+        self._field.edit.setPlaceholderText(tr("no limit"))
         self._field.quantity_committed.connect(self._on_limit_committed)
         self._limit = QWidget()
-        without = label("without a limit it holds within the margin of its safe print", "quiet", wrap=False)
+        without = label(
+            tr("without a limit it holds within the margin of its safe print"), "quiet", wrap=False
+        )
         limit = row(self._asked, self._field, without, None, spacing=14)
         limit.setContentsMargins(0, 0, 0, 0)
         self._limit.setLayout(limit)
         self._advice = label("", "lead")
         self._advice.setObjectName("ladderAdvice")
-        self._rung = button("Add the proposed level", self._on_rung_clicked, main=True, name="addRung")
+        self._rung = button(tr("Add the proposed level"), self._on_rung_clicked, main=True, name="addRung")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._limit)
@@ -44,15 +47,17 @@ class LadderPart(QWidget):
         self.setVisible(deciding is not None or advice is not None)
         self._limit.setVisible(deciding is not None)
         if deciding is not None:
-            least = "at least" if deciding.better is Better.HIGHER else "at most"
-            self._asked.setText(f"A level holds where {deciding.name} is {least}")
+            least = tr("at least") if deciding.better is Better.HIGHER else tr("at most")
+            self._asked.setText(
+                tr("A level holds where {deciding} is {least}", deciding=deciding.name, least=least)
+            )
             self._field.set_unit(deciding.unit)
             self._field.show_values([] if deciding.accept is None else [deciding.accept])
         planned = [run for run in study.runs if run.state.value == "planned"]
         self._advice.setVisible(advice is not None)
         self._rung.setVisible(advice is not None and advice.next_level is not None and not planned)
         if advice is not None:
-            first = " Print what is planned first." if planned and advice.next_level else ""
+            first = tr(" Print what is planned first.") if planned and advice.next_level else ""
             self._advice.setText(advice.sentence + first)
 
     def _on_limit_committed(self, figures: list[float]) -> None:

@@ -5,14 +5,15 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox
 
 from oddtwin.core.judge import BlindTest, luck
+from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import Card, choose, column_label, heading, label, row, spin_box
 
 _WORDS = {
-    BlindTest.TRIANGLE: "triangle: find the odd one of three",
-    BlindTest.PAIR: "pair: say which of two is the change",
-    BlindTest.DUO_TRIO: "duo-trio: say which of two is like the sample",
-    BlindTest.MATCHING: "sort all prints back to their arms",
+    BlindTest.TRIANGLE: tr("triangle: find the odd one of three"),
+    BlindTest.PAIR: tr("pair: say which of two is the change"),
+    BlindTest.DUO_TRIO: tr("duo-trio: say which of two is like the sample"),
+    BlindTest.MATCHING: tr("sort all prints back to their arms"),
 }
 
 
@@ -28,7 +29,7 @@ class LuckCard(Card):
         self._trials.setValue(12)
         # Empty until somebody counted: what nobody typed is no result.
         self._correct.setRange(-1, 500)
-        self._correct.setSpecialValueText("not counted")
+        self._correct.setSpecialValueText(tr("not counted"))
         self._correct.setValue(-1)
         self._needs, self._sentence = label(""), label("", "quiet")
         self._needs.setObjectName("luckNeeds")
@@ -37,14 +38,14 @@ class LuckCard(Card):
         self._trials.valueChanged.connect(self._show)
         self._correct.valueChanged.connect(self._show)
         self.add(
-            heading("Luck in blind judging"),
+            heading(tr("Luck in blind judging")),
             row(
                 self._test,
                 12,
-                column_label("Trials"),
+                column_label(tr("Trials")),
                 self._trials,
                 12,
-                column_label("Right"),
+                column_label(tr("Right")),
                 self._correct,
                 None,
             ),
@@ -60,10 +61,19 @@ class LuckCard(Card):
         self._correct.setMaximum(self._trials.value())
         correct = self._correct.value()
         found = luck(BlindTest(self._test.currentData()), self._trials.value(), max(correct, 0))
-        noun = "prints" if found.test is BlindTest.MATCHING else "trials"
+        noun = tr("prints") if found.test is BlindTest.MATCHING else tr("trials")
         self._needs.setText(
-            f"With {found.trials} {noun}, {found.fewest_correct} right or more is beyond luck at 5 %."
+            tr(
+                "With {trials} {noun}, {fewest_correct} right or more is beyond luck at 5 %.",
+                trials=found.trials,
+                noun=noun,
+                fewest_correct=found.fewest_correct,
+            )
             if found.fewest_correct is not None
-            else f"With {found.trials} {noun} luck cannot be ruled out at 5 %; plan more."
+            else tr(
+                "With {trials} {noun} luck cannot be ruled out at 5 %; plan more.",
+                trials=found.trials,
+                noun=noun,
+            )
         )
         self._sentence.setText(found.sentence if correct >= 0 else "")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.judgement import study_confounding
+from oddtwin.core.language import tr
 from oddtwin.core.study import RunState, Study
 from oddtwin.ui.widgets import Card, clear, heading, label
 
@@ -17,7 +18,7 @@ class MixedCard(Card):
         self._lines = QVBoxLayout()
         self._lines.setSpacing(6)
         self.setObjectName("mixed")
-        self.add(heading("What cannot be told apart"), self._lines)
+        self.add(heading(tr("What cannot be told apart")), self._lines)
 
     def refresh(self, study: Study) -> None:
         """Check a study’s plan, and its prints once there are some."""
@@ -30,16 +31,24 @@ class MixedCard(Card):
         if not found:
             self._lines.addWidget(
                 label(
-                    "As planned, nothing is mixed: machine, piece, spool, place and order can all be told "
-                    "apart from what differs."
+                    tr(
+                        "As planned, nothing is mixed: machine, piece, spool, place and order can "
+                        "all be told apart from what differs."
+                    )
                 )
             )
         if len(printed) > 3:
             made = [item for item in study_confounding(study, made=True) if item not in found]
             for item in made:
-                self._lines.addWidget(label(f"As printed: {item.sentence}"))
+                self._lines.addWidget(label(tr("As printed: {sentence}", sentence=item.sentence)))
                 self._lines.addWidget(label(item.repair, "quiet"))
             if not made:
                 self._lines.addWidget(
-                    label(f"The same holds for the {len(printed)} prints that were really made.", "quiet")
+                    label(
+                        tr(
+                            "The same holds for the {printed} prints that were really made.",
+                            printed=len(printed),
+                        ),
+                        "quiet",
+                    )
                 )

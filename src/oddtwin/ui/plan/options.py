@@ -18,19 +18,26 @@ from oddtwin.core.design import (
     LadderRule,
     switch_plans,
 )
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_minutes, format_number
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import at_least, choose, column_label, label, spin_box
 
 _REPEATS: Final = {
-    DesignKind.PAIRS: ("Pairs", "for each machine and piece: one print of the baseline, one of the change"),
-    DesignKind.SEVERAL: ("Blocks", "for each machine and piece: one print of each arm"),
-    DesignKind.LADDER: ("Ladders", "for each machine and piece: one print of each level"),
-    DesignKind.CHAIN: ("Prints of each step", "for each machine and piece"),
-    DesignKind.FACTORIAL: ("Blocks", "for each machine and piece: one print of each combination"),
-    DesignKind.FRACTION: ("Blocks", "for each machine and piece: one print of each chosen combination"),
-    DesignKind.CROSSOVER: ("Blocks", "for each piece: one print of each combination"),
-    DesignKind.SPLIT_PLOT: ("Prints inside", "of each easy combination, between two switches"),
+    DesignKind.PAIRS: (
+        tr("Pairs"),
+        tr("for each machine and piece: one print of the baseline, one of the change"),
+    ),
+    DesignKind.SEVERAL: (tr("Blocks"), tr("for each machine and piece: one print of each arm")),
+    DesignKind.LADDER: (tr("Ladders"), tr("for each machine and piece: one print of each level")),
+    DesignKind.CHAIN: (tr("Prints of each step"), tr("for each machine and piece")),
+    DesignKind.FACTORIAL: (tr("Blocks"), tr("for each machine and piece: one print of each combination")),
+    DesignKind.FRACTION: (
+        tr("Blocks"),
+        tr("for each machine and piece: one print of each chosen combination"),
+    ),
+    DesignKind.CROSSOVER: (tr("Blocks"), tr("for each piece: one print of each combination")),
+    DesignKind.SPLIT_PLOT: (tr("Prints inside"), tr("of each easy combination, between two switches")),
 }
 
 
@@ -72,19 +79,19 @@ class DesignOptions(QWidget):
         self._block = spin_box("blockSize", 0, 0)
         self._looks = spin_box("plannedLooks", 1, MOST_LOOKS)
         self._kind = DesignKind.PAIRS
-        self._drift = QCheckBox("Take out")
+        self._drift = QCheckBox(tr("Take out"))
         self._guard, self._rule = QComboBox(), QComboBox()
         self._fraction, self._hard, self._switches = QComboBox(), QComboBox(), QComboBox()
-        choose(self._guard, [(item.value, item) for item in DriftGuard], DriftGuard.RANDOM)
-        choose(self._rule, [(item.value, item) for item in LadderRule], LadderRule.RANDOM)
+        choose(self._guard, [(item, item) for item in DriftGuard], DriftGuard.RANDOM)
+        choose(self._rule, [(item, item) for item in LadderRule], LadderRule.RANDOM)
         every = tuple(DesignKind)
-        self._repeats_label = self._add(self.repeats, "Pairs", "", every)
+        self._repeats_label = self._add(self.repeats, tr("Pairs"), "", every)
         self._twins_row = (
             self.twins,
             *self._add(
                 self.twins,
-                "Twins",
-                "further prints of the baseline in all; they show how much twins differ anyway",
+                tr("Twins"),
+                tr("further prints of the baseline in all; they show how much twins differ anyway"),
                 every,
             ),
         )
@@ -95,44 +102,49 @@ class DesignOptions(QWidget):
         crossed = (DesignKind.FACTORIAL, DesignKind.FRACTION)
         self._add(
             self._block,
-            "A block holds",
-            "arms; where it cannot hold all, balanced parts of them are printed together (0: all)",
+            tr("A block holds"),
+            tr("arms; where it cannot hold all, balanced parts of them are printed together (0: all)"),
             (DesignKind.SEVERAL,),
         )
-        self._add(self._guard, "Against drift", "", (DesignKind.PAIRS,), "guard")
+        self._add(self._guard, tr("Against drift"), "", (DesignKind.PAIRS,), "guard")
         self._add(
             self._looks,
-            "Looks",
-            "at the verdict, in equal steps; all of them together err in 5 of 100 studies, each by less",
+            tr("Looks"),
+            tr("at the verdict, in equal steps; all of them together err in 5 of 100 studies, each by less"),
             (DesignKind.PAIRS,),
         )
         self._add(
             self._drift,
-            "Drift",
-            "a straight drift along the printed order is taken out of measured figures",
+            tr("Drift"),
+            tr("a straight drift along the printed order is taken out of measured figures"),
             _DRIFTING,
             "takeDrift",
         )
-        self._add(self._rule, "Walk", "", (DesignKind.LADDER,), "rule")
-        self._add(self._fraction, "Fraction", "", (DesignKind.FRACTION,), "fraction")
+        self._add(self._rule, tr("Walk"), "", (DesignKind.LADDER,), "rule")
+        self._add(self._fraction, tr("Fraction"), "", (DesignKind.FRACTION,), "fraction")
         self._add(
-            self._centre, "Centre points", "prints at the middle of all factors, in each block", crossed
+            self._centre,
+            tr("Centre points"),
+            tr("prints at the middle of all factors, in each block"),
+            crossed,
         )
-        self._add(self._hard, "Hard to change", "", (DesignKind.SPLIT_PLOT,), "hardFactor")
+        self._add(self._hard, tr("Hard to change"), "", (DesignKind.SPLIT_PLOT,), "hardFactor")
         self._add(
             self._switches,
-            "Switches",
-            "each further switch costs its minutes and narrows the interval",
+            tr("Switches"),
+            tr("each further switch costs its minutes and narrows the interval"),
             (DesignKind.SPLIT_PLOT,),
             "switches",
         )
         self._add(
             self._copies,
-            "On one plate",
-            "prints that share a plate; each comes to every place in turn",
+            tr("On one plate"),
+            tr("prints that share a plate; each comes to every place in turn"),
             _SHARING,
         )
-        self._copies.setToolTip("Places and turns follow a Latin square: every place holds every copy once")
+        self._copies.setToolTip(
+            tr("Places and turns follow a Latin square: every place holds every copy once")
+        )
 
     def design(self, kind: DesignKind) -> Design:
         """Return the design as it is set."""
@@ -186,9 +198,15 @@ class DesignOptions(QWidget):
             plans = switch_plans([level.minutes for level in study.factors[place].levels])
             shown = [
                 (
-                    f"{plan.switches}: {format_minutes(plan.minutes)}, {plan.error_df} "
-                    f"degree{'s' * (plan.error_df != 1)} of freedom, "
-                    f"interval ±{format_number(plan.critical_t, 1)} standard errors",
+                    tr(
+                        "{switches}: {minutes}, {error_df} degree{part} of freedom, interval "
+                        "±{critical_t} standard errors",
+                        switches=plan.switches,
+                        minutes=format_minutes(plan.minutes),
+                        error_df=plan.error_df,
+                        part="s" * (plan.error_df != 1),
+                        critical_t=format_number(plan.critical_t, 1),
+                    ),
                     plan.switches,
                 )
                 for plan in plans
@@ -247,8 +265,12 @@ def _fractions(factors: int) -> list[tuple[str, int]]:
     roman = {3: "III", 4: "IV", 5: "V", 6: "VI", 7: "VII"}
     return [
         (
-            f"{2 ** (factors - p)} of {2**factors} combinations, resolution "
-            f"{roman[Fraction(factors, words).resolution]}",
+            tr(
+                "{factors} of {factors2} combinations, resolution {roman}",
+                factors=2 ** (factors - p),
+                factors2=2**factors,
+                roman=roman[Fraction(factors, words).resolution],
+            ),
             p,
         )
         for (count, p), words in FRACTIONS.items()

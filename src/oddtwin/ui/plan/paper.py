@@ -9,6 +9,7 @@ from typing import Final
 from PySide6.QtWidgets import QComboBox, QLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.job import Job
+from oddtwin.core.language import tr, trn
 from oddtwin.core.outlook import labels_of, sheet_rows
 from oddtwin.core.picture import GRIDS, Drawing, label_sheets, run_sheet
 from oddtwin.core.study import Study
@@ -52,8 +53,8 @@ class PaperPanel(QWidget):
         self._written = label("", "quiet")
         self._written.setObjectName("paperWritten")
         self._none = Card(
-            heading("Nothing to print yet"),
-            label("Draw the order under Design first; the runs then have their codes."),
+            heading(tr("Nothing to print yet")),
+            label(tr("Draw the order under Design first; the runs then have their codes.")),
         )
         self._cards = (self._labels_card(), self._sheets_card())
         layout = QVBoxLayout(self)
@@ -79,35 +80,40 @@ class PaperPanel(QWidget):
 
     def _labels_card(self) -> Card:
         return _paper_card(
-            "Labels",
+            tr("Labels"),
             self._labels,
             label(
-                "A label for each run, with its code, piece and place, a QR code, and a mark for the front. "
-                "Nothing on it tells the arm. Stick it under the print, with the arrow to the front of the "
-                "machine.",
+                tr(
+                    "A label for each run, with its code, piece and place, a QR code, and a mark "
+                    "for the front. Nothing on it tells the arm. Stick it under the print, with "
+                    "the arrow to the front of the machine."
+                ),
                 "quiet",
             ),
-            row(column_label("Sheet"), self._grid, None),
-            row(column_label("First label at place"), self._first, None),
+            row(column_label(tr("Sheet")), self._grid, None),
+            row(column_label(tr("First label at place")), self._first, None),
             row(
                 self._label_path,
-                button("Write the labels", self._on_labels_clicked, main=True, name="writeLabels"),
+                button(tr("Write the labels"), self._on_labels_clicked, main=True, name="writeLabels"),
             ),
         )
 
     def _sheets_card(self) -> Card:
         return _paper_card(
-            "Run sheets",
+            tr("Run sheets"),
             self._sheets,
             label(
-                "A page for each machine, to hang at the printer: the runs in their order with what to set "
-                "up and to check, and room to write down start, end and grams.",
+                tr(
+                    "A page for each machine, to hang at the printer: the runs in their order "
+                    "with what to set up and to check, and room to write down start, end and "
+                    "grams."
+                ),
                 "quiet",
             ),
-            row(column_label("Page"), self._page, None),
+            row(column_label(tr("Page")), self._page, None),
             row(
                 self._sheet_path,
-                button("Write the run sheets", self._on_sheets_clicked, main=True, name="writeSheets"),
+                button(tr("Write the run sheets"), self._on_sheets_clicked, main=True, name="writeSheets"),
             ),
         )
 
@@ -136,7 +142,7 @@ class PaperPanel(QWidget):
     def _sheet_pages(self, study: Study) -> Iterator[Drawing]:
         size = _PAGES[self._page.currentData()][1]
         return (
-            run_sheet(machine, f"{study.name} · {len(rows)} runs", rows, size)
+            run_sheet(machine, tr("{study} · {rows} runs", study=study.name, rows=len(rows)), rows, size)
             for machine, rows in sheet_rows(study).items()
         )
 
@@ -165,13 +171,13 @@ class PaperPanel(QWidget):
             if found and self._workbench.study is study:
                 self._write(field, found)
 
-        self._written.setText("Drawing the pages…")
+        self._written.setText(tr("Drawing the pages…"))
         self._workbench.figure(self, work, done)
 
     def _write(self, field: LineField, pages: Sequence[Drawing]) -> None:
         path = write_typed(field, ".pdf", pdf_of(pages, field.text()))
-        count = f"{len(pages)} {'page' if len(pages) == 1 else 'pages'}"
-        self._written.setText(f"Written: {path}, {count}" if path else "")
+        count = f"{len(pages)} {trn('page', 'pages', len(pages))}"
+        self._written.setText(tr("Written: {path}, {count}", path=path, count=count) if path else "")
 
 
 def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card:

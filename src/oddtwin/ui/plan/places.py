@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import Machine, Piece
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import (
@@ -50,7 +51,7 @@ class TickCard(Card):
         self._boxes: dict[int, QCheckBox] = {}
         self._ticked: set[int] = set()
         self._order: list[int] = []
-        self._name = LineField(f"plan{noun.title()}", f"Name of a {noun}")
+        self._name = LineField(f"plan{noun.title()}", tr("Name of a {noun}", noun=noun))
         self._name.entered.connect(self._on_add_clicked)
 
     def ticked(self) -> list[int]:
@@ -65,7 +66,7 @@ class TickCard(Card):
 
     def finish(self) -> None:
         """Put the grid and the field for a new thing below what was added so far."""
-        adding = button("Add", self._on_add_clicked, name=f"planAdd{self._noun.title()}")
+        adding = button(tr("Add"), self._on_add_clicked, name=f"planAdd{self._noun.title()}")
         self.add(self.grid, row(self._name, adding))
         self.body.addStretch(1)
 
@@ -82,7 +83,9 @@ class TickCard(Card):
         """Make the button that takes a thing out of the workshop."""
         arguments = {f"{self._noun}_id": thing.id, "name": thing.name}
         act = partial(self._workbench.do, self._remove, **arguments)
-        return IconButton(self._theme, "remove", f"Take {thing.name} out of the workshop", act)
+        return IconButton(
+            self._theme, "remove", tr("Take {thing} out of the workshop", thing=thing.name), act
+        )
 
     def show_tick(self, thing: Any) -> None:
         """Show in the box of a thing whether it is ticked."""
@@ -103,7 +106,7 @@ class MachinesCard(TickCard):
         super().__init__(workbench, theme, "machine", operations.add_machine, operations.remove_machine)
         self._rows: Rows[Machine] = Rows(self.grid, self._make_row, first=0)
         self.grid.setColumnStretch(0, 1)
-        self.add(heading("Machines"))
+        self.add(heading(tr("Machines")))
         self.finish()
 
     def refresh(self, machines: Sequence[Machine], ticked: Sequence[int] | None) -> None:
@@ -119,13 +122,15 @@ class PiecesCard(TickCard):
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__(workbench, theme, "piece", operations.add_piece, operations.remove_piece)
-        for column, text in enumerate(("Piece", "Zones to grade", "Time, min", "Part, g", "Waste, g")):
+        for column, text in enumerate(
+            (tr("Piece"), tr("Zones to grade"), tr("Time, min"), tr("Part, g"), tr("Waste, g"))
+        ):
             self.grid.addWidget(column_label(text), 0, column)
         self.grid.setColumnStretch(0, 2)
         self.grid.setColumnStretch(1, 3)
         self._rows: Rows[Piece] = Rows(self.grid, self._make_row)
-        self.add(heading("Pieces, and what one print takes"))
-        self.add(label("A piece must show the fault that the change could move.", "quiet"))
+        self.add(heading(tr("Pieces, and what one print takes")))
+        self.add(label(tr("A piece must show the fault that the change could move."), "quiet"))
         self.finish()
 
     def refresh(self, pieces: Sequence[Piece], ticked: Sequence[int] | None) -> None:
@@ -136,7 +141,7 @@ class PiecesCard(TickCard):
         def edit(**values: Any) -> None:
             self._workbench.do(operations.edit_piece, piece_id=piece.id, name=piece.name, **values)
 
-        zones = LineField(f"zones-{piece.name}", "lid; hinge; base")
+        zones = LineField(f"zones-{piece.name}", tr("lid; hinge; base"))
         zones.committed.connect(
             lambda text: edit(zones=list(dict.fromkeys(z.strip() for z in text.split(";") if z.strip())))
         )
@@ -171,7 +176,7 @@ class SpoolsRow(QWidget):
         self._layout = QHBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(14)
-        self._layout.addWidget(column_label("Spools, in turn"))
+        self._layout.addWidget(column_label(tr("Spools, in turn")))
         self._layout.addStretch(1)
 
     def ticked(self) -> list[str]:

@@ -6,11 +6,12 @@ from typing import Final
 
 from PySide6.QtWidgets import QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = ("Design", "Can it answer?", "Timetable", "Paper")
+TABS: Final = (tr("Design"), tr("Can it answer?"), tr("Timetable"), tr("Paper"))
 
 
 class PlanView(TabbedPage):

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.judgement import contrasts
+from oddtwin.core.language import tr
 from oddtwin.core.outlook import (
     EarlierNoise,
     KnownScatter,
@@ -40,18 +41,18 @@ from oddtwin.ui.widgets import (
 from oddtwin.ui.workbench import Workbench
 
 _HEAD = (
-    "Blocks",
-    "Runs",
-    "Machine time",
-    "Hands",
-    "Plastic",
-    "Money",
-    "Chance to find the margin",
-    "Each block adds",
+    tr("Blocks"),
+    tr("Runs"),
+    tr("Machine time"),
+    tr("Hands"),
+    tr("Plastic"),
+    tr("Money"),
+    tr("Chance to find the margin"),
+    tr("Each block adds"),
 )
-_SCATTER = "Standard deviation of one print: what twins scatter by about their mean"
-_PAIRS = "Degrees of freedom of that scatter: one for each pair of twins that told it"
-WORKING = "Working out the chances …"
+_SCATTER = tr("Standard deviation of one print: what twins scatter by about their mean")
+_PAIRS = tr("Degrees of freedom of that scatter: one for each pair of twins that told it")
+WORKING = tr("Working out the chances …")
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,9 +84,9 @@ class PowerCard(Card):
         self._comparison.currentIndexChanged.connect(self._on_response_chosen)
         for box in (self._response, self._comparison):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self._sd = QuantityField("noiseSd", "", "not known", 110)
-        self._scatter = column_label("Scatter of one print", tip=_SCATTER)
-        self._df = QuantityField("noiseDf", "", "own scatter", 110)
+        self._sd = QuantityField("noiseSd", "", tr("not known"), 110)
+        self._scatter = column_label(tr("Scatter of one print"), tip=_SCATTER)
+        self._df = QuantityField("noiseDf", "", tr("own scatter"), 110)
         self._sd.quantity_committed.connect(lambda values: self._edit("noise_sd", values))
         self._df.quantity_committed.connect(lambda values: self._edit("noise_df", values))
         self._sentence = label("", "lead")
@@ -94,7 +95,10 @@ class PowerCard(Card):
         self._needs.setObjectName("powerNeeds")
         self._curve = DrawingView(theme, self._draw)
         self._how = label(
-            "Prints are judged by their scatter and the noise floor together, one pair by the floor alone.",
+            tr(
+                "Prints are judged by their scatter and the noise floor together, one pair "
+                "by the floor alone."
+            ),
             "quiet",
         )
         self._table = plain_table("certainty", _HEAD)
@@ -103,19 +107,19 @@ class PowerCard(Card):
     def _lay_out(self) -> None:
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
-        grid.addWidget(column_label("Response"), 0, 0)
+        grid.addWidget(column_label(tr("Response")), 0, 0)
         grid.addWidget(self._response, 0, 1)
         grid.addWidget(self._scatter, 0, 2)
         grid.addWidget(self._sd, 0, 3)
-        grid.addWidget(column_label("from so many pairs of twins", tip=_PAIRS), 0, 4)
+        grid.addWidget(column_label(tr("from so many pairs of twins"), tip=_PAIRS), 0, 4)
         grid.addWidget(self._df, 0, 5)
         grid.setColumnStretch(6, 1)
         self._comparisons = QWidget()
-        comparison = row(column_label("Comparison"), self._comparison, None)
+        comparison = row(column_label(tr("Comparison")), self._comparison, None)
         comparison.setContentsMargins(0, 0, 0, 0)
         self._comparisons.setLayout(comparison)
         self.add(
-            row(heading("Chances"), None, explained(self._theme, "noise floor")),
+            row(heading(tr("Chances")), None, explained(self._theme, tr("noise floor"))),
             grid,
             self._comparisons,
             self._sentence,
@@ -142,7 +146,7 @@ class PowerCard(Card):
             return
         self._sd.set_unit(response.margin_unit)
         unit = f", {response.margin_unit}" if response.margin_unit else ""
-        self._scatter.setText(f"Scatter of one print{unit}")
+        self._scatter.setText(tr("Scatter of one print{unit}", unit=unit))
         self._sd.show_values([response.noise_sd] if response.noise_sd else [])
         self._df.show_values([response.noise_df] if response.noise_df else [])
         earlier = self._workbench.earlier_noise().get(response.id)
@@ -167,7 +171,7 @@ class PowerCard(Card):
         self._power, self._unit = found.power, found.unit
         self._sentence.setText(found.sentence)
         plots = contrasts(study)[self._chosen()].plots
-        more = " More prints between two switches do not help here; more switches do." if plots else ""
+        more = tr(" More prints between two switches do not help here; more switches do.") if plots else ""
         self._needs.setText(_needed(found.power, found.unit) + (more if found.power else ""))
         self._show_power(found.known)
         if found.power is None or found.known is None:
@@ -217,7 +221,9 @@ def _told(study: Study, response: Response, earlier: EarlierNoise | None, compar
     """Work out what a plan can find in a response, and say it."""
     known, unit = known_scatter(response, earlier), unit_of(study, comparison)
     if response.margin is None:
-        return _Told(known, None, f"{response.name} has no margin yet; set it under Ask.", unit)
+        return _Told(
+            known, None, tr("{response} has no margin yet; set it under Ask.", response=response.name), unit
+        )
     power = power_of(study, known.aim(response), comparison) if known is not None else None
     return _Told(known, power, power_sentence(study, response, earlier, comparison), unit)
 
@@ -226,17 +232,25 @@ def _needed(power: ResponsePower | None, unit: str) -> str:
     if power is None:
         return ""
     parts = [
-        (f"1 {one_of(unit)} gives {share} %" if count == 1 else f"{count} {unit} give {share} %")
+        (
+            tr("1 {one_of} gives {share} %", one_of=one_of(unit), share=share)
+            if count == 1
+            else tr("{count} {unit} give {share} %", count=count, unit=unit, share=share)
+        )
         if count
-        else f"{share} % is out of reach"
+        else tr("{share} % is out of reach", share=share)
         for count, share in ((power.for_80, 80), (power.for_90, 90))
     ]
     twin = (
-        f"{power.twin_80} {one_of(unit) if power.twin_80 == 1 else unit} for 80 % to establish a twin"
+        tr(
+            "{twin_80} {one_of} for 80 % to establish a twin",
+            twin_80=power.twin_80,
+            one_of=one_of(unit) if power.twin_80 == 1 else unit,
+        )
         if power.twin_80
-        else ("a twin cannot be established with 80 %")
+        else (tr("a twin cannot be established with 80 %"))
     )
-    return f"To find the margin, {' and '.join(parts)}; {twin}."
+    return tr("To find the margin, {parts}; {twin}.", parts=tr(" and ").join(parts), twin=twin)
 
 
 def _steps(study: Study, response: Response, known: KnownScatter, comparison: int) -> list[tuple[str, ...]]:
@@ -245,7 +259,7 @@ def _steps(study: Study, response: Response, known: KnownScatter, comparison: in
     plots = contrasts(study)[comparison].plots
     if study.plan and plots:
         planned = study.plan.design.whole_plots
-    noun = " whole plots" if plots else ""
+    noun = tr(" whole plots") if plots else ""
     counts = range(max(3 if plots else 1, planned - 3), planned + 3)
     rows: list[tuple[str, ...]] = []
     before: float | None = None
@@ -254,13 +268,13 @@ def _steps(study: Study, response: Response, known: KnownScatter, comparison: in
         adds = "–" if before is None or chance is None else f"{format_signed(100 * (chance - before), 0)} %"
         rows.append(
             (
-                f"{step.repeats}{noun}{' (planned)' if step.repeats == planned else ''}",
+                f"{step.repeats}{noun}{(tr(' (planned)') if step.repeats == planned else '')}",
                 str(budget.runs),
                 format_minutes(budget.machine_min),
                 format_minutes(budget.work_min),
                 with_unit(format_number(budget.grams, 0), "g"),
                 f"{format_number(budget.money, 2)} {study.rates.currency}" if budget.money else "–",
-                "too few" if chance is None else f"{100 * chance:.0f} %",
+                tr("too few") if chance is None else f"{100 * chance:.0f} %",
                 adds,
             )
         )

@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtWidgets import QGridLayout, QProgressBar, QVBoxLayout
 
 from oddtwin.core.job import Job
+from oddtwin.core.language import tr
 from oddtwin.core.outlook import known_scatter
 from oddtwin.core.picture import difference_ruler, verdict_shares
 from oddtwin.core.quantities import capitalized, format_digits, format_reading
@@ -48,8 +49,8 @@ class RehearsalCard(Card):
         self._grid.setHorizontalSpacing(12)
         self._lost = QuantityField("lostShare", "%", "5", 76)
         self._drift = QuantityField("drift", "", "0", 76)
-        self._go = button("Rehearse 1000 times", self._on_go_clicked, main=True, name="rehearse")
-        self._stop = button("Cancel", self._on_stop_clicked, name="cancelRehearsal")
+        self._go = button(tr("Rehearse 1000 times"), self._on_go_clicked, main=True, name="rehearse")
+        self._stop = button(tr("Cancel"), self._on_stop_clicked, name="cancelRehearsal")
         self._bar = QProgressBar()
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
@@ -58,18 +59,20 @@ class RehearsalCard(Card):
         self._results.setSpacing(12)
         self._missing = label("", "quiet")
         conditions = row(
-            column_label("Prints lost"),
+            column_label(tr("Prints lost")),
             self._lost,
             12,
-            label("Drift over the study, in standard deviations of one print", "column", wrap=False),
+            label(tr("Drift over the study, in standard deviations of one print"), "column", wrap=False),
             self._drift,
             None,
         )
         self.add(
-            heading("Rehearsal"),
+            heading(tr("Rehearsal")),
             label(
-                "The planned study is simulated a thousand times with the effect and scatter below, and "
-                "judged by the same rules as the real one.",
+                tr(
+                    "The planned study is simulated a thousand times with the effect and scatter "
+                    "below, and judged by the same rules as the real one."
+                ),
                 "quiet",
             ),
             self._grid,
@@ -94,12 +97,14 @@ class RehearsalCard(Card):
             effect, sd = self._fields[response.id]
             known = known_scatter(response, earlier.get(response.id))
             usual_effect = format_reading(_usual_effect(response))
-            effect.edit.setPlaceholderText(f"{usual_effect}: the margin, for the better")
+            effect.edit.setPlaceholderText(
+                tr("{usual_effect}: the margin, for the better", usual_effect=usual_effect)
+            )
             usual = USUAL_GRADE_SD if response.kind is ResponseKind.GRADE else None
             shown = known.sd if known else usual
-            sd.edit.setPlaceholderText(format_digits(shown, 3) if shown else "not known")
+            sd.edit.setPlaceholderText(format_digits(shown, 3) if shown else tr("not known"))
         without = [item.name for item in study.judged if item.margin is None]
-        self._missing.setText(f"Without a margin, not rehearsed: {', '.join(without)}.")
+        self._missing.setText(tr("Without a margin, not rehearsed: {without}.", without=", ".join(without)))
         self._missing.setVisible(bool(without))
         self._go.setEnabled(bool(can))
 
@@ -107,7 +112,7 @@ class RehearsalCard(Card):
         clear(self._grid)
         self._fields = {}
         for column, text in enumerate(
-            ("Response", "Assumed effect, change − baseline", "Scatter of one print")
+            (tr("Response"), tr("Assumed effect, change − baseline"), tr("Scatter of one print"))
         ):
             self._grid.addWidget(column_label(text), 0, column)
         for line, response in enumerate(responses, 1):
@@ -132,7 +137,7 @@ class RehearsalCard(Card):
             return
         if not assumed:
             self._workbench.failed.emit(
-                "Type the standard deviation of one print for at least one response; twins would tell it."
+                tr("Type the standard deviation of one print for at least one response; twins would tell it.")
             )
             return
         seed = study.plan.seed if study.plan else 0
@@ -202,13 +207,13 @@ class RehearsedView(Card):
         )
         self._item, self._theme = item, theme
         if item.examples:
-            self._show = button("Show three of them", self.show_examples, name=f"examples-{about}")
+            self._show = button(tr("Show three of them"), self.show_examples, name=f"examples-{about}")
             self.add(row(self._show, None))
 
     def show_examples(self) -> None:
         """Show a low, a middle and a high estimate as the verdict would show them."""
         self._show.hide()
-        self.add(label("A low, a middle and a high estimate among the thousand.", "quiet"))
+        self.add(label(tr("A low, a middle and a high estimate among the thousand."), "quiet"))
         for finding in self._item.examples:
             drawing = DrawingView(self._theme, partial(difference_ruler, finding))
             self.add(label(finding.sentence, "quiet"), drawing)

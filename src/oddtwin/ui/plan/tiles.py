@@ -10,7 +10,9 @@ from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QSizePolicy, QWidget
 
 from oddtwin.core.design import EXPLAINED, Design, DesignKind
+from oddtwin.core.language import shown, tr
 from oddtwin.core.picture import design_picture
+from oddtwin.core.quantities import capitalized
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 from oddtwin.ui.widgets import paint, plain_tip
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -78,7 +80,7 @@ class DesignTile(QAbstractButton):
         self._reason = ""
         self._drawing = design_picture(Design(kind, _USUAL[kind]))
         self.setObjectName(f"design-{kind.name.lower()}")
-        self.setAccessibleName(EXPLAINED[kind].title)
+        self.setAccessibleName(shown(EXPLAINED[kind].title))
         self.setCheckable(True)
         speak_as(self, Role.RadioButton)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -97,7 +99,13 @@ class DesignTile(QAbstractButton):
             self._drawing = design_picture(Design(self._kind, _USUAL[self._kind]))
             self._reason = str(error)
         text = EXPLAINED[self._kind]
-        self.setToolTip(plain_tip(f"Not for this question: {self._reason}." if self._reason else text.use))
+        self.setToolTip(
+            plain_tip(
+                tr("Not for this question: {reason}.", reason=self._reason)
+                if self._reason
+                else capitalized(text.use)
+            )
+        )
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -123,7 +131,7 @@ class DesignTile(QAbstractButton):
         font.setBold(True)
         painter.setFont(font)
         painter.setPen(colour("muted" if self._reason else "ink"))
-        painter.drawText(QRectF(10, 6, self.width() - 20, px(20)), EXPLAINED[self._kind].title)
+        painter.drawText(QRectF(10, 6, self.width() - 20, px(20)), shown(EXPLAINED[self._kind].title))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("accent"), 2))

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.language import shown, tr
 from oddtwin.core.study import Run, Study
 from oddtwin.ui.widgets import (
     Card,
@@ -34,31 +35,31 @@ class AftermathCard(Card):
         self._boxes: dict[str, QCheckBox] = {}
         self._held = QVBoxLayout()
         self._held.setSpacing(2)
-        self._other = LineField("otherDeparture", "Something else that was not the same")
+        self._other = LineField("otherDeparture", tr("Something else that was not the same"))
         self._other.committed.connect(self._on_other_committed)
-        self._note = TextField("note", "Odd noises, anything that came loose…")
+        self._note = TextField("note", tr("Odd noises, anything that came loose…"))
         self._note.committed.connect(self._on_note_committed)
         self._reason = QComboBox()
         self._reason.setObjectName("reason")
-        self._reason.setAccessibleName("Reason")
+        self._reason.setAccessibleName(tr("Reason"))
         self._reason.setEditable(True)
         self._reason.setMinimumContentsLength(12)
         self._reason.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self._reason.addItems(["", *customs.SET_ASIDE_REASONS])
+        self._reason.addItems(["", *map(shown, customs.SET_ASIDE_REASONS)])
         typing = self._reason.lineEdit()
         if typing is not None:
-            typing.setPlaceholderText("Why, in a few words")
+            typing.setPlaceholderText(tr("Why, in a few words"))
             TypingKeys(typing, lambda: False)
-        self._aside = button("Set aside", self._on_aside_clicked, name="setAside")
-        self._failed = button("It failed by the change", self._on_failed_clicked, name="failedByChange")
+        self._aside = button(tr("Set aside"), self._on_aside_clicked, name="setAside")
+        self._failed = button(tr("It failed by the change"), self._on_failed_clicked, name="failedByChange")
         self._failed.setToolTip(
-            "It counts: how often each arm fails is compared, and its minutes and grams stay"
+            tr("It counts: how often each arm fails is compared, and its minutes and grams stay")
         )
         self._outcome = label("", "quiet")
         self._outcome.setObjectName("failedHow")
-        self._not_failed = button("It did not fail", self._on_not_failed_clicked, name="notFailed")
-        self._again = button("Count it again", self._on_again_clicked, name="countAgain")
-        self._reprint = button("Print it again", self._on_reprint_clicked, main=True, name="reprint")
+        self._not_failed = button(tr("It did not fail"), self._on_not_failed_clicked, name="notFailed")
+        self._again = button(tr("Count it again"), self._on_again_clicked, name="countAgain")
+        self._reprint = button(tr("Print it again"), self._on_reprint_clicked, main=True, name="reprint")
         columns = QHBoxLayout()
         columns.setSpacing(28)
         columns.addLayout(self._departures(), 1)
@@ -68,7 +69,7 @@ class AftermathCard(Card):
     def _departures(self) -> QVBoxLayout:
         left = QVBoxLayout()
         left.setSpacing(8)
-        left.addWidget(heading("Not the same this time"))
+        left.addWidget(heading(tr("Not the same this time")))
         left.addLayout(self._held)
         left.addWidget(self._other)
         left.addStretch(1)
@@ -77,13 +78,16 @@ class AftermathCard(Card):
     def _outcomes(self) -> QVBoxLayout:
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addWidget(heading("Note"))
+        right.addWidget(heading(tr("Note")))
         right.addWidget(self._note)
-        right.addWidget(heading("Spoilt, or failed?"))
+        right.addWidget(heading(tr("Spoilt, or failed?")))
         right.addWidget(
             label(
-                "What something else spoilt is set aside with its reason, and never deleted. What failed "
-                "because of the change counts: how often each arm fails is compared.",
+                tr(
+                    "What something else spoilt is set aside with its reason, and never deleted. "
+                    "What failed because of the change counts: how often each arm fails is "
+                    "compared."
+                ),
                 "quiet",
             )
         )
@@ -107,7 +111,7 @@ class AftermathCard(Card):
         for part in (self._aside, self._reason):
             part.setVisible(not run.set_aside)
         self._failed.setVisible(not run.set_aside and not run.failed)
-        self._outcome.setText(f"Failed by the change: {run.failed}" if run.failed else "")
+        self._outcome.setText(tr("Failed by the change: {failed}", failed=run.failed) if run.failed else "")
         self._outcome.setVisible(bool(run.failed))
         self._not_failed.setVisible(bool(run.failed))
         self._again.setVisible(bool(run.set_aside))
@@ -157,7 +161,7 @@ class AftermathCard(Card):
 
     def _on_failed_clicked(self) -> None:
         if self._run is not None:
-            how = self._reason.currentText().strip() or "it failed"
+            how = self._reason.currentText().strip() or tr("it failed")
             done = self._workbench.do(
                 operations.note_failure, run_id=self._run.id, code=self._run.code, how=how
             )

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import now
 from oddtwin.core.standing import Mark, ReadyLine, ready_lines, spools_of
 from oddtwin.core.study import Run, RunState, Study
@@ -29,7 +30,7 @@ class BeforeRows(QWidget):
         self._lines.setHorizontalSpacing(10)
         self._lines.setVerticalSpacing(2)
         self._lines.setColumnStretch(2, 1)
-        self._bed = QCheckBox("The bed is cleaned, the same way as always")
+        self._bed = QCheckBox(tr("The bed is cleaned, the same way as always"))
         self._bed.setObjectName("bedCleaned")
         self._bed.clicked.connect(lambda on: self._edit(bed_cleaned=on))
         layout = QVBoxLayout(self)
@@ -81,15 +82,15 @@ class RoomRow(QWidget):
         self._run: Run | None = None
         self._temperature = QuantityField("roomTemperature", "°C", "°C", 62)
         self._humidity = QuantityField("roomHumidity", "%", "%", 56)
-        self._temperature.edit.setAccessibleName("Temperature of the room, °C")
-        self._humidity.edit.setAccessibleName("Relative humidity of the room, %")
+        self._temperature.edit.setAccessibleName(tr("Temperature of the room, °C"))
+        self._humidity.edit.setAccessibleName(tr("Relative humidity of the room, %"))
         self._temperature.quantity_committed.connect(
             lambda values: self._edit(temperature_c=values[0] if values else None)
         )
         self._humidity.quantity_committed.connect(
             lambda values: self._edit(humidity_pct=values[0] if values else None)
         )
-        line = row(column_label("Room, °C and %"), self._temperature, self._humidity)
+        line = row(column_label(tr("Room, °C and %")), self._temperature, self._humidity)
         line.setContentsMargins(0, 0, 0, 0)
         self.setLayout(line)
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import shown, tr
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.study import EventKind, Run, RunState
 from oddtwin.ui.widgets import QuantityField, button, clear, label, plain_tip
@@ -37,10 +38,14 @@ class EventsRow(QWidget):
         keys.setContentsMargins(0, 0, 0, 0)
         for number, kind in enumerate(EventKind, 1):
             key = button(
-                f"{number} {kind.value}",
+                f"{number} {shown(kind)}",
                 partial(self._on_happened, kind),
                 name=f"event-{kind.value}",
-                tip=f"Note that now, with the time: {kind.value}. The key {number} does it.",
+                tip=tr(
+                    "Note that now, with the time: {kind}. The key {number} does it.",
+                    kind=kind.value,
+                    number=number,
+                ),
             )
             # The keys stay where the next stamp is.
             key.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -80,11 +85,11 @@ class EventsRow(QWidget):
         clear(self._lines)
         self._heights = []
         for line, event in enumerate(run.plate.events):
-            what = capitalized(event.kind.value)
-            height = QuantityField(f"height-{line}", "mm", "height", 110)
-            height.edit.setAccessibleName(f"Height in mm: {what}")
+            what = capitalized(event.kind)
+            height = QuantityField(f"height-{line}", "mm", tr("height"), 110)
+            height.edit.setAccessibleName(tr("Height in mm: {what}", what=what))
             height.quantity_committed.connect(partial(self._on_height, line))
-            taken = button("Take back", partial(self._on_taken_back, line), name=f"takeBack-{line}")
+            taken = button(tr("Take back"), partial(self._on_taken_back, line), name=f"takeBack-{line}")
             moment = label(f"{event.at:%H:%M}", "quiet", wrap=False)
             moment.setToolTip(plain_tip(f"{event.at:%Y-%m-%d %H:%M:%S}"))
             unit = label("mm", "quiet", wrap=False)

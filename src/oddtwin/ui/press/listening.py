@@ -9,6 +9,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 from oddtwin.core.study import EventKind, Run, RunState
 from oddtwin.devices import ListenedPrinter, PrinterEvent, PrinterSaid
@@ -70,7 +71,10 @@ class PrinterStamps(QObject):
         run = self._in_hand()
         if run is None or run.state is not RunState.PLANNED:
             self._workbench.failed.emit(
-                f"The printer began “{name}”, and no run was in hand to be started: nothing was stamped."
+                tr(
+                    "The printer began “{name}”, and no run was in hand to be started: nothing was stamped.",
+                    name=name,
+                )
             )
             return
         if self._workbench.do(
@@ -93,6 +97,8 @@ class PrinterStamps(QObject):
         if kind is not None:
             self._note(begun, kind, z_mm)
         elif run is not None:
-            where = "" if z_mm is None else f" at {format_reading(z_mm)} mm"
-            note = f"{run.note}\nThe printer told: {text}{where}.".strip()
+            where = "" if z_mm is None else tr(" at {z_mm} mm", z_mm=format_reading(z_mm))
+            note = tr(
+                "{note}\nThe printer told: {text}{where}.", note=run.note, text=text, where=where
+            ).strip()
             self._workbench.do(operations.edit_run, run_id=run.id, code=run.code, note=note)

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading, minutes_between
 from oddtwin.core.readings import ResponseKind, Source, Spot, Subject, Typed, read_typed, write_typed
 from oddtwin.core.study import Response, Role, Run, RunReading, Study, plate_of, slip_words
@@ -55,18 +56,21 @@ class MeasureCard(Card):
         self._shape: tuple[object, ...] = ()
         self._fields: dict[Key, Field] = {}
         self._grid_holder = QVBoxLayout()
-        self._done = button("Next run  ⏎", self._on_done_clicked, main=True, name="nextRun")
+        self._done = button(tr("Next run  ⏎"), self._on_done_clicked, main=True, name="nextRun")
         self._live = label("", wrap=False)
         self._live.setObjectName("instrumentsNow")
         self._instruments.heard.connect(self._show_live)
         self._instruments.changed.connect(self._show_live)
         self._tare = TareChoice(workbench)
         self._stopwatch = StopwatchButton(workbench)
-        self.add(row(heading("Measure"), None, self._live, 12, self._stopwatch, self._tare))
+        self.add(row(heading(tr("Measure")), None, self._live, 12, self._stopwatch, self._tare))
         self.add(
             label(
-                "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated readings "
-                "apart by “;”. Keys 0 to 4 grade a fault, y and n answer. Enter goes on.",
+                tr(
+                    "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; "
+                    "repeated readings apart by “;”. Keys 0 to 4 grade a fault, y and n answer. "
+                    "Enter goes on."
+                ),
                 "quiet",
             )
         )
@@ -137,8 +141,8 @@ class MeasureCard(Card):
     def _of_plate(self, study: Study, response: Response, run: Run) -> str:
         """Say that a reading is of more than this print."""
         if response.subject is Subject.PLATE and len(plate_of(study, run)) > 1:
-            return ", of the whole plate"
-        return ", of the machine" if response.subject is Subject.MACHINE else ""
+            return tr(", of the whole plate")
+        return tr(", of the machine") if response.subject is Subject.MACHINE else ""
 
     def _add(self, grid: QGridLayout, response: Response, spots: tuple[Spot, ...], of: str) -> None:
         line = grid.rowCount()
@@ -163,7 +167,7 @@ class MeasureCard(Card):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(1)
         for column, spot in enumerate(spots):
-            grid.addWidget(column_label(spot.waste or "in one heap"), 0, column)
+            grid.addWidget(column_label(spot.waste or tr("in one heap")), 0, column)
             grid.addWidget(self._field(response, spot), 1, column)
         return holder
 
@@ -259,7 +263,7 @@ class MeasureCard(Card):
                 response_id=response.id,
                 spot=spot,
                 values=values,
-                title=f"{what} of run {self._run.code}",
+                title=tr("{what} of run {run_code}", what=what, run_code=self._run.code),
                 source=Source.DEVICE if of_device else Source.TYPED,
             )
 
@@ -275,7 +279,9 @@ class MeasureCard(Card):
             # What is asked of each print is its share of the plate's minutes.
             shared = len(plate_of(study, run)) if timing.subject is Subject.PIECE else 1
             minutes = float(round(passed / shared))
-        field.edit.setPlaceholderText(f"{minutes:.0f} by the stamps: Enter takes it" if minutes else "")
+        field.edit.setPlaceholderText(
+            tr("{minutes:.0f} by the stamps: Enter takes it", minutes=minutes) if minutes else ""
+        )
         field.suggestion = lambda: format_reading(minutes) if minutes else None
 
     def _on_done_clicked(self) -> None:

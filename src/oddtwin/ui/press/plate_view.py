@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Drawing, Placed, plate_picture, plate_squares
 from oddtwin.core.study import Run, facing
 from oddtwin.ui.theme import Theme, zoom
@@ -49,5 +50,5 @@ class PlateView(DrawingView):
 
     def _drawn(self, _: float) -> Drawing:
         if not self._pieces:
-            return Drawing(SIZE.width(), SIZE.height(), (), "Nothing lies on the plate")
+            return Drawing(SIZE.width(), SIZE.height(), (), tr("Nothing lies on the plate"))
         return plate_picture(self._pieces, SIZE.width(), SIZE.height())

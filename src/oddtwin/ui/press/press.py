@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from oddtwin.core.language import shown, tr
 from oddtwin.core.standing import Stage, missing_readings, next_run
 from oddtwin.core.study import Run, RunState, Study, plate_of
 from oddtwin.ui.going import go_button
@@ -53,8 +54,8 @@ class PressView(QWidget):
         self._measure.finished.connect(self.show_next)
         self._plan = go_button(workbench, Stage.PLAN)
         self._none = Card(
-            heading("Nothing to print yet"),
-            label("Draw the order under Plan first; the runs then wait here, one after another."),
+            heading(tr("Nothing to print yet")),
+            label(tr("Draw the order under Plan first; the runs then wait here, one after another.")),
             row(self._plan, None),
         )
         page = Page()
@@ -160,14 +161,14 @@ class RunList(QFrame):
         self._lines: list[tuple[object, ...] | None] = []
         self._list = QListWidget()
         self._list.setObjectName("runList")
-        self._list.setAccessibleName("Runs in their order")
+        self._list.setAccessibleName(tr("Runs in their order"))
         self._list.setFrameShape(QFrame.Shape.NoFrame)
         self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._count = label("", "quiet")
         self._list.currentRowChanged.connect(self._on_row_changed)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 14, 4, 8)
-        layout.addWidget(heading("Runs"))
+        layout.addWidget(heading(tr("Runs")))
         layout.addWidget(self._count)
         layout.addWidget(self._list, 1)
 
@@ -192,14 +193,14 @@ class RunList(QFrame):
             if current is not None and run.id == current.id:
                 self._list.setCurrentRow(place)
         counting = sum(run.state is not RunState.SET_ASIDE for run in study.runs)
-        self._count.setText(f"{done} of {counting} done")
+        self._count.setText(tr("{done} of {counting} done", done=done, counting=counting))
         self._list.blockSignals(False)
 
     def _show_line(self, item: QListWidgetItem, run: Run, open_readings: bool, beside: str) -> None:
         sign = "◔" if open_readings else _SIGNS[run.state]
-        item.setText(f"{beside}{sign} {run.code}" + (" measure" if open_readings else ""))
+        item.setText(f"{beside}{sign} {run.code}" + (tr(" measure") if open_readings else ""))
         item.setData(Qt.ItemDataRole.UserRole, run.id)
-        tip = "readings are missing" if open_readings else run.set_aside or run.state.value
+        tip = tr("readings are missing") if open_readings else run.set_aside or shown(run.state)
         item.setToolTip(plain_tip(tip))
 
     def _on_row_changed(self, place: int) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from oddtwin import operations
 from oddtwin.core import customs
+from oddtwin.core.language import shown, tr
 from oddtwin.core.runlist import arm_checks, checks_by_run, owed_by_run
 from oddtwin.core.study import HIDDEN, Recheck, Run, Study
 from oddtwin.ui.widgets import Card, LineField, heading, label, set_quietly
@@ -32,7 +33,7 @@ class RechecksCard(Card):
         self._title = heading("")
         self.add(
             self._title,
-            label("Tick what was done, or type why it is waived.", "quiet"),
+            label(tr("Tick what was done, or type why it is waived."), "quiet"),
             self._grid,
             self._caution,
         )
@@ -41,7 +42,7 @@ class RechecksCard(Card):
         """Show the checks of a run; hidden where there are none."""
         # What was to be checked again would tell the arm of a print that is judged by its code.
         texts = () if run.arm_id == HIDDEN else self._due(run.id)
-        self._title.setText(f"Check again: {self._why(run.id)}" if texts else "")
+        self._title.setText(tr("Check again: {why}", why=self._why(run.id)) if texts else "")
         if texts != self._texts or self._run is None or run.id != self._run.id:
             self._build(texts)
         self._run, self._texts = run, texts
@@ -51,8 +52,8 @@ class RechecksCard(Card):
             set_quietly(box, box.setChecked, answer is not None and not answer.waived)
             self._reasons[text].show_text(answer.waived if answer else "")
         touched = {factor.disturbs for factor in study.factors}
-        cautions = [caution for line, caution in customs.CAUTIONS.items() if line in touched]
-        self._caution.setText(" ".join((*cautions, "The maker’s instructions come first.")))
+        cautions = [shown(caution) for line, caution in customs.CAUTIONS.items() if line in touched]
+        self._caution.setText(" ".join((*cautions, tr("The maker’s instructions come first."))))
         self.setVisible(bool(texts) and not run.set_aside)
 
     def _due(self, run_id: int) -> tuple[str, ...]:
@@ -64,9 +65,10 @@ class RechecksCard(Card):
         study = self._workbench.study
         if study is None:
             return ""
-        told = ["another arm is set up"] if arm_checks(study)[run_id] else []
+        told = [tr("another arm is set up")] if arm_checks(study)[run_id] else []
         changes = {
-            f"{one.what} was changed on {one.at:%Y-%m-%d}" for one in owed_by_run(study).get(run_id, ())
+            tr("{what} was changed on {at:%Y-%m-%d}", what=one.what, at=one.at)
+            for one in owed_by_run(study).get(run_id, ())
         }
         return "; ".join([*told, *sorted(changes)])
 
@@ -77,10 +79,11 @@ class RechecksCard(Card):
             widget.deleteLater()
         self._boxes, self._reasons = {}, {}
         for line, text in enumerate(texts):
-            box = QCheckBox(text)
+            # Kept in English, as what a change disturbs is looked up by it.
+            box = QCheckBox(tr(text))
             box.setObjectName(f"check-{text}")
             box.toggled.connect(partial(self._on_ticked, text))
-            reason = LineField(f"waive-{text}", "waived, because…")
+            reason = LineField(f"waive-{text}", tr("waived, because…"))
             reason.committed.connect(partial(self._on_waived, text))
             self._boxes[text], self._reasons[text] = box, reason
             self._grid.addWidget(box, line, 0)

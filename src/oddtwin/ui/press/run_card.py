@@ -10,6 +10,7 @@ from oddtwin import operations
 from oddtwin.core import customs
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
 from oddtwin.core.runlist import arm_checks
 from oddtwin.core.study import HIDDEN, Run, RunState, Study, place_words, plate_of
@@ -45,14 +46,14 @@ class RunCard(Card):
         self._go = button("", self._on_go_clicked, main=True, name="go")
         self._go.setProperty("big", True)
         self._back = button(
-            "Clear the stamps",
+            tr("Clear the stamps"),
             self._on_back_clicked,
             name="clearStamps",
-            tip="Start, finish and what was noted meanwhile; undo brings them back",
+            tip=tr("Start, finish and what was noted meanwhile; undo brings them back"),
         )
         self._spool = LineField("spool")
         self._spool.committed.connect(self._on_spool_committed)
-        self._operator = LineField("operator", "who prints", 120)
+        self._operator = LineField("operator", tr("who prints"), 120)
         self._operator.committed.connect(self._on_operator_committed)
         self._file = label("", "quiet")
         self._file.setObjectName("runFile")
@@ -76,8 +77,8 @@ class RunCard(Card):
         chips.addLayout(row(*self._chips, None))
         chips.addWidget(self._setup)
         head.addLayout(chips, 1)
-        spool = row(column_label("Spool"), self._spool)
-        who = row(column_label("Operator"), self._operator, 8, self._room, None)
+        spool = row(column_label(tr("Spool")), self._spool)
+        who = row(column_label(tr("Operator")), self._operator, 8, self._room, None)
         left = QVBoxLayout()
         left.setSpacing(10)
         for part in (self.events, self._before, self._marking):
@@ -115,8 +116,8 @@ class RunCard(Card):
         self._file.setVisible(bool(self._file.text()))
         self._go.setVisible(run.state in (RunState.PLANNED, RunState.PRINTING))
         together = plate_of(study, run)
-        plate = " the plate" if len(together) > 1 else ""
-        self._go.setText(f"{'Start' if run.state is RunState.PLANNED else 'Finish'}{plate}  ⏎")
+        plate = tr(" the plate") if len(together) > 1 else ""
+        self._go.setText(f"{(tr('Start') if run.state is RunState.PLANNED else tr('Finish'))}{plate}  ⏎")
         self._plate.show_plate(together, run)
         self._marking.setText(_marking(run, len(together)))
         self._marking.setVisible(bool(self._marking.text()))
@@ -132,8 +133,8 @@ class RunCard(Card):
         told = run.arm_id == HIDDEN and any(factor.kind is ChangeKind.FILAMENT for factor in study.factors)
         self._spool.setEnabled(not told)
         spools = [item.spool for item in study.runs if item.spool and item.started]
-        usual = f"{spools[-1]}, as before" if spools else "Which spool"
-        self._spool.edit.setPlaceholderText("Hidden: it would tell the arm" if told else usual)
+        usual = tr("{spools}, as before", spools=spools[-1]) if spools else tr("Which spool")
+        self._spool.edit.setPlaceholderText(tr("Hidden: it would tell the arm") if told else usual)
         if run.state is RunState.PRINTING:
             self._show_clock()
             self._timer.start()
@@ -186,23 +187,26 @@ class RunCard(Card):
 
 def _block_noun(study: Study) -> str:
     pairs = study.plan is None or study.plan.design.kind is DesignKind.PAIRS
-    return "pair" if pairs else "block"
+    return tr("pair") if pairs else tr("block")
 
 
 def _setup(study: Study, run: Run, whole: Study | None) -> str:
     if run.arm_id == HIDDEN:
-        return "Arm hidden: measure and grade it by its code."
+        return tr("Arm hidden: measure and grade it by its code.")
     arm = study.arm_of(run)
     if run.finished or run.set_aside:
-        return f"Arm: {study.set_up(arm)}."
+        return tr("Arm: {set_up}.", set_up=study.set_up(arm))
     # Of a piece that was set aside the arm is told no more.
     together = [one for one in plate_of(study, run) if one.arm_id != HIDDEN]
     if len({one.arm_id for one in together}) > 1:
-        told = [f"place {one.place} {study.set_up(study.arm_of(one))}" for one in together]
-        return f"Set up: {'; '.join(told)}."
+        told = [
+            tr("place {place} {set_up}", place=one.place, set_up=study.set_up(study.arm_of(one)))
+            for one in together
+        ]
+        return tr("Set up: {told}.", told="; ".join(told))
     entered = whole is not None and bool(arm_checks(whole)[run.id])
     how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
-    text = f"Set up {study.set_up(arm)}"
+    text = tr("Set up {set_up}", set_up=study.set_up(arm))
     return f"{text}. {'; '.join(how).capitalize()}." if how else text
 
 
@@ -211,8 +215,10 @@ def _marking(run: Run, together: int) -> str:
     if run.set_aside or (together < 2 and not run.finished):
         return ""
     if run.finished:
-        return f"Mark it before it leaves the plate: {run.code}, arrow to the front."
-    return f"{together} pieces: start and finish, file and events are those of the plate."
+        return tr("Mark it before it leaves the plate: {run_code}, arrow to the front.", run_code=run.code)
+    return tr(
+        "{together} pieces: start and finish, file and events are those of the plate.", together=together
+    )
 
 
 def _file(study: Study, run: Run) -> str:
@@ -223,19 +229,26 @@ def _file(study: Study, run: Run) -> str:
     if file is None:
         return ""
     mark = run.sha256 or file.sha256
-    return f"Sliced file: {file.name}, mark {mark[:8]}"
+    return tr("Sliced file: {file}, mark {mark}", file=file.name, mark=mark[:8])
 
 
 def _stamps(run: Run) -> str:
     if run.set_aside:
-        return f"Set aside: {run.set_aside}"
+        return tr("Set aside: {set_aside}", set_aside=run.set_aside)
     if run.failed:
-        return f"Failed by the change: {run.failed}"
+        return tr("Failed by the change: {failed}", failed=run.failed)
     if run.started and run.finished:
         minutes = minutes_between(run.started, run.finished)
         if minutes < 0:
-            return f"Finished {-minutes:.0f} min before it started by the stamps: the clock was set back"
-        return f"Printed {run.started:%Y-%m-%d %H:%M}, {format_minutes(minutes)} by the stamps"
+            return tr(
+                "Finished {minutes:.0f} min before it started by the stamps: the clock was set back",
+                minutes=-minutes,
+            )
+        return tr(
+            "Printed {started:%Y-%m-%d %H:%M}, {minutes} by the stamps",
+            started=run.started,
+            minutes=format_minutes(minutes),
+        )
     if run.started:
-        return f"since {run.started:%H:%M}"
-    return "Printed; no start was stamped" if run.finished else ""
+        return tr("since {started:%H:%M}", started=run.started)
+    return tr("Printed; no start was stamped") if run.finished else ""

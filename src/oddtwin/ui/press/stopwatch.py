@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import convert, format_clock
 from oddtwin.core.study import Response, Role
 from oddtwin.ui.instruments import instruments_of
@@ -28,7 +29,7 @@ class StopwatchButton(QWidget):
             self._on_clicked,
             shortcut=KEY,
             name="stopwatch",
-            tip="Start and stop; Enter in an empty field of a time takes what it stands at",
+            tip=tr("Start and stop; Enter in an empty field of a time takes what it stands at"),
         )
         line = row(self._go)
         line.setContentsMargins(0, 0, 0, 0)
@@ -49,7 +50,9 @@ class StopwatchButton(QWidget):
         text = f"{sign}  {format_clock(self._watch.seconds)}"
         if self._go.text() != text:
             self._go.setText(text)
-            self._go.setAccessibleName(f"Stopwatch, {'running' if self._watch.runs else 'standing'}")
+            self._go.setAccessibleName(
+                tr("Stopwatch, {part}", part=tr("running") if self._watch.runs else tr("standing"))
+            )
         if not self._watch.runs:
             self._timer.stop()
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QComboBox
 
 from oddtwin import operations
 from oddtwin.core.calibrate import JOBS
+from oddtwin.core.language import shown, tr
 from oddtwin.core.quantities import convert, format_number, with_unit
 from oddtwin.core.readings import ResponseKind
 from oddtwin.core.study import KeptCalibration, Response, Run, Study
@@ -26,19 +27,19 @@ class TakeCard(Card):
         self._run: Run | None = None
         self._figure, self._response = QComboBox(), QComboBox()
         for box, name, said in (
-            (self._figure, "takeFigure", "Calibration"),
-            (self._response, "takeResponse", "Response that it is a reading of"),
+            (self._figure, "takeFigure", tr("Calibration")),
+            (self._response, "takeResponse", tr("Response that it is a reading of")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
         self._fits: dict[int, list[Response]] = {}
         self._figure.currentIndexChanged.connect(self._show_responses)
         self.add(
-            heading("A calibration as the reading"),
-            label("Its figure is entered with its uncertainty, and which calibration it was.", "quiet"),
+            heading(tr("A calibration as the reading")),
+            label(tr("Its figure is entered with its uncertainty, and which calibration it was."), "quiet"),
             row(
-                self._figure, column_label("is"), self._response,
-                button("Enter it", self._on_take_clicked, name="takeReading"), None,
+                self._figure, column_label(tr("is")), self._response,
+                button(tr("Enter it"), self._on_take_clicked, name="takeReading"), None,
             ),
         )  # fmt: skip
 
@@ -83,7 +84,7 @@ def _told(one: KeptCalibration, study: Study) -> str:
     of = one.instrument or (machine.name if machine else "")
     figure = with_unit(format_number(one.value or 0.0), one.unit)
     at = f", {one.at:%Y-%m-%d %H:%M}" if one.at else ""
-    return f"{_TITLES.get(one.job, one.job)}{f' of {of}' if of else ''}{at}: {figure}"
+    return f"{shown(_TITLES.get(one.job, one.job))}{(tr(' of {of}', of=of) if of else '')}{at}: {figure}"
 
 
 def _goes(unit: str, wanted: str) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import convert, format_number, with_unit
 from oddtwin.core.readings import Typed
 from oddtwin.core.study import Response
@@ -28,8 +29,8 @@ class TareChoice(QWidget):
         self._tares: dict[str, float] = {}
         self._box = QComboBox()
         self._box.setObjectName("tare")
-        self._box.setAccessibleName("What it is weighed in")
-        line = row(column_label("Weighed in"), self._box)
+        self._box.setAccessibleName(tr("What it is weighed in"))
+        line = row(column_label(tr("Weighed in")), self._box)
         line.setContentsMargins(0, 0, 0, 0)
         self.setLayout(line)
 
@@ -39,7 +40,7 @@ class TareChoice(QWidget):
             known = load_containers(connection)
         self._tares = {one.name: one.tare_g for one in known}
         listed = [(f"{one.name}, {_grams(one.tare_g)}", one.name) for one in known]
-        choose(self._box, [("nothing", None), *listed], self._box.currentData())
+        choose(self._box, [(tr("nothing"), None), *listed], self._box.currentData())
         # A container that was forgotten is chosen no more: the box falls back to nothing.
         self.setVisible(bool(known) and any(_grams_in(one.unit) for one in responses))
 
@@ -60,7 +61,11 @@ class TareChoice(QWidget):
         tare = tare_g / times
         if any(one.value < tare for one in values):
             raise TooLightError(
-                f"The {name} alone weighs {_grams(tare_g)}; choose “nothing” where this was weighed without."
+                tr(
+                    "The {name} alone weighs {grams}; choose “nothing” where this was weighed without.",
+                    name=name,
+                    grams=_grams(tare_g),
+                )
             )
         return [
             replace(

@@ -7,14 +7,15 @@ from functools import partial
 from PySide6.QtCore import Signal
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.study import FollowUp, Study
 from oddtwin.ui.widgets import Card, button, heading, label, row
 from oddtwin.ui.workbench import Workbench
 
 _SAID = {
-    FollowUp.AGAIN: "Ask it again",
-    FollowUp.NEXT_MACHINE: "On the next machine",
-    FollowUp.MIDDLE: "The middle levels",
+    FollowUp.AGAIN: tr("Ask it again"),
+    FollowUp.NEXT_MACHINE: tr("On the next machine"),
+    FollowUp.MIDDLE: tr("The middle levels"),
 }
 
 
@@ -32,10 +33,12 @@ class GoOnCard(Card):
             for kind, text in _SAID.items()
         ]
         self.add(
-            heading("Go on from here"),
+            heading(tr("Go on from here")),
             label(
-                "Question, arms, responses and what is held the same are copied into a new study; the noise "
-                "floor of this one is known to it.",
+                tr(
+                    "Question, arms, responses and what is held the same are copied into a new "
+                    "study; the noise floor of this one is known to it."
+                ),
                 "quiet",
             ),
             row(*keys, None),

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from oddtwin import operations
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading, now
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import Decision, DecisionKind, LookAt, Study, revealed
@@ -47,16 +48,16 @@ from oddtwin.ui.workbench import Workbench
 _CHOICES = (
     (
         DecisionKind.ADOPT,
-        "Adopt the change",
-        "What is done to a machine is written into its change log.",
+        tr("Adopt the change"),
+        tr("What is done to a machine is written into its change log."),
     ),
-    (DecisionKind.KEEP, "Keep the baseline", "The change is put back; the study stays as a record."),
+    (DecisionKind.KEEP, tr("Keep the baseline"), tr("The change is put back; the study stays as a record.")),
     (
         DecisionKind.UNDECIDED,
-        "Close it as undecided",
-        "It could not be told; say in the reason what would open it again.",
+        tr("Close it as undecided"),
+        tr("It could not be told; say in the reason what would open it again."),
     ),
-    (DecisionKind.MORE, "More prints", "Pairs are added to the run list, and the study stays open."),
+    (DecisionKind.MORE, tr("More prints"), tr("Pairs are added to the run list, and the study stays open.")),
 )
 
 
@@ -79,10 +80,10 @@ class SettleView(Page):
         self._found.setSpacing(6)
         self._settled = label("", "lead")
         self._settled.setObjectName("settled")
-        self._reopen = button("Reopen the study", self._on_reopen_clicked, name="reopen")
+        self._reopen = button(tr("Reopen the study"), self._on_reopen_clicked, name="reopen")
         self._done = Card(self._settled, row(self._reopen, None))
-        self._look = button("Show what was found", self._on_look_clicked, name="showFound")
-        self.body.addWidget(Card(heading("What was found"), self._found, row(self._look, None)))
+        self._look = button(tr("Show what was found"), self._on_look_clicked, name="showFound")
+        self.body.addWidget(Card(heading(tr("What was found")), self._found, row(self._look, None)))
         self._weigh = WeighCard(workbench, theme)
         self._sizes = SizesCard(workbench)
         self._go_on = GoOnCard(workbench)
@@ -95,10 +96,10 @@ class SettleView(Page):
         self._decide = self._decision_card()
         self.body.addWidget(self._decide)
         self.body.addWidget(self._go_on)
-        self._tags = LineField("tags", "Tags, apart by commas, such as drying, shelf")
-        self._tags.edit.setAccessibleName("Tags, apart by commas")
+        self._tags = LineField("tags", tr("Tags, apart by commas, such as drying, shelf"))
+        self._tags.edit.setAccessibleName(tr("Tags, apart by commas"))
         self._tags.committed.connect(self._on_tags_committed)
-        self.body.addWidget(Card(heading("File it under"), self._tags))
+        self.body.addWidget(Card(heading(tr("File it under")), self._tags))
         self._tell = TellCard(workbench)
         self.body.addWidget(self._tell)
         self.body.addStretch(1)
@@ -116,12 +117,12 @@ class SettleView(Page):
         self._look.setVisible(sealed and bool(findings))
         if sealed and findings:
             self._found.addWidget(
-                label("The verdict was not looked at yet; a look is written down.", "quiet")
+                label(tr("The verdict was not looked at yet; a look is written down."), "quiet")
             )
         for finding in () if sealed else findings:
             self._found.addWidget(label(finding.sentence))
         if not findings:
-            self._found.addWidget(label("Nothing yet: no print is measured.", "quiet"))
+            self._found.addWidget(label(tr("Nothing yet: no print is measured."), "quiet"))
             self._found.addWidget(go_button(self._workbench, Stage.PRINT), 0, Qt.AlignmentFlag.AlignLeft)
         self._since.show_study(study, sealed)
         self._weigh.show_study(study, sealed)
@@ -129,7 +130,9 @@ class SettleView(Page):
         self._go_on.show_study(study)
         grave = [one for one in (analysis.threats if analysis else ()) if one.weight is Weight.VOIDS]
         told = " ".join(one.sentence for one in grave)
-        self._void.setText(f"The verdict cannot stand: {told} Say why it is settled all the same.")
+        self._void.setText(
+            tr("The verdict cannot stand: {told} Say why it is settled all the same.", told=told)
+        )
         self._void.setVisible(bool(grave) and not sealed)
         arms = [(arm.name, arm.id) for arm in study.changed_arms]
         choose(self._arm, arms, self._arm.currentData())
@@ -162,16 +165,16 @@ class SettleView(Page):
                 box.setChecked(True)
                 self._machines.addWidget(box)
         self._log.setText(
-            f"Written into the change log of the machines ticked: {', '.join(done)}."
+            tr("Written into the change log of the machines ticked: {done}.", done=", ".join(done))
             if done
-            else "Nothing is done to a machine here, so no change log is written."
+            else tr("Nothing is done to a machine here, so no change log is written.")
         )
 
     def _decision_card(self) -> QWidget:
         self._buttons: dict[DecisionKind, QRadioButton] = {}
         group = QButtonGroup(self)
         choices = QVBoxLayout()
-        self._more = spin_box("settlePairs", 1, 50, " more pairs")
+        self._more = spin_box("settlePairs", 1, 50, tr(" more pairs"))
         for kind, text, hint in _CHOICES:
             choice = QRadioButton(text)
             choice.setObjectName(f"decide-{kind.name.lower()}")
@@ -185,19 +188,19 @@ class SettleView(Page):
         self._arm = QComboBox()
         self._arm.setObjectName("adoptArm")
         self._arm_row = QWidget()
-        arms = row(column_label("Adopt which arm?"), self._arm, None)
+        arms = row(column_label(tr("Adopt which arm?")), self._arm, None)
         arms.setContentsMargins(0, 0, 0, 0)
         self._arm_row.setLayout(arms)
         self._reason = TextField(
-            "decisionReason", "Why? Quality against minutes against grams, noise and trouble."
+            "decisionReason", tr("Why? Quality against minutes against grams, noise and trouble.")
         )
         self._where = WhereRow()
         self._void = label("", "warning")
         self._void.setObjectName("voided")
-        self._settle = button("Settle", self._on_settle_clicked, main=True, name="settle")
+        self._settle = button(tr("Settle"), self._on_settle_clicked, main=True, name="settle")
         self._more.setEnabled(False)
         return Card(
-            heading("Decide"),
+            heading(tr("Decide")),
             choices,
             self._arm_row,
             self._log,
@@ -210,16 +213,16 @@ class SettleView(Page):
         )
 
     def _verify_row(self) -> QHBoxLayout:
-        self._verify = spin_box("verifyWeeks", 0, 104, " weeks")
-        self._verify.setSpecialValueText("never")
-        self._verify.setAccessibleName("Weeks until the baseline is printed again")
-        self._hours = spin_box("verifyHours", 0, 9999, " h of printing")
-        self._hours.setSpecialValueText("never")
-        self._hours.setAccessibleName("Hours of printing until the baseline is printed again")
+        self._verify = spin_box("verifyWeeks", 0, 104, tr(" weeks"))
+        self._verify.setSpecialValueText(tr("never"))
+        self._verify.setAccessibleName(tr("Weeks until the baseline is printed again"))
+        self._hours = spin_box("verifyHours", 0, 9999, tr(" h of printing"))
+        self._hours.setSpecialValueText(tr("never"))
+        self._hours.setAccessibleName(tr("Hours of printing until the baseline is printed again"))
         return row(
-            column_label("Print the baseline again after"),
+            column_label(tr("Print the baseline again after")),
             self._verify,
-            column_label("or"),
+            column_label(tr("or")),
             self._hours,
             None,
         )
@@ -233,7 +236,9 @@ class SettleView(Page):
         if study is None:
             return
         if kind is None:
-            self._workbench.failed.emit("Please choose what to do first: adopt, keep, close, or more prints.")
+            self._workbench.failed.emit(
+                tr("Please choose what to do first: adopt, keep, close, or more prints.")
+            )
             return
         reason = self._reason.toPlainText()
         try:
@@ -271,13 +276,19 @@ class SettleView(Page):
 
 
 def _settled_words(decision: Decision) -> str:
-    told = f"Settled on {decision.at:%Y-%m-%d}: {decision.kind.value}"
+    told = tr("Settled on {at:%Y-%m-%d}: {kind}", at=decision.at, kind=decision.kind)
     told += f", {decision.condition}" if decision.condition else ""
     due = decision.verify_at
-    hours = f" after {format_reading(decision.verify_hours)} h of printing" if decision.verify_hours else ""
-    when = "" if due is None else f" The baseline is to be printed again by {due:%Y-%m-%d}."
+    hours = (
+        tr(" after {verify_hours} h of printing", verify_hours=format_reading(decision.verify_hours))
+        if decision.verify_hours
+        else ""
+    )
+    when = "" if due is None else tr(" The baseline is to be printed again by {due:%Y-%m-%d}.", due=due)
     if due is not None and due <= now():
-        when = f" The baseline was to be printed again by {due:%Y-%m-%d}: ask it again, and compare."
+        when = tr(
+            " The baseline was to be printed again by {due:%Y-%m-%d}: ask it again, and compare.", due=due
+        )
     if hours:
-        when += f" The baseline is to be printed again{hours}."
+        when += tr(" The baseline is to be printed again{hours}.", hours=hours)
     return f"{told}. {decision.reason}{when}"

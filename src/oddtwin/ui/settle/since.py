@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.decide import Finding
 from oddtwin.core.job import Job
+from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.store import LabBook, StoreError, load_study
 from oddtwin.ui.widgets import Card, clear, heading, label
@@ -25,7 +26,7 @@ class SinceCard(Card):
         self._said.setSpacing(6)
         self._before = label("", "quiet")
         self._before.setObjectName("sinceStudy")
-        self.add(heading("Since the study before"), self._before, self._said)
+        self.add(heading(tr("Since the study before")), self._before, self._said)
         self.hide()
 
     def show_study(self, study: Study, sealed: bool) -> None:
@@ -49,8 +50,12 @@ class SinceCard(Card):
         name, findings = found
         clear(self._said)
         self._before.setText(
-            f"Prints of the same arm in “{name}” and here. They are of other days, and maybe of another "
-            "spool: what differs may be the room or the plastic as well as the machine."
+            tr(
+                "Prints of the same arm in “{name}” and here. They are of other days, and "
+                "maybe of another spool: what differs may be the room or the plastic as well "
+                "as the machine.",
+                name=name,
+            )
         )
         for finding in findings:
             self._said.addWidget(label(finding.sentence))

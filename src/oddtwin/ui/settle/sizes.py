@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import decimals_for, format_number
 from oddtwin.core.study import Study
 from oddtwin.core.toolpath.sliced import SlicedSize
@@ -40,33 +41,33 @@ class SizesCard(Card):
         self._sizes: dict[str, list[SlicedSize]] | None = None
         self._others: dict[str, list[Path]] = defaultdict(list)
         self._percent = QuantityField("otherSize", "", PRINTED, 90)
-        self._percent.edit.setAccessibleName("Size, percent of the printed one")
+        self._percent.edit.setAccessibleName(tr("Size, percent of the printed one"))
         self._percent.quantity_committed.connect(lambda _: self._reckon())
         self._pieces = spin_box("otherPieces", 1, 100)
-        self._pieces.setAccessibleName("Pieces on a plate")
+        self._pieces.setAccessibleName(tr("Pieces on a plate"))
         self._pieces.editingFinished.connect(self._reckon)
         self._arm = QComboBox()
         self._arm.setObjectName("otherSizeArm")
-        self._arm.setAccessibleName("Arm that a file of another size is of")
-        self._table = plain_table("atSize", ("Arm",))
-        self._table.setAccessibleName("What a piece of each arm takes at that size")
+        self._arm.setAccessibleName(tr("Arm that a file of another size is of"))
+        self._table = plain_table("atSize", (tr("Arm"),))
+        self._table.setAccessibleName(tr("What a piece of each arm takes at that size"))
         self._told = label("")
         self._told.setObjectName("atSizeTold")
         self.add(
-            heading("At another size"),
+            heading(tr("At another size")),
             row(
-                column_label("A piece at"),
+                column_label(tr("A piece at")),
                 self._percent,
-                column_label("% of its size, with"),
+                column_label(tr("% of its size, with")),
                 self._pieces,
-                column_label("on a plate"),
-                button("Reckon", self._reckon, name="reckonSize"),
+                column_label(tr("on a plate")),
+                button(tr("Reckon"), self._reckon, name="reckonSize"),
                 None,
             ),
             row(
-                column_label("Told better by a file of that size, of"),
+                column_label(tr("Told better by a file of that size, of")),
                 self._arm,
-                button("Choose…", self._on_file_clicked, name="otherSizeFile"),
+                button(tr("Choose…"), self._on_file_clicked, name="otherSizeFile"),
                 None,
             ),
             self._table,
@@ -88,7 +89,7 @@ class SizesCard(Card):
     def _on_file_clicked(self) -> None:
         name = self._arm.currentData()
         path, _ = QFileDialog.getOpenFileName(
-            self, f"A file of {name} at another size", "", "Sliced files (*)"
+            self, tr("A file of {name} at another size", name=name), "", tr("Sliced files (*)")
         )
         if path and name is not None:
             self._others[name].append(Path(path))
@@ -105,7 +106,7 @@ class SizesCard(Card):
             return
         pieces, book = self._pieces.value(), self._workbench.book
         others = {name: list(some) for name, some in self._others.items()}
-        self._say("Reckoning …")
+        self._say(tr("Reckoning …"))
 
         def work(job: object) -> tuple[dict[str, list[SlicedSize]], AtSize]:
             from oddtwin.work import load_sizes
@@ -134,7 +135,7 @@ class SizesCard(Card):
         self._sizes = sizes
         priced = any(one.money is not None for one in found.arms)
         units = ["min", "g", *([found.currency] if priced else [])]
-        head = ["Arm", *(f"A piece, {unit}" for unit in units)]
+        head = [tr("Arm"), *(tr("A piece, {unit}", unit=unit) for unit in units)]
         self._table.setColumnCount(len(head))
         self._table.setHorizontalHeaderLabels(head)
         rows = []
@@ -153,4 +154,4 @@ def _between(figure: Figure) -> str:
     low, high = figure.ci95
     places = min(decimals_for((high - low) / 2), 3)
     value, least, most = (format_number(one, places) for one in (figure.value, low, high))
-    return f"{value}  ({least} to {most})"
+    return tr("{value}  ({least} to {most})", value=value, least=least, most=most)

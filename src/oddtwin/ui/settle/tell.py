@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 
 from oddtwin.core.job import Job
 from oddtwin.core.judgement import Analysis
+from oddtwin.core.language import tr
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import LookAt, Study, tidy_readings
 from oddtwin.store import LabBook, StoreError
@@ -32,19 +33,19 @@ from oddtwin.ui.workbench import Workbench
 from oddtwin.work.packing import Content, pack_study
 
 CONTENTS: Final = (
-    ("whole", Content.ALL),
-    ("photographs made smaller", Content.REDUCED),
-    ("by their hashes alone", Content.HASHES),
+    (tr("whole"), Content.ALL),
+    (tr("photographs made smaller"), Content.REDUCED),
+    (tr("by their hashes alone"), Content.HASHES),
 )
 
 
 WAYS: Final = (
-    ("page that needs no other file", "html", "A4"),
-    ("on paper, A4", "pdf", "A4"),
-    ("on paper, Letter", "pdf", "Letter"),
-    ("card as a picture", "png", "A4"),
-    ("card as a drawing", "svg", "A4"),
-    ("tables as Markdown", "md", "A4"),
+    (tr("page that needs no other file"), "html", "A4"),
+    (tr("on paper, A4"), "pdf", "A4"),
+    (tr("on paper, Letter"), "pdf", "Letter"),
+    (tr("card as a picture"), "png", "A4"),
+    (tr("card as a drawing"), "svg", "A4"),
+    (tr("tables as Markdown"), "md", "A4"),
 )
 """In what form the report is written: its words, the end of the file's name, and the paper."""
 
@@ -55,48 +56,53 @@ class TellCard(Card):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
-        self._report = LineField("reportPath", "Where to write the report")
+        self._report = LineField("reportPath", tr("Where to write the report"))
         self._report.entered.connect(self._on_report_clicked)
         self._written = label("", "quiet")
         self._written.setObjectName("written")
         self._content = QComboBox()
         self._content.setObjectName("packFiles")
-        self._content.setAccessibleName("Sliced files and photographs in the pack")
+        self._content.setAccessibleName(tr("Sliced files and photographs in the pack"))
         choose(self._content, list(CONTENTS), Content.ALL)
         self._form = QComboBox()
         self._form.setObjectName("reportForm")
-        self._form.setAccessibleName("Form of the report")
+        self._form.setAccessibleName(tr("Form of the report"))
         choose(self._form, [(words, (form, paper)) for words, form, paper in WAYS], ("html", "A4"))
-        self._names = QCheckBox("name judges and operators")
+        self._names = QCheckBox(tr("name judges and operators"))
         self._names.setObjectName("reportNames")
         self._progress = ProgressRow("packProgress", lambda: workbench.lanes.cancel(self))
         self.add(
-            heading("Tell others"),
+            heading(tr("Tell others")),
             label(
-                "Every sentence, picture, threat and run on one page or on paper; or one picture to post, "
-                "that names nobody.",
+                tr(
+                    "Every sentence, picture, threat and run on one page or on paper; or one "
+                    "picture to post, that names nobody."
+                ),
                 "quiet",
             ),
-            row(self._report, button("Choose…", self._on_choose_clicked)),
+            row(self._report, button(tr("Choose…"), self._on_choose_clicked)),
             row(
-                button("Write the report", self._on_report_clicked, main=True, name="writeReport"),
+                button(tr("Write the report"), self._on_report_clicked, main=True, name="writeReport"),
                 self._form,
                 self._names,
                 None,
             ),
             row(
-                button("Write readings as CSV", self._on_csv_clicked, name="writeCsv"),
-                button("Write the study as JSON", self._on_json_clicked, name="writeJson"),
+                button(tr("Write readings as CSV"), self._on_csv_clicked, name="writeCsv"),
+                button(tr("Write the study as JSON"), self._on_json_clicked, name="writeJson"),
                 None,
             ),
             label(
-                "A pack holds all that the verdict rests on as plain files. “odd-twin verify” works every "
-                "verdict out again and finds one byte that was changed; publish its mark beside it.",
+                tr(
+                    "A pack holds all that the verdict rests on as plain files. “odd-twin "
+                    "verify” works every verdict out again and finds one byte that was changed; "
+                    "publish its mark beside it."
+                ),
                 "quiet",
             ),
             row(
-                button("Write the evidence pack", self._on_pack_clicked, name="writePack"),
-                column_label("sliced files and photographs"),
+                button(tr("Write the evidence pack"), self._on_pack_clicked, name="writePack"),
+                column_label(tr("sliced files and photographs")),
                 self._content,
                 None,
             ),
@@ -112,14 +118,14 @@ class TellCard(Card):
             self._written.setText("")
 
     def _on_choose_clicked(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Report", self._report.text())
+        path, _ = QFileDialog.getSaveFileName(self, tr("Report"), self._report.text())
         if path:
             self._report.edit.setText(path)
 
     def _on_report_clicked(self) -> None:
         study, analysis = self._workbench.study, self._workbench.analysis
         if study is None or analysis is None:
-            self._written.setText("The figures are still being worked out; try again in a moment.")
+            self._written.setText(tr("The figures are still being worked out; try again in a moment."))
             return
         form, paper = self._form.currentData()
         path = claimed_path(self._report, f".{form}")
@@ -128,7 +134,7 @@ class TellCard(Card):
         # What leaves tells the arms, as any file of a study does.
         self._workbench.reveal(LookAt.REPORT)
         told, book = self._workbench.study or study, self._workbench.book
-        self._written.setText("Writing …")
+        self._written.setText(tr("Writing …"))
         running = self._workbench.figure(
             self,
             partial(_reported, path, told, analysis, book, (form, paper, self._names.isChecked())),
@@ -163,7 +169,7 @@ class TellCard(Card):
         self._workbench.reveal(LookAt.EXPORT)
         study, book, content = self._workbench.study, self._workbench.book, self._content.currentData()
         if study is not None:
-            self._written.setText("Packing …")
+            self._written.setText(tr("Packing …"))
             running = self._workbench.figure(
                 self, partial(pack_study, path, study, book, content), self._written.setText, self._on_refused
             )
@@ -178,7 +184,7 @@ class TellCard(Card):
 
     def _write(self, suffix: str, text: str) -> None:
         path = write_typed(self._report, suffix, text)
-        self._written.setText(f"Written: {path}" if path else "")
+        self._written.setText(tr("Written: {path}", path=path) if path else "")
 
 
 def _reported(
@@ -194,4 +200,4 @@ def _reported(
     with book.reading() as connection:
         known = load_background(connection, study)
     write_file(path, told_in_form(form, study, analysis, looked, paper, names, known))
-    return f"Written: {path}"
+    return tr("Written: {path}", path=path)

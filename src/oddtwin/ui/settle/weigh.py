@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QSettings, QSize, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Drawing, WeighedArm, tradeoff_picture
 from oddtwin.core.quantities import decimals_for, format_number
 from oddtwin.core.study import Study
@@ -48,23 +49,23 @@ class WeighCard(Card):
         self._weighed: Weighed | None = None
         self._gates: dict[str, QCheckBox] = {}
         self._gate_row = QHBoxLayout()
-        self._table = plain_table("scorecard", ("Arm",))
+        self._table = plain_table("scorecard", (tr("Arm"),))
         self._told = QVBoxLayout()
         self._told.setSpacing(4)
         self._along, self._up = QComboBox(), QComboBox()
         for box, name, said in (
-            (self._along, "weighAlong", "Along the picture"),
-            (self._up, "weighUp", "Up the picture"),
+            (self._along, "weighAlong", tr("Along the picture")),
+            (self._up, "weighUp", tr("Up the picture")),
         ):
             box.setObjectName(name)
             box.setAccessibleName(said)
             at_least(box, width=170)
             box.currentIndexChanged.connect(self._show_picture)
         self._picture = DrawingView(theme, self._draw, PICTURE)
-        self._month = QuantityField("printsAMonth", "", "prints a month", 120)
+        self._month = QuantityField("printsAMonth", "", tr("prints a month"), 120)
         self._month.quantity_committed.connect(self._on_month_typed)
         self._prices = PricesPanel()
-        self._waiting = label("Weighing …", "quiet")
+        self._waiting = label(tr("Weighing …"), "quiet")
         self._body = QWidget()
         self._lay_out()
 
@@ -73,7 +74,7 @@ class WeighCard(Card):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(10)
         left = QVBoxLayout()
-        left.addLayout(row(column_label("Along"), self._along, column_label("Up"), self._up, None))
+        left.addLayout(row(column_label(tr("Along")), self._along, column_label(tr("Up")), self._up, None))
         left.addWidget(self._picture)
         beside = QHBoxLayout()
         beside.setSpacing(18)
@@ -83,8 +84,8 @@ class WeighCard(Card):
             layout.addLayout(part)
         layout.addWidget(self._table)
         layout.addLayout(beside)
-        layout.addLayout(row(column_label("The workshop prints"), self._month, None))
-        self.add(heading("Weigh it up"), self._waiting, self._body)
+        layout.addLayout(row(column_label(tr("The workshop prints")), self._month, None))
+        self.add(heading(tr("Weigh it up")), self._waiting, self._body)
 
     def show_study(self, study: Study, sealed: bool) -> None:
         """Show a study weighed up; nothing while its verdict was not looked at."""
@@ -96,7 +97,9 @@ class WeighCard(Card):
         names = gates_of(study)
         if list(self._gates) != names:
             clear(self._gate_row)
-            self._gates = {name: QCheckBox(plain_caption(f"Only arms of which {name}")) for name in names}
+            self._gates = {
+                name: QCheckBox(plain_caption(tr("Only arms of which {name}", name=name))) for name in names
+            }
             for name, box in self._gates.items():
                 box.setObjectName(f"gate-{name}")
                 box.clicked.connect(self._weigh)
@@ -109,7 +112,7 @@ class WeighCard(Card):
         if study is None:
             return
         gates = [name for name, box in self._gates.items() if box.isChecked()]
-        self._waiting.setText("Weighing …")
+        self._waiting.setText(tr("Weighing …"))
         self._waiting.show()
         # Differences of money are compared as every response is, which takes a moment.
         self._workbench.figure(
@@ -155,7 +158,7 @@ class WeighCard(Card):
         self._show_told()
 
     def _show_table(self, weighed: Weighed) -> None:
-        head = ("Arm", *(_titled(axis.name, axis.unit) for axis in weighed.axes), "Stands")
+        head = (tr("Arm"), *(_titled(axis.name, axis.unit) for axis in weighed.axes), tr("Stands"))
         self._table.setColumnCount(len(head))
         self._table.setHorizontalHeaderLabels(list(head))
         rows = [
@@ -183,7 +186,7 @@ class WeighCard(Card):
         weighed = self._weighed
         keys = self._along.currentData(), self._up.currentData()
         if weighed is None or None in keys:
-            return Drawing(PICTURE.width(), PICTURE.height(), (), "Nothing is weighed yet")
+            return Drawing(PICTURE.width(), PICTURE.height(), (), tr("Nothing is weighed yet"))
         axes = [weighed.axis(key) for key in keys]
         arms = [
             WeighedArm(
@@ -217,7 +220,7 @@ class PricesPanel(QWidget):
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
         for line, (name, said) in enumerate(
-            (("perKg", "If a kilogram cost"), ("perGrade", "If a grade step were worth"))
+            (("perKg", tr("If a kilogram cost")), ("perGrade", tr("If a grade step were worth")))
         ):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setObjectName(name)
@@ -231,7 +234,7 @@ class PricesPanel(QWidget):
         self._cheapest.setObjectName("cheapest")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(label("What would change the choice", "heading"))
+        layout.addWidget(label(tr("What would change the choice"), "heading"))
         layout.addLayout(grid)
         layout.addWidget(self._cheapest)
         layout.addStretch(1)
@@ -261,14 +264,30 @@ class PricesPanel(QWidget):
         per_kg = self._sliders["perKg"].value() / STEPS * dearest
         per_grade = self._sliders["perGrade"].value() / STEPS * most
         fault = weighed.axis(weighed.grade_axis).name if weighed.grade_axis else ""
-        self._shown["perKg"].setText(f"If a kilogram of filament cost {format_number(per_kg, 2)} {currency}")
+        self._shown["perKg"].setText(
+            tr(
+                "If a kilogram of filament cost {per_kg} {currency}",
+                per_kg=format_number(per_kg, 2),
+                currency=currency,
+            )
+        )
         self._shown["perGrade"].setText(
-            f"If a grade step of {fault} were worth {format_number(per_grade, 2)} {currency}"
+            tr(
+                "If a grade step of {fault} were worth {per_grade} {currency}",
+                fault=fault,
+                per_grade=format_number(per_grade, 2),
+                currency=currency,
+            )
         )
         found = cheapest_at(weighed, per_kg, per_grade)
         if found is not None:
             self._cheapest.setText(
-                f"{found[0]} is the cheapest: {format_number(found[1], 2)} {currency} a print."
+                tr(
+                    "{found} is the cheapest: {found2} {currency} a print.",
+                    found=found[0],
+                    found2=format_number(found[1], 2),
+                    currency=currency,
+                )
             )
 
 
@@ -291,7 +310,7 @@ def _cell(figure: Figure | None, money: bool) -> str:
 
 def _stands(weighed: Weighed, name: str) -> str:
     if name in weighed.shut_out:
-        return f"out: {weighed.shut_out[name]}"
+        return tr("out: {shut_out}", shut_out=weighed.shut_out[name])
     if name in weighed.dominated:
-        return f"beaten by {', '.join(weighed.dominated[name])}"
-    return "not beaten"
+        return tr("beaten by {dominated}", dominated=", ".join(weighed.dominated[name]))
+    return tr("not beaten")

@@ -7,6 +7,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from oddtwin.core.decide import Finding, cell_sentence
+from oddtwin.core.language import tr
 from oddtwin.core.picture import CellMap
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
@@ -35,11 +36,11 @@ class CellMapView(QWidget):
         self._theme = theme
         self._chosen: int | None = None
         self.setObjectName(f"map-{finding.comparison.response}")
-        self.setAccessibleName(f"Cells of {finding.comparison.response}")
+        self.setAccessibleName(tr("Cells of {response}", response=finding.comparison.response))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setToolTip(
-            "Click a cell, or go there with the arrow keys, to see its own figures; Esc shows all"
+            tr("Click a cell, or go there with the arrow keys, to see its own figures; Esc shows all")
         )
         self._describe()
         theme.changed.connect(self.update)

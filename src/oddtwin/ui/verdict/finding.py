@@ -6,6 +6,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.decide import Finding, aside_words, cell_sentence, detail_lines, prints_line
+from oddtwin.core.language import tr
 from oddtwin.core.picture import difference_ruler, has_ruler, ruler_legend, twin_mark
 from oddtwin.core.threat import Threat
 from oddtwin.ui.theme import Theme
@@ -13,7 +14,7 @@ from oddtwin.ui.verdict.cells import CellMapView
 from oddtwin.ui.widgets import Card, DrawingView, button, label
 
 MARK = 34
-STATISTICS = ("Noise floor:", "Cliff’s delta", "Of all ")
+STATISTICS = (tr("Noise floor:"), tr("Cliff’s delta"), tr("Of all "))
 """What lines begin with that only who knows the terms can read; they are shown when asked for."""
 
 
@@ -46,15 +47,17 @@ class FindingCard(Card):
         self._statistics = label("", "quiet")
         self._statistics.setObjectName(f"statistics-{name}")
         self._statistics.hide()
-        self._shows = button("Statistics", self._on_statistics_clicked, name=f"showStatistics-{name}")
-        self._shows.setAccessibleName(f"Statistics of {finding.comparison.response}")
+        self._shows = button(tr("Statistics"), self._on_statistics_clicked, name=f"showStatistics-{name}")
+        self._shows.setAccessibleName(tr("Statistics of {response}", response=finding.comparison.response))
         aside = aside_words(finding.comparison) if aside_said else ""
         # The arms stand above all rows; the sentence that decides names them once more, for it is quoted.
         said = finding.sentence if decides else finding.below_heading
         said = f"{said.removesuffix(f'{aside}.')}." if aside else said
         self.add(self._head(finding, said, void, decides))
         if void is not None:
-            why = label(f"This cannot stand. {void.sentence} {void.remedy}")
+            why = label(
+                tr("This cannot stand. {sentence} {remedy}", sentence=void.sentence, remedy=void.remedy)
+            )
             why.setObjectName("void")
             self.add(why)
         self._of_cell = label("", "quiet")
@@ -70,14 +73,18 @@ class FindingCard(Card):
             struck = sentence.font()
             struck.setStrikeOut(True)
             sentence.setFont(struck)
-            sentence.setAccessibleName(f"Struck out, it cannot stand: {finding.sentence}")
+            sentence.setAccessibleName(
+                tr("Struck out, it cannot stand: {sentence}", sentence=finding.sentence)
+            )
         head = QHBoxLayout()
         head.addWidget(mark, 0, Qt.AlignmentFlag.AlignVCenter)
         head.addSpacing(6)
         head.addWidget(sentence, 1)
         if decides:
-            decided = label("decides", "chip", wrap=False)
-            decided.setToolTip("The deciding response: named beforehand, and not picked by what was found")
+            decided = label(tr("decides"), "chip", wrap=False)
+            decided.setToolTip(
+                tr("The deciding response: named beforehand, and not picked by what was found")
+            )
             head.addWidget(decided, 0, Qt.AlignmentFlag.AlignVCenter)
         head.addWidget(self._shows, 0, Qt.AlignmentFlag.AlignVCenter)
         head.addWidget(self._fold, 0, Qt.AlignmentFlag.AlignVCenter)
@@ -97,8 +104,8 @@ class FindingCard(Card):
         if self._inside is not None:
             self._inside.setVisible(is_open)
         self._shows.setVisible(is_open and bool(self._statistics.text()))
-        self._fold.setText("Less" if is_open else "More")
-        said = "Fold" if is_open else "Show cells, ruler and figures of"
+        self._fold.setText(tr("Less") if is_open else tr("More"))
+        said = tr("Fold") if is_open else tr("Show cells, ruler and figures of")
         self._fold.setAccessibleName(f"{said} {self._finding.comparison.response}")
 
     def _opened(self) -> QWidget:

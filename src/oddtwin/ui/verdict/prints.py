@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import Card, heading, label
 from oddtwin.ui.widgets.sheet import SheetView
@@ -19,8 +20,8 @@ class PrintsCard(Card):
         self._workbench = workbench
         self._key: object = None
         self._sheet = SheetView()
-        self._told = label("Flick between them under Look.", "quiet")
-        self.add(heading("The prints"), self._sheet, self._told)
+        self._told = label(tr("Flick between them under Look."), "quiet")
+        self.add(heading(tr("The prints")), self._sheet, self._told)
         self.hide()
 
     def show_study(self, study: Study | None) -> None:
@@ -39,7 +40,7 @@ class PrintsCard(Card):
         def done(found: tuple[list[Cell], list[str]]) -> None:
             if self._key is asked:
                 self._sheet.show_cells(found[0])
-                self._told.setText(" ".join(found[1]) or "Flick between them under Look.")
+                self._told.setText(" ".join(found[1]) or tr("Flick between them under Look."))
 
         self._workbench.figure(self, lambda job: small_cells(book, asked, job), done)
 

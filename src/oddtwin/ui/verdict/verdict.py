@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.decide import TABLE_FIRST, TABLE_HEAD, Finding, aside_words, table_row, voiding
 from oddtwin.core.judgement import Overall, compared_words, contrasts, look_words
+from oddtwin.core.language import tr
 from oddtwin.core.picture import Picture, below, overview
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import LookAt, RunState, Study, advised_look, revealed
@@ -41,8 +42,8 @@ class VerdictView(Page):
         self._shown: tuple[Finding, ...] | None = None
         self._waiting = label("", "lead")
         self._early = label()
-        look = button("Look at it now", self._on_look_clicked, name="lookNow")
-        self._gate = Card(heading("Not all prints are made"), self._early, row(look, None))
+        look = button(tr("Look at it now"), self._on_look_clicked, name="lookNow")
+        self._gate = Card(heading(tr("Not all prints are made")), self._early, row(look, None))
         self._compared = label("", "lead")
         self._compared.setObjectName("compared")
         # What a person has opened or folded stays so while the study is looked at.
@@ -52,7 +53,7 @@ class VerdictView(Page):
             part.setSpacing(8)
         self._table = plain_table("figures", TABLE_HEAD)
         self._all = button("", self._on_all_clicked, name="allFigures")
-        self._figures = Card(row(heading("Figures"), None, self._all), self._table)
+        self._figures = Card(row(heading(tr("Figures")), None, self._all), self._table)
         self._show_columns(False)
         self.body.addWidget(self._waiting)
         self._go = go_button(workbench, Stage.PRINT)
@@ -74,9 +75,9 @@ class VerdictView(Page):
             return
         findings = analysis.findings if analysis else ()
         self._waiting.setText(
-            "No print is measured yet. The verdict appears here as soon as both arms have readings."
+            tr("No print is measured yet. The verdict appears here as soon as both arms have readings.")
             if analysis
-            else "Working out the figures…"
+            else tr("Working out the figures…")
         )
         sealed = bool(findings) and not revealed(study) and self._workbench.can_edit
         self._gate.setVisible(sealed)
@@ -120,7 +121,7 @@ class VerdictView(Page):
         self._every = every
         for place, name in enumerate(TABLE_HEAD):
             self._table.setColumnHidden(place, not every and name not in TABLE_FIRST)
-        self._all.setText("Fewer figures" if every else "All figures")
+        self._all.setText(tr("Fewer figures") if every else tr("All figures"))
 
     def look(self) -> None:
         """Write the look down where it is the next step: all that was planned is made."""
@@ -136,10 +137,13 @@ def _early(study: Study) -> str:
     counting = [run for run in study.runs if run.state is not RunState.SET_ASIDE]
     made = sum(run.state is RunState.PRINTED for run in counting)
     parts = [
-        f"{made} of {len(counting)} prints are made.",
+        tr("{made} of {counting} prints are made.", made=made, counting=len(counting)),
         look_words(study),
-        "Who stops when it looks good finds chance, and who knows the arms judges the rest by them. A look "
-        "now is written down with its moment, and told in the report.",
+        tr(
+            "Who stops when it looks good finds chance, and who knows the arms judges "
+            "the rest by them. A look now is written down with its moment, and told in "
+            "the report."
+        ),
     ]
     return " ".join(part for part in parts if part)
 

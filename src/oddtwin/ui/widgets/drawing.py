@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import shown
 from oddtwin.core.picture import Circle, Drawing, Line, Rect, Text, word_picture
 from oddtwin.ui.theme import FAMILY, Theme, px, zoom
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -45,9 +46,10 @@ def _paint_text(painter: QPainter, shape: Text, colour: QColor) -> None:
     font.setBold(shape.bold)
     painter.setFont(font)
     painter.setPen(colour)
+    text = shown(shape.text)
     share = {"start": 0.0, "middle": 0.5, "end": 1.0}[shape.anchor]
-    shift = QFontMetricsF(font).horizontalAdvance(shape.text) * share
-    painter.drawText(QPointF(shape.x - shift, shape.y), shape.text)
+    shift = QFontMetricsF(font).horizontalAdvance(text) * share
+    painter.drawText(QPointF(shape.x - shift, shape.y), text)
 
 
 def _paint_circle(painter: QPainter, shape: Circle, colour: QColor) -> None:
@@ -80,7 +82,7 @@ def explained(theme: Theme, word: str) -> DrawingView:
     """Make the small picture of a word, for the place where it first stands; its tip says it in words."""
     drawing = word_picture(word)
     view = DrawingView(theme, lambda _: drawing, QSize(round(drawing.width), round(drawing.height)))
-    view.setToolTip(drawing.description)
+    view.setToolTip(shown(drawing.description))
     view.setObjectName(f"word-{word}")
     return view
 
@@ -107,7 +109,7 @@ class DrawingView(QWidget):
         sized = QSizePolicy(policy, QSizePolicy.Policy.Fixed)
         sized.setHeightForWidth(flows)
         self.setSizePolicy(sized)
-        self.setAccessibleName(draw(600.0).description)
+        self.setAccessibleName(shown(draw(600.0).description))
         theme.changed.connect(self.update)
 
     def show_anew(self) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import (
     QuantityError,
     capitalized,
@@ -224,14 +225,15 @@ class ReadingField(LineField):
         if doubt and text != self._doubted:
             # Asked about once: whoever types it again, or says Enter again, means it.
             self._doubted = text
-            UNSAVED.refuse(f"{doubt} Enter once more keeps it.")
+            UNSAVED.refuse(tr("{doubt} Enter once more keeps it.", doubt=doubt))
             return
         self._doubted = ""
         self.readings_committed.emit(read)
 
     def _on_key_typed(self, text: str) -> None:
-        if text.casefold() in ("y", "n"):
-            self.edit.setText("yes" if text.casefold() == "y" else "no")
+        answers = {"y": tr("yes"), tr("y"): tr("yes"), "n": tr("no"), tr("n"): tr("no")}
+        if text.casefold() in answers:
+            self.edit.setText(answers[text.casefold()])
             self._on_return_pressed()
 
     def _on_return_pressed(self) -> None:
@@ -250,15 +252,15 @@ class ReadingField(LineField):
 
 
 _ASKED: Final = {
-    ResponseKind.YES_NO: "y or n, or 5 of 7",
-    ResponseKind.COUNT: "how many",
-    ResponseKind.WORD: "a word",
+    ResponseKind.YES_NO: tr("y or n, or 5 of 7"),
+    ResponseKind.COUNT: tr("how many"),
+    ResponseKind.WORD: tr("a word"),
 }
 """What stands in an empty field."""
 
 
 def _held(reading: RunReading) -> str:
-    return write_typed(reading) if reading.out_of > 1 else ("yes" if reading.value else "no")
+    return write_typed(reading) if reading.out_of > 1 else (tr("yes") if reading.value else tr("no"))
 
 
 class TextField(QPlainTextEdit):

@@ -7,6 +7,7 @@ from typing import Final
 
 from PySide6.QtCore import QUrl
 
+from oddtwin.core.language import tr
 from oddtwin.store import StoreError, fitting_name, write_file
 from oddtwin.ui.widgets.fields import LineField
 
@@ -32,7 +33,7 @@ def named_path(field: LineField) -> Path | None:
     try:
         return Path.home() / Path(typed).expanduser()
     except (ValueError, RuntimeError) as error:
-        field.show_error(f"{typed} is no place for a file ({error}).")
+        field.show_error(tr("{typed} is no place for a file ({error}).", typed=typed, error=error))
         return None
 
 
@@ -72,7 +73,9 @@ def claimed_path(field: LineField, suffix: str) -> Path | None:
         return None
     if path.exists() and field.property("replacing") != str(path):
         field.setProperty("replacing", str(path))
-        field.show_error(f"{path.name} is there already; press the button once more to replace it.")
+        field.show_error(
+            tr("{path} is there already; press the button once more to replace it.", path=path.name)
+        )
         return None
     field.setProperty("replacing", None)
     field.show_error("")
@@ -81,13 +84,13 @@ def claimed_path(field: LineField, suffix: str) -> Path | None:
 
 def _typed_path(field: LineField, suffix: str) -> Path | None:
     if not field.text().strip():
-        field.show_error("Please type where to write it.")
+        field.show_error(tr("Please type where to write it."))
         return None
     path = named_path(field)
     if path is None:
         return None
     if not path.name or path.is_dir():
-        field.show_error(f"{field.text().strip()} is no place for a file; give it a name.")
+        field.show_error(tr("{text} is no place for a file; give it a name.", text=field.text().strip()))
         return None
     stem = path.stem if path.suffix.lower() in ENDINGS else path.name
     return path.with_name(fitting_name(stem, suffix))

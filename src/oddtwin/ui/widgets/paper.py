@@ -8,6 +8,7 @@ from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import shown
 from oddtwin.core.picture import LIGHT, POINTS_PER_MM, Drawing
 from oddtwin.ui.widgets.drawing import paint
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -68,7 +69,7 @@ class PageView(QWidget):
 
     def show_page(self, page: Drawing) -> None:
         self._page = page
-        self.setAccessibleName(page.description)
+        self.setAccessibleName(shown(page.description))
         self.updateGeometry()
         self.update()
 

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from oddtwin.core.language import shown
 from oddtwin.ui.theme import Theme, px
 from oddtwin.ui.widgets.reading_order import Content
 from oddtwin.ui.widgets.sizing import at_least, fix
@@ -47,12 +48,13 @@ class TextLabel(QLabel):
         self.setText(text)
 
     def setText(self, text: str) -> None:
+        text = shown(text)
         if self.wordWrap():
             super().setText(_LONG_WORD.sub(_breakable, text))
             return
-        shown = _LONG_WORD.sub(lambda found: f"{found[0][: LONGEST_WORD - 1]}…", text)
-        super().setText(shown)
-        if shown != text:
+        cut = _LONG_WORD.sub(lambda found: f"{found[0][: LONGEST_WORD - 1]}…", text)
+        super().setText(cut)
+        if cut != text:
             self.setToolTip(plain_tip(text))
 
     def text(self) -> str:
@@ -75,12 +77,13 @@ def label(text: str = "", role: str = "", wrap: bool = True) -> QLabel:
 
 def plain_tip(text: str) -> str:
     """Return a tip that shows a text as it is: Qt would take what looks like a tag for one."""
+    text = shown(text)
     return f"<qt>{escape(text)}</qt>" if "<" in text else text
 
 
 def plain_caption(text: str) -> str:
     """Return a caption that shows a text as it is: Qt would take an ampersand for a key."""
-    return text.replace("&", "&&")
+    return shown(text).replace("&", "&&")
 
 
 def heading(text: str) -> QLabel:
@@ -89,6 +92,7 @@ def heading(text: str) -> QLabel:
 
 def column_label(text: str, most: int = 40, tip: str = "") -> QLabel:
     """Make a small quiet label; a long text is shortened, with the whole in its tip."""
+    text = shown(text)
     made = label(short(text, most), "column", wrap=False)
     made.setToolTip(plain_tip(tip or (text if len(text) > most else "")))
     return made
@@ -108,7 +112,7 @@ def button(
     tip: str = "",
 ) -> QPushButton:
     """Make a button; its shortcut is shown with its tip."""
-    made = QPushButton(text)
+    made = QPushButton(shown(text))
     made.setProperty("main", main)
     made.setObjectName(name)
     # Enter presses a button that has the focus, as Space does.
@@ -133,7 +137,7 @@ class IconButton(QPushButton):
         self.setProperty("flat", True)
         self.setAutoDefault(True)
         self.setToolTip(plain_tip(tip))
-        self.setAccessibleName(tip)
+        self.setAccessibleName(shown(tip))
         self.setProperty("iconAt100", 18)
         self.setIconSize(QSize(px(18), px(18)))
         self.clicked.connect(lambda: on_click())
@@ -275,7 +279,7 @@ def choose(box: QComboBox, choices: Sequence[tuple[str, Any]], current: Any) -> 
         box.setMinimumContentsLength(MOST_SHOWN // 3)
     box.clear()
     for text, value in choices:
-        box.addItem(text, value)
+        box.addItem(shown(text), value)
     box.setCurrentIndex(max(0, box.findData(current)))
     blocker.unblock()
 

@@ -9,6 +9,7 @@ from typing import Final
 
 from PySide6.QtCore import QLocale
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import (
     QuantityError,
     comma_is_decimal,
@@ -61,7 +62,14 @@ def _ask_about_points(text: str) -> None:
     found = _POINTED.search(text) if comma_is_decimal() else None
     if found is not None:
         comma, whole = found[0].replace(".", ",").rstrip("0").rstrip(","), found[0].replace(".", "")
-        raise QuantityError(f"“{text.strip()[:40]}” can be {comma} or {whole}; type one of them")
+        raise QuantityError(
+            tr(
+                "“{text}” can be {comma} or {whole}; type one of them",
+                text=text.strip()[:40],
+                comma=comma,
+                whole=whole,
+            )
+        )
 
 
 def day_first() -> bool:

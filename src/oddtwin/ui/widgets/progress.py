@@ -8,6 +8,7 @@ from typing import Final
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.ui.jobs import RunningJob
 from oddtwin.ui.widgets.parts import button
 
@@ -31,7 +32,7 @@ class ProgressRow(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._bar, 1)
-        layout.addWidget(button("Stop", stop, name=f"{name}Stop"))
+        layout.addWidget(button(tr("Stop"), stop, name=f"{name}Stop"))
         self.hide()
 
     def follow(self, running: RunningJob) -> None:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized
 
 UNIT: Final = "unit"
@@ -244,7 +245,7 @@ def _of_row(head: str, about: str) -> str:
     what, comma, unit = head.rpartition(", ")
     if not what or len(unit) > _LONGEST_UNIT:
         what, comma, unit = head, "", ""
-    joint = " " if about.startswith(("on ", "usually")) else " of "
+    joint = " " if about.startswith((tr("on "), "usually")) else tr(" of ")
     return f"{what}{joint}{about}{comma}{unit}"
 
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from oddtwin.core.language import tr
 from oddtwin.core.photo import NEUTRAL, Picture
 from oddtwin.ui.theme import FAMILY
 from oddtwin.ui.widgets.roles import Role, speak_as
@@ -46,7 +47,7 @@ class SheetView(QWidget):
         """Show photographs with their labels."""
         self.cells = cells
         self._images = [picture_image(cell.picture) for cell in cells]
-        self.setAccessibleName("Contact sheet: " + "; ".join(cell.label for cell in cells))
+        self.setAccessibleName(tr("Contact sheet: ") + "; ".join(cell.label for cell in cells))
         self.updateGeometry()
         self.setFixedHeight(self._height(max(self.width(), 600)))
         self.update()

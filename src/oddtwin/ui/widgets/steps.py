@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QRadioButton, QSizePolicy, QWidget
 
+from oddtwin.core.language import shown, tr
 from oddtwin.core.readings import GRADES
 from oddtwin.ui.theme import FAMILY, Theme, px
 from oddtwin.ui.widgets.drawing import paint_focus
@@ -44,7 +45,7 @@ class StepField(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(_RING, _RING, _RING, _RING)
         layout.setSpacing(2)
-        self._steps = [_Step(word, first + place, theme) for place, word in enumerate(words)]
+        self._steps = [_Step(shown(word), first + place, theme) for place, word in enumerate(words)]
         for step in self._steps:
             step.clicked.connect(lambda _=False, number=step.number: self._set(number))
             layout.addWidget(step)
@@ -57,9 +58,9 @@ class StepField(QWidget):
     def show_step(self, step: float | None) -> None:
         """Show the stored step."""
         self._step = None if step is None else round(step)
-        none = "not graded" if self._words == GRADES else "nothing chosen"
+        none = tr("not graded") if self._words == GRADES else tr("nothing chosen")
         word = none if self._step is None else self._words[self._step - self._first]
-        self.setAccessibleDescription(word)
+        self.setAccessibleDescription(shown(word))
         for each in self._steps:
             each.setChecked(each.number == self._step)
 

@@ -7,12 +7,14 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem
 
+from oddtwin.core.language import shown
+
 
 def plain_table(name: str, head: Sequence[str]) -> QTableWidget:
     """Make an empty table that selects whole rows."""
     table = QTableWidget(0, len(head))
     table.setObjectName(name)
-    table.setHorizontalHeaderLabels(list(head))
+    table.setHorizontalHeaderLabels([shown(name) for name in head])
     table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -34,13 +36,13 @@ LONG, WIDEST = 40, 360
 def fill_table(table: QTableWidget, rows: Sequence[Sequence[str]], fit_height: bool = False) -> None:
     """Show rows of text; with ``fit_height`` the table is as tall as they need."""
     # Measuring the columns takes longer than all else; what stands there already is left alone.
-    if table.property("shown") == (shown := repr(rows)):
+    if table.property("shown") == (standing := repr(rows)):
         return
-    table.setProperty("shown", shown)
+    table.setProperty("shown", standing)
     if table.rowCount() != len(rows):
         table.setRowCount(len(rows))
     for line, cells in enumerate(rows):
-        for column, text in enumerate(cells):
+        for column, text in enumerate(map(shown, cells)):
             item = table.item(line, column)
             if item is None:
                 item = QTableWidgetItem(text)

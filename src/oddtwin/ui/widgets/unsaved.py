@@ -10,6 +10,8 @@ import shiboken6
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
+from oddtwin.core.language import tr
+
 
 class Unsaved(QObject):
     """Knows the fields whose edit was refused, in all windows of the program.
@@ -95,7 +97,7 @@ def may_leave(window: QWidget, say: Callable[[str], None]) -> bool:
     commit_typing(window)
     for field, sentence in UNSAVED.within(window).items():
         if field.isVisible():
-            say(f"{sentence} Escape in the field gives it up.")
+            say(tr("{sentence} Escape in the field gives it up.", sentence=sentence))
             field.setFocus()
             return False
     return True

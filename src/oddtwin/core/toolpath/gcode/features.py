@@ -9,6 +9,8 @@ import re
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import mark
+
 TIGHT: Final = re.compile(r"[^a-z0-9]+")
 CAMEL: Final = re.compile(r"(?<=[a-z0-9])(?=[A-Z])")
 
@@ -16,25 +18,25 @@ CAMEL: Final = re.compile(r"(?<=[a-z0-9])(?=[A-Z])")
 class Feature(StrEnum):
     """What a move draws."""
 
-    UNNAMED = "unnamed"
-    OUTER_WALL = "outer wall"
-    INNER_WALL = "inner wall"
-    OVERHANG_WALL = "overhang wall"
-    BRIDGE = "bridge"
-    INFILL = "infill"
-    SOLID_INFILL = "solid infill"
-    TOP_SURFACE = "top surface"
-    BOTTOM_SURFACE = "bottom surface"
-    IRONING = "ironing"
-    GAP_FILL = "gap fill"
-    SUPPORT = "support"
-    SUPPORT_INTERFACE = "support interface"
-    SKIRT = "skirt"
-    BRIM = "brim"
-    RAFT = "raft"
-    TOWER = "purge tower"
-    PURGE = "purge"
-    OTHER = "other"
+    UNNAMED = mark("unnamed")
+    OUTER_WALL = mark("outer wall")
+    INNER_WALL = mark("inner wall")
+    OVERHANG_WALL = mark("overhang wall")
+    BRIDGE = mark("bridge")
+    INFILL = mark("infill")
+    SOLID_INFILL = mark("solid infill")
+    TOP_SURFACE = mark("top surface")
+    BOTTOM_SURFACE = mark("bottom surface")
+    IRONING = mark("ironing")
+    GAP_FILL = mark("gap fill")
+    SUPPORT = mark("support")
+    SUPPORT_INTERFACE = mark("support interface")
+    SKIRT = mark("skirt")
+    BRIM = mark("brim")
+    RAFT = mark("raft")
+    TOWER = mark("purge tower")
+    PURGE = mark("purge")
+    OTHER = mark("other")
 
 
 FEATURES: Final = tuple(Feature)

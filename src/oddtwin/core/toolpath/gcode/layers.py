@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode.features import tight
 
 Ints = NDArray[np.int64]
@@ -89,6 +90,10 @@ def cut_off(settings: Mapping[str, str], layers: int) -> list[str]:
     for key, value in settings.items():
         if tight(key) in LAYER_COUNTS and value.isdigit() and int(value[:7]) > layers + 1:
             return [
-                f"The file says that it has {value[:7]} layers, but holds {layers}: it may have been cut off."
+                tr(
+                    "The file says that it has {value} layers, but holds {layers}: it may have been cut off.",
+                    value=value[:7],
+                    layers=layers,
+                )
             ]
     return []

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Final
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr, trn
 from oddtwin.core.parallel import ahead
 from oddtwin.core.toolpath.gcode.errors import GcodeError
 from oddtwin.core.toolpath.gcode.resolve import Resolver
@@ -103,15 +104,19 @@ class _Blocks:
     def _refuse_binary(self, chunk: bytes) -> None:
         if b"\0" in chunk:
             raise _RefusedError(
-                "after line {line}: this is not text but a binary file; "
-                "export the sliced file as plain G-code"
+                tr(
+                    "after line {line}: this is not text but a binary file; export the sliced "
+                    "file as plain G-code"
+                )
             )
 
     def _check_length(self, length: int) -> None:
         if length > LONGEST_LINE:
             raise _RefusedError(
-                "line {line} or after it: one line is longer than a million characters; "
-                "this is not G-code, so export the sliced file again"
+                tr(
+                    "line {line} or after it: one line is longer than a million characters; this "
+                    "is not G-code, so export the sliced file again"
+                )
             )
 
 
@@ -126,15 +131,30 @@ def _doubts(resolver: Resolver, last: bytes | None) -> list[str]:
     bad = now.unreadable_count
     if bad > max(20, MOST_UNREADABLE * resolver.lines):
         raise GcodeError(
-            f"line {now.unreadable[0]}: this is not G-code ({bad} of {resolver.lines} lines cannot be read)"
+            tr(
+                "line {unreadable}: this is not G-code ({bad} of {lines} lines cannot be read)",
+                unreadable=now.unreadable[0],
+                bad=bad,
+                lines=resolver.lines,
+            )
         )
     found = []
     if bad:
         first = ", ".join(str(line) for line in now.unreadable)
-        many = "line cannot" if bad == 1 else "lines cannot"
-        found.append(f"{bad} {many} be read and {'is' if bad == 1 else 'are'} left out (first: {first}).")
+        many = trn("line cannot", "lines cannot", bad)
+        found.append(
+            tr(
+                "{bad} {many} be read and {part} left out (first: {first}).",
+                bad=bad,
+                many=many,
+                part=trn("is", "are", bad),
+                first=first,
+            )
+        )
     if last is not None and _is_move(last):
-        found.append("It ends in the middle of a move: the file may have been cut off while it was copied.")
+        found.append(
+            tr("It ends in the middle of a move: the file may have been cut off while it was copied.")
+        )
     return found
 
 
@@ -149,9 +169,18 @@ def _notes(resolver: Resolver) -> list[str]:
     notes = []
     if now.machine.pulled_blindly:
         notes.append(
-            "G10 pulls filament back, but no command says how far: set the length (M207) to have it counted."
+            tr(
+                "G10 pulls filament back, but no command says how far: set the length (M207) "
+                "to have it counted."
+            )
         )
     if now.unknown:
         names = ", ".join(list(now.unknown)[:5])
-        notes.append(f"{sum(now.unknown.values())} commands have no meaning here: {names}.")
+        notes.append(
+            tr(
+                "{values} commands have no meaning here: {names}.",
+                values=sum(now.unknown.values()),
+                names=names,
+            )
+        )
     return notes

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode.arcs import CURVE
 from oddtwin.core.toolpath.gcode.columns import FIELDS, Bools, Growing, bend, follow
 from oddtwin.core.toolpath.gcode.errors import GcodeError
@@ -366,7 +367,7 @@ class Resolver:
         now = self.interpreter
         printing = (columns["e"] > 0) & (columns["length"] > 0)
         if not printing.any():
-            raise GcodeError("nothing is printed by it: no move drives filament; is it sliced G-code?")
+            raise GcodeError(tr("nothing is printed by it: no move drives filament; is it sliced G-code?"))
         settings = now.all_settings()
         start, height = find_layers(columns["z"], printing, self._marks, settings)
         return Toolpath(

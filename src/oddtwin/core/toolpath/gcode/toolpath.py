@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import mark
 from oddtwin.core.toolpath.gcode.features import FEATURES, Feature
 from oddtwin.core.toolpath.gcode.state import State
 
@@ -35,12 +36,12 @@ class Flag(IntFlag):
 class StopKind(StrEnum):
     """Why the machine stands still."""
 
-    DWELL = "dwell"
-    HEAT = "heat"
-    TOOL = "tool change"
-    HOME = "home"
-    PAUSE = "pause"
-    WAIT = "wait for the moves before"
+    DWELL = mark("dwell")
+    HEAT = mark("heat")
+    TOOL = mark("tool change")
+    HOME = mark("home")
+    PAUSE = mark("pause")
+    WAIT = mark("wait for the moves before")
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_number, format_reading, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, Feature
 from oddtwin.core.toolpath.match.lines import segments
@@ -109,18 +110,28 @@ def breaks_in(sliced: Sliced, layer: int) -> Floats:
 def breaks_words(name: str, breaks: Sequence[Breaks]) -> str:
     """Return what breaks a file has, as a sentence; of none, that too."""
     if not breaks:
-        return f"{name}: on no top is a line laid beside one that is over {format_reading(LONG_S)} s old."
+        return tr(
+            "{name}: on no top is a line laid beside one that is over {LONG_S} s old.",
+            name=name,
+            LONG_S=format_reading(LONG_S),
+        )
     worst = max(breaks, key=lambda one: one.length_mm)
     longest = max(one.longest_s for one in breaks)
-    where = f"at {with_unit(format_number(worst.z, 2), 'mm')} height"
-    more = f" and {len(breaks) - 1} more" if len(breaks) > 1 else ""
+    where = tr("at {z} height", z=with_unit(format_number(worst.z, 2), "mm"))
+    more = tr(" and {breaks} more", breaks=len(breaks) - 1) if len(breaks) > 1 else ""
     lines = sum(one.lines for one in breaks)
-    return (
-        f"{name}: {lines} {'line' if lines == 1 else 'lines'} of the top {where}{more} "
-        f"{'lies' if lines == 1 else 'lie'} beside a line "
-        f"that was laid over {format_reading(LONG_S)} s before (up to "
-        f"{with_unit(format_number(longest, 0), 's')}): "
-        "a seam may show there, so grade that face."
+    return tr(
+        "{name}: {lines} {part} of the top {where}{more} {part2} beside a line that "
+        "was laid over {LONG_S} s before (up to {longest}): a seam may show there, "
+        "so grade that face.",
+        name=name,
+        lines=lines,
+        part=trn("line", "lines", lines),
+        where=where,
+        more=more,
+        part2=trn("lies", "lie", lines),
+        LONG_S=format_reading(LONG_S),
+        longest=with_unit(format_number(longest, 0), "s"),
     )
 
 

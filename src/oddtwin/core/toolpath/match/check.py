@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_signed, with_unit
 from oddtwin.core.threat import Threat, ThreatCode
 from oddtwin.core.toolpath.match.breaks import Breaks, breaks_of, breaks_words
@@ -160,7 +161,7 @@ def _told(files: Sequence[MatchFile]) -> list[str]:
 
 
 def _doubtful(files: Sequence[MatchFile]) -> list[Threat]:
-    remedy = "Export it again and copy it whole, then choose it again."
+    remedy = tr("Export it again and copy it whole, then choose it again.")
     return [
         Threat(ThreatCode.DOUBTFUL_FILE, f"{file.name}: {doubt}", remedy)
         for file in files
@@ -255,7 +256,7 @@ def _sentences(
     showings: Sequence[Showing],
 ) -> list[str]:
     if same_bytes:
-        return ["Same file, byte for byte."]
+        return [tr("Same file, byte for byte.")]
     grave = [effect.sentence for effect in effects if effect.took is False]
     grave += [showing.sentence for showing in showings if showing.can is False]
     calm = [effect.sentence for effect in effects if effect.took is not False]
@@ -265,8 +266,12 @@ def _sentences(
         about = f"{name}: " if len(paths) > 1 else ""
         found.append(about + path.sentence)
         found.append(
-            f"{about}Against the baseline the change takes "
-            f"{_signed(difference['time_s'] / 60, 1, 'min')} and {_signed(difference['mass_g'], 2, 'g')}."
+            tr(
+                "{about}Against the baseline the change takes {signed} and {signed2}.",
+                about=about,
+                signed=_signed(difference["time_s"] / 60, 1, "min"),
+                signed2=_signed(difference["mass_g"], 2, "g"),
+            )
         )
     return found
 
@@ -291,8 +296,8 @@ def _threats(
         return [
             Threat(
                 ThreatCode.SAME_FILE,
-                "All arms have the same file, byte for byte, though settings were declared to differ.",
-                "Slice the change again and check that the right file was chosen.",
+                tr("All arms have the same file, byte for byte, though settings were declared to differ."),
+                tr("Slice the change again and check that the right file was chosen."),
             )
         ]
     found = [
@@ -309,15 +314,19 @@ def _threats(
         found.append(
             Threat(
                 ThreatCode.UNDECLARED_SETTING,
-                f"Settings that nobody declared differ in the sliced files and can move the result: {keys}.",
-                "Set them alike and slice again, or declare them as factors.",
+                tr(
+                    "Settings that nobody declared differ in the sliced files and can move the "
+                    "result: {keys}.",
+                    keys=keys,
+                ),
+                tr("Set them alike and slice again, or declare them as factors."),
             )
         )
     found += [
         Threat(
             ThreatCode.CANNOT_SHOW,
             showing.sentence,
-            "Choose a piece that shows it, or ask about something it can show.",
+            tr("Choose a piece that shows it, or ask about something it can show."),
         )
         for showing in showings
         if showing.can is False
@@ -333,10 +342,16 @@ def _command_threats(names: Sequence[str], commands: Sequence[CommandCheck]) -> 
             found.append(
                 Threat(
                     ThreatCode.UNDECLARED_COMMAND,
-                    f"{name}: commands that nobody declared differ from the baseline’s and can move the "
-                    f"result: {format_list(check.names)}.",
-                    "Look where the start code or a script writes them, set them alike and slice again, or "
-                    "declare them as factors.",
+                    tr(
+                        "{name}: commands that nobody declared differ from the baseline’s and can "
+                        "move the result: {names}.",
+                        name=name,
+                        names=format_list(check.names),
+                    ),
+                    tr(
+                        "Look where the start code or a script writes them, set them alike and slice "
+                        "again, or declare them as factors."
+                    ),
                 )
             )
     return found
@@ -361,8 +376,8 @@ def _path_threats(
             found.append(
                 Threat(
                     ThreatCode.PATHS_DIFFER,
-                    f"{name}: {path.sentence} None of this was declared.",
-                    "Slice both files from the same model, in the same place, and check again.",
+                    tr("{name}: {sentence} None of this was declared.", name=name, sentence=path.sentence),
+                    tr("Slice both files from the same model, in the same place, and check again."),
                 )
             )
     return found

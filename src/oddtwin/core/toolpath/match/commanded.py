@@ -14,13 +14,14 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode.state import AXES, State
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.values import plain_key
 from oddtwin.core.toolpath.sliced import Sliced
 
-NOT_SET: Final = "not set"
+NOT_SET: Final = mark("not set")
 LEAST_SHARE: Final = 0.001
 """Of the time; less is a moment, as a fan that starts one line later."""
 APART: Final = 0.05
@@ -62,7 +63,7 @@ class Quantity:
 
     def written(self, value: Value) -> str:
         """Return a value in words."""
-        return NOT_SET if value is None else with_unit(format_number(float(f"{value:.6g}")), self.unit)
+        return shown(NOT_SET) if value is None else with_unit(format_number(float(f"{value:.6g}")), self.unit)
 
 
 def _words(text: str) -> frozenset[str]:
@@ -74,25 +75,33 @@ SPEED_UP: Final = _words("acceleration accelerations accel")
 CORNERS: Final = _words("jerk junction corner square cornering deviation")
 LIMITS: Final = _words("limit limits max maximum")
 QUANTITIES: Final = (
-    Quantity("nozzle temperature", "°C", "nozzle_c", HEAT, unless=_words("bed plate chamber")),
-    Quantity("bed temperature", "°C", "bed_c", _words("bed plate")),
-    Quantity("chamber temperature", "°C", "chamber_c", _words("chamber enclosure")),
-    Quantity("acceleration of printing", "mm/s²", "print_acceleration", SPEED_UP),
-    Quantity("acceleration of travel", "mm/s²", "travel_acceleration", SPEED_UP),
-    Quantity("acceleration of retraction", "mm/s²", "retract_acceleration", SPEED_UP),
-    *(Quantity(f"jerk of {axis.upper()}", "mm/s", f"jerk_{axis}", CORNERS) for axis in AXES),
-    Quantity("junction deviation", "mm", "junction_deviation", CORNERS),
-    Quantity("speed of a square corner", "mm/s", "corner_speed", CORNERS),
-    *(Quantity(f"greatest speed of {axis.upper()}", "mm/s", f"max_speed_{axis}", LIMITS) for axis in AXES),
+    Quantity(mark("nozzle temperature"), "°C", "nozzle_c", HEAT, unless=_words("bed plate chamber")),
+    Quantity(mark("bed temperature"), "°C", "bed_c", _words("bed plate")),
+    Quantity(mark("chamber temperature"), "°C", "chamber_c", _words("chamber enclosure")),
+    Quantity(mark("acceleration of printing"), "mm/s²", "print_acceleration", SPEED_UP),
+    Quantity(mark("acceleration of travel"), "mm/s²", "travel_acceleration", SPEED_UP),
+    Quantity(mark("acceleration of retraction"), "mm/s²", "retract_acceleration", SPEED_UP),
+    *(Quantity(tr("jerk of {upper}", upper=axis.upper()), "mm/s", f"jerk_{axis}", CORNERS) for axis in AXES),
+    Quantity(mark("junction deviation"), "mm", "junction_deviation", CORNERS),
+    Quantity(mark("speed of a square corner"), "mm/s", "corner_speed", CORNERS),
     *(
-        Quantity(f"greatest acceleration of {axis.upper()}", "mm/s²", f"max_acceleration_{axis}", LIMITS)
+        Quantity(tr("greatest speed of {upper}", upper=axis.upper()), "mm/s", f"max_speed_{axis}", LIMITS)
         for axis in AXES
     ),
-    Quantity("greatest speed", "mm/s", "speed", LIMITS),
-    Quantity("speed override", "%", "speed_factor", _words("override feedrate"), 100.0),
-    Quantity("flow override", "%", "flow_factor", _words("flow override multiplier extrusion"), 100.0),
-    Quantity("pressure advance", "", "advance", _words("advance pressure linear")),
-    Quantity("retraction of the firmware", "mm", "retract_mm", _words("retraction retract")),
+    *(
+        Quantity(
+            tr("greatest acceleration of {upper}", upper=axis.upper()),
+            "mm/s²",
+            f"max_acceleration_{axis}",
+            LIMITS,
+        )
+        for axis in AXES
+    ),
+    Quantity(mark("greatest speed"), "mm/s", "speed", LIMITS),
+    Quantity(mark("speed override"), "%", "speed_factor", _words("override feedrate"), 100.0),
+    Quantity(mark("flow override"), "%", "flow_factor", _words("flow override multiplier extrusion"), 100.0),
+    Quantity(mark("pressure advance"), "", "advance", _words("advance pressure linear")),
+    Quantity(mark("retraction of the firmware"), "mm", "retract_mm", _words("retraction retract")),
 )
 FAN_WORDS: Final = _words("fan fans cooling cool minimum")
 """A minimum time of a layer makes the fan run faster, too."""
@@ -133,12 +142,17 @@ class CommandDifference:
         where = ""
         if self.layers:
             first, last = self.layers[0][0], self.layers[-1][1]
-            within = "in layer" if first == last else "in layers"
-            where = f", {within} {first}" + (f" to {last}" if last != first else "")
-        return (
-            f"{capitalized(self.name)} by commands: {self.baseline} in the baseline, {self.change} in the "
-            f"change, for {_percent(self.share_of_time)} of the time{where}"
-            f"{', while nothing is laid' if self.idle else ''}."
+            within = tr("in layer") if first == last else tr("in layers")
+            where = f", {within} {first}" + (tr(" to {last}", last=last) if last != first else "")
+        return tr(
+            "{name} by commands: {baseline} in the baseline, {change} in the change, for "
+            "{percent} of the time{where}{part}.",
+            name=capitalized(self.name),
+            baseline=self.baseline,
+            change=self.change,
+            percent=_percent(self.share_of_time),
+            where=where,
+            part=tr(", while nothing is laid") if self.idle else "",
         )
 
 
@@ -153,7 +167,11 @@ class OtherCommand:
     @property
     def counts(self) -> str:
         """How often each file has it, in words."""
-        return f"{_times(self.baseline)} in the baseline, {_times(self.change)} in the change"
+        return tr(
+            "{times} in the baseline, {times2} in the change",
+            times=_times(self.baseline),
+            times2=_times(self.change),
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,7 +190,7 @@ class CommandCheck:
     def names(self) -> list[str]:
         """What nobody declared, by name."""
         return [one.name for one in self.undeclared] + (
-            ["commands not understood here"] if self.others else []
+            [tr("commands not understood here")] if self.others else []
         )
 
     @property
@@ -182,8 +200,8 @@ class CommandCheck:
         if self.others:
             told = [f"“{one.text}” ({one.counts})" for one in self.others[:MOST_TOLD]]
             more = len(self.others) - MOST_TOLD
-            told += [f"{more} more"] if more > 0 else []
-            found.append(f"Commands that are not understood here differ: {format_list(told)}.")
+            told += [tr("{more} more", more=more)] if more > 0 else []
+            found.append(tr("Commands that are not understood here differ: {told}.", told=format_list(told)))
         return found
 
 
@@ -218,7 +236,7 @@ def _quantities(*files: Sliced) -> Iterator[Quantity]:
     yield from QUANTITIES
     fans = sorted({fan for file in files for state in file.path.states for fan, _ in state.fans})
     for fan in fans:
-        yield Quantity(f"fan {fan}", "%", "fans", FAN_WORDS, 100.0, fan)
+        yield Quantity(tr("fan {fan}", fan=fan), "%", "fans", FAN_WORDS, 100.0, fan)
 
 
 def _weights(file: Sliced, *, by_layer: bool, idle: bool = False) -> dict[tuple[int, int], float]:
@@ -335,7 +353,7 @@ def _others(ours: Mapping[str, int], theirs: Mapping[str, int]) -> Iterator[Othe
 
 
 def _times(count: int) -> str:
-    return {0: "never", 1: "once"}.get(count, f"{count} times")
+    return {0: "never", 1: "once"}.get(count, tr("{count} times", count=count))
 
 
 def _percent(share: float) -> str:

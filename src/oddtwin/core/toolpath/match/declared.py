@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized
 from oddtwin.core.toolpath.match.traits import Trait, trait_of
 from oddtwin.core.toolpath.match.values import number_and_unit, plain_key, same_value
@@ -67,6 +68,9 @@ def parse_declared(text: str) -> Declared:
     parts = [part.strip() for part in levels.split(":")]
     if not equals or not name.strip() or len(parts) < 2 or not all(parts):
         raise ValueError(
-            f"“{text}” is no declaration; write it as key=from:to, such as layer_height=0.20:0.28"
+            tr(
+                "“{text}” is no declaration; write it as key=from:to, such as layer_height=0.20:0.28",
+                text=text,
+            )
         )
     return Declared(name.strip(), tuple(parts), plain_key(name) in PACKS)

@@ -9,17 +9,19 @@ from typing import Final
 
 import numpy as np
 
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import format_digits, format_number, with_unit
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.traits import MIN_LAYER_TIME, Trait
 from oddtwin.core.toolpath.sliced import Sliced
 
 SHORT: Final = 0.95
-OVERRIDDEN: Final = "Find the setting that overrides it, slice again, and check again."
-SAME_PRINT: Final = "These are the same print: drop one of the two levels."
-MAY_BE_SAME: Final = (
-    "If both levels lie below a floor of slicer or machine, these are the same print: drop one. Else find "
-    "the setting that overrides it, slice again, and check again."
+OVERRIDDEN: Final = mark("Find the setting that overrides it, slice again, and check again.")
+SAME_PRINT: Final = mark("These are the same print: drop one of the two levels.")
+MAY_BE_SAME: Final = mark(
+    "If both levels lie below a floor of slicer or machine, these are the same "
+    "print: drop one. Else find the setting that overrides it, slice again, and "
+    "check again."
 )
 FEW: Final = 0.05
 
@@ -68,7 +70,9 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
     measured = tuple(trait.measure(file) for file in files)
     numbers = declared.numbers()
     if numbers is None or None in measured or len(numbers) != len(files):
-        sentence = f"{declared.title}: the files hold nothing from which this could be measured."
+        sentence = tr(
+            "{title}: the files hold nothing from which this could be measured.", title=declared.title
+        )
         return Effect(declared.name, None, measured, trait.unit, sentence)
     figures = tuple(value for value in measured if value is not None)
     if trait.name == MIN_LAYER_TIME:
@@ -80,10 +84,14 @@ def took_effect(declared: Declared, files: Sequence[Sliced], names: Sequence[str
 
 def _unruled(declared: Declared) -> str:
     if declared.pack:
-        return f"{declared.title} is a pack of settings: every setting that differs is taken as part of it."
-    return (
-        f"{declared.title}: there is no rule to measure this from the motion; "
-        "look for it among the settings that differ."
+        return tr(
+            "{title} is a pack of settings: every setting that differs is taken as part of it.",
+            title=declared.title,
+        )
+    return tr(
+        "{title}: there is no rule to measure this from the motion; look for it "
+        "among the settings that differ.",
+        title=declared.title,
     )
 
 
@@ -104,27 +112,44 @@ def _measured(
         f"{name} {_figure(value, trait.unit)}" for name, value in zip(names, figures, strict=True)
     )
     if not wrong:
-        sentence = f"{declared.title} is in the files as declared (measured: {shown})."
+        sentence = tr(
+            "{title} is in the files as declared (measured: {shown}).", title=declared.title, shown=shown
+        )
     elif (pair := _same_print(numbers, figures, trait.tolerance)) is not None:
         one, two = pair
-        levels = f"{declared.levels[one]} in {names[one]} and {declared.levels[two]} in {names[two]}"
-        sentence = (
-            f"{declared.title} was declared {levels}, but the motion of both shows "
-            f"{_figure(figures[one], trait.unit)}: these are the same print."
+        levels = tr(
+            "{levels} in {names} and {levels2} in {names2}",
+            levels=declared.levels[one],
+            names=names[one],
+            levels2=declared.levels[two],
+            names2=names[two],
         )
-        return Effect(declared.name, False, figures, trait.unit, sentence, SAME_PRINT)
+        sentence = tr(
+            "{title} was declared {levels}, but the motion of both shows {figure}: these are the same print.",
+            title=declared.title,
+            levels=levels,
+            figure=_figure(figures[one], trait.unit),
+        )
+        return Effect(declared.name, False, figures, trait.unit, sentence, tr(SAME_PRINT))
     # The two sentences ask for different things: nothing came through, or something else took its place.
     elif _alike(figures, trait.tolerance) and not _alike(numbers, trait.tolerance):
-        sentence = (
-            f"{declared.title} was declared {_arrow(declared.levels)}, but the motion of all files shows "
-            f"{_figure(figures[0], trait.unit)}: the change is not in the file."
+        sentence = tr(
+            "{title} was declared {arrow}, but the motion of all files shows {figure}: "
+            "the change is not in the file.",
+            title=declared.title,
+            arrow=_arrow(declared.levels),
+            figure=_figure(figures[0], trait.unit),
         )
-        return Effect(declared.name, False, figures, trait.unit, sentence, MAY_BE_SAME)
+        return Effect(declared.name, False, figures, trait.unit, sentence, tr(MAY_BE_SAME))
     else:
         k = wrong[0]
-        sentence = (
-            f"{declared.title} was declared {declared.levels[k]} in {names[k]}, but its motion shows "
-            f"{_figure(figures[k], trait.unit)}: another setting overrides it, or the wrong file was sliced."
+        sentence = tr(
+            "{title} was declared {levels} in {names}, but its motion shows {figure}: "
+            "another setting overrides it, or the wrong file was sliced.",
+            title=declared.title,
+            levels=declared.levels[k],
+            names=names[k],
+            figure=_figure(figures[k], trait.unit),
         )
     return Effect(declared.name, not wrong, figures, trait.unit, sentence)
 
@@ -138,16 +163,20 @@ def _by_ratio(
 ) -> Effect:
     """Compare ratios, up or down: a wider spacing is less infill."""
     if min(*numbers, *figures) <= 0:
-        sentence = f"{declared.title}: a level of zero has no ratio; look at the paths."
+        sentence = tr("{title}: a level of zero has no ratio; look at the paths.", title=declared.title)
         return Effect(declared.name, None, measured, trait.unit, sentence)
     pair = _same_print(numbers, figures, trait.tolerance)
     if pair is not None:
         one, two = (declared.levels[place] for place in pair)
-        sentence = (
-            f"{declared.title} was declared {one} and {two} in two files, but {trait.name} is the same "
-            "in the motion of both: these are the same print."
+        sentence = tr(
+            "{title} was declared {one} and {two} in two files, but {trait} is the same "
+            "in the motion of both: these are the same print.",
+            title=declared.title,
+            one=one,
+            two=two,
+            trait=trait.name,
         )
-        return Effect(declared.name, False, measured, trait.unit, sentence, SAME_PRINT)
+        return Effect(declared.name, False, measured, trait.unit, sentence, tr(SAME_PRINT))
     inverse = "spacing" in declared.name.lower()
     # Ratios to the baseline, because what is measured depends on the piece and what was declared does not.
     wanted = [number / numbers[0] if not inverse else numbers[0] / number for number in numbers]
@@ -156,19 +185,30 @@ def _by_ratio(
     shown = ", ".join(format_digits(value, 3) for value in found[1:])
     meant = ", ".join(format_digits(value, 3) for value in wanted[1:])
     if took:
-        sentence = (
-            f"{declared.title} is in the files as declared: {trait.name} changes by a factor of {shown}."
+        sentence = tr(
+            "{title} is in the files as declared: {trait} changes by a factor of {shown}.",
+            title=declared.title,
+            trait=trait.name,
+            shown=shown,
         )
     elif _alike(figures, trait.tolerance):
-        sentence = (
-            f"{declared.title} was declared {_arrow(declared.levels)}, but {trait.name} is the same in the "
-            "motion of all files: the change is not in the file."
+        sentence = tr(
+            "{title} was declared {arrow}, but {trait} is the same in the motion of all "
+            "files: the change is not in the file.",
+            title=declared.title,
+            arrow=_arrow(declared.levels),
+            trait=trait.name,
         )
-        return Effect(declared.name, False, measured, trait.unit, sentence, MAY_BE_SAME)
+        return Effect(declared.name, False, measured, trait.unit, sentence, tr(MAY_BE_SAME))
     else:
-        sentence = (
-            f"{declared.title} was declared {_arrow(declared.levels)}, a factor of {meant}, "
-            f"but {trait.name} changes by {shown} in the motion: another setting limits it."
+        sentence = tr(
+            "{title} was declared {arrow}, a factor of {meant}, but {trait} changes by "
+            "{shown} in the motion: another setting limits it.",
+            title=declared.title,
+            arrow=_arrow(declared.levels),
+            meant=meant,
+            trait=trait.name,
+            shown=shown,
         )
     return Effect(declared.name, took, measured, trait.unit, sentence)
 
@@ -189,15 +229,24 @@ def _layer_time(
         if short > FEW * len(seconds):
             took = False
             sentences.append(
-                f"{declared.title} is set to {level} in {name}, but {short} of {len(seconds)} layers are "
-                "shorter: another setting overrides it."
+                tr(
+                    "{title} is set to {level} in {name}, but {short} of {seconds} layers are "
+                    "shorter: another setting overrides it.",
+                    title=declared.title,
+                    level=level,
+                    name=name,
+                    short=short,
+                    seconds=len(seconds),
+                )
             )
     if took:
         shown = ", ".join(
             f"{name} {_figure(float(file.layer_s[1:].min()), 's')}" if file.path.layers > 1 else name
             for name, file in zip(names, files, strict=True)
         )
-        sentences.append(f"{declared.title} is kept in all files (shortest layer: {shown}).")
+        sentences.append(
+            tr("{title} is kept in all files (shortest layer: {shown}).", title=declared.title, shown=shown)
+        )
     return Effect(declared.name, took, measured, "s", " ".join(sentences))
 
 

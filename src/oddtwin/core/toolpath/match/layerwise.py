@@ -8,13 +8,14 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import mark
 from oddtwin.core.toolpath.sliced import LayerFigures, Sliced, layer_figures
 
 MEASURES: Final = (
-    ("Time", "s", "time_s", True),
-    ("Mass", "g", "mass_g", True),
-    ("Retractions", "", "retractions", True),
-    ("Greatest flow", "mm³/s", "flow_mm3_s", False),
+    (mark("Time"), "s", "time_s", True),
+    (mark("Mass"), "g", "mass_g", True),
+    (mark("Retractions"), "", "retractions", True),
+    (mark("Greatest flow"), "mm³/s", "flow_mm3_s", False),
 )
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.quantities import format_list, format_number, format_reading
 from oddtwin.core.toolpath.gcode import FEATURES, Feature, Toolpath
 from oddtwin.core.toolpath.match.lines import (
@@ -89,23 +90,29 @@ class PathCheck:
     def sentence(self) -> str:
         """Say how the paths compare."""
         if self.identical:
-            return "The paths are the same, move by move."
+            return tr("The paths are the same, move by move.")
         ours, theirs = self.layers
         if ours != theirs:
-            first = f"The files have {ours} and {theirs} layers"
+            first = tr("The files have {ours} and {theirs} layers", ours=ours, theirs=theirs)
         else:
-            where = "at the same heights" if self.same_heights else "but at other heights"
-            first = f"Both files have {ours} layers {where}"
+            where = tr("at the same heights") if self.same_heights else tr("but at other heights")
+            first = tr("Both files have {ours} layers {where}", ours=ours, where=where)
         if self.outline_mm is None:
-            return f"{first}; no layer lies at the same height in both."
+            return tr("{first}; no layer lies at the same height in both.", first=first)
         if self.outlines_same:
-            second = f"the outlines are the same within {format_reading(self.tolerance_mm)} mm"
-        else:
-            second = (
-                f"the outlines part by up to {format_number(self.outline_mm, 2)} mm, at "
-                f"{format_number(self.outline_z or 0.0, 2)} mm height"
+            second = tr(
+                "the outlines are the same within {tolerance_mm} mm",
+                tolerance_mm=format_reading(self.tolerance_mm),
             )
-        moved = [f"{item.feature.value} {item.state}" for item in self.features if item.state != "same"]
+        else:
+            second = tr(
+                "the outlines part by up to {outline_mm} mm, at {outline_z} mm height",
+                outline_mm=format_number(self.outline_mm, 2),
+                outline_z=format_number(self.outline_z or 0.0, 2),
+            )
+        moved = [
+            f"{shown(item.feature)} {shown(item.state)}" for item in self.features if item.state != "same"
+        ]
         third = f"; {', '.join(moved)}" if moved else ""
         return f"{first}; {second}{third}{self._order}."
 
@@ -114,13 +121,23 @@ class PathCheck:
         """Say which layers have the same lines in another order."""
         if not self.reordered:
             return ""
-        names = format_list([feature.value for feature in self.reordered_features])
+        names = format_list(list(self.reordered_features))
         count = len(self.reordered)
-        of = f" of {self.looked_at} looked at" if self.looked_at < self.layers[0] else ""
-        span = f"layer {self.reordered[0] + 1}"
+        of = (
+            tr(" of {looked_at} looked at", looked_at=self.looked_at)
+            if self.looked_at < self.layers[0]
+            else ""
+        )
+        span = tr("layer {reordered}", reordered=self.reordered[0] + 1)
         if count > 1:
-            span = f"{count} layers{of}, {self.reordered[0] + 1} to {self.reordered[-1] + 1}"
-        return f"; the same lines are laid in another order in {span} ({names})"
+            span = tr(
+                "{count} layers{of}, {reordered} to {reordered2}",
+                count=count,
+                of=of,
+                reordered=self.reordered[0] + 1,
+                reordered2=self.reordered[-1] + 1,
+            )
+        return tr("; the same lines are laid in another order in {span} ({names})", span=span, names=names)
 
 
 def check_paths(
@@ -291,10 +308,10 @@ def _features(baseline: Sliced, change: Sliced, moved: set[Feature]) -> tuple[Fe
         if not mine and not other:
             continue
         if not mine or not other:
-            state = "added" if other else "missing"
+            state = mark("added") if other else mark("missing")
         elif abs(other - mine) > LENGTH_SHARE * mine:
-            state = "longer" if other > mine else "shorter"
+            state = mark("longer") if other > mine else mark("shorter")
         else:
-            state = "moved" if feature in moved else "same"
+            state = mark("moved") if feature in moved else mark("same")
         found.append(FeatureChange(feature, mine, other, state))
     return tuple(found)

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
+from oddtwin.core.language import mark, shown, tr, trn
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.gcode.carried import flat_settings
 from oddtwin.core.toolpath.match.declared import Declared
@@ -16,24 +17,33 @@ from oddtwin.core.toolpath.match.traits import trait_of
 from oddtwin.core.toolpath.match.values import plain_key, same_value
 
 HARMLESS: Final = (
-    ("thumbnails? preview image icon gui window colou?rs?", "shown only"),
-    ("notes? comments? author license description title copyright url", "a note"),
-    ("date timestamp stamp generated created modified uuid job sliced", "when and by what it was sliced"),
-    ("host upload port api apikey device post filename output folder label labels", "host and file names"),
-    ("id preset profile inherits compatible name names vendor version", "a name of settings"),
-    ("total estimated used cost price spool weight statistics filament_density material_density", "a result"),
-    ("layer_count layers_total total_layer printing_time print_time objects_info", "a result"),
-    ("min_?[xyz] max_?[xyz] max_layer_z max_z_height", "a result"),
+    ("thumbnails? preview image icon gui window colou?rs?", mark("shown only")),
+    ("notes? comments? author license description title copyright url", mark("a note")),
+    (
+        "date timestamp stamp generated created modified uuid job sliced",
+        mark("when and by what it was sliced"),
+    ),
+    (
+        "host upload port api apikey device post filename output folder label labels",
+        mark("host and file names"),
+    ),
+    ("id preset profile inherits compatible name names vendor version", mark("a name of settings")),
+    (
+        "total estimated used cost price spool weight statistics filament_density material_density",
+        mark("a result"),
+    ),
+    ("layer_count layers_total total_layer printing_time print_time objects_info", mark("a result")),
+    ("min_?[xyz] max_?[xyz] max_layer_z max_z_height", mark("a result")),
 )
 """Words of a key that tell that it does not reach the paths, and why."""
 
 IDLE: Final = (
-    (r"^support|_support|tree|interface", (Feature.SUPPORT, Feature.SUPPORT_INTERFACE), "no supports"),
-    (r"raft", (Feature.RAFT,), "no raft"),
-    (r"brim", (Feature.BRIM,), "no brim"),
-    (r"ironing", (Feature.IRONING,), "no ironing"),
-    (r"bridg", (Feature.BRIDGE,), "no bridges"),
-    (r"tower|purge|wipe_into|prime|flush", (Feature.TOWER, Feature.PURGE), "no purge"),
+    (r"^support|_support|tree|interface", (Feature.SUPPORT, Feature.SUPPORT_INTERFACE), mark("no supports")),
+    (r"raft", (Feature.RAFT,), mark("no raft")),
+    (r"brim", (Feature.BRIM,), mark("no brim")),
+    (r"ironing", (Feature.IRONING,), mark("no ironing")),
+    (r"bridg", (Feature.BRIDGE,), mark("no bridges")),
+    (r"tower|purge|wipe_into|prime|flush", (Feature.TOWER, Feature.PURGE), mark("no purge")),
 )
 JSON_START: Final = re.compile(r"\s*(\{|\[\s*[\]{\[\"\d-])")
 HIDDEN_LONGEST: Final = 400
@@ -85,14 +95,24 @@ class SettingsCheck:
     def sentence(self) -> str:
         """Say how many differ, were declared, and can move the result."""
         if self.missing_files:
-            return "A file carries no settings, so only the paths could be compared."
+            return tr("A file carries no settings, so only the paths could be compared.")
         if not self.differing:
-            return f"All {self.same} settings are the same."
-        verb = "setting differs" if self.differing == 1 else "settings differ"
-        declared = f"{len(self.declared)} {'was' if len(self.declared) == 1 else 'were'} declared"
+            return tr("All {same} settings are the same.", same=self.same)
+        verb = trn("setting differs", "settings differ", self.differing)
+        declared = tr(
+            "{declared} {part} declared",
+            declared=len(self.declared),
+            part=trn("was", "were", len(self.declared)),
+        )
         # What was declared can well move it, and is meant to.
-        none = "no other" if self.declared else "none of them"
-        return f"{self.differing} {verb}; {declared}; {len(self.undeclared) or none} can move this result."
+        none = tr("no other") if self.declared else tr("none of them")
+        return tr(
+            "{differing} {verb}; {declared}; {undeclared} can move this result.",
+            differing=self.differing,
+            verb=verb,
+            declared=declared,
+            undeclared=len(self.undeclared) or none,
+        )
 
 
 def read_settings(text: str, name: str) -> dict[str, str]:
@@ -116,12 +136,16 @@ def read_settings(text: str, name: str) -> dict[str, str]:
             found = dict(flat_settings(json.loads(text)))
         except (ValueError, RecursionError) as error:
             raise SettingsError(
-                f"{name}: this is not valid JSON ({error}); export the settings again"
+                tr(
+                    "{name}: this is not valid JSON ({error}); export the settings again",
+                    name=name,
+                    error=error,
+                )
             ) from None
     else:
         found = _from_ini(text, name)
     if not found:
-        raise SettingsError(f"{name}: there are no settings in it")
+        raise SettingsError(tr("{name}: there are no settings in it", name=name))
     return found
 
 
@@ -137,9 +161,11 @@ def _from_ini(text: str, name: str) -> dict[str, str]:
         first = (
             str(error).splitlines()[0]
             if isinstance(error, configparser.Error)
-            else "a line continues nothing"
+            else tr("a line continues nothing")
         )
-        raise SettingsError(f"{name}: this is neither INI nor JSON ({first})") from None
+        raise SettingsError(
+            tr("{name}: this is neither INI nor JSON ({first})", name=name, first=first)
+        ) from None
     return {key: str(value or "") for section in parser.sections() for key, value in parser.items(section)}
 
 
@@ -217,8 +243,8 @@ def _short(value: str | None) -> str | None:
 def _harmless(key: str, features: frozenset[Feature]) -> str:
     for words, reason in HARMLESS:
         if re.search(f"(^|_)({words.replace(' ', '|')})(_|$)", key):
-            return reason
+            return shown(reason)
     for pattern, needed, reason in IDLE:
         if features and re.search(pattern, key) and not features.intersection(needed):
-            return f"{reason} in these files"
+            return tr("{reason} in these files", reason=reason)
     return ""

@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_number
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.core.toolpath.match.declared import Declared
@@ -62,16 +63,23 @@ def can_show(declared: Declared, files: Sequence[Sliced], job: Job = UNWATCHED) 
     """
     trait = declared.trait
     if trait is None:
-        sentence = f"{declared.title}: there is no rule for what a piece needs to show it."
+        sentence = tr("{title}: there is no rule for what a piece needs to show it.", title=declared.title)
         if declared.pack:
-            sentence = f"{declared.title}: whether a piece can show a pack depends on each of its settings."
+            sentence = tr(
+                "{title}: whether a piece can show a pack depends on each of its settings.",
+                title=declared.title,
+            )
         return Showing(declared.name, None, None, sentence)
     if trait.feature and not any(trait.feature in file.by_feature() for file in files):
         return Showing(
             declared.name,
             False,
             0.0,
-            f"{declared.title}: this piece has no {trait.feature.value}, so it cannot show it.",
+            tr(
+                "{title}: this piece has no {feature}, so it cannot show it.",
+                title=declared.title,
+                feature=trait.feature,
+            ),
         )
     if trait.name == ACCELERATION:
         return _acceleration(declared, files[0], job)
@@ -82,7 +90,9 @@ def can_show(declared: Declared, files: Sequence[Sliced], job: Job = UNWATCHED) 
 
 def _acceleration(declared: Declared, file: Sliced, job: Job) -> Showing:
     share = ramp_share(file, 1.0)
-    said = f"{100 * share:.0f} % of this piece’s printing time is spent at the acceleration limit"
+    said = tr(
+        "{share:.0f} % of this piece’s printing time is spent at the acceleration limit", share=100 * share
+    )
     return _reached(
         declared, share, said, [*LONGER, *SHORTER], lambda stretch: ramp_share(file, stretch), job
     )
@@ -94,9 +104,9 @@ def _speed(declared: Declared, trait: Trait, files: Sequence[Sliced], job: Job) 
     fastest = files[int(np.argmax(numbers))] if numbers and len(numbers) == len(files) else files[-1]
     wanted = max(numbers) if numbers else None
     share = speed_share(fastest, trait.feature, 1.0)
-    goal = f"{format_number(wanted)} mm/s" if wanted else "the speed asked for"
-    where = f"the {trait.feature.value}" if trait.feature else "the print"
-    said = f"{100 * share:.0f} % of {where} is made at {goal}"
+    goal = tr("{wanted} mm/s", wanted=format_number(wanted)) if wanted else tr("the speed asked for")
+    where = tr("the {feature}", feature=trait.feature) if trait.feature else tr("the print")
+    said = tr("{share:.0f} % of {where} is made at {goal}", share=100 * share, where=where, goal=goal)
     return _reached(
         declared,
         share,
@@ -119,9 +129,12 @@ def _reached(
     if share >= ENOUGH:
         return _said(declared.name, True, share, said, "")
     advice = _advice(stretches, stretched, job)
-    sentence = (
-        f"{declared.title} differs between the arms, but only {said}: "
-        f"this piece can hardly show the difference{advice}."
+    sentence = tr(
+        "{title} differs between the arms, but only {said}: this piece can hardly "
+        "show the difference{advice}.",
+        title=declared.title,
+        said=said,
+        advice=advice,
     )
     return Showing(declared.name, False, share, sentence)
 
@@ -133,9 +146,11 @@ def _advice(stretches: Sequence[float], share: Callable[[float], float], job: Jo
         job.check()
         if share(stretch) >= ENOUGH:
             if stretch > 1:
-                return f"; a piece with {format_number(stretch)} times longer edges would"
-            return f"; a piece with edges {format_number(1 / stretch)} times shorter would"
-    return "; no piece of the same shape would"
+                return tr("; a piece with {stretch} times longer edges would", stretch=format_number(stretch))
+            return tr(
+                "; a piece with edges {stretch} times shorter would", stretch=format_number(1 / stretch)
+            )
+    return tr("; no piece of the same shape would")
 
 
 def ramp_share(file: Sliced, stretch: float) -> float:
@@ -155,19 +170,27 @@ def _counted(declared: Declared, trait: Trait, files: Sequence[Sliced]) -> Showi
     if trait.name.startswith("retraction"):
         count = max(one.retractions for one in files)
         enough = count >= MANY
-        said = f"filament is pulled back {count} times"
-        return _said(name, enough, None, said, "a piece with several separate parts would")
+        said = tr("filament is pulled back {count} times", count=count)
+        return _said(name, enough, None, said, tr("a piece with several separate parts would"))
     if trait.name.startswith("purge"):
         count = file.tool_changes
         return _said(
-            name, count > 0, None, f"there are {count} changes of colour", "a piece of two colours would"
+            name,
+            count > 0,
+            None,
+            tr("there are {count} changes of colour", count=count),
+            tr("a piece of two colours would"),
         )
     if trait.name == MIN_LAYER_TIME:
         return _held_layers(declared, files)
     if trait.name == "fan":
         share = max(float(np.mean(one.path.per_move("fan")[one.path.e > 0] > 0)) for one in files)
         return _said(
-            name, share >= ENOUGH, share, f"the fan runs on {100 * share:.0f} % of it", "a taller one would"
+            name,
+            share >= ENOUGH,
+            share,
+            tr("the fan runs on {share:.0f} % of it", share=100 * share),
+            tr("a taller one would"),
         )
     if trait.name in ("walls", "infill"):
         kinds = (Feature.INFILL,) if trait.name == "infill" else (Feature.INNER_WALL, Feature.OUTER_WALL)
@@ -179,9 +202,9 @@ def _counted(declared: Declared, trait: Trait, files: Sequence[Sliced]) -> Showi
             )
             / total
         )
-        said = f"{100 * share:.0f} % of its mass is {trait.name}"
-        return _said(name, share >= ENOUGH / 2, share, said, "a larger piece would show more")
-    return _said(name, True, 1.0, "the whole of it is printed with the difference", "")
+        said = tr("{share:.0f} % of its mass is {trait}", share=100 * share, trait=trait.name)
+        return _said(name, share >= ENOUGH / 2, share, said, tr("a larger piece would show more"))
+    return _said(name, True, 1.0, tr("the whole of it is printed with the difference"), "")
 
 
 def _held_layers(declared: Declared, files: Sequence[Sliced]) -> Showing:
@@ -189,14 +212,27 @@ def _held_layers(declared: Declared, files: Sequence[Sliced]) -> Showing:
     longest = max(numbers) if numbers else 0.0
     seconds = np.concatenate([file.layer_s[1:] for file in files])
     share = float(np.mean(seconds <= 1.1 * longest)) if len(seconds) else 0.0
-    said = f"{100 * share:.0f} % of its layers are short enough for the minimum to matter"
-    return _said(declared.name, share >= ENOUGH, share, said, "a smaller piece would")
+    said = tr("{share:.0f} % of its layers are short enough for the minimum to matter", share=100 * share)
+    return _said(declared.name, share >= ENOUGH, share, said, tr("a smaller piece would"))
 
 
 def _said(name: str, enough: bool, share: float | None, said: str, advice: str) -> Showing:
     title = capitalized(name.replace("_", " "))
     if enough:
-        return Showing(name, True, share, f"{title}: {said}: this piece can show the difference.")
+        return Showing(
+            name,
+            True,
+            share,
+            tr("{title}: {said}: this piece can show the difference.", title=title, said=said),
+        )
     return Showing(
-        name, False, share, f"{title}: {said}: this piece can hardly show the difference; {advice}."
+        name,
+        False,
+        share,
+        tr(
+            "{title}: {said}: this piece can hardly show the difference; {advice}.",
+            title=title,
+            said=said,
+            advice=advice,
+        ),
     )

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import mark
 from oddtwin.core.toolpath.gcode import WALLS, Feature
 from oddtwin.core.toolpath.match.values import plain_key
 from oddtwin.core.toolpath.purge import purge_ledger
@@ -182,13 +183,15 @@ def _keys(text: str) -> frozenset[str]:
     return frozenset(text.split())
 
 
-MIN_LAYER_TIME: Final = "minimum layer time"
+MIN_LAYER_TIME: Final = mark("minimum layer time")
 ACCELERATION: Final = "acceleration"
 
 TRAITS: Final = (
-    Trait("layer height", "mm", _keys("layer_height"), _layer_height, moves_layers=True, moves_paths=True),
     Trait(
-        "line width",
+        mark("layer height"), "mm", _keys("layer_height"), _layer_height, moves_layers=True, moves_paths=True
+    ),
+    Trait(
+        mark("line width"),
         "mm",
         _keys("line_width extrusion_width outer_wall_line_width wall_line_width"),
         _line_width,
@@ -196,35 +199,37 @@ TRAITS: Final = (
         moves_paths=True,
     ),
     Trait(
-        "outer wall speed",
+        mark("outer wall speed"),
         "mm/s",
         _keys("outer_wall_speed external_perimeter_speed speed_wall_0 outer_perimeter_speed"),
         _speed(Feature.OUTER_WALL),
         feature=Feature.OUTER_WALL,
     ),
     Trait(
-        "inner wall speed",
+        mark("inner wall speed"),
         "mm/s",
         _keys("inner_wall_speed perimeter_speed speed_wall_x inner_perimeter_speed"),
         _speed(Feature.INNER_WALL),
         feature=Feature.INNER_WALL,
     ),
     Trait(
-        "wall speed",
+        mark("wall speed"),
         "mm/s",
         _keys("wall_speed speed_wall walls_speed"),
         _speed(Feature.OUTER_WALL, Feature.INNER_WALL),
     ),
     Trait(
-        "infill speed",
+        mark("infill speed"),
         "mm/s",
         _keys("infill_speed sparse_infill_speed speed_infill"),
         _speed(Feature.INFILL),
         feature=Feature.INFILL,
     ),
-    Trait("bridge speed", "mm/s", _keys("bridge_speed"), _speed(Feature.BRIDGE), feature=Feature.BRIDGE),
-    Trait("print speed", "mm/s", _keys("print_speed speed speed_print printing_speed"), _speed()),
-    Trait("travel speed", "mm/s", _keys("travel_speed speed_travel"), _travel_speed),
+    Trait(
+        mark("bridge speed"), "mm/s", _keys("bridge_speed"), _speed(Feature.BRIDGE), feature=Feature.BRIDGE
+    ),
+    Trait(mark("print speed"), "mm/s", _keys("print_speed speed speed_print printing_speed"), _speed()),
+    Trait(mark("travel speed"), "mm/s", _keys("travel_speed speed_travel"), _travel_speed),
     Trait(
         ACCELERATION,
         "mm/s²",
@@ -232,14 +237,14 @@ TRAITS: Final = (
         _of_state("print_acceleration"),
     ),
     Trait(
-        "nozzle temperature",
+        mark("nozzle temperature"),
         "°C",
         _keys("nozzle_temperature temperature print_temperature material_print_temperature"),
         _of_state("nozzle_c"),
         0.004,
     ),
     Trait(
-        "bed temperature",
+        mark("bed temperature"),
         "°C",
         _keys("bed_temperature material_bed_temperature plate_temperature"),
         _of_state("bed_c"),
@@ -253,12 +258,12 @@ TRAITS: Final = (
         _shortest_layers,
     ),
     Trait(
-        "retraction length",
+        mark("retraction length"),
         "mm",
         _keys("retraction_length retract_length retraction retraction_amount retraction_distance"),
         _retraction,
     ),
-    Trait("retraction speed", "mm/s", _keys("retraction_speed retract_speed"), _retraction_speed),
+    Trait(mark("retraction speed"), "mm/s", _keys("retraction_speed retract_speed"), _retraction_speed),
     Trait(
         "walls",
         "",
@@ -285,7 +290,7 @@ TRAITS: Final = (
         by_ratio=True,
     ),
     Trait(
-        "purge volume",
+        mark("purge volume"),
         "mm³",
         _keys("purge_volume purge_volumes flush_volume flush_volumes purging_volume"),
         _purge,
@@ -293,7 +298,7 @@ TRAITS: Final = (
         moves_paths=True,
     ),
     Trait(
-        "purge multiplier",
+        mark("purge multiplier"),
         "mm³",
         _keys("purge_multiplier flush_multiplier purge_volume_multiplier purging_multiplier"),
         _purge,

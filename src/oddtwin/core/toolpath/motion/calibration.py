@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.language import tr
 
 FEWEST: Final = 3
 SPREAD: Final = 1.3
@@ -98,7 +99,7 @@ def calibrate(predicted: Sequence[float], measured: Sequence[float]) -> Calibrat
     Simple linear regression, any textbook of statistics.
     """
     if len(predicted) != len(measured):
-        raise ValueError("give one measured time for every predicted one")
+        raise ValueError(tr("give one measured time for every predicted one"))
     x, y = np.asarray(predicted, np.float64), np.asarray(measured, np.float64)
     n = len(x)
     if not n:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
 
 AXES: Final = ("x", "y", "z", "e")
@@ -65,9 +66,21 @@ class Limits:
                 if number is None:
                     continue
                 if math.isnan(number) or (number <= 0 and not zero_is_fine):
-                    raise LimitsError(f"{field.name}: give a number above zero, not {format_reading(number)}")
+                    raise LimitsError(
+                        tr(
+                            "{field}: give a number above zero, not {number}",
+                            field=field.name,
+                            number=format_reading(number),
+                        )
+                    )
             if field.name in ("tool_change_s", "overhead_s") and value < 0:
-                raise LimitsError(f"{field.name}: give zero or more seconds, not {format_reading(value)}")
+                raise LimitsError(
+                    tr(
+                        "{field}: give zero or more seconds, not {value}",
+                        field=field.name,
+                        value=format_reading(value),
+                    )
+                )
 
 
 OPTIONAL: Final = ("travel_acceleration", "retract_acceleration", "junction_deviation")
@@ -93,7 +106,13 @@ def limits_from(data: Mapping[str, Any]) -> Limits:
         if key == "overhead_min":
             key, value = "overhead_s", _number(key, value) * 60
         if key not in known:
-            raise LimitsError(f"{key}: there is no such limit; known are {', '.join(sorted(known))}")
+            raise LimitsError(
+                tr(
+                    "{key}: there is no such limit; known are {known}",
+                    key=key,
+                    known=", ".join(sorted(known)),
+                )
+            )
         if key in ("jerk", "max_speed", "max_acceleration"):
             values[key] = _axes(key, value)
         else:
@@ -118,10 +137,12 @@ def limits_as_json(limits: Limits) -> dict[str, Any]:
 
 def _number(key: str, value: object) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
-        raise LimitsError(f"{key}: “{value}” is not a number")
+        raise LimitsError(tr("{key}: “{value}” is not a number", key=key, value=value))
     number = float(value) if abs(value) < 1e300 else math.inf
     if not math.isfinite(number):
-        raise LimitsError(f"{key}: “{value}” is too large; leave out what is not limited")
+        raise LimitsError(
+            tr("{key}: “{value}” is too large; leave out what is not limited", key=key, value=value)
+        )
     return number
 
 
@@ -131,5 +152,11 @@ def _axes(key: str, value: object) -> tuple[float, ...]:
         return (_number(key, value),) * 4
     unknown = set(value) - set(AXES)
     if unknown:
-        raise LimitsError(f"{key}: there is no axis “{min(map(str, unknown))}”; known are x, y, z and e")
+        raise LimitsError(
+            tr(
+                "{key}: there is no axis “{map}”; known are x, y, z and e",
+                key=key,
+                map=min(map(str, unknown)),
+            )
+        )
     return tuple(_number(key, value.get(axis, number)) for axis, number in zip(AXES, usual, strict=True))

@@ -6,6 +6,8 @@ import itertools
 from collections.abc import Mapping, Sequence
 from typing import Final
 
+from oddtwin.core.language import tr
+
 MOST_COLOURS: Final = 9
 
 
@@ -52,10 +54,18 @@ def best_order(
     """
     names = list(dict.fromkeys(colours))
     if not names or len(names) > MOST_COLOURS or (first is not None and first not in names):
-        raise ValueError(f"give one to {MOST_COLOURS} colours, and the first among them")
+        raise ValueError(
+            tr("give one to {MOST_COLOURS} colours, and the first among them", MOST_COLOURS=MOST_COLOURS)
+        )
     missing = [pair for pair in itertools.permutations(names, 2) if pair not in volume]
     if missing:
-        raise ValueError(f"the purge from colour {missing[0][0]} to {missing[0][1]} is not known")
+        raise ValueError(
+            tr(
+                "the purge from colour {missing} to {missing2} is not known",
+                missing=missing[0][0],
+                missing2=missing[0][1],
+            )
+        )
     best: dict[tuple[int, int], tuple[float, tuple[int, ...]]] = {
         # Of all orders of the same colours that end alike only the cheapest can go on (Held and Karp 1962,
         # from memory).

@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode import Feature, StopKind
 from oddtwin.core.toolpath.gcode.features import tight
 from oddtwin.core.toolpath.purge.ledger import PurgeLedger, PurgePair
@@ -51,12 +52,16 @@ class PurgeLimits:
 
     def __post_init__(self) -> None:
         if not 0 <= self.least_mm3 <= self.most_mm3:
-            raise ValueError("give a least purge of zero or more, and a most that is not below it")
+            raise ValueError(tr("give a least purge of zero or more, and a most that is not below it"))
         for pair in self.least_of.keys() | self.most_of.keys():
             if not 0 <= self.least(pair) <= self.most(pair):
                 raise ValueError(
-                    f"tool {pair[0]} to tool {pair[1]}: give a least purge of zero or more, "
-                    "and a most that is not below it"
+                    tr(
+                        "tool {pair} to tool {pair2}: give a least purge of zero or more, and a most "
+                        "that is not below it",
+                        pair=pair[0],
+                        pair2=pair[1],
+                    )
                 )
 
     def least(self, pair: Pair) -> float:
@@ -169,7 +174,7 @@ def purge_outlook(
         The multiplier is negative.
     """
     if multiplier < 0:
-        raise ValueError("give a multiplier of zero or more")
+        raise ValueError(tr("give a multiplier of zero or more"))
     volume, mass, held = 0.0, 0.0, 0
     for pair in pairs:
         of = pair.before, pair.after
@@ -237,7 +242,7 @@ def shares_by_batch(sliced: Sliced, ledger: PurgeLedger, useful: int, copies: Se
         There is no piece.
     """
     if useful < 1 or min(copies, default=1) < 1:
-        raise ValueError("a plate holds at least one piece")
+        raise ValueError(tr("a plate holds at least one piece"))
     features = sliced.by_feature()
     shared_s = sliced.waits().get(StopKind.TOOL.value, 0.0) + sum(
         features[feature].time_s for feature in (Feature.TOWER, Feature.PURGE) if feature in features

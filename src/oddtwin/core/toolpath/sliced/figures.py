@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
+from oddtwin.core.language import tr
 from oddtwin.core.parallel import each
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind, Toolpath
@@ -137,11 +138,16 @@ class Sliced:
         """What the user should know about the figures, as sentences."""
         found = [*self.path.notes]
         if self.waste is None:
-            found.append("This file names no feature that is understood, so its waste is not known.")
+            found.append(tr("This file names no feature that is understood, so its waste is not known."))
         odd = self.odd_features()
         if odd:
             words = [f"“{name}” ({with_unit(format_number(mm, 0), 'mm')})" for name, mm in odd.items()]
-            found.append(f"Features with names that are not known count as “other”: {format_list(words)}.")
+            found.append(
+                tr(
+                    "Features with names that are not known count as “other”: {words}.",
+                    words=format_list(words),
+                )
+            )
         spool = self.filament if self.source is FilamentSource.SPOOL else None
         flow = self._usual_flow()
         found += differences_told(self.said, self.time_s, self.total.filament_mm, self.mass_g, flow, spool)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Final
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number, format_reading, with_unit
 
 DENSITIES: Final = {
@@ -109,17 +110,20 @@ class FilamentSource(StrEnum):
             Of every tool.
         """
         whose = {
-            FilamentSource.SPOOL: "as the spool says",
-            FilamentSource.FILE: "as the file says",
-            FilamentSource.USUAL: "as usual, for neither a spool nor the file says",
+            FilamentSource.SPOOL: tr("as the spool says"),
+            FilamentSource.FILE: tr("as the file says"),
+            FilamentSource.USUAL: tr("as usual, for neither a spool nor the file says"),
         }[self]
         # In the order of the tools, each of them once.
         parts = dict.fromkeys(
-            f"{with_unit(format_number(one.density_g_cm3, 2), 'g/cm³')} and "
-            f"{with_unit(format_number(one.diameter_mm, 2), 'mm')}"
+            tr(
+                "{density_g_cm3} and {diameter_mm}",
+                density_g_cm3=with_unit(format_number(one.density_g_cm3, 2), "g/cm³"),
+                diameter_mm=with_unit(format_number(one.diameter_mm, 2), "mm"),
+            )
             for one in filaments.values()
         )
-        return f"Masses are reckoned with {format_list(list(parts))}, {whose}."
+        return tr("Masses are reckoned with {parts}, {whose}.", parts=format_list(list(parts)), whose=whose)
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +153,11 @@ class Filament:
         for name, value in (("diameter", self.diameter_mm), ("density", self.density_g_cm3)):
             if not 0 < value < 100:
                 raise ValueError(
-                    f"filament {name}: give a number above zero and below 100, not {format_reading(value)}"
+                    tr(
+                        "filament {name}: give a number above zero and below 100, not {value}",
+                        name=name,
+                        value=format_reading(value),
+                    )
                 )
 
     @property
@@ -183,15 +191,23 @@ def filaments_told(filaments: Mapping[int, Filament], grams: Mapping[int, float]
     """
     parts = []
     for tool, one in filaments.items():
-        price = f"at {format_number(one.cost_per_kg, 2)} a kilogram" if one.cost_per_kg else ""
+        price = (
+            tr("at {cost_per_kg} a kilogram", cost_per_kg=format_number(one.cost_per_kg, 2))
+            if one.cost_per_kg
+            else ""
+        )
         about = " ".join(part for part in (f"“{one.name}”" if one.name else "", price) if part)
         if about:
-            parts.append(f"tool {tool} {about}" if len(filaments) > 1 else about)
+            parts.append(tr("tool {tool} {about}", tool=tool, about=about) if len(filaments) > 1 else about)
     prices = {tool: one.cost_per_kg for tool, one in filaments.items() if one.cost_per_kg}
     cost = sum(price * grams.get(tool, 0.0) / 1000 for tool, price in prices.items())
     whole = len(prices) == len(filaments)
-    takes = f"; at its own prices the print takes {format_number(cost, 2)}" if whole and parts else ""
-    return f"Filament by the file: {format_list(parts)}{takes}." if parts else ""
+    takes = (
+        tr("; at its own prices the print takes {cost}", cost=format_number(cost, 2))
+        if whole and parts
+        else ""
+    )
+    return tr("Filament by the file: {parts}{takes}.", parts=format_list(parts), takes=takes) if parts else ""
 
 
 USUAL: Final = Filament()

@@ -7,6 +7,7 @@ from typing import Final, NamedTuple
 
 import numpy as np
 
+from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode import FEATURES, WASTE, Feature, StopKind
 from oddtwin.core.toolpath.sliced.figures import Sliced
 
@@ -77,7 +78,7 @@ def sliced_size(sliced: Sliced, pieces: int = 1) -> SlicedSize:
         There is no piece, or the file lays nothing.
     """
     if pieces < 1:
-        raise ValueError("a plate holds at least one piece")
+        raise ValueError(tr("a plate holds at least one piece"))
     features = sliced.by_feature()
     waits = sliced.waits()
     changes_s = waits.pop(StopKind.TOOL.value, 0.0)
@@ -116,7 +117,7 @@ def extent_mm(sliced: Sliced) -> float:
     path = sliced.path
     stays = path.lays(features=set(FEATURES) - WASTE)
     if not stays.any():
-        raise ValueError("the file lays nothing that stays")
+        raise ValueError(tr("the file lays nothing that stays"))
     across = [float(np.ptp(axis[stays])) for axis in (path.x, path.y)]
     return float(np.cbrt(np.prod([*across, float(path.z[stays].max())])))
 
@@ -143,7 +144,7 @@ def fitted_growth(sizes: Sequence[float], amounts: Sequence[float], known: Growt
     from scipy.optimize import nnls
 
     if len({round(size, 3) for size in sizes}) < 2:
-        raise ValueError("growth is told by two sizes at least")
+        raise ValueError(tr("growth is told by two sizes at least"))
     at, read = np.asarray(sizes), np.asarray(amounts)
     shared = known.plate + known.height * at
     face, body = nnls(np.column_stack([at**2, at**3]), read - shared)[0]

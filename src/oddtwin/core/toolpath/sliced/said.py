@@ -7,6 +7,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from typing import Final, TypeVar
 
+from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_minutes, format_number, format_reading, with_unit
 from oddtwin.core.toolpath.gcode import Toolpath
 from oddtwin.core.toolpath.gcode.features import tight
@@ -149,11 +150,15 @@ def said_words(said: Said) -> str:
         parts.append(with_unit(format_number(said.filament_mm, 0), "mm"))
     if said.mass_g:
         density = said.density_g_cm3
-        at = f" at density {with_unit(format_number(density, 2), 'g/cm³')}" if density else ""
+        at = (
+            tr(" at density {density}", density=with_unit(format_number(density, 2), "g/cm³"))
+            if density
+            else ""
+        )
         parts.append(with_unit(format_number(said.mass_g, 2), "g") + at)
     if said.layers:
-        parts.append(f"{said.layers} layers")
-    return f"This file says {format_list(parts)}." if parts else ""
+        parts.append(tr("{layers} layers", layers=said.layers))
+    return tr("This file says {parts}.", parts=format_list(parts)) if parts else ""
 
 
 def differences_told(
@@ -180,13 +185,15 @@ def differences_told(
     ):
         if not theirs or not ours or abs(ours / theirs - 1) <= NOTICED:
             continue
-        sentence = f"The {name} reckoned here is {100 * abs(ours / theirs - 1):.0f} % "
-        sentence += f"{'more' if ours > theirs else 'less'} than the file says"
+        sentence = tr(
+            "The {name} reckoned here is {ours:.0f} % ", name=name, ours=100 * abs(ours / theirs - 1)
+        )
+        sentence += tr("{part} than the file says", part=tr("more") if ours > theirs else tr("less"))
         of_flow = name != "time" and abs(ours / (theirs * flow) - 1) <= NOTICED and flow != 1
         if of_flow:
-            sentence += f": its commands set the flow to {format_reading(100 * flow)} % (M221)"
+            sentence += tr(": its commands set the flow to {flow} % (M221)", flow=format_reading(100 * flow))
         elif name == "mass" and spool is not None and said.density_g_cm3 != spool.density_g_cm3:
-            sentence += ": the spool of the lab book has another density"
+            sentence += tr(": the spool of the lab book has another density")
         found.append(sentence + ".")
     return found
 
