@@ -45,7 +45,7 @@ def free_name(edit: Edit, table: Table, noun: str, name: str, own: int | None = 
         The name is taken.
     """
     if set(edit.ids(table, "name", name)) - {own}:
-        raise StoreError(tr("There is a {noun} called “{name}” already.", noun=noun, name=name))
+        raise StoreError(tr("There is a {noun} called “{name}” already.", noun=tr(noun), name=name))
 
 
 def needs(text: str, what: str) -> None:

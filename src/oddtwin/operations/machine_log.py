@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any, TypedDict, Unpack
 
 from oddtwin.core.customs import ChangeKind
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import now, read_moment, write_moment
 from oddtwin.core.runlist import disturbed_by
 from oddtwin.core.study import MachineChange, Round, is_frozen, rounds_of
@@ -52,7 +52,7 @@ def log_machine_change(
     StoreError
         What was changed is missing, or it lies in the future.
     """
-    cleaned = named(what, "change")
+    cleaned = named(what, mark("change"))
     if at is not None and at > now():
         raise StoreError(tr("That is in the future; log a change once it is made."))
     when = {} if at is None else {"at": write_moment(at)}
@@ -146,7 +146,7 @@ def log_round(book: LabBook, *, machine_id: int, profile: str, what: str) -> Rec
     StoreError
         A name is missing, the last round is still open, or the profile is frozen.
     """
-    name, changed = named(profile, "profile"), named(what, "change")
+    name, changed = named(profile, mark("profile")), named(what, mark("change"))
 
     def change(edit: Edit) -> None:
         there = _rounds(edit, machine_id, name)

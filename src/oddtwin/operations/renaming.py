@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from sqlalchemy import Table
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.operations.checking import free_name
 from oddtwin.operations.workshop import named
 from oddtwin.store import Edit, LabBook, Record
@@ -28,7 +28,7 @@ def rename_machine(book: LabBook, *, machine_id: int, name: str) -> Record | Non
     StoreError
         The name is missing or taken.
     """
-    return _rename(book, MACHINE, "machine", machine_id, name)
+    return _rename(book, MACHINE, mark("machine"), machine_id, name)
 
 
 def rename_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
@@ -39,7 +39,7 @@ def rename_piece(book: LabBook, *, piece_id: int, name: str) -> Record | None:
     StoreError
         The name is missing or taken.
     """
-    return _rename(book, PIECE, "piece", piece_id, name)
+    return _rename(book, PIECE, mark("piece"), piece_id, name)
 
 
 def rename_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
@@ -59,7 +59,7 @@ def rename_spool(book: LabBook, *, spool_id: int, name: str) -> Record | None:
                 spools = [after if spool == before else spool for spool in row["spools"]]
                 edit.update(PLAN, row["id"], spools=spools)
 
-    return _rename(book, SPOOL, "spool", spool_id, name, follow)
+    return _rename(book, SPOOL, mark("spool"), spool_id, name, follow)
 
 
 def _rename(
@@ -84,7 +84,7 @@ def _rename(
             if changed:
                 edit.update(STUDY, study["id"], **changed)
 
-    return book.edit(tr("rename the {noun} to {after}", noun=noun, after=after), change)
+    return book.edit(tr("rename the {noun} to {after}", noun=tr(noun), after=after), change)
 
 
 def _remembered(study: Row, noun: str, before: str, after: str) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, TypedDict, Unpack
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import now, write_moment
 from oddtwin.operations.checking import free_name
 from oddtwin.operations.workshop import check_figures, named
@@ -33,10 +33,10 @@ def add_spool(book: LabBook, *, name: str) -> Record | None:
     StoreError
         The name is missing or taken.
     """
-    cleaned = named(name, "spool")
+    cleaned = named(name, mark("spool"))
 
     def change(edit: Edit) -> None:
-        free_name(edit, SPOOL, "spool", cleaned)
+        free_name(edit, SPOOL, mark("spool"), cleaned)
         edit.insert(SPOOL, name=cleaned)
 
     return book.edit(tr("add spool {cleaned}", cleaned=cleaned), change)
@@ -78,7 +78,7 @@ def put_container(book: LabBook, *, name: str, tare_g: float) -> Record | None:
     StoreError
         The name is missing, or the figure cannot be.
     """
-    cleaned = named(name, "container")
+    cleaned = named(name, mark("container"))
     check_figures(cleaned, {"tare_g": tare_g})
 
     def change(edit: Edit) -> None:

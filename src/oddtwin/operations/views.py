@@ -8,7 +8,7 @@ from typing import Any, TypedDict, Unpack
 
 import numpy as np
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo import What, by_points
 from oddtwin.core.quantities import format_reading, now, write_moment
 from oddtwin.core.study import MeasuredRegion, Rig, Tie, tied_places, view_name
@@ -36,7 +36,7 @@ def add_view(book: LabBook, *, piece_id: int, face: str, lamp: str = "", zone: s
     StoreError
         The face is not named, or the view is there already.
     """
-    cleaned, light = named(face, "face"), lamp.strip()
+    cleaned, light = named(face, mark("face")), lamp.strip()
 
     def change(edit: Edit) -> None:
         there = edit.rows(VIEW, "piece_id", piece_id)
@@ -168,7 +168,7 @@ def add_fault(book: LabBook, *, name: str, code: str = "", light: str = "") -> R
     StoreError
         The name is missing, or name or code are taken.
     """
-    cleaned = named(name, "fault")
+    cleaned = named(name, mark("fault"))
 
     def change(edit: Edit) -> None:
         rows = list(edit.connection.execute(FAULT.select()).mappings())
@@ -209,7 +209,7 @@ def keep_threshold(book: LabBook, **values: Unpack[Seen]) -> Record | None:
     StoreError
         Nobody says who judges.
     """
-    judge = named(values["judge"], "judge")
+    judge = named(values["judge"], mark("judge"))
 
     def change(edit: Edit) -> None:
         # Eyes change with light and years: only the newest figure of a fault holds.

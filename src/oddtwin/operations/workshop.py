@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any, Final, TypedDict, Unpack
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Rates
 from oddtwin.operations.checking import free_name
@@ -69,10 +69,10 @@ def add_machine(book: LabBook, *, name: str) -> Record | None:
     StoreError
         The name is missing or taken.
     """
-    cleaned = named(name, "machine")
+    cleaned = named(name, mark("machine"))
 
     def change(edit: Edit) -> None:
-        free_name(edit, MACHINE, "machine", cleaned)
+        free_name(edit, MACHINE, mark("machine"), cleaned)
         edit.insert(MACHINE, name=cleaned)
 
     return book.edit(tr("add machine {cleaned}", cleaned=cleaned), change)
@@ -128,10 +128,10 @@ def add_piece(
     StoreError
         The name is missing or taken.
     """
-    cleaned = named(name, "piece")
+    cleaned = named(name, mark("piece"))
 
     def change(edit: Edit) -> None:
-        free_name(edit, PIECE, "piece", cleaned)
+        free_name(edit, PIECE, mark("piece"), cleaned)
         edit.insert(
             PIECE,
             name=cleaned,
@@ -262,5 +262,5 @@ def named(text: str, noun: str) -> str:
     # Blanks only: a line break is refused where it is stored, and not taken for one.
     cleaned = " ".join(part for part in text.strip().split(" ") if part)
     if not cleaned:
-        raise StoreError(tr("Please type a name for the {noun} first.", noun=noun))
+        raise StoreError(tr("Please type a name for the {noun} first.", noun=tr(noun)))
     return cleaned

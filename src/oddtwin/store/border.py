@@ -41,7 +41,7 @@ def made(table: Table, row: RowMapping, make: Callable[[RowMapping], T]) -> T:
     except _CANNOT_BE as error:
         noun = table.name.replace("_", " ")
         raise ValueError(
-            tr("{noun} {row} cannot be read: {reason}", noun=noun, row=row["id"], reason=_reason(error))
+            tr("{noun} {row} cannot be read: {reason}", noun=tr(noun), row=row["id"], reason=_reason(error))
         ) from None
     return value
 

@@ -77,11 +77,11 @@ def _splits(comparison: Comparison) -> Iterable[Threat]:
                 tr(
                     "Every baseline print has {noun} {base}, every print of the change {change}: "
                     "{noun} and change cannot be told apart.",
-                    noun=noun,
+                    noun=tr(noun),
                     base=format_list(sorted(base)),
                     change=format_list(sorted(change)),
                 ),
-                tr("Print at least one pair with both arms on the same {noun}.", noun=noun),
+                tr("Print at least one pair with both arms on the same {noun}.", noun=tr(noun)),
                 cause=noun,
             )
         elif prints.paired and (torn := [b for b in prints.pairs if _torn(b, noun)]):
@@ -91,9 +91,9 @@ def _splits(comparison: Comparison) -> Iterable[Threat]:
                     "In {torn} of {pairs} pairs the two prints differ in {noun} too.",
                     torn=len(torn),
                     pairs=len(prints.pairs),
-                    noun=noun,
+                    noun=tr(noun),
                 ),
-                tr("Keep the {noun} the same inside a pair.", noun=noun),
+                tr("Keep the {noun} the same inside a pair.", noun=tr(noun)),
                 cause=noun,
             )
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
-from oddtwin.core.language import mark, tr
+from oddtwin.core.language import mark, shown, tr
 
 
 class Weight(StrEnum):
@@ -146,7 +146,8 @@ class Threat:
     @property
     def line(self) -> str:
         """The sentence, after the names of the responses that it touches."""
-        return f"{', '.join(self.responses)}: {self.sentence}" if self.responses else self.sentence
+        told = shown(self.sentence)
+        return f"{', '.join(self.responses)}: {told}" if self.responses else told
 
     @property
     def root(self) -> str:

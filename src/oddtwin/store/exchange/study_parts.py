@@ -386,4 +386,4 @@ def schemas() -> dict[str, str]:
 def _unique(noun: str, names: list[str]) -> None:
     for name in names:
         if names.count(name) > 1:
-            raise ValueError(tr("the {noun} “{name}” stands twice", noun=noun, name=name))
+            raise ValueError(tr("the {noun} “{name}” stands twice", noun=tr(noun), name=name))

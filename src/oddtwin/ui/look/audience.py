@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin import operations
 from oddtwin.core.judge import Cast, Collected
-from oddtwin.core.language import tr
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import capitalized, now
 from oddtwin.core.study import BlindSession, gather_votes
 from oddtwin.store import StoreError, read_text_file
@@ -98,7 +98,7 @@ class AudienceRows(QWidget):
             )
             return
         self._folder.show_error("")
-        pairs = _count(len(files.pairs), "pair")
+        pairs = f"{len(files.pairs)} {trn('pair', 'pairs', len(files.pairs))}"
         self._say(
             tr(
                 "Written: {page}. Send it to whoever shall vote; it needs no network, and "
@@ -164,13 +164,12 @@ class AudienceRows(QWidget):
             return False
         record = self._desk.workbench.do(operations.take_votes, session_id=session.id, casts=casts)
         if record is not None:
-            taken = f"{_count(found.voters, 'voter')}, {_count(len(found.rows), 'answer')}"
+            voters, answers = found.voters, len(found.rows)
+            taken = (
+                f"{voters} {trn('voter', 'voters', voters)}, {answers} {trn('answer', 'answers', answers)}"
+            )
             self._say(tr("Taken in: {taken}. {told}", taken=taken, told=told).strip())
         return record is not None
-
-
-def _count(number: int, noun: str) -> str:
-    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"
 
 
 def _told(found: Collected, rows: int, unread: list[str]) -> str:

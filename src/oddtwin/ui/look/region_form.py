@@ -93,10 +93,10 @@ class RegionForm(Card):
         self._figures: dict[str, tuple[QLabel, QuantityField]] = {}
         known: list[QWidget] = []
         for name, text, unit in _FIELDS:
-            shown = column_label(text)
+            said = column_label(text)
             field = QuantityField(f"region-{name}", unit, unit, 96)
-            self._figures[name] = (shown, field)
-            known += [shown, field]
+            self._figures[name] = (said, field)
+            known += [said, field]
         self._knowns = QWidget()
         line = row(*known, None)
         line.setContentsMargins(0, 0, 0, 0)

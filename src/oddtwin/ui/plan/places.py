@@ -51,7 +51,7 @@ class TickCard(Card):
         self._boxes: dict[int, QCheckBox] = {}
         self._ticked: set[int] = set()
         self._order: list[int] = []
-        self._name = LineField(f"plan{noun.title()}", tr("Name of a {noun}", noun=noun))
+        self._name = LineField(f"plan{noun.title()}", tr("Name of a {noun}", noun=tr(noun)))
         self._name.entered.connect(self._on_add_clicked)
 
     def ticked(self) -> list[int]:
