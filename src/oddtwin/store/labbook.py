@@ -111,10 +111,9 @@ class LabBook:
             raise StoreError(
                 tr(
                     "{folder} cannot be made into a lab book: {reason_of}.",
-                    folder=folder,
-                    reason_of=reason_of(error),
+                    folder=folder, reason_of=reason_of(error),
                 )
-            ) from None
+            ) from None  # fmt: skip
         except StoreError:
             _clear_half_made(folder, part, new)
             raise
@@ -361,10 +360,9 @@ class LabBook:
             raise StoreError(
                 tr(
                     "{folder} is older and must be brought up to date, but {reason}",
-                    folder=self.folder,
-                    reason=self.reason,
+                    folder=self.folder, reason=self.reason,
                 )
-            )
+            )  # fmt: skip
         self.backup = migrate(self._access.database, revision)
         self._stamp = self._access.stamp
 
@@ -406,10 +404,9 @@ def _refuse_newer(folder: Path, revision: str) -> None:
             tr(
                 "{folder} was written by a newer version of Odd Twin (schema {revision}). "
                 "Update Odd Twin to open it; nothing was changed.",
-                folder=folder,
-                revision=revision,
+                folder=folder, revision=revision,
             )
-        )
+        )  # fmt: skip
 
 
 def _half_made(path: Path) -> bool:

@@ -102,12 +102,11 @@ class GuideBar(Bar):
                     "3 of 5 · Print {printed} of {runs}. At a real printer you set up what the "
                     "card says, press Start and Done, and measure by the code. Here a simulated "
                     "machine and scale do it.",
-                    printed=printed + 1,
-                    runs=len(study.runs),
+                    printed=printed + 1, runs=len(study.runs),
                 ),
                 tr("Play this print"),
                 self._on_play,
-            )
+            )  # fmt: skip
         if not revealed(study):
             return Step(
                 Stage.VERDICT,

@@ -222,7 +222,7 @@ class MainWindow(QMainWindow):
             stands = _standing(study)
             self._track.show_standing(stands)
             self._next.setText(stands.next_step)
-            self._next.setEnabled(stands.next_step != "Settled")
+            self._next.setEnabled(stands.next_step != tr("Settled"))
         self._show_undo()
 
     def _show_undo(self) -> None:

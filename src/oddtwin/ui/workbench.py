@@ -136,9 +136,8 @@ class Workbench(QObject):
             aside = go_back(folder / DATABASE, copy)
             told = tr(
                 "The lab book is as {copy} has it; as it was before, it lies in {aside}.",
-                copy=copy.name,
-                aside=aside.name,
-            )
+                copy=copy.name, aside=aside.name,
+            )  # fmt: skip
         except StoreError as error:
             told = str(error)
         opened = self.open_book(folder)

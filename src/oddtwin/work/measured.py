@@ -137,9 +137,8 @@ def measure_view(
         if region.what in RELIEF and spool and other and other != spool:
             why = tr(
                 "this print is of another filament ({other}) than the first ({spool}), and shines otherwise",
-                other=other,
-                spool=spool,
-            )
+                other=other, spool=spool,
+            )  # fmt: skip
             measured, patch, curves = untold(What(region.what), why), None, None
         else:
             measured, patch, curves = _measured(book, reference, region, photograph, asked, job)
@@ -229,9 +228,8 @@ def patch_of(
     if region.what in RELIEF and abs(laid.lamp_tilt) > LAMP_MOVED:
         raise PhotoError(
             tr(
-                "the lamp stood elsewhere than in the photograph that the region was drawn "
-                "on, and how strong a relief looks follows from that; put the lamp back and "
-                "take it again"
+                "the lamp stood elsewhere than in the photograph that the region was drawn on, and how "
+                "strong a relief looks follows from that; put the lamp back and take it again"
             )
         )
     if not laid.accepted:

@@ -49,11 +49,9 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
             raise CalibrationError(
                 tr(
                     "“{level}” has no {split}: give every level {lacks}.",
-                    level=level,
-                    split=lacks.split(" ", 1)[1],
-                    lacks=lacks,
+                    level=level, split=lacks.split(" ", 1)[1], lacks=lacks,
                 )
-            )
+            )  # fmt: skip
         belt = belt_line(level, notes, factor_of(options), step, warnings)
         # A level is its tension: two names of one tension would be one level.
         graded += [Row(0, {"level": belt["tension_n"], "grade": wave}, {}) for wave in waves]

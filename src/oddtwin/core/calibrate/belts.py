@@ -47,23 +47,20 @@ def belt_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         if abs(high["frequency_hz"] / low["frequency_hz"] / 2 - 1) < OCTAVE:
             warnings.append(
                 tr(
-                    "{high} sounds twice as high as {low}: one of them may be an overtone, which "
-                    "would make its tension four times too large; pluck in the middle and listen "
-                    "again.",
-                    high=high["axis"],
-                    low=low["axis"],
+                    "{high} sounds twice as high as {low}: one of them may be an overtone, which would "
+                    "make its tension four times too large; pluck in the middle and listen again.",
+                    high=high["axis"], low=low["axis"],
                 )
-            )
+            )  # fmt: skip
     most = options.get("most")
     for belt in table:
         if most and belt["tension_n"] > most:
             warnings.append(
                 tr(
                     "{belt} is above the maker’s limit of {most} N; slacken it.",
-                    belt=belt["axis"],
-                    most=format_reading(most),
+                    belt=belt["axis"], most=format_reading(most),
                 )
-            )
+            )  # fmt: skip
     told = "; ".join(
         f"{row['axis'] or tr('Belt')} {said(row['tension_n'], 'N', row['ci95'], 1)}" for row in table
     )
@@ -144,10 +141,9 @@ def belt_line(
             tr(
                 "{axis}: {left} Hz is twice the lowest reading, an overtone; it is left out. "
                 "Pluck in the middle of the span.",
-                axis=axis or tr("The belt"),
-                left=left,
+                axis=axis or tr("The belt"), left=left,
             )
-        )
+        )  # fmt: skip
         values = values[~octave]
     elif (np.abs(values / middle - 1) > 0.25).any():
         raise CalibrationError(

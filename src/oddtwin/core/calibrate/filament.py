@@ -74,10 +74,8 @@ def spool_left(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     ends = (max(0.0, left - 1.96 * steps), left + 1.96 * steps)
     sentence = tr(
         "{said} are left, about {said2}. {told}",
-        said=said(left, "g", ends, 1),
-        said2=said(metres, "m", decimals=0),
-        told=" ".join(told),
-    )
+        said=said(left, "g", ends, 1), said2=said(metres, "m", decimals=0), told=" ".join(told),
+    )  # fmt: skip
     return Result(left, "g", ends, sentence.strip(), "", tuple(warnings), more=more)
 
 

@@ -76,11 +76,10 @@ def flow_ceiling(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
                 tr(
                     "Line {line}: {row} g came out where {row2} g were expected, more than 105 "
                     "%; check tare, unit and density.",
-                    line=row.line,
-                    row=format_number(row["weighed_g"]),
+                    line=row.line, row=format_number(row["weighed_g"]),
                     row2=format_number(row["expected_g"]),
                 )
-            )
+            )  # fmt: skip
     setups = list(dict.fromkeys(row["setup"] or "" for row in rows))
     rng = np.random.default_rng(0)
     found = [
@@ -99,11 +98,8 @@ def flow_ceiling(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         differs = said(value, "mm³/s", ends if ends and all(map(math.isfinite, ends)) else None, 1)
         told = tr(
             "{setup} against {setup2}: {differs}. {told}",
-            setup=second.setup,
-            setup2=first.setup,
-            differs=differs,
-            told=told,
-        )
+            setup=second.setup, setup2=first.setup, differs=differs, told=told,
+        )  # fmt: skip
     return Result(value, "mm³/s", ends, told, "", warnings, table, more)
 
 

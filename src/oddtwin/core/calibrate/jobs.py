@@ -89,9 +89,8 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         "steps",
         mark("Extruder steps"),
         mark(
-            "Heat to printing temperature, mark the filament, command a length slowly, "
-            "and measure what went in. Feed five times or more: one reading cannot tell "
-            "calibration from slip."
+            "Heat to printing temperature, mark the filament, command a length slowly, and measure what "
+            "went in. Feed five times or more: one reading cannot tell calibration from slip."
         ),
         (
             Column("commanded", "mm", above_zero=True, says=mark("length that was commanded")),
@@ -399,9 +398,8 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         "fault",
         mark("Finding the fault"),
         mark(
-            "Write down each print that you have, good or bad, with what it was made "
-            "with; leave out what was never noted. Swap what is proposed, print, and "
-            "write that down too."
+            "Write down each print that you have, good or bad, with what it was made with; leave out "
+            "what was never noted. Swap what is proposed, print, and write that down too."
         ),
         (
             *(
@@ -429,9 +427,8 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         "check",
         mark("Check of an instrument"),
         mark(
-            "Read a check weight or a gauge block five times or more, putting it down "
-            "anew each time; best near the low and the high end of what you measure with "
-            "it."
+            "Read a check weight or a gauge block five times or more, putting it down anew each time; "
+            "best near the low and the high end of what you measure with it."
         ),
         (
             Column("standard", "", above_zero=True, says=mark("what it is, by its mark or certificate")),

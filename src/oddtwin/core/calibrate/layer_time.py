@@ -55,9 +55,8 @@ def layer_time_floor(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         longest = max(row["layer_time_s"] for row in rows)
         told = tr(
             "Up to {said} a layer no overhang of {said2} holds.",
-            said=said(longest, "s"),
-            said2=said(angle, "°"),
-        )
+            said=said(longest, "s"), said2=said(angle, "°"),
+        )  # fmt: skip
         return Result(None, "s", None, told, tr("try longer layers, or more fan"), (), tuple(table))
     best = min(reached, key=lambda row: float(row["layer_time_s"]))
     at = "" if best["fan"] is None else tr(" at {best} % fan", best=format_reading(best["fan"]))

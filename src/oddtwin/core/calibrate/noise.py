@@ -39,10 +39,9 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
         raise CalibrationError(
             tr(
                 "Two set-ups are compared; there {part} {names}.",
-                part=trn("is", "are", len(names)),
-                names=len(names),
+                part=trn("is", "are", len(names)), names=len(names),
             )
-        )
+        )  # fmt: skip
     curves = [_curve(name, rows) for name in names]
     low, high = _both_reach(names, curves)
     at = np.linspace(low, high, ALONG)
@@ -66,13 +65,10 @@ def equal_noise(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     )
     sentence = tr(
         "At equal noise, {low} to {high} dB, {names} moves {said} {part} than {names2}.",
-        low=format_reading(low),
-        high=format_reading(high),
-        names=names[1],
+        low=format_reading(low), high=format_reading(high), names=names[1],
         said=said(abs(value), "", ends and _sized(ends, value)),
-        part=tr("more") if value >= 0 else tr("less"),
-        names2=names[0],
-    )
+        part=tr("more") if value >= 0 else tr("less"), names2=names[0],
+    )  # fmt: skip
     return Result(value, "", ends, sentence, "", warnings, table, {"noise_range": [low, high]})
 
 

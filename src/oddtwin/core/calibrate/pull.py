@@ -59,10 +59,9 @@ def _pulled(rows: Sequence[Row]) -> Result:
         raise CalibrationError(
             tr(
                 "Two arms are compared; there {part} {arms}.",
-                part=trn("is", "are", len(arms)),
-                arms=len(arms),
+                part=trn("is", "are", len(arms)), arms=len(arms),
             )
-        )
+        )  # fmt: skip
     readings = [
         Reading(
             arm=row["arm"],
@@ -92,10 +91,9 @@ def _pulled(rows: Sequence[Row]) -> Result:
         warnings.append(
             tr(
                 "Out of {rows}, {beyond} beyond the gauge: known only to be more than it shows.",
-                rows=len(rows),
-                beyond=beyond,
+                rows=len(rows), beyond=beyond,
             )
-        )
+        )  # fmt: skip
     more: dict[str, Any] = {"beyond_gauge": over, "verdict": finding.verdict.value}
     found = finding.comparison
     return Result(found.estimate, "N", found.inference.ci95, finding.sentence, "", tuple(warnings), more=more)

@@ -67,9 +67,8 @@ def extruder_steps(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
 def _advice(fed: Mean, old: float, *, slips: bool) -> str:
     if slips:
         return tr(
-            "slip: the feeds scatter by more than any calibration can mend, so look for "
-            "the fault (worn or dirty gear, too little tension, a blocked or cold hot "
-            "end) before the steps are touched"
+            "slip: the feeds scatter by more than any calibration can mend, so look for the fault (worn "
+            "or dirty gear, too little tension, a blocked or cold hot end) before the steps are touched"
         )
     if fed.ci95 is not None and fed.ci95[0] <= 1 <= fed.ci95[1]:
         return tr("leave {old} steps/mm: no shortfall is shown beyond the scatter", old=format_number(old))

@@ -207,9 +207,8 @@ def _settled(
         return told, tr("swap what was never swapped for what is known to be good"), ()
     if not left:
         told = tr(
-            "No single cause and no pair agrees with all prints: there are two faults, "
-            "three things at once, a fault that comes and goes, or something that is not "
-            "written down."
+            "No single cause and no pair agrees with all prints: there are two faults, three things at "
+            "once, a fault that comes and goes, or something that is not written down."
         )
         return told, tr("print a bad setting and a good one once more, just as they were"), ()
     warnings = []

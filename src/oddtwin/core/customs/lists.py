@@ -37,9 +37,8 @@ SET_ASIDE_REASONS: Final = (
 )
 
 PRINTING_CAUTION: Final = mark(
-    "Hot parts and moving axes: keep hands out while it runs. Stay within reach "
-    "of a running print, with a smoke alarm and fresh air; follow the maker’s "
-    "instructions and your local rules."
+    "Hot parts and moving axes: keep hands out while it runs. Stay within reach of a running print, with "
+    "a smoke alarm and fresh air; follow the maker’s instructions and your local rules."
 )
 
 FAULTS: Final = (
@@ -128,9 +127,8 @@ DISTURBS: Final[Mapping[str, tuple[str, ...]]] = {
 """What a change disturbs: redo or check each of these before the next print counts."""
 
 WARRANTY: Final = mark(
-    "Fitting other parts may end the warranty: read the maker’s terms first. "
-    "Power off and unplug before touching wiring; mains wiring is for a "
-    "qualified person."
+    "Fitting other parts may end the warranty: read the maker’s terms first. Power off and unplug before "
+    "touching wiring; mains wiring is for a qualified person."
 )
 
 CALIBRATES: Final[Mapping[str, tuple[str, ...]]] = {

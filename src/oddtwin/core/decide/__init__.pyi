@@ -16,10 +16,10 @@ from .finding import findings_of as findings_of
 from .finding import worst_by_arm as worst_by_arm
 from .relative import in_percent as in_percent
 from .threats import (
-    NO_MARGIN as NO_MARGIN,
+    find_threats as find_threats,
 )
 from .threats import (
-    find_threats as find_threats,
+    no_margin as no_margin,
 )
 from .threats import voiding as voiding
 from .verdict import Adjusted as Adjusted

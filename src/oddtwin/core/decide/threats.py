@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Final
 
 from oddtwin.core.effects import Comparison
-from oddtwin.core.language import mark, tr, trn
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.readings import Block, PrintValue, ResponseKind
 from oddtwin.core.threat import Threat, ThreatCode, Weight
 
-NO_MARGIN: Final = Threat(
-    ThreatCode.NO_MARGIN,
-    mark("No margin is stated, so nothing can be called twin or enough to matter."),
-    mark("State the smallest difference that would matter, before looking at the result."),
-)
-"""The same words in plan and verdict, so that they are told once."""
+
+def no_margin(responses: tuple[str, ...] = ()) -> Threat:
+    """Return the threat of a missing margin: the same words in plan and verdict, so that they are told once.
+
+    Parameters
+    ----------
+    responses : tuple of str
+        That have none.
+    """
+    return Threat(
+        ThreatCode.NO_MARGIN,
+        tr("No margin is stated, so nothing can be called twin or enough to matter."),
+        tr("State the smallest difference that would matter, before looking at the result."),
+        responses=responses,
+    )
 
 
 def voiding(response: str, threats: Iterable[Threat]) -> Threat | None:
@@ -63,7 +71,7 @@ def find_threats(comparison: Comparison, resolution: float | None = None) -> lis
         # Grades are whole: that twins have the same one hides nothing.
         found += _scatter(comparison) if comparison.kind is not ResponseKind.GRADE else ()
     if comparison.measure.margin is None and not (comparison.measure.of_effects or comparison.of_failures):
-        found.append(NO_MARGIN)
+        found.append(no_margin())
     return found
 
 

@@ -132,11 +132,10 @@ def _piece_by_piece(comparison: Comparison) -> list[str]:
     return [
         tr(
             "{figures} of each piece, {figures2} to {figures3}",
-            figures=with_unit(figures[0], "%"),
-            figures2=figures[1],
+            figures=with_unit(figures[0], "%"), figures2=figures[1],
             figures3=with_unit(figures[2], "%"),
         )
-    ]
+    ]  # fmt: skip
 
 
 def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[str]:
@@ -212,9 +211,8 @@ def _undecided(comparison: Comparison) -> str:
         return tr(
             "cannot tell: {unknown} {one} known only as above, below or between limits; "
             "measure these again with a range that holds them",
-            unknown=unknown,
-            one=one,
-        )
+            unknown=unknown, one=one,
+        )  # fmt: skip
     if comparison.measure.of_effects:
         if comparison.estimate is None:
             return tr("cannot be estimated: no block has prints of all four combinations")
@@ -262,12 +260,8 @@ def _more(comparison: Comparison, differs: bool) -> str:
     return tr(
         "if the true difference is what was seen, {count} more {noun}{each}{between} "
         "{settle} it with 80\u202f% chance",
-        count=further.count,
-        noun=noun,
-        each=each,
-        between=between,
-        settle=settle,
-    )
+        count=further.count, noun=noun, each=each, between=between, settle=settle,
+    )  # fmt: skip
 
 
 def aside_words(comparison: Comparison) -> str:
@@ -289,9 +283,8 @@ def aside_words(comparison: Comparison) -> str:
     if limits and comparison.inference.ci95 is not None:
         said = tr(
             "; {limits} {part} known only by limits",
-            limits=limits,
-            part=trn("print is", "prints are", limits),
-        )
+            limits=limits, part=trn("print is", "prints are", limits),
+        )  # fmt: skip
     aside = len(prints.set_aside)
     if aside:
         said += tr(
@@ -339,10 +332,8 @@ def same_sentence(item: Same) -> str:
     parts = tr("all {parts} {dimension}s", parts=len(item.parts), dimension=item.dimension)
     return tr(
         "The change does {part}the same on {parts} (p {p}).",
-        part=tr("not do ") if item.p <= SAME else "",
-        parts=parts,
-        p=after_p(item.p),
-    )
+        part=tr("not do ") if item.p <= SAME else "", parts=parts, p=after_p(item.p),
+    )  # fmt: skip
 
 
 def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
@@ -386,12 +377,8 @@ def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
     sure = "" if one.verdict.odd or one.verdict.leaning else tr(", not yet sure")
     return tr(
         "{word} by {size} on {cell}{pairs}{sure}",
-        word=word,
-        size=size,
-        cell=one.cell.name,
-        pairs=pairs,
-        sure=sure,
-    )
+        word=word, size=size, cell=one.cell.name, pairs=pairs, sure=sure,
+    )  # fmt: skip
 
 
 def _dimension(cellwise: Cellwise) -> str:
@@ -424,9 +411,8 @@ def _everywhere(cellwise: Cellwise, verdict: Verdict) -> str:
     side = verdict.value.partition("-")[2]
     return tr(
         "it differs on {names}, and enough to matter on each{part}",
-        names=names,
-        part=f", {shown(_SIDE[side])}" if side else "",
-    )
+        names=names, part=f", {shown(_SIDE[side])}" if side else "",
+    )  # fmt: skip
 
 
 def _by_itself(comparison: Comparison) -> Verdict:
@@ -445,7 +431,5 @@ def _one_of_many(comparison: Comparison, family: Adjusted) -> str:
     alone = tr("this were the only look") if family.looks > 1 else tr("nothing else had been asked")
     return tr(
         "cannot tell yet: {what} if {alone}; among {asked} one says so by chance too often",
-        what=what,
-        alone=alone,
-        asked=asked,
-    )
+        what=what, alone=alone, asked=asked,
+    )  # fmt: skip

@@ -36,10 +36,9 @@ def told_apart(votes: Sequence[Vote], opened: Opened, test: BlindTest) -> Told:
         seen_words(found),
         tr(
             "Luck does that {once_in}; {d_prime_words}.",
-            once_in=once_in(found.chance),
-            d_prime_words=d_prime_words(found),
+            once_in=once_in(found.chance), d_prime_words=d_prime_words(found),
         ),
-    ]
+    ]  # fmt: skip
     if none:
         sentences.append(tr("{none} said that they cannot tell, which counts as not right.", none=none))
     shares = [(vote, vote.answer == vote.odd) for vote in votes]

@@ -78,18 +78,14 @@ def prints_told(
                 "{same} of {pairs} were told apart more often than by guessing. Any two "
                 "prints may differ a little: whether the change does it needs the question "
                 "which is the change, or which is better.",
-                same=same,
-                pairs=pairs,
+                same=same, pairs=pairs,
             ),
             figures,
-        )
+        )  # fmt: skip
     return tr(
         "{same} of {pairs} point the same way (luck: {once_in}): {change_words}.",
-        same=same,
-        pairs=pairs,
-        once_in=once_in(p),
-        change_words=_change_words(p),
-    ), figures
+        same=same, pairs=pairs, once_in=once_in(p), change_words=_change_words(p),
+    ), figures  # fmt: skip
 
 
 def _by_pair(

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
-from oddtwin.core.decide import NO_MARGIN
+from oddtwin.core.decide import no_margin
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import price_of_looks
 from oddtwin.core.judgement.modelling import unread_of
@@ -48,7 +46,7 @@ def margins(study: Study) -> list[Threat]:
         )
     judged = [response for response in study.judged if response.kind is not ResponseKind.WORD]
     unset = tuple(response.name for response in judged if response.margin is None)
-    return [*found, replace(NO_MARGIN, responses=unset)] if unset else found
+    return [*found, no_margin(unset)] if unset else found
 
 
 def looked(study: Study) -> list[Threat]:
@@ -76,14 +74,11 @@ def looked(study: Study) -> list[Threat]:
                     "The verdict was looked at {times} while prints were still to come, first "
                     "after {early} of {counting} prints: so many looks show a false difference "
                     "in about {price:.0f} of 100 studies without any.",
-                    times=times,
-                    early=early[0],
-                    counting=len(counting),
-                    price=100 * price,
+                    times=times, early=early[0], counting=len(counting), price=100 * price,
                 ),
                 tr("Print all that was planned whatever it says: stopping when it looks good finds chance."),
             )
-        )
+        )  # fmt: skip
     advised = [count for count, look in before if look.advised and count < len(made)]
     if advised:
         found.append(
@@ -92,15 +87,14 @@ def looked(study: Study) -> list[Threat]:
                 tr(
                     "The verdict was looked at, as planned, after {advised} of {made} prints, "
                     "and more prints were made since.",
-                    advised=format_list([str(n) for n in advised]),
-                    made=len(made),
+                    advised=format_list([str(n) for n in advised]), made=len(made),
                 ),
                 tr(
                     "Nothing is wrong with that; say so when you tell others, since every "
                     "further look is one more chance for luck."
                 ),
             )
-        )
+        )  # fmt: skip
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
     graded = any(response.kind.graded for response in study.judged)
     if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):

@@ -125,9 +125,8 @@ def _without_edge(names: Sequence[str], rungs: Sequence[Rung]) -> LadderAdvice:
     return LadderAdvice(
         left,
         tr(
-            "These levels are not numbers that rise or fall, so nothing lies between two "
-            "of them and there is no edge. Each is compared with the baseline under "
-            "Verdict."
+            "These levels are not numbers that rise or fall, so nothing lies between two of them and "
+            "there is no edge. Each is compared with the baseline under Verdict."
         ),
         None,
         None,

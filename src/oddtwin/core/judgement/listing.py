@@ -68,9 +68,8 @@ def contrasts(study: Study) -> list[Contrast]:
         positive = study.control.role is ArmRole.POSITIVE
         made_bad = tr(
             "Made bad on purpose, {control} against {baseline}",
-            control=study.control.name,
-            baseline=study.baseline.name,
-        )
+            control=study.control.name, baseline=study.baseline.name,
+        )  # fmt: skip
         found.append(
             replace(
                 _two(study, study.baseline, study.control),

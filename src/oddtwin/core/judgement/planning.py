@@ -56,10 +56,9 @@ def many(study: Study) -> list[Threat]:
         Threat(
             ThreatCode.MANY_COMPARISONS,
             tr(
-                "The design makes {count} comparisons of each response. They are judged "
-                "together, so that with no effect at all one of them differs by luck in "
-                "5\u202f% of studies and not in {count2:.0f}\u202f%; each has to be clearer "
-                "for it.",
+                "The design makes {count} comparisons of each response. They are judged together, so "
+                "that with no effect at all one of them differs by luck in 5\u202f% of studies and not "
+                "in {count2:.0f}\u202f%; each has to be clearer for it.",
                 count=count,
                 count2=100 * (1 - 0.95**count),
             ),

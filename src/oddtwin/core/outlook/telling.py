@@ -22,7 +22,7 @@ from oddtwin.core.judgement import (
     study_confounding,
     typed_noise,
 )
-from oddtwin.core.language import mark, tr, trn
+from oddtwin.core.language import mark, shown, tr, trn
 from oddtwin.core.outlook.calendar import days_of
 from oddtwin.core.outlook.power import PAIRS, Aim, one_of, pairs_of, power_of_plan, shape_of, unit_of
 from oddtwin.core.outlook.spending import Budget, budget_of
@@ -210,7 +210,7 @@ def power_sentence(
             sd=with_unit(format_number(known.sd), response.margin_unit),
             source=known.source,
         )
-        + (_FITTINGS if several[comparison].plots else "")
+        + (shown(_FITTINGS) if several[comparison].plots else "")
         + _among(study, response, comparison)
     )
 

@@ -136,10 +136,9 @@ def mat_scale(
             (),
             tr(
                 "only {corners} markers of the mat are in view, and {FEWEST} are needed",
-                corners=len(corners),
-                FEWEST=FEWEST,
+                corners=len(corners), FEWEST=FEWEST,
             ),
-        )
+        )  # fmt: skip
     # A printer stretches a sheet by up to a percent, and not alike both ways.
     stretch = tuple((check or bar) / bar for check, bar in zip(check_mm, BARS_MM, strict=True))
     world, ways, seen = _points(corners, page, (stretch[0], stretch[1]))
@@ -153,10 +152,9 @@ def mat_scale(
             tr(
                 "Nobody has measured the bars of this sheet ({BARS_MM} and {BARS_MM2} mm): "
                 "measure both, and give what you find.",
-                BARS_MM=format_reading(BARS_MM[0]),
-                BARS_MM2=format_reading(BARS_MM[1]),
+                BARS_MM=format_reading(BARS_MM[0]), BARS_MM2=format_reading(BARS_MM[1]),
             )
-        )
+        )  # fmt: skip
     if abs(across / along - 1) > MOST_TILT:
         warnings.append(tr("The camera is not straight above the mat: scales differ across and along."))
     if exposure != "good":

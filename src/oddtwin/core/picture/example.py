@@ -59,8 +59,7 @@ def annotated_verdict(width: float) -> Drawing:
         HEIGHT,
         tuple(shapes),
         tr(
-            "A verdict: the change takes 25 minutes less than the baseline, beyond the "
-            "margin and beyond the noise floor of two like prints: it differs, and "
-            "enough to matter."
+            "A verdict: the change takes 25 minutes less than the baseline, beyond the margin and beyond "
+            "the noise floor of two like prints: it differs, and enough to matter."
         ),
     )

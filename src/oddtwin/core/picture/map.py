@@ -156,5 +156,5 @@ class CellMap:
         figure = format_signed(one.cell.estimate, cell_decimals(one, self.finding.comparison))
         shapes.append(Text(left + wide / 2, top + 39, figure, "ink", "middle", 12, True))
         if one.verdict.odd and side:
-            shapes.append(Text(left + wide / 2, top + 50, side, side, "middle", 10))
+            shapes.append(Text(left + wide / 2, top + 50, tr(side), side, "middle", 10))
         return shapes

@@ -15,7 +15,7 @@ from oddtwin.core.readings import Better, ResponseKind
 
 HEIGHT: Final = 132.0
 _SIDE: Final = 26.0
-_LETTER: Final = 5.6
+_LETTER: Final = 6.2
 _LEGEND: Final = 18.0
 _PAIRS, _ESTIMATE, _AXIS = 30.0, 58.0, 92.0
 
@@ -213,6 +213,6 @@ def _ends(finding: Finding, width: float) -> list[Shape]:
     if better is None:
         return shapes
     names = ("better", "worse") if better is not Better.HIGHER else ("worse", "better")
-    shapes.append(Text(4, 12, f"◂ {names[0]}", names[0], "start", 11, True))
-    shapes.append(Text(width - 4, 12, f"{names[1]} ▸", names[1], "end", 11, True))
+    shapes.append(Text(4, 12, f"◂ {tr(names[0])}", names[0], "start", 11, True))
+    shapes.append(Text(width - 4, 12, f"{tr(names[1])} ▸", names[1], "end", 11, True))
     return shapes

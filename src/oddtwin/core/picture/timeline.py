@@ -82,8 +82,6 @@ def timeline(happenings: Sequence[Happening], width: float) -> Drawing:
         tuple(shapes),
         tr(
             "{first:%Y-%m-%d} to {last:%Y-%m-%d}: {counted}",
-            first=first,
-            last=last,
-            counted=", ".join(counted),
+            first=first, last=last, counted=", ".join(counted),
         ),
-    )
+    )  # fmt: skip

@@ -184,12 +184,11 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         raise TableError(
             tr(
                 "{response} is a {combine} further up",
-                response=response or tr("the response"),
-                combine=before.combine,
+                response=response or tr("the response"), combine=before.combine,
             ),
             line,
             "combine",
-        )
+        )  # fmt: skip
     row = _between(row, line)
     typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
     texts = {name: row.get(name, "") for name in _TEXTS}

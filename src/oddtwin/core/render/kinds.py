@@ -88,10 +88,9 @@ def render(kind: str, seed: int, settings: Mapping[str, str]) -> Made:
         raise ValueError(
             tr(
                 "“{kind}” cannot be rendered; choose one of {RENDERED}",
-                kind=kind,
-                RENDERED=", ".join(RENDERED),
+                kind=kind, RENDERED=", ".join(RENDERED),
             )
-        )
+        )  # fmt: skip
     make, usual = FACES[kind]
     face = Face(**{**usual, **_typed(Face, settings)})
     if not 1 <= face.steps <= MOST_STEPS:

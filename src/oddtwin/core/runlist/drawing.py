@@ -254,10 +254,9 @@ def machines_of_levels(study: Study) -> dict[int, int]:
                         tr(
                             "“{level}” is not a machine of this workshop; name the levels of {factor} "
                             "after machines, or add it",
-                            level=level.value,
-                            factor=factor.name,
+                            level=level.value, factor=factor.name,
                         )
-                    )
+                    )  # fmt: skip
             return {level.id: by_name[level.value.casefold()] for level in factor.levels}
     return {}
 

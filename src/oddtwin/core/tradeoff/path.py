@@ -107,23 +107,21 @@ def path_words(
         told.append(
             tr(
                 "{holds} is the last level that holds by {judged_by}",
-                holds=path.holds,
-                judged_by=path.judged_by,
+                holds=path.holds, judged_by=path.judged_by,
             )
             + (
                 tr("; on the mean {what} a print than {baseline}.", what=what, baseline=baseline)
                 if what
                 else "."
             )
-        )
+        )  # fmt: skip
     elif path.holds:
         told.append(
             tr(
                 "No level beyond {baseline} was shown to hold by {judged_by}.",
-                baseline=baseline,
-                judged_by=path.judged_by,
+                baseline=baseline, judged_by=path.judged_by,
             )
-        )
+        )  # fmt: skip
     if path.beyond:
         what = saved(path.holds or baseline, path.beyond)
         told.append(

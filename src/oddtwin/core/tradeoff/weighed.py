@@ -193,10 +193,8 @@ def _shut_out(study: Study, arm: Arm, gates: Sequence[str]) -> str:
     if FAILS in gates and failed:
         return tr(
             "{failed} of {mine} prints failed: {failed2}",
-            failed=len(failed),
-            mine=len(mine),
-            failed2=failed[0].failed,
-        )
+            failed=len(failed), mine=len(mine), failed2=failed[0].failed,
+        )  # fmt: skip
     for response in study.judged:
         if response.accept is None or f"{response.name} holds its limit" not in gates:
             continue
@@ -211,11 +209,8 @@ def _shut_out(study: Study, arm: Arm, gates: Sequence[str]) -> str:
             limit = with_unit(format_number(response.accept), response.unit)
             return tr(
                 "{beyond} of {read} prints go beyond {limit} of {response}",
-                beyond=len(beyond),
-                read=len(read),
-                limit=limit,
-                response=response.name,
-            )
+                beyond=len(beyond), read=len(read), limit=limit, response=response.name,
+            )  # fmt: skip
     return ""
 
 

@@ -7,13 +7,20 @@ from typing import Final
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark
 from oddtwin.ui.bench.studies import StudiesPanel
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = (tr("Studies"), tr("Machines"), tr("Calibrate"), tr("Pieces"), tr("Workshop"), tr("History"))
+TABS: Final = (
+    mark("Studies"),
+    mark("Machines"),
+    mark("Calibrate"),
+    mark("Pieces"),
+    mark("Workshop"),
+    mark("History"),
+)
 
 
 class BenchView(TabbedPage):

@@ -36,10 +36,9 @@ class WelcomeView(Page):
         column.addWidget(
             label(
                 tr(
-                    "Print the baseline twice and see how much two prints differ anyway. Change "
-                    "one thing, print again, and learn what it did to quality, time and waste. "
-                    "Everything is kept in a lab book: a folder on this computer that you can "
-                    "copy and keep."
+                    "Print the baseline twice and see how much two prints differ anyway. Change one "
+                    "thing, print again, and learn what it did to quality, time and waste. Everything is "
+                    "kept in a lab book: a folder on this computer that you can copy and keep."
                 ),
                 "lead",
             )

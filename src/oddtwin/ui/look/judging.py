@@ -29,10 +29,9 @@ class JudgingPanel(QWidget):
             heading(tr("Can these eyes tell them apart?")),
             label(
                 tr(
-                    "A session shows prints under letters, in an order and on sides that are "
-                    "drawn. Twins are mixed in: whoever sees a difference there sees too much. "
-                    "The key is sealed before the first answer, and opened when judging is "
-                    "closed."
+                    "A session shows prints under letters, in an order and on sides that are drawn. "
+                    "Twins are mixed in: whoever sees a difference there sees too much. The key is "
+                    "sealed before the first answer, and opened when judging is closed."
                 )
             ),
         )

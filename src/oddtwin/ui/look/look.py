@@ -6,19 +6,19 @@ from typing import Final
 
 from PySide6.QtWidgets import QComboBox, QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.ui.look.desk import Desk
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage, at_least, choose, column_label, row
 from oddtwin.ui.workbench import Workbench
 
 TABS: Final = (
-    tr("Photographs"),
-    tr("Compare"),
-    tr("Measure"),
-    tr("Contact sheet"),
-    tr("Judge blind"),
-    tr("Eyes"),
+    mark("Photographs"),
+    mark("Compare"),
+    mark("Measure"),
+    mark("Contact sheet"),
+    mark("Judge blind"),
+    mark("Eyes"),
 )
 OF_VIEWS: Final = frozenset(TABS[1:4])
 

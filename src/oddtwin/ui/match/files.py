@@ -241,9 +241,8 @@ def _hint(planned: bool, complete: bool) -> str:
         return tr("Draw the order under Plan first; then every arm gets its sliced file here.")
     if not complete:
         return tr(
-            "Slice the piece once for every arm and choose the files. They are kept in "
-            "the lab book, and every run carries the mark of the file it was printed "
-            "from."
+            "Slice the piece once for every arm and choose the files. They are kept in the lab book, and "
+            "every run carries the mark of the file it was printed from."
         )
     return tr("Every arm has its file. A run that is started from now on carries its mark.")
 

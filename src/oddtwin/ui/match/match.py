@@ -6,19 +6,19 @@ from typing import Final
 
 from PySide6.QtWidgets import QComboBox, QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage, choose, column_label, row
 from oddtwin.ui.workbench import Workbench
 
 TABS: Final = (
-    tr("Files"),
-    tr("Settings"),
-    tr("Layers"),
-    tr("By layer"),
-    tr("Purge"),
-    tr("Predicted and measured"),
+    mark("Files"),
+    mark("Settings"),
+    mark("Layers"),
+    mark("By layer"),
+    mark("Purge"),
+    mark("Predicted and measured"),
 )
 
 

@@ -166,9 +166,8 @@ def agreement_words(group: RunAgreement) -> str:
         "{n} runs of {files} {part}", n=found.n, files=group.files, part=trn("file", "files", group.files)
     )
     return tr(
-        "Over {of} the measured {WORDS} are {bias} off the predicted ones on average "
-        "(95 % interval {low} to {high}); 19 runs in 20 lie within {limits} of "
-        "theirs.",
+        "Over {of} the measured {WORDS} are {bias} off the predicted ones on average (95 % interval "
+        "{low} to {high}); 19 runs in 20 lie within {limits} of theirs.",
         of=of,
         WORDS=WORDS[unit],
         bias=bias,

@@ -121,9 +121,8 @@ class PurgePanel(QWidget):
             heading(tr("More pieces on a plate")),
             label(
                 tr(
-                    "All pieces of a plate share the same changes of colour. A second object "
-                    "that purge goes into counts as a piece where it is of use: its plastic is "
-                    "no waste."
+                    "All pieces of a plate share the same changes of colour. A second object that purge "
+                    "goes into counts as a piece where it is of use: its plastic is no waste."
                 ),
                 "quiet",
             ),
@@ -210,14 +209,10 @@ class PurgePanel(QWidget):
             tr(
                 "{changes} changes of colour purge {volume}, {grams}: {share:.0f} % of all "
                 "that is printed. The tower takes {inside}{kept}.",
-                changes=changes,
-                volume=with_unit(format_number(volume, 0), "mm³"),
-                grams=with_unit(format_number(grams, 2), "g"),
-                share=share,
-                inside=inside,
-                kept=kept,
+                changes=changes, volume=with_unit(format_number(volume, 0), "mm³"),
+                grams=with_unit(format_number(grams, 2), "g"), share=share, inside=inside, kept=kept,
             )
-        )
+        )  # fmt: skip
         rows = [
             (
                 str(pair.before),
@@ -246,13 +241,10 @@ class PurgePanel(QWidget):
             tr(
                 "Against {files}: {signed} of waste in all, {signed2} for each useful piece "
                 "({ours} there, {theirs} here).",
-                files=self._files[0].name,
-                signed=_signed(in_all),
-                signed2=_signed(each),
-                ours=ours,
+                files=self._files[0].name, signed=_signed(in_all), signed2=_signed(each), ours=ours,
                 theirs=theirs,
             )
-        )
+        )  # fmt: skip
 
     def _limits(self) -> PurgeLimits | None:
         """Return least and most as typed; None after showing what is wrong with them."""
@@ -421,6 +413,5 @@ def _order(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
     volume_words = with_unit(format_number(least, 0), "mm³")
     return tr(
         "In the order {names} one pass through all colours purges least: {volume_words}.",
-        names=names,
-        volume_words=volume_words,
-    )
+        names=names, volume_words=volume_words,
+    )  # fmt: skip

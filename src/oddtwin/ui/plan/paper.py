@@ -104,9 +104,8 @@ class PaperPanel(QWidget):
             self._sheets,
             label(
                 tr(
-                    "A page for each machine, to hang at the printer: the runs in their order "
-                    "with what to set up and to check, and room to write down start, end and "
-                    "grams."
+                    "A page for each machine, to hang at the printer: the runs in their order with what "
+                    "to set up and to check, and room to write down start, end and grams."
                 ),
                 "quiet",
             ),

@@ -6,12 +6,12 @@ from typing import Final
 
 from PySide6.QtWidgets import QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import TabbedPage
 from oddtwin.ui.workbench import Workbench
 
-TABS: Final = (tr("Design"), tr("Can it answer?"), tr("Timetable"), tr("Paper"))
+TABS: Final = (mark("Design"), mark("Can it answer?"), mark("Timetable"), mark("Paper"))
 
 
 class PlanView(TabbedPage):

@@ -119,7 +119,7 @@ class PowerCard(Card):
         comparison.setContentsMargins(0, 0, 0, 0)
         self._comparisons.setLayout(comparison)
         self.add(
-            row(heading(tr("Chances")), None, explained(self._theme, tr("noise floor"))),
+            row(heading(tr("Chances")), None, explained(self._theme, "noise floor")),
             grid,
             self._comparisons,
             self._sentence,

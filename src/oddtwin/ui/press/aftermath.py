@@ -84,9 +84,8 @@ class AftermathCard(Card):
         right.addWidget(
             label(
                 tr(
-                    "What something else spoilt is set aside with its reason, and never deleted. "
-                    "What failed because of the change counts: how often each arm fails is "
-                    "compared."
+                    "What something else spoilt is set aside with its reason, and never deleted. What "
+                    "failed because of the change counts: how often each arm fails is compared."
                 ),
                 "quiet",
             )

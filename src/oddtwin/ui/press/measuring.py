@@ -67,9 +67,8 @@ class MeasureCard(Card):
         self.add(
             label(
                 tr(
-                    "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; "
-                    "repeated readings apart by “;”. Keys 0 to 4 grade a fault, y and n answer. "
-                    "Enter goes on."
+                    "Type with or without a unit: 1h25, 85 min, 12,5 g, 3 oz, >40 N, 40..60; repeated "
+                    "readings apart by “;”. Keys 0 to 4 grade a fault, y and n answer. Enter goes on."
                 ),
                 "quiet",
             )

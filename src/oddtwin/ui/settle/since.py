@@ -51,9 +51,8 @@ class SinceCard(Card):
         clear(self._said)
         self._before.setText(
             tr(
-                "Prints of the same arm in “{name}” and here. They are of other days, and "
-                "maybe of another spool: what differs may be the room or the plastic as well "
-                "as the machine.",
+                "Prints of the same arm in “{name}” and here. They are of other days, and maybe of "
+                "another spool: what differs may be the room or the plastic as well as the machine.",
                 name=name,
             )
         )

@@ -140,9 +140,8 @@ def _early(study: Study) -> str:
         tr("{made} of {counting} prints are made.", made=made, counting=len(counting)),
         look_words(study),
         tr(
-            "Who stops when it looks good finds chance, and who knows the arms judges "
-            "the rest by them. A look now is written down with its moment, and told in "
-            "the report."
+            "Who stops when it looks good finds chance, and who knows the arms judges the rest by them. "
+            "A look now is written down with its moment, and told in the report."
         ),
     ]
     return " ".join(part for part in parts if part)

@@ -121,9 +121,8 @@ def breaks_words(name: str, breaks: Sequence[Breaks]) -> str:
     more = tr(" and {breaks} more", breaks=len(breaks) - 1) if len(breaks) > 1 else ""
     lines = sum(one.lines for one in breaks)
     return tr(
-        "{name}: {lines} {part} of the top {where}{more} {part2} beside a line that "
-        "was laid over {LONG_S} s before (up to {longest}): a seam may show there, "
-        "so grade that face.",
+        "{name}: {lines} {part} of the top {where}{more} {part2} beside a line that was laid over "
+        "{LONG_S} s before (up to {longest}): a seam may show there, so grade that face.",
         name=name,
         lines=lines,
         part=trn("line", "lines", lines),

@@ -19,9 +19,8 @@ SHORT: Final = 0.95
 OVERRIDDEN: Final = mark("Find the setting that overrides it, slice again, and check again.")
 SAME_PRINT: Final = mark("These are the same print: drop one of the two levels.")
 MAY_BE_SAME: Final = mark(
-    "If both levels lie below a floor of slicer or machine, these are the same "
-    "print: drop one. Else find the setting that overrides it, slice again, and "
-    "check again."
+    "If both levels lie below a floor of slicer or machine, these are the same print: drop one. Else "
+    "find the setting that overrides it, slice again, and check again."
 )
 FEW: Final = 0.05
 

@@ -62,10 +62,9 @@ def best_order(
         raise ValueError(
             tr(
                 "the purge from colour {missing} to {missing2} is not known",
-                missing=missing[0][0],
-                missing2=missing[0][1],
+                missing=missing[0][0], missing2=missing[0][1],
             )
-        )
+        )  # fmt: skip
     best: dict[tuple[int, int], tuple[float, tuple[int, ...]]] = {
         # Of all orders of the same colours that end alike only the cheapest can go on (Held and Karp 1962,
         # from memory).
