@@ -82,7 +82,7 @@ def trn(one: str, many: str, count: float) -> str:
     count : float
         Of what the word names; languages other than English may have more than two forms.
     """
-    return _current().ngettext(one, many, count if count == int(count) else 2)  # type: ignore[arg-type]
+    return _current().ngettext(one, many, int(count) if count == int(count) else 2)
 
 
 def shown(text: str) -> str:

@@ -114,13 +114,11 @@ def take_estimates(book: LabBook, *, study_id: int, piece_id: int, name: str) ->
             raise StoreError(tr("{name} has no sliced file yet; choose the files first.", name=name))
         blind = [file.name for file in files if not file.waste_known]
         if blind:
-            raise StoreError(
-                tr(
-                    "{blind} names no feature that is understood, so its waste is not known; "
-                    "type minutes, part and waste of the piece yourself.",
-                    blind=blind[0],
-                )
-            )
+            raise StoreError(tr(
+                "{blind} names no feature that is understood, so its waste is not known; "
+                "type minutes, part and waste of the piece yourself.",
+                blind=blind[0],
+            ))  # fmt: skip
         spool = plan_spool(study)
         masses = [spool.grams(file.filament_mm, file.volume_mm3, file.mass_g) for file in files]
         whole = fmean(masses)

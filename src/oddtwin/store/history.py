@@ -11,6 +11,7 @@ from sqlalchemy import Connection, select
 
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_reading
+from oddtwin.store.field_words import field_words
 from oddtwin.store.schema import ARM, FACTOR, LOG, RESPONSE, RUN, SESSION, STUDY, TABLES
 
 MOST_LINES: Final = 500
@@ -118,15 +119,14 @@ def _change_words(changes: Iterable[Mapping[str, Any]]) -> str:
             continue
         for column in after:
             if column not in _UNTOLD and not column.endswith("_id"):
-                name = column.replace("_", " ")
-                told.append(f"{name}: {_shown(before.get(column))} → {_shown(after[column])}")
+                told.append(f"{field_words(column)}: {_shown(before.get(column))} → {_shown(after[column])}")
     more = tr("; and {told} more", told=len(told) - _MOST_FIELDS) if len(told) > _MOST_FIELDS else ""
     return "; ".join(told[:_MOST_FIELDS]) + more
 
 
 def _shown(value: Any) -> str:
     if value is None or value in ("", [], {}):
-        return "nothing"
+        return tr("nothing")
     if isinstance(value, bool):
         return tr("yes") if value else tr("no")
     if isinstance(value, float):

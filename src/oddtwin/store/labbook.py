@@ -108,12 +108,10 @@ class LabBook:
             flush_folder(folder)
         except (OSError, ValueError) as error:
             _clear_half_made(folder, part, new)
-            raise StoreError(
-                tr(
-                    "{folder} cannot be made into a lab book: {reason_of}.",
-                    folder=folder, reason_of=reason_of(error),
-                )
-            ) from None  # fmt: skip
+            raise StoreError(tr(
+                "{folder} cannot be made into a lab book: {reason_of}.",
+                folder=folder, reason_of=reason_of(error),
+            )) from None  # fmt: skip
         except StoreError:
             _clear_half_made(folder, part, new)
             raise
@@ -313,12 +311,10 @@ class LabBook:
             raise ReadOnlyError(tr("Nothing was changed: {reason}", reason=self.reason))
         # An open file can still be written after it was deleted or replaced, and would be lost.
         if self._access.replaced(self._stamp):
-            raise StoreError(
-                tr(
-                    "{replaced}. The last edit was not kept; open the lab book again.",
-                    replaced=self._replaced(),
-                )
-            )
+            raise StoreError(tr(
+                "{replaced}. The last edit was not kept; open the lab book again.",
+                replaced=self._replaced(),
+            ))  # fmt: skip
         with sentences(self.folder, writing=True), self._engine().begin() as connection:
             yield connection
             raw: Any = connection.connection.driver_connection
@@ -357,12 +353,10 @@ class LabBook:
         from oddtwin.store.migrate import migrate
 
         if self.read_only:
-            raise StoreError(
-                tr(
-                    "{folder} is older and must be brought up to date, but {reason}",
-                    folder=self.folder, reason=self.reason,
-                )
-            )  # fmt: skip
+            raise StoreError(tr(
+                "{folder} is older and must be brought up to date, but {reason}",
+                folder=self.folder, reason=self.reason,
+            ))  # fmt: skip
         self.backup = migrate(self._access.database, revision)
         self._stamp = self._access.stamp
 
@@ -400,13 +394,11 @@ class LabBook:
 
 def _refuse_newer(folder: Path, revision: str) -> None:
     if revision not in REVISIONS:
-        raise NewerLabBookError(
-            tr(
-                "{folder} was written by a newer version of Odd Twin (schema {revision}). "
-                "Update Odd Twin to open it; nothing was changed.",
-                folder=folder, revision=revision,
-            )
-        )  # fmt: skip
+        raise NewerLabBookError(tr(
+            "{folder} was written by a newer version of Odd Twin (schema {revision}). "
+            "Update Odd Twin to open it; nothing was changed.",
+            folder=folder, revision=revision,
+        ))  # fmt: skip
 
 
 def _half_made(path: Path) -> bool:

@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo import (
     LAMP_MOVED,
     USUAL_LIMIT_MM,
@@ -36,6 +36,11 @@ from oddtwin.store import LabBook, StoreError
 from oddtwin.work.photos import PhotoError
 from oddtwin.work.shots import kept_pixels
 from oddtwin.work.sliced_files import kept_toolpath
+
+_LAMP_MOVED: Final = mark(
+    "the lamp stood elsewhere than in the photograph that the region was drawn on, and how strong a "
+    "relief looks follows from that; put the lamp back and take it again"
+)
 
 RELIEF: Final = (What.RINGING, What.BANDING, What.LAYERS)
 """Read from light and shade: comparable under one lamp and of one filament only."""
@@ -226,12 +231,7 @@ def patch_of(
     job.check()
     laid = align(reference, picture)
     if region.what in RELIEF and abs(laid.lamp_tilt) > LAMP_MOVED:
-        raise PhotoError(
-            tr(
-                "the lamp stood elsewhere than in the photograph that the region was drawn on, and how "
-                "strong a relief looks follows from that; put the lamp back and take it again"
-            )
-        )
+        raise PhotoError(tr(_LAMP_MOVED))
     if not laid.accepted:
         raise PhotoError(
             tr(

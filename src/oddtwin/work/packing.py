@@ -10,7 +10,7 @@ from pathlib import Path
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import analyse
-from oddtwin.core.language import tr
+from oddtwin.core.language import plainly, tr
 from oddtwin.core.quantities import now
 from oddtwin.core.study import Study
 from oddtwin.store import KeptKind, LabBook, StoreError, known_noise
@@ -75,7 +75,10 @@ def pack_study(
     report = report_html(study, analysis, now(), looked, known=known)
     with tempfile.TemporaryDirectory(prefix="odd-twin-pack-") as folder:
         kept = _kept(study, book, content, Path(folder), job.part(0.2, 0.5)) if book is not None else {}
-        members = package_members(study, analysis, noise=noise, report=report, log=log, kept=kept)
+        # What is checked again elsewhere is written the same everywhere; only the report is for people here.
+        with plainly():
+            plain = analyse(study, by_id.get)
+            members = package_members(study, plain, noise=noise, report=report, log=log, kept=kept)
         try:
             write_with(path, lambda file: write_archive(file, members, job.part(0.5, 1.0)))
         except OSError as error:

@@ -14,7 +14,7 @@ from typing import Any, Final
 from oddtwin.core.effects import NoiseFloor
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.judgement import Analysis, analyse
-from oddtwin.core.language import tr
+from oddtwin.core.language import plainly, tr
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import Study, sealed_key, tidy_readings
 from oddtwin.store import StoreError
@@ -196,7 +196,9 @@ def _check_content(archive: zipfile.ZipFile, found: Verified) -> None:
             for name, one in _parsed(archive, NOISE).items()
         }
         said = json.loads(_text(archive, VERDICTS))
-        judged = verdicts_of(_judged(study, lent))
+        # As they were written: in English and with points, wherever the pack is checked.
+        with plainly():
+            judged = verdicts_of(_judged(study, lent))
     except (StoreError, ValueError, TypeError, KeyError) as error:
         found.check(tr("The verdicts"), tr("figures that can be read"), f"{error}")
         return

@@ -46,12 +46,10 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         waves = [row["wave"] for row in some if row["wave"] is not None]
         if not notes or not waves:
             lacks = tr("a grade of its waves") if notes else tr("a note")
-            raise CalibrationError(
-                tr(
-                    "“{level}” has no {split}: give every level {lacks}.",
-                    level=level, split=lacks.split(" ", 1)[1], lacks=lacks,
-                )
-            )  # fmt: skip
+            raise CalibrationError(tr(
+                "“{level}” has no {split}: give every level {lacks}.",
+                level=level, split=lacks.split(" ", 1)[1], lacks=lacks,
+            ))  # fmt: skip
         belt = belt_line(level, notes, factor_of(options), step, warnings)
         # A level is its tension: two names of one tension would be one level.
         graded += [Row(0, {"level": belt["tension_n"], "grade": wave}, {}) for wave in waves]
@@ -61,11 +59,9 @@ def waves_by_tension(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
     told = tuple({**compared[line["tension_n"]], **line} for line in table)
     most = options.get("most")
     if most and found.value is not None and found.value > most:
+        limit = format_reading(most)
         warnings.append(
-            tr(
-                "That is above the maker’s limit of {most} N: stay below it, waves or not.",
-                most=format_reading(most),
-            )
+            tr("That is above the maker’s limit of {most} N: stay below it, waves or not.", most=limit)
         )
     told_of = (*warnings, *found.warnings)
     return Result(found.value, "N", None, found.sentence, found.advice, told_of, told, found.more)

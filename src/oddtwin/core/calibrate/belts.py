@@ -137,21 +137,17 @@ def belt_line(
     octave = np.abs(values / values.min() / 2 - 1) < OCTAVE
     if octave.any() and len(values) > 1:
         left = ", ".join(format_number(one) for one in values[octave].tolist())
-        warnings.append(
-            tr(
-                "{axis}: {left} Hz is twice the lowest reading, an overtone; it is left out. "
-                "Pluck in the middle of the span.",
-                axis=axis or tr("The belt"), left=left,
-            )
-        )  # fmt: skip
+        warnings.append(tr(
+            "{axis}: {left} Hz is twice the lowest reading, an overtone; it is left out. "
+            "Pluck in the middle of the span.",
+            axis=axis or tr("The belt"), left=left,
+        ))  # fmt: skip
         values = values[~octave]
     elif (np.abs(values / middle - 1) > 0.25).any():
-        raise CalibrationError(
-            tr(
-                "{axis}: the readings lie more than a quarter apart; pluck it again in the middle.",
-                axis=axis or tr("The belt"),
-            )
-        )
+        raise CalibrationError(tr(
+            "{axis}: the readings lie more than a quarter apart; pluck it again in the middle.",
+            axis=axis or tr("The belt"),
+        ))  # fmt: skip
     note = mean_of(values, step)
     # The tension goes with the square of the note: the ends are squared, not the reach.
     ends = None

@@ -35,12 +35,10 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
     table = tuple({"level": one, "held": sum(tries[one]), "of": len(tries[one])} for one in levels)
     whole = [all(tries[level]) for level in levels]
     if not whole[0]:
-        raise CalibrationError(
-            tr(
-                "It failed at {levels} already; begin with a level that holds.",
-                levels=with_unit(format_number(levels[0]), unit),
-            )
-        )
+        raise CalibrationError(tr(
+            "It failed at {levels} already; begin with a level that holds.",
+            levels=with_unit(format_number(levels[0]), unit),
+        ))  # fmt: skip
     first = next((place for place, held in enumerate(whole) if not held), None)
     warnings = _warnings([tries[level] for level in levels], first)
     if first is None:
@@ -57,12 +55,10 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
     )
     most = options.get("most")
     if most is not None and np.sign(sign) * (low - most) > 0:
-        warnings.append(
-            tr(
-                "The maker rates it at {most}: stay within that, whatever held.",
-                most=with_unit(format_number(most), unit),
-            )
-        )
+        warnings.append(tr(
+            "The maker rates it at {most}: stay within that, whatever held.",
+            most=with_unit(format_number(most), unit),
+        ))  # fmt: skip
         low = most
     return Result(
         value,

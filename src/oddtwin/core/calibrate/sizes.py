@@ -42,12 +42,10 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     for row in rows:
         kind = (row["kind"] or "outside").casefold()
         if kind not in KINDS:
-            raise CalibrationError(
-                tr(
-                    "Line {line}: “{row}” is no kind; write {KINDS}.",
-                    line=row.line, row=row["kind"], KINDS=", ".join(KINDS),
-                )
-            )  # fmt: skip
+            raise CalibrationError(tr(
+                "Line {line}: “{row}” is no kind; write {KINDS}.",
+                line=row.line, row=row["kind"], KINDS=", ".join(KINDS),
+            ))  # fmt: skip
         groups.setdefault(((row["axis"] or "").strip(), kind), []).append(row)
     step = step_of(rows, "measured")
     straight = {key: some for key, some in groups.items() if key[1] != "diagonal"}

@@ -88,16 +88,14 @@ def detail_lines(finding: Finding) -> list[str]:
         whole = comparison.shape is not None and comparison.shape.fitted is not None
         what = tr("by all prints of the design") if whole else tr("between twins")
         few = tr("prints") if whole else tr("twins")
-        lines.append(
-            tr(
-                "Noise floor: standard deviation {what} {sd} {unit} with {df} degree{part} of freedom "
-                "(95 % interval {low} to {high}); repeatability limit {limit} {unit}; with so few {few}, "
-                "two twins differ by more than {exceeded} {unit} once in twenty.",
-                what=what, sd=sd, unit=unit, df=format_number(comparison.noise.df),
-                part="s" * (comparison.noise.df != 1), low=low, high=high, limit=limit, few=few,
-                exceeded=format_number(comparison.noise.exceeded, places),
-            )
-        )  # fmt: skip
+        lines.append(tr(
+            "Noise floor: standard deviation {what} {sd} {unit} with {df} degree{part} of freedom "
+            "(95 % interval {low} to {high}); repeatability limit {limit} {unit}; with so few {few}, "
+            "two twins differ by more than {exceeded} {unit} once in twenty.",
+            what=what, sd=sd, unit=unit, df=format_number(comparison.noise.df),
+            part="s" * (comparison.noise.df != 1), low=low, high=high, limit=limit, few=few,
+            exceeded=format_number(comparison.noise.exceeded, places),
+        ))  # fmt: skip
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
     lines += [*_takes(finding), *outlying_lines(comparison, finding.verdict)]
     if comparison.kind is ResponseKind.YES_NO:
@@ -116,12 +114,10 @@ def detail_lines(finding: Finding) -> list[str]:
             if ends
             else ""
         )  # fmt: skip
-        lines.append(
-            tr(
-                "Cliff’s delta {delta}{interval}.",
-                delta=format_signed(comparison.cliff.delta, 2), interval=interval,
-            )
-        )  # fmt: skip
+        lines.append(tr(
+            "Cliff’s delta {delta}{interval}.",
+            delta=format_signed(comparison.cliff.delta, 2), interval=interval,
+        ))  # fmt: skip
     worst = worst_by_arm(comparison)
     if comparison.kind is ResponseKind.GRADE and worst:
         lines.append(

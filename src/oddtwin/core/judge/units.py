@@ -12,6 +12,11 @@ from oddtwin.core.judge.sorting import labelling_tail
 from oddtwin.core.judge.votes import Vote
 from oddtwin.core.language import mark, shown, tr
 
+_ONE_PAIR: Final = mark(
+    "All looks were at one pair of prints: they show what these two do. Whether the change does so "
+    "needs further prints of each arm."
+)
+
 FINE: Final = 1e-9
 UNKNOWN: Final = mark(
     "Which prints were looked at is not told, so this says something of those "
@@ -63,10 +68,7 @@ def prints_told(
     figures = {"pairs": len(looks), "apart": len(apart), "same_way": same, **_chance(p)}
     if len(looks) == 1:
         return (
-            tr(
-                "All looks were at one pair of prints: they show what these two do. Whether "
-                "the change does so needs further prints of each arm."
-            ),
+            tr(_ONE_PAIR),
             figures,
         )
     pairs = tr("{looks} pairs of prints", looks=len(looks))

@@ -58,12 +58,10 @@ def judge_table(
     """
     without = next((item for item in readings if percent and not item.kind.has_percent), None)
     if without is not None:
-        raise ValueError(
-            tr(
-                "{response} is a {kind}, and has no percent; only a quantity with a true zero has",
-                response=without.response or tr("the response"), kind=without.kind,
-            )
-        )  # fmt: skip
+        raise ValueError(tr(
+            "{response} is a {kind}, and has no percent; only a quantity with a true zero has",
+            response=without.response or tr("the response"), kind=without.kind,
+        ))  # fmt: skip
     study = _with_covariates(study_from_readings(readings, "", measure.baseline, NEVER), covariates)
     # Of several, nobody has said which one decides: they share one error rate.
     alone = len(study.judged) == 1

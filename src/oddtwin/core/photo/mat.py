@@ -148,13 +148,11 @@ def mat_scale(
     residual = residual_px / scale
     warnings = []
     if None in check_mm:
-        warnings.append(
-            tr(
-                "Nobody has measured the bars of this sheet ({BARS_MM} and {BARS_MM2} mm): "
-                "measure both, and give what you find.",
-                BARS_MM=format_reading(BARS_MM[0]), BARS_MM2=format_reading(BARS_MM[1]),
-            )
-        )  # fmt: skip
+        warnings.append(tr(
+            "Nobody has measured the bars of this sheet ({BARS_MM} and {BARS_MM2} mm): "
+            "measure both, and give what you find.",
+            BARS_MM=format_reading(BARS_MM[0]), BARS_MM2=format_reading(BARS_MM[1]),
+        ))  # fmt: skip
     if abs(across / along - 1) > MOST_TILT:
         warnings.append(tr("The camera is not straight above the mat: scales differ across and along."))
     if exposure != "good":

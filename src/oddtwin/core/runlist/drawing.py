@@ -250,13 +250,11 @@ def machines_of_levels(study: Study) -> dict[int, int]:
         if factor.kind is ChangeKind.MACHINE:
             for level in factor.levels:
                 if level.value.casefold() not in by_name:
-                    raise ValueError(
-                        tr(
-                            "“{level}” is not a machine of this workshop; name the levels of {factor} "
-                            "after machines, or add it",
-                            level=level.value, factor=factor.name,
-                        )
-                    )  # fmt: skip
+                    raise ValueError(tr(
+                        "“{level}” is not a machine of this workshop; name the levels of {factor} "
+                        "after machines, or add it",
+                        level=level.value, factor=factor.name,
+                    ))  # fmt: skip
             return {level.id: by_name[level.value.casefold()] for level in factor.levels}
     return {}
 
@@ -318,13 +316,11 @@ def _middle(factors: Sequence[Factor]) -> str:
         numbers = [_NUMBER.match(level.value.strip()) for level in factor.levels]
         found = [float(match[1].replace(",", ".")) for match in numbers if match]
         if len(found) < len(factor.levels):
-            raise ValueError(
-                tr(
-                    "centre points lie half-way between numbers, and the levels of {factor} are "
-                    "names; take none",
-                    factor=factor.name,
-                )
-            )
+            raise ValueError(tr(
+                "centre points lie half-way between numbers, and the levels of {factor} are "
+                "names; take none",
+                factor=factor.name,
+            ))  # fmt: skip
         unit = next(match[2] for match in numbers if match)
         parts.append(f"{factor.name} {(min(found) + max(found)) / 2:g}{unit}")
     return tr("Middle: ") + ", ".join(parts)
@@ -369,13 +365,11 @@ def _refuse_left_out(study: Study, plan: Plan, design: Design, where: Sequence[i
     """Refuse what would be left out of a plan without a word."""
     left_out = [study.machines[key].name for key in plan.machine_ids if key not in where]
     if left_out:
-        raise ValueError(
-            tr(
-                "{left_out} would print nothing, since the levels name the machines; make it "
-                "a level, or untick it",
-                left_out=format_list(left_out),
-            )
-        )
+        raise ValueError(tr(
+            "{left_out} would print nothing, since the levels name the machines; make it "
+            "a level, or untick it",
+            left_out=format_list(left_out),
+        ))  # fmt: skip
 
 
 def _with_runs(study: Study, planned: Sequence[PlannedRun]) -> Study:

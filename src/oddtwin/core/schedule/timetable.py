@@ -11,10 +11,19 @@ from threading import Event, Thread
 from typing import Any, Final
 
 from oddtwin.core.job import UNWATCHED, Job
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.schedule.greedy import greedy_starts
 from oddtwin.core.schedule.presence import DAY_MIN, moment
 from oddtwin.core.schedule.work import PlatePrint, Workload, prepares
+
+_ORDER_GIVEN_UP: Final = mark(
+    "The drawn order was given up to save switches: drift of a machine can now pass for the change. "
+    "Say so, or keep the order."
+)
+_BY_NIGHT: Final = mark(
+    "Prints may run through the night: only with a smoke alarm, where the maker’s instructions and "
+    "local rules allow unattended printing."
+)
 
 MOST_DAYS: Final = 370
 SOLVE_S: Final = 3.0
@@ -126,19 +135,9 @@ def make_timetable(
     best = _Model(work, greedy, int(horizon_days)).solve(seconds, job)
     notes = list(best.notes)
     if not work.keep_order:
-        notes.append(
-            tr(
-                "The drawn order was given up to save switches: drift of a machine can now "
-                "pass for the change. Say so, or keep the order."
-            )
-        )
+        notes.append(tr(_ORDER_GIVEN_UP))
     if work.overnight:
-        notes.append(
-            tr(
-                "Prints may run through the night: only with a smoke alarm, where the "
-                "maker’s instructions and local rules allow unattended printing."
-            )
-        )
+        notes.append(tr(_BY_NIGHT))
     return Timetable(best.placed, best.makespan_min, best.bound_min, best.switches, best.proven, tuple(notes))
 
 

@@ -116,12 +116,10 @@ def path_words(
             )
         )  # fmt: skip
     elif path.holds:
-        told.append(
-            tr(
-                "No level beyond {baseline} was shown to hold by {judged_by}.",
-                baseline=baseline, judged_by=path.judged_by,
-            )
-        )  # fmt: skip
+        told.append(tr(
+            "No level beyond {baseline} was shown to hold by {judged_by}.",
+            baseline=baseline, judged_by=path.judged_by,
+        ))  # fmt: skip
     if path.beyond:
         what = saved(path.holds or baseline, path.beyond)
         told.append(

@@ -21,8 +21,8 @@ PAUSE_MS = 200
 SHOWN = 8
 STATES = (
     (tr("all studies"), ""),
-    ("open", "open"),
-    ("settled", "settled"),
+    (tr("open"), "open"),
+    (tr("settled"), "settled"),
     (tr("baseline due again"), "due"),
 )
 

@@ -11,7 +11,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.language import tr, trn
+from oddtwin.core.language import mark, tr, trn
 from oddtwin.core.standing import Stage
 from oddtwin.core.study import Photograph, wanted_shots
 from oddtwin.devices import PHOTOGRAPHS, WatchedFolder
@@ -25,6 +25,11 @@ from oddtwin.ui.look.views import ViewsCard
 from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets import Card, LineField, ProgressRow, button, column_label, heading, label, row
 from oddtwin.work.shots import Arrived, keep_shots
+
+_LIST_SAID: Final = mark(
+    "Drop photographs here, or choose them: the QR label in the picture names the print, else they "
+    "fill the list in turn. What came to the wrong place is dragged to the right one."
+)
 
 KINDS: Final = tr(
     "Photographs ({PHOTOGRAPHS});;All files (*)", PHOTOGRAPHS=" ".join(f"*{ending}" for ending in PHOTOGRAPHS)
@@ -67,11 +72,7 @@ class PhotographsPanel(QWidget):
             heading(tr("Shot list")),
             row(self._code, 12, self._next, self._go, None),
             label(
-                tr(
-                    "Drop photographs here, or choose them: the QR label in the picture names "
-                    "the print, else they fill the list in turn. What came to the wrong place is "
-                    "dragged to the right one."
-                ),
+                tr(_LIST_SAID),
                 "quiet",
             ),
             row(self._choose, 12, column_label(tr("Watch")), self._watch, None),

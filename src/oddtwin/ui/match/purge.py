@@ -205,14 +205,12 @@ class PurgePanel(QWidget):
         inside = with_unit(format_number(tower.mass_g if tower else 0.0, 2), "g")
         frame = with_unit(format_number(ledger.tower_g, 2), "g")
         kept = tr(", {frame} of it however much is purged", frame=frame) if ledger.tower_g else ""
-        self._sentence.setText(
-            tr(
-                "{changes} changes of colour purge {volume}, {grams}: {share:.0f} % of all "
-                "that is printed. The tower takes {inside}{kept}.",
-                changes=changes, volume=with_unit(format_number(volume, 0), "mm³"),
-                grams=with_unit(format_number(grams, 2), "g"), share=share, inside=inside, kept=kept,
-            )
-        )  # fmt: skip
+        self._sentence.setText(tr(
+            "{changes} changes of colour purge {volume}, {grams}: {share:.0f} % of all "
+            "that is printed. The tower takes {inside}{kept}.",
+            changes=changes, volume=with_unit(format_number(volume, 0), "mm³"),
+            grams=with_unit(format_number(grams, 2), "g"), share=share, inside=inside, kept=kept,
+        ))  # fmt: skip
         rows = [
             (
                 str(pair.before),
@@ -237,14 +235,12 @@ class PurgePanel(QWidget):
         ours, theirs = self._useful.get(0, 1), self._useful.get(self._place, 1)
         in_all = ledger.mass_g - baseline.mass_g
         each = ledger.mass_g / theirs - baseline.mass_g / ours
-        self._against.setText(
-            tr(
-                "Against {files}: {signed} of waste in all, {signed2} for each useful piece "
-                "({ours} there, {theirs} here).",
-                files=self._files[0].name, signed=_signed(in_all), signed2=_signed(each), ours=ours,
-                theirs=theirs,
-            )
-        )  # fmt: skip
+        self._against.setText(tr(
+            "Against {files}: {signed} of waste in all, {signed2} for each useful piece "
+            "({ours} there, {theirs} here).",
+            files=self._files[0].name, signed=_signed(in_all), signed2=_signed(each), ours=ours,
+            theirs=theirs,
+        ))  # fmt: skip
 
     def _limits(self) -> PurgeLimits | None:
         """Return least and most as typed; None after showing what is wrong with them."""

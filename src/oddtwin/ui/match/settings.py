@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import partial
-from typing import Any
+from typing import Any, Final
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import format_digits
 from oddtwin.core.study import Arm
 from oddtwin.store import StoreError, read_text_file
@@ -26,6 +26,11 @@ from oddtwin.ui.widgets import (
     short,
 )
 from oddtwin.ui.widgets.rows import FieldRow, Rows
+
+_COMMANDS_SAID: Final = mark(
+    "What the files set by lines of their own, whatever their settings say: heat, fans, accelerations, "
+    "overrides."
+)
 
 LONGEST = 60
 MOST_SPANS = 3
@@ -60,10 +65,7 @@ class SettingsPanel(QWidget):
         self._forced = Card(
             heading(tr("Commands in force")),
             label(
-                tr(
-                    "What the files set by lines of their own, whatever their settings say: "
-                    "heat, fans, accelerations, overrides."
-                ),
+                tr(_COMMANDS_SAID),
                 "quiet",
             ),
             self._commands,

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 
 from oddtwin.core.job import Job
 from oddtwin.core.judgement import Analysis
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.readings import write_table
 from oddtwin.core.study import LookAt, Study, tidy_readings
 from oddtwin.store import LabBook, StoreError
@@ -31,6 +31,15 @@ from oddtwin.ui.widgets import (
 )
 from oddtwin.ui.workbench import Workbench
 from oddtwin.work.packing import Content, pack_study
+
+_REPORT_SAID: Final = mark(
+    "Every sentence, picture, threat and run on one page or on paper; or one picture to post, that "
+    "names nobody."
+)
+_PACK_SAID: Final = mark(
+    "A pack holds all that the verdict rests on as plain files. “odd-twin verify” works every verdict "
+    "out again and finds one byte that was changed; publish its mark beside it."
+)
 
 CONTENTS: Final = (
     (tr("whole"), Content.ALL),
@@ -74,10 +83,7 @@ class TellCard(Card):
         self.add(
             heading(tr("Tell others")),
             label(
-                tr(
-                    "Every sentence, picture, threat and run on one page or on paper; or one "
-                    "picture to post, that names nobody."
-                ),
+                tr(_REPORT_SAID),
                 "quiet",
             ),
             row(self._report, button(tr("Choose…"), self._on_choose_clicked)),
@@ -93,11 +99,7 @@ class TellCard(Card):
                 None,
             ),
             label(
-                tr(
-                    "A pack holds all that the verdict rests on as plain files. “odd-twin "
-                    "verify” works every verdict out again and finds one byte that was changed; "
-                    "publish its mark beside it."
-                ),
+                tr(_PACK_SAID),
                 "quiet",
             ),
             row(

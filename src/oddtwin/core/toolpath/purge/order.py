@@ -59,12 +59,10 @@ def best_order(
         )
     missing = [pair for pair in itertools.permutations(names, 2) if pair not in volume]
     if missing:
-        raise ValueError(
-            tr(
-                "the purge from colour {missing} to {missing2} is not known",
-                missing=missing[0][0], missing2=missing[0][1],
-            )
-        )  # fmt: skip
+        raise ValueError(tr(
+            "the purge from colour {missing} to {missing2} is not known",
+            missing=missing[0][0], missing2=missing[0][1],
+        ))  # fmt: skip
     best: dict[tuple[int, int], tuple[float, tuple[int, ...]]] = {
         # Of all orders of the same colours that end alike only the cheapest can go on (Held and Karp 1962,
         # from memory).
