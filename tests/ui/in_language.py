@@ -22,6 +22,7 @@ OPEN, CLOSE = "⟦", "⟧"
 UNITS = {
     "min",
     "mm³",
+    "cm³",
     "steps",
     "SHA",
     "Odd",

@@ -20,6 +20,7 @@ from oddtwin import __version__
 from oddtwin.core.language import tr
 from oddtwin.store import recent_books
 from oddtwin.ui.demo_book import open_demo
+from oddtwin.ui.spoken import translate_dialogs
 from oddtwin.ui.theme import ASSETS, Theme, load_fonts
 from oddtwin.ui.widgets.place import write_as_here
 from oddtwin.ui.widgets.roles import install_roles
@@ -87,6 +88,7 @@ def make_application() -> QApplication:
     QGuiApplication.setDesktopFileName("odd-twin")
     if not isinstance(existing, QApplication):
         load_fonts()
+        translate_dialogs(application)
         install_roles()
         write_as_here()
     application.setWindowIcon(QIcon(str(ASSETS / "icons" / "odd-twin.svg")))

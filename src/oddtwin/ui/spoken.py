@@ -8,7 +8,9 @@ from gettext import translation
 from pathlib import Path
 from typing import Final
 
-from oddtwin.core.language import speak
+from PySide6.QtCore import QCoreApplication, QLibraryInfo, QLocale, QTranslator
+
+from oddtwin.core.language import speak, spoken
 
 LANGUAGES: Final = Path(__file__).parent / "assets" / "languages"
 """Catalogues: ``LANGUAGE/LC_MESSAGES/oddtwin.mo``, made by ``scripts/catalogue.py``."""
@@ -20,3 +22,11 @@ def speak_as_here() -> None:
     # A locale that is named and not installed leaves the days in English.
     with suppress(locale.Error):
         locale.setlocale(locale.LC_TIME, "")
+
+
+def translate_dialogs(application: QCoreApplication) -> None:
+    """Let Qt's own dialogs and menus speak the language of the window."""
+    translator = QTranslator(application)
+    place = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    if translator.load(QLocale(spoken()), "qtbase", "_", place):
+        application.installTranslator(translator)
