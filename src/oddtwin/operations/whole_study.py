@@ -48,12 +48,7 @@ PART: Final = 1000
 """Readings that go in between two looks at whether to stop."""
 
 
-def add_whole_study(
-    book: LabBook,
-    *,
-    study: Study,
-    job: Job = UNWATCHED,
-) -> Record | None:
+def add_whole_study(book: LabBook, *, study: Study, job: Job = UNWATCHED) -> Record | None:
     """Add a study that came from a file, with its runs and readings.
 
     Parameters

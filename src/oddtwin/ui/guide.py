@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.standing import Stage
 from oddtwin.ui.header import Bar
 from oddtwin.ui.widgets import button, label
@@ -13,6 +13,22 @@ from oddtwin.ui.workbench import Workbench
 
 if TYPE_CHECKING:
     from oddtwin.core.study import Study
+
+_ONE_QUESTION: Final = mark(
+    "1 of 5 · A study is one question. Here it says what differs (layer height), what is measured, and "
+    "the margin: how many minutes would matter to you."
+)
+_IN_DRAWN_ORDER: Final = mark(
+    "2 of 5 · One print of each arm, in an order that is drawn: what comes first must not be your choice."
+)
+_BOTH_MEASURED: Final = mark(
+    "4 of 5 · Both are measured. The verdict holds the difference against your margin and against what "
+    "two like prints differ anyway."
+)
+_DECIDE: Final = mark(
+    "5 of 5 · The ring is the baseline, the disc the change, the band your margin. Decide: adopt it, "
+    "or keep the baseline, with your reason."
+)
 
 
 class Step(NamedTuple):
@@ -78,20 +94,14 @@ class GuideBar(Bar):
         if not study.runs and not self._asked:
             return Step(
                 Stage.ASK,
-                tr(
-                    "1 of 5 · A study is one question. Here it says what differs (layer height), "
-                    "what is measured, and the margin: how many minutes would matter to you."
-                ),
+                tr(_ONE_QUESTION),
                 tr("On to the plan"),
                 self._on_asked,
             )
         if not study.runs:
             return Step(
                 Stage.PLAN,
-                tr(
-                    "2 of 5 · One print of each arm, in an order that is drawn: what comes first "
-                    "must not be your choice."
-                ),
+                tr(_IN_DRAWN_ORDER),
                 tr("Draw the order"),
                 self._on_draw,
             )
@@ -110,20 +120,14 @@ class GuideBar(Bar):
         if not revealed(study):
             return Step(
                 Stage.VERDICT,
-                tr(
-                    "4 of 5 · Both are measured. The verdict holds the difference against your "
-                    "margin and against what two like prints differ anyway."
-                ),
+                tr(_BOTH_MEASURED),
                 tr("Show the verdict"),
                 self._on_verdict,
             )
         if study.decision is None:
             return Step(
                 Stage.SETTLE,
-                tr(
-                    "5 of 5 · The ring is the baseline, the disc the change, the band your "
-                    "margin. Decide: adopt it, or keep the baseline, with your reason."
-                ),
+                tr(_DECIDE),
                 tr("On to the decision"),
                 lambda: self._go(Stage.SETTLE),
             )

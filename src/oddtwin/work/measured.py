@@ -130,14 +130,9 @@ def measure_view(
         job.check()
         job.tell(number / len(shots))
         asked = Asked(
-            Region(0, 0, 0, 0),
-            scale,
-            motion(run),
-            region.corner,
-            region.layer_mm,
-            region.elevation_deg,
+            Region(0, 0, 0, 0), scale, motion(run), region.corner, region.layer_mm, region.elevation_deg,
             limit_mm=region.limit_mm or USUAL_LIMIT_MM,
-        )
+        )  # fmt: skip
         other = study.index.runs[run.id].spool
         if region.what in RELIEF and spool and other and other != spool:
             why = tr(

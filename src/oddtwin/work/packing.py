@@ -87,10 +87,8 @@ def pack_study(
             ) from None
     return tr(
         "Written: {path}, {st_size:.1f} MB, SHA-256 {file_hash}",
-        path=path,
-        st_size=path.stat().st_size / 1e6,
-        file_hash=file_hash(path),
-    )
+        path=path, st_size=path.stat().st_size / 1e6, file_hash=file_hash(path),
+    )  # fmt: skip
 
 
 def _kept(study: Study, book: LabBook, content: Content, folder: Path, job: Job) -> dict[str, Path]:

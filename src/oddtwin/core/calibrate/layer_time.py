@@ -52,19 +52,15 @@ def layer_time_floor(rows: Sequence[Row], options: Mapping[str, float]) -> Resul
         raise CalibrationError(tr("Try {FEWEST} layer times or more at one fan setting.", FEWEST=FEWEST))
     reached = [row for row in table if math.isfinite(row["layer_time_s"])]
     if not reached:
-        longest = max(row["layer_time_s"] for row in rows)
-        told = tr(
-            "Up to {said} a layer no overhang of {said2} holds.",
-            said=said(longest, "s"), said2=said(angle, "°"),
-        )  # fmt: skip
+        longest = said(max(row["layer_time_s"] for row in rows), "s")
+        told = tr("Up to {time} a layer no overhang of {angle} holds.", time=longest, angle=said(angle, "°"))
         return Result(None, "s", None, told, tr("try longer layers, or more fan"), (), tuple(table))
     best = min(reached, key=lambda row: float(row["layer_time_s"]))
     at = "" if best["fan"] is None else tr(" at {best} % fan", best=format_reading(best["fan"]))
     ends = best["ci95"] if best["ci95"] and all(map(math.isfinite, best["ci95"])) else None
     floor = said(best["layer_time_s"], "s", ends, 1)
-    told = tr(
-        "An overhang of {said} holds from {floor} a layer on{at}.", said=said(angle, "°"), floor=floor, at=at
-    )
+    wanted = said(angle, "°")
+    told = tr("An overhang of {said} holds from {floor} a layer on{at}.", said=wanted, floor=floor, at=at)
     advice = tr(
         "set the least layer time to {said}, and see under Match that the sliced "
         "file keeps it: a least speed overrides it",

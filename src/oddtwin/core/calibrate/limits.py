@@ -9,7 +9,7 @@ import numpy as np
 from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Row
 from oddtwin.core.language import tr
-from oddtwin.core.quantities import format_number, with_unit
+from oddtwin.core.quantities import capitalized, format_number, with_unit
 
 
 def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: str, what: str) -> Result:
@@ -50,9 +50,7 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
     value = (low + high) / 2
     ends = (min(low, high), max(low, high))
     between = tr("holds at {said} and fails at {said2}", said=said(low, unit), said2=said(high, unit))
-    told = tr(
-        "{capitalize} {between}; the limit lies between.", capitalize=what.capitalize(), between=between
-    )
+    told = tr("{what} {between}; the limit lies between.", what=capitalized(what), between=between)
     most = options.get("most")
     if most is not None and np.sign(sign) * (low - most) > 0:
         warnings.append(tr(
@@ -60,15 +58,8 @@ def highest_that_holds(rows: Sequence[Row], options: Mapping[str, float], unit: 
             most=with_unit(format_number(most), unit),
         ))  # fmt: skip
         low = most
-    return Result(
-        value,
-        unit,
-        ends,
-        told,
-        tr("stay at {said} or well inside of it", said=said(low, unit)),
-        tuple(warnings),
-        table,
-    )
+    advice = tr("stay at {said} or well inside of it", said=said(low, unit))
+    return Result(value, unit, ends, told, advice, tuple(warnings), table)
 
 
 def _tries(rows: Sequence[Row]) -> dict[float, list[bool]]:

@@ -55,27 +55,14 @@ def sizes(rows: Sequence[Row], options: Mapping[str, float]) -> Result:
     if not table:
         if skew is None:
             raise CalibrationError(tr("There are no lengths in it; write outsides, holes or two diagonals."))
-        return Result(
-            skew,
-            "°",
-            None,
-            tr("The axes are {said} off square.", said=said(abs(skew), "°", decimals=3)),
-            more=more,
-        )
+        told = tr("The axes are {said} off square.", said=said(abs(skew), "°", decimals=3))
+        return Result(skew, "°", None, told, more=more)
     # Not the mean of all: a large outside and a small hole would make each other right.
     worst = max(table, key=lambda row: abs(float(row["error_mm"])))
     more["percent"] = worst["error_percent"]
     told = _sentence(worst, table, skew)
-    return Result(
-        worst["error_mm"],
-        "mm",
-        worst["ci95"],
-        told,
-        _advice(table),
-        _warnings(rows, table),
-        tuple(table),
-        more,
-    )
+    warnings = _warnings(rows, table)
+    return Result(worst["error_mm"], "mm", worst["ci95"], told, _advice(table), warnings, tuple(table), more)
 
 
 def _sentence(worst: Mapping[str, Any], table: Sequence[Mapping[str, Any]], skew: float | None) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from oddtwin.core.decide import no_margin
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import price_of_looks
@@ -95,20 +97,25 @@ def looked(study: Study) -> list[Threat]:
                 ),
             )
         )  # fmt: skip
+    return [*found, *_arms_shown(study, made)]
+
+
+def _arms_shown(study: Study, made: Sequence[float]) -> list[Threat]:
+    """Find that arms were seen before prints that were graded afterwards; ``made`` is when each was, s."""
     arms = [look for look in study.looks if look.what is LookAt.ARMS]
     graded = any(response.kind.graded for response in study.judged)
-    if arms and graded and any(moment > seconds_of(arms[0].at) for moment in made):
-        found.append(
-            Threat(
-                ThreatCode.ARMS_SHOWN,
-                tr(
-                    "The arms of the runs were shown before all prints were judged, so grades "
-                    "were not given by code alone."
-                ),
-                tr("Let somebody grade again who has not seen the list."),
-            )
+    if not (arms and graded and any(moment > seconds_of(arms[0].at) for moment in made)):
+        return []
+    return [
+        Threat(
+            ThreatCode.ARMS_SHOWN,
+            tr(
+                "The arms of the runs were shown before all prints were judged, so grades "
+                "were not given by code alone."
+            ),
+            tr("Let somebody grade again who has not seen the list."),
         )
-    return found
+    ]
 
 
 def covariates(study: Study) -> list[Threat]:

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.language import tr
+from oddtwin.core.language import mark, tr
 from oddtwin.core.photo.crop import LUMINANCE, Picture, linear
 from oddtwin.core.quantities import format_number, format_reading, with_unit
 
@@ -127,18 +127,11 @@ def mat_scale(
     corners = _found(picture, page)
     exposure = _exposure(picture, corners)
     if len(corners) < FEWEST:
-        return MatSeen(
-            None,
-            math.nan,
-            math.nan,
-            len(corners),
-            exposure,
-            (),
-            tr(
-                "only {corners} markers of the mat are in view, and {FEWEST} are needed",
-                corners=len(corners), FEWEST=FEWEST,
-            ),
+        told = tr(
+            "only {corners} markers of the mat are in view, and {FEWEST} are needed",
+            corners=len(corners), FEWEST=FEWEST,
         )  # fmt: skip
+        return MatSeen(None, math.nan, math.nan, len(corners), exposure, (), told)
     # A printer stretches a sheet by up to a percent, and not alike both ways.
     stretch = tuple((check or bar) / bar for check, bar in zip(check_mm, BARS_MM, strict=True))
     world, ways, seen = _points(corners, page, (stretch[0], stretch[1]))
@@ -321,8 +314,8 @@ def _exposure(picture: Picture, corners: Mapping[int, Floats]) -> str:
             whites.append(picture[y, x].max())
     white = float(np.median(whites)) if whites else 0.0
     if white >= 252:
-        return "clipped"
-    return tr("dark") if white < 110 else tr("good")
+        return mark("clipped")
+    return mark("dark") if white < 110 else mark("good")
 
 
 def mat_json(seen: MatSeen) -> dict[str, Any]:

@@ -130,9 +130,8 @@ def agreement_plot(
     shapes: list[Shape] = []
     if found.lower is not None and found.upper is not None:
         shapes.append(Rect(_LEFT, y(found.upper), end - _LEFT, y(found.lower) - y(found.upper), "margin"))
-        shapes += [
-            Line(_LEFT, y(level), end, y(level), "muted", dashed=True) for level in (found.lower, found.upper)
-        ]
+        limits = (found.lower, found.upper)
+        shapes += [Line(_LEFT, y(level), end, y(level), "muted", dashed=True) for level in limits]
     shapes += [
         Line(_LEFT, y(0), end, y(0), "line"),
         Line(_LEFT, y(found.bias), end, y(found.bias), "accent", 2),
@@ -146,9 +145,8 @@ def agreement_plot(
         )
     for value in nice_ticks(left, right):
         shapes.append(Text(x(value), PLOT - 16, format_number(value), "muted", "middle", 11))
-    shapes.append(
-        Text(end, PLOT - 3, tr("mean of predicted and measured, {unit}", unit=unit), "muted", "end", 11)
-    )
+    below = tr("mean of predicted and measured, {unit}", unit=unit)
+    shapes.append(Text(end, PLOT - 3, below, "muted", "end", 11))
     return Drawing(width, PLOT, tuple(shapes), tr("Measured minus predicted against their mean"))
 
 

@@ -72,11 +72,8 @@ def tradeoff_picture(
     shapes.append(Text(LEFT + 6, height - LOW - 6, tr("better ↙"), "muted", "start", 11))
     front = sorted((arm for arm in arms if not arm.beaten), key=lambda arm: across.at(arm.x))
     for one, other in pairwise(front):
-        shapes.append(
-            Line(
-                across.at(one.x), up.at(one.y), across.at(other.x), up.at(other.y), "accent", 1.5, dashed=True
-            )
-        )
+        ends = (across.at(one.x), up.at(one.y), across.at(other.x), up.at(other.y))
+        shapes.append(Line(*ends, "accent", 1.5, dashed=True))
     placed = {arm.name: (across.at(arm.x), up.at(arm.y)) for arm in arms}
     for before, after in pairwise([name for name in path if name in placed]):
         shapes.append(Line(*placed[before], *placed[after], "neutral", 1.2, 0.6))
@@ -92,12 +89,8 @@ def tradeoff_picture(
     told = "; ".join(
         tr("{arm} {x} and {y}", arm=arm.name, x=format_number(arm.x), y=format_number(arm.y)) for arm in arms
     )
-    return Drawing(
-        width,
-        height,
-        tuple(shapes),
-        tr("{labels} against {labels2}: {told}", labels=labels[0], labels2=labels[1], told=told),
-    )
+    said = tr("{labels} against {labels2}: {told}", labels=labels[0], labels2=labels[1], told=told)
+    return Drawing(width, height, tuple(shapes), said)
 
 
 def _axis(found: Sequence[tuple[float, Interval | None]], better: int, begin: float, end: float) -> Axis:

@@ -172,23 +172,13 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
     kind = _one_of(ResponseKind, kinds, "kind", line, before.kind if before else ResponseKind.QUANTITY)
     combine = _one_of(Combine, row, "combine", line, before.combine if before else Combine.MEAN)
     unit = row.get("unit", "") or (before.unit if before else "")
+    named = response or tr("the response")
     if before and kind is not before.kind:
-        raise TableError(
-            tr(
-                "{response} is a {kind} further up", response=response or tr("the response"), kind=before.kind
-            ),
-            line,
-            "kind",
-        )
+        told = tr("{response} is a {kind} further up", response=named, kind=before.kind)
+        raise TableError(told, line, "kind")
     if before and combine is not before.combine:
-        raise TableError(
-            tr(
-                "{response} is a {combine} further up",
-                response=response or tr("the response"), combine=before.combine,
-            ),
-            line,
-            "combine",
-        )  # fmt: skip
+        told = tr("{response} is a {combine} further up", response=named, combine=before.combine)
+        raise TableError(told, line, "combine")
     row = _between(row, line)
     typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
     texts = {name: row.get(name, "") for name in _TEXTS}

@@ -374,7 +374,7 @@ def _worth(
                 word=word,
                 way=way,
                 where=where,
-                part=tr(" on") if way == "from" else "",
+                part=tr(" on") if signs[-1] > 0 else "",
                 most=most,
             )
         )

@@ -190,10 +190,7 @@ class ResponsesCard(Card):
 
     def _edit(self, response_id: int, **values: Unpack[operations.ResponseParts]) -> None:
         done = self._workbench.do(
-            operations.edit_response,
-            response_id=response_id,
-            name=self._stored_name(response_id),
-            **values,
+            operations.edit_response, response_id=response_id, name=self._stored_name(response_id), **values
         )
         if done is None and self._workbench.study is not None:
             self.refresh(self._workbench.study)

@@ -71,10 +71,7 @@ class PhotographsPanel(QWidget):
         self._list = Card(
             heading(tr("Shot list")),
             row(self._code, 12, self._next, self._go, None),
-            label(
-                tr(_LIST_SAID),
-                "quiet",
-            ),
+            label(tr(_LIST_SAID), "quiet"),
             row(self._choose, 12, column_label(tr("Watch")), self._watch, None),
             self._progress,
             self._told,

@@ -9,12 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.language import tr
-from oddtwin.core.quantities import (
-    capitalized,
-    format_number,
-    format_signed,
-    with_unit,
-)
+from oddtwin.core.quantities import capitalized, format_number, format_signed, with_unit
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.ui.match.purge_matrix import PurgeMatrix
 from oddtwin.ui.match.shelf import Shelf

@@ -54,18 +54,13 @@ def best_order(
     """
     names = list(dict.fromkeys(colours))
     if not names or len(names) > MOST_COLOURS or (first is not None and first not in names):
-        raise ValueError(
-            tr("give one to {MOST_COLOURS} colours, and the first among them", MOST_COLOURS=MOST_COLOURS)
-        )
+        raise ValueError(tr("give one to {most} colours, and the first among them", most=MOST_COLOURS))
     missing = [pair for pair in itertools.permutations(names, 2) if pair not in volume]
     if missing:
-        raise ValueError(tr(
-            "the purge from colour {missing} to {missing2} is not known",
-            missing=missing[0][0], missing2=missing[0][1],
-        ))  # fmt: skip
+        before, after = missing[0]
+        raise ValueError(tr("the purge from colour {one} to {two} is not known", one=before, two=after))
     best: dict[tuple[int, int], tuple[float, tuple[int, ...]]] = {
-        # Of all orders of the same colours that end alike only the cheapest can go on (Held and Karp 1962,
-        # from memory).
+        # Of all orders of the same colours that end alike only the cheapest can go on.
         (1 << place, place): (0.0, (colour,))
         for place, colour in enumerate(names)
         if first is None or colour == first
