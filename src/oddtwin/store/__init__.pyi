@@ -17,13 +17,13 @@ from .errors import (
 from .follow import followed as followed
 from .glance import StudyFilter as StudyFilter
 from .glance import StudySummary as StudySummary
+from .half_made import DATABASE as DATABASE
 from .history import LogLine as LogLine
 from .history import load_history as load_history
 from .kept import KeptKind as KeptKind
 from .kept import verified_file as verified_file
 from .known import load_known as load_known
 from .known import load_twins as load_twins
-from .labbook import DATABASE as DATABASE
 from .labbook import LabBook as LabBook
 from .lived import load_lived as load_lived
 from .load import load_instrument_names as load_instrument_names

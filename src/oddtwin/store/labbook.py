@@ -16,8 +16,9 @@ from typing import TYPE_CHECKING, Any, Final
 from oddtwin.core.language import tr
 from oddtwin.store.access import Access, file_uri, identity
 from oddtwin.store.atomic import PART, flush_folder
-from oddtwin.store.errors import NewerLabBookError, ReadOnlyError, StoreError, reason_of
+from oddtwin.store.errors import ReadOnlyError, StoreError, reason_of
 from oddtwin.store.glance import StudyFilter, StudySummary, read_head, read_summaries, read_tags
+from oddtwin.store.half_made import DATABASE, FOLDERS, clear_half_made, half_made, refuse_newer
 from oddtwin.store.kept import KeptKind
 from oddtwin.store.record import Kind, Record
 from oddtwin.store.revisions import REVISIONS
@@ -28,8 +29,6 @@ if TYPE_CHECKING:
 
     from oddtwin.store.edits import Edit
 
-DATABASE: Final = "labbook.sqlite"
-FOLDERS: Final = tuple(kind.value for kind in KeptKind)
 LONG_LOG: Final = 4 << 20
 """Bytes from which on the log is written into the database."""
 
@@ -91,7 +90,7 @@ class LabBook:
         new = not folder.exists()
         part = folder / f"{PART}{DATABASE}"
         with suppress(OSError, ValueError):
-            if not new and any(not _half_made(path) for path in folder.iterdir()):
+            if not new and any(not half_made(path) for path in folder.iterdir()):
                 raise StoreError(
                     tr("{folder} is not empty; choose a new folder for the lab book.", folder=folder)
                 )
@@ -107,13 +106,13 @@ class LabBook:
             part.replace(folder / DATABASE)
             flush_folder(folder)
         except (OSError, ValueError) as error:
-            _clear_half_made(folder, part, new)
+            clear_half_made(folder, part, new)
             raise StoreError(tr(
                 "{folder} cannot be made into a lab book: {reason_of}.",
                 folder=folder, reason_of=reason_of(error),
             )) from None  # fmt: skip
         except StoreError:
-            _clear_half_made(folder, part, new)
+            clear_half_made(folder, part, new)
             raise
         return cls.open(folder)
 
@@ -139,7 +138,7 @@ class LabBook:
             # With the standard library alone: the list of studies is shown before the larger parts are
             # loaded.
             head = read_head(access.database, access.address)
-            _refuse_newer(folder, head.revision)
+            refuse_newer(folder, head.revision)
             book = cls(folder, head.name, access)
             if head.revision != REVISIONS[-1]:
                 book._bring_up_to_date(head.revision)
@@ -390,30 +389,3 @@ class LabBook:
         self._made.dispose()
         log.unlink(missing_ok=True)
         log.with_name(f"{self._access.database.name}-shm").unlink(missing_ok=True)
-
-
-def _refuse_newer(folder: Path, revision: str) -> None:
-    if revision not in REVISIONS:
-        raise NewerLabBookError(tr(
-            "{folder} was written by a newer version of Odd Twin (schema {revision}). "
-            "Update Odd Twin to open it; nothing was changed.",
-            folder=folder, revision=revision,
-        ))  # fmt: skip
-
-
-def _half_made(path: Path) -> bool:
-    """Whether something in a folder was left by a book that was cut off while it was made."""
-    return path.name.startswith(PART) or (path.name in FOLDERS and path.is_dir() and not any(path.iterdir()))
-
-
-def _clear_half_made(folder: Path, part: Path, new: bool) -> None:
-    """Take away what ``create`` made before it failed; what was there before stays."""
-    with suppress(OSError, ValueError):
-        for suffix in ("", "-journal", "-wal", "-shm"):
-            part.with_name(part.name + suffix).unlink(missing_ok=True)
-        if part.exists() or (folder / DATABASE).exists():
-            return
-        for one in FOLDERS:
-            (folder / one).rmdir()
-        if new:
-            folder.rmdir()

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Final
 
+from oddtwin.core.calibrate.alike import BELTS, DUST, EYES, HOT, RATINGS, climbed, graded, swap, which
 from oddtwin.core.calibrate.belt_waves import waves_by_tension
 from oddtwin.core.calibrate.belts import belt_tension
 from oddtwin.core.calibrate.check import check_of_instrument
@@ -12,9 +12,8 @@ from oddtwin.core.calibrate.filament import USUAL_DENSITY, spool_left
 from oddtwin.core.calibrate.flow_ceiling import flow_ceiling
 from oddtwin.core.calibrate.gauge import instrument_study
 from oddtwin.core.calibrate.job import CalibrationJob, Option
-from oddtwin.core.calibrate.ladders import MARGIN, least_level
+from oddtwin.core.calibrate.ladders import MARGIN
 from oddtwin.core.calibrate.layer_time import layer_time_floor
-from oddtwin.core.calibrate.limits import highest_that_holds
 from oddtwin.core.calibrate.noise import equal_noise
 from oddtwin.core.calibrate.nozzle_wear import USUAL_LIMIT_MM, nozzle_wear
 from oddtwin.core.calibrate.overhead import overhead
@@ -25,64 +24,7 @@ from oddtwin.core.calibrate.rows import Column, Kind
 from oddtwin.core.calibrate.sizes import sizes
 from oddtwin.core.calibrate.steps import extruder_steps
 from oddtwin.core.calibrate.suspects import SUSPECTS, find_the_fault
-from oddtwin.core.language import mark, tr
-
-HOT: Final = mark(
-    "Hot end and plate burn; keep hands away while it moves, and follow the maker’s instructions."
-)
-EYES: Final = mark("Wear eye protection: pieces fly when they break.")
-BELTS: Final = mark("Stay within the maker’s limit: an over-tightened belt breaks bearings, and may snap.")
-RATINGS: Final = mark(
-    "Stay within the maker’s ratings of motor, driver and heater; mains wiring is for a qualified person."
-)
-DUST: Final = mark("Abrasive fillings make dust: ventilate, and wear a mask where you cut or sand.")
-
-
-def _ladder(
-    name: str, title: str, do: str, unit: str, what: str, cautions: tuple[str, ...]
-) -> CalibrationJob:
-    return CalibrationJob(
-        name,
-        title,
-        do,
-        (
-            Column("level", unit, says=mark("as set")),
-            Column("grade", kind=Kind.GRADE, says=mark("0 none to 4 ruined")),
-        ),
-        (
-            Option(
-                "margin",
-                mark("grade steps"),
-                mark("how much worse still counts as good"),
-                MARGIN,
-                least=0.0,
-                most=4.0,
-            ),
-        ),
-        cautions,
-        partial(least_level, unit=unit, what=what),
-        what,
-    )
-
-
-def _limit(name: str, title: str, do: str, unit: str, what: str, cautions: tuple[str, ...]) -> CalibrationJob:
-    return CalibrationJob(
-        name,
-        title,
-        do,
-        (
-            Column("level", unit, says=mark("as set")),
-            Column("held", kind=Kind.YES, says=mark("whether it held")),
-        ),
-        (
-            Option("most", unit, mark("the maker’s rating")),
-            Option("falling", "", mark("1 where low levels fail"), 0.0, least=0.0, most=1.0),
-        ),
-        cautions,
-        partial(highest_that_holds, unit=unit, what=what),
-        what,
-    )
-
+from oddtwin.core.language import mark
 
 JOBS: Final[tuple[CalibrationJob, ...]] = (
     CalibrationJob(
@@ -252,7 +194,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         ringing_by_hand,
         "ringing",
     ),
-    _ladder(
+    graded(
         "retraction",
         mark("Retraction"),
         mark("Print a comb at rising retractions, and grade the stringing of each level, twice or more."),
@@ -260,7 +202,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         "retraction",
         (HOT,),
     ),
-    _ladder(
+    graded(
         "temperature",
         mark("Temperature ladder"),
         mark(
@@ -338,7 +280,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         purge_pairs,
         mark("purge volumes"),
     ),
-    _limit(
+    climbed(
         "fan-power",
         mark("Least fan power"),
         mark(
@@ -348,7 +290,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         mark("fan power"),
         (RATINGS,),
     ),
-    _limit(
+    climbed(
         "motor-skip",
         mark("Motor skip limit"),
         mark("Raise speed or acceleration step by step until the motor skips; three tries at the limit."),
@@ -402,22 +344,12 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
             "what was never noted. Swap what is proposed, print, and write that down too."
         ),
         (
-            *(
-                Column(name, kind=Kind.TEXT, needed=False, says=tr("which {name}", name=name))
-                for name in SUSPECTS
-            ),
+            *(Column(name, kind=Kind.TEXT, needed=False, says=which(name)) for name in SUSPECTS),
             Column("came_out", kind=Kind.TEXT, says=mark("good or bad")),
             Column("print_min", "min", needed=False, above_zero=True, says=mark("what the print took")),
         ),
         tuple(
-            Option(
-                f"swap_{name}",
-                "min",
-                tr("a swap of the {name} takes", name=name),
-                minutes,
-                least=0.0,
-                most=1e4,
-            )
+            Option(f"swap_{name}", "min", swap(name), minutes, least=0.0, most=1e4)
             for name, minutes in SUSPECTS.items()
         ),
         (HOT,),

@@ -31,8 +31,8 @@ from .verdict import not_worse as not_worse
 from .verdict import verdict_code as verdict_code
 from .verdict import worse_side as worse_side
 from .wording import aside_words as aside_words
-from .wording import cell_decimals as cell_decimals
-from .wording import cell_sentence as cell_sentence
-from .wording import decimals_of as decimals_of
-from .wording import measure_unit as measure_unit
 from .wording import sentence as sentence
+from .wording_cells import cell_sentence as cell_sentence
+from .wording_figures import cell_decimals as cell_decimals
+from .wording_figures import decimals_of as decimals_of
+from .wording_figures import measure_unit as measure_unit

@@ -10,7 +10,7 @@ import numpy as np
 from oddtwin.core.decide.finding import Finding, worst_by_arm
 from oddtwin.core.decide.outlying import outlying_lines
 from oddtwin.core.decide.verdict import Verdict
-from oddtwin.core.decide.wording import decimals_of, measure_unit
+from oddtwin.core.decide.wording_figures import decimals_of, measure_unit
 from oddtwin.core.effects import Comparison, clopper_pearson
 from oddtwin.core.language import mark, tr
 from oddtwin.core.quantities import (

@@ -21,7 +21,8 @@ from oddtwin.core.decide.verdict import (
     within_family,
     worse_side,
 )
-from oddtwin.core.decide.wording import cell_sentence, same_sentence, sentence
+from oddtwin.core.decide.wording import sentence
+from oddtwin.core.decide.wording_cells import cell_sentence, same_sentence
 from oddtwin.core.effects import Cells, Comparison, Measure, NoiseFloor, cells_of, compare, level_for_looks
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number

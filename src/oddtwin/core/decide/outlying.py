@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oddtwin.core.decide.verdict import Verdict, judge
-from oddtwin.core.decide.wording import decimals_of, measure_unit
+from oddtwin.core.decide.wording_figures import decimals_of, measure_unit
 from oddtwin.core.effects import IN_STEPS, Comparison, compare_prints, farthest, noise_from_twins, widest
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import decimals_for, format_number, format_signed, with_unit

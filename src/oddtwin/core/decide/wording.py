@@ -5,23 +5,22 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from typing import Final
 
-from oddtwin.core.decide.cellwise import SAME, Cellwise, JudgedCell, side_of
+from oddtwin.core.decide.cellwise import Cellwise
 from oddtwin.core.decide.verdict import Adjusted, Verdict, judge
-from oddtwin.core.effects import Comparison, Place, Same
-from oddtwin.core.language import mark, shown, tr, trn
+from oddtwin.core.decide.wording_cells import doubtful, everywhere, mixed_words, on_each
+from oddtwin.core.decide.wording_figures import (
+    SIDE,
+    figure_words,
+    measured_words,
+)
+from oddtwin.core.effects import Comparison
+from oddtwin.core.language import shown, tr, trn
 from oddtwin.core.quantities import (
     after_p,
-    decimals_for,
-    format_list,
     format_number,
-    format_signed,
-    with_unit,
 )
-from oddtwin.core.readings import Better, PrintValue, ResponseKind
-
-_SIDE = {"better": mark("for the better"), "worse": mark("for the worse")}
+from oddtwin.core.readings import PrintValue, ResponseKind
 
 
 def sentence(
@@ -58,12 +57,12 @@ def sentence(
         # Arms are written as they are called; an interaction has a title, which begins like one.
         name = f"{name}, {about[:1].lower() + about[1:] if comparison.measure.of_effects else about}"
     if verdict is Verdict.MIXED and cellwise is not None:
-        return f"{name}: {_mixed(comparison, cellwise)}{aside_words(comparison)}."
-    figures = _figures(comparison, verdict)
+        return f"{name}: {mixed_words(comparison, cellwise)}{aside_words(comparison)}."
+    figures = figure_words(comparison, verdict)
     if cellwise is not None and verdict.odd and not _by_itself(comparison).odd:
-        figures, meaning = _on_each(comparison, cellwise), _everywhere(cellwise, verdict)
+        figures, meaning = on_each(comparison, cellwise), everywhere(cellwise, verdict)
     elif cellwise is not None and cellwise.doubtful:
-        meaning = _doubtful(cellwise)
+        meaning = doubtful(cellwise)
     elif (
         family is not None
         and verdict is Verdict.UNDECIDED
@@ -76,98 +75,11 @@ def sentence(
     return f"{text}{aside_words(comparison)}."
 
 
-_UNITS: Final = {ResponseKind.GRADE: mark("grade steps"), ResponseKind.YES_NO: mark("of prints")}
-
-
-def measure_unit(comparison: Comparison) -> str:
-    """Return the unit that differences of this response are written in."""
-    return shown(_UNITS.get(comparison.kind, comparison.unit))
-
-
-def _measured(comparison: Comparison, number: str) -> str:
-    unit = measure_unit(comparison)
-    one = comparison.kind is ResponseKind.GRADE and number.lstrip("+−") == "1"
-    return with_unit(number, unit.removesuffix("s") if one else unit)
-
-
-def decimals_of(comparison: Comparison) -> int:
-    """Return how many decimals the figures of a comparison are worth."""
-    interval, values = comparison.inference.ci95, comparison.prints
-    if comparison.kind is ResponseKind.GRADE:
-        # Typical grades are whole, or half way between two.
-        return int((comparison.estimate or 0.0) % 1 != 0)
-    sizes = [abs(item.value or 0.0) for item in (*values.baseline, *values.change)]
-    # Equal readings differ by the rounding of their sums alone, which is worth no digit.
-    rounding = 1e-9 * max(sizes, default=0.0)
-    half = (interval[1] - interval[0]) / 2 if interval else math.nan
-    if math.isfinite(half) and half > rounding:
-        return decimals_for(half)
-    estimate = abs(comparison.estimate or 0.0)
-    return decimals_for(estimate / 10 if estimate > rounding else 0.0)
-
-
-def _figures(comparison: Comparison, verdict: Verdict) -> str:
-    if comparison.estimate is None:
-        return ""
-    decimals = decimals_of(comparison)
-    change = format_signed(comparison.estimate, decimals)
-    away = tr(" from the target") if comparison.measure.better is Better.TARGET else ""
-    text = _measured(comparison, change) + away
-    inside = _interval(comparison, verdict, decimals)
-    if comparison.logs is None and comparison.pieces > 1 and comparison.inference.ratio_ci95 is not None:
-        inside = [*_piece_by_piece(comparison), *inside]
-    elif comparison.percent is not None:
-        inside = [with_unit(format_signed(comparison.percent, _percent_decimals(comparison)), "%"), *inside]
-    return f"{text} ({'; '.join(inside)})" if inside else text
-
-
-def _piece_by_piece(comparison: Comparison) -> list[str]:
-    """Say the ratio: what large and small pieces may have in common."""
-    ratio, ends = comparison.inference.ratio, comparison.inference.ratio_ci95
-    if ratio is None or ends is None or not math.isfinite(ends[1]):
-        return []
-    low, middle, high = (100 * (value - 1) for value in (ends[0], ratio, ends[1]))
-    decimals = decimals_for((high - low) / 2 or abs(middle) / 10)
-    figures = [format_signed(value, min(2, decimals)) for value in (middle, low, high)]
-    return [
-        tr(
-            "{figures} of each piece, {figures2} to {figures3}",
-            figures=with_unit(figures[0], "%"), figures2=figures[1],
-            figures3=with_unit(figures[2], "%"),
-        )
-    ]  # fmt: skip
-
-
-def _interval(comparison: Comparison, verdict: Verdict, decimals: int) -> list[str]:
-    twin = verdict is Verdict.TWIN
-    interval = comparison.inference.ci90 if twin else comparison.inference.ci95
-    if interval is None:
-        return []
-    if math.isinf(interval[0]) and math.isinf(interval[1]):
-        return [tr("no interval from so few prints without scatter")]
-    low, high = (format_signed(end, decimals) for end in interval)
-    ends = tr("{low} to {high}", low=low, high=high)
-    if math.isinf(interval[1]):
-        ends = tr("at least {low}", low=low)
-    elif math.isinf(interval[0]):
-        ends = tr("at most {high}", high=high)
-    return [tr("{part}\u202f% interval {ends}", part=90 if twin else 95, ends=ends)]
-
-
-def _percent_decimals(comparison: Comparison) -> int:
-    """Percent to the digits that the interval supports."""
-    interval = comparison.inference.ci95
-    if not interval or not comparison.estimate or not math.isfinite(interval[0] + interval[1]):
-        return 1
-    share = abs(comparison.percent or 0) / abs(comparison.estimate)
-    return min(2, decimals_for(share * (interval[1] - interval[0]) / 2))
-
-
 def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if verdict is Verdict.TWIN:
         return _twin(comparison)
     if verdict is Verdict.NOT_WORSE:
-        limit = _measured(comparison, format_number(comparison.measure.margin or 0.0))
+        limit = measured_words(comparison, format_number(comparison.measure.margin or 0.0))
         return tr(
             "not worse by {limit} or more (one-sided 95\u202f% sure), which is all that was asked",
             limit=limit,
@@ -180,7 +92,7 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
     if comparison.measure.of_effects:
         return tr("the effect of one is not the same with the other as without")
     stem, _, side = verdict.value.partition("-")
-    towards = f", {shown(_SIDE[side])}" if side else ""
+    towards = f", {shown(SIDE[side])}" if side else ""
     if comparison.measure.margin is None:
         asked = "" if comparison.of_failures else tr("; state the margin to learn whether it matters")
         return tr("it differs{towards}{asked}", towards=towards, asked=asked)
@@ -192,7 +104,7 @@ def _meaning(comparison: Comparison, verdict: Verdict) -> str:
 
 def _twin(comparison: Comparison) -> str:
     interval, margin = comparison.inference.ci95, comparison.measure.margin or 0.0
-    limit = _measured(comparison, format_number(margin))
+    limit = measured_words(comparison, format_number(margin))
     if interval and (interval[0] > 0 or interval[1] < 0):
         return tr("a real difference, too small to matter (margin {limit})", limit=limit)
     return tr("no difference that matters (margin {limit})", limit=limit)
@@ -291,128 +203,6 @@ def aside_words(comparison: Comparison) -> str:
             "; {aside} {part} set aside and not counted", aside=aside, part=trn("print", "prints", aside)
         )
     return said
-
-
-def cell_sentence(one: JudgedCell, comparison: Comparison) -> str:
-    """Say what a cell shows.
-
-    Parameters
-    ----------
-    one : JudgedCell
-        The cell with its verdict.
-    comparison : Comparison
-        That it is of.
-    """
-    decimals = cell_decimals(one, comparison)
-    estimate = _measured(comparison, format_signed(one.cell.estimate, decimals))
-    interval = one.cell.inference.ci95
-    inside = ""
-    if interval is not None and math.isfinite(interval[0] + interval[1]):
-        low, high = (format_signed(end, decimals) for end in interval)
-        inside = tr(" (95\u202f% interval {low} to {high})", low=low, high=high)
-    return f"{one.cell.name}: {estimate}{inside}: {shown(_CELL[one.verdict.value.partition('-')[0]])}."
-
-
-_CELL: Final = {
-    "odd": mark("it differs, and enough to matter"),
-    "leaning": mark("it differs; whether enough to matter is open"),
-    "twin": mark("no difference that matters"),
-    "undecided": mark("cannot tell yet"),
-}
-
-
-def same_sentence(item: Same) -> str:
-    """Say whether the change does the same along a dimension.
-
-    Parameters
-    ----------
-    item : Same
-        As tested.
-    """
-    parts = tr("all {parts} {dimension}s", parts=len(item.parts), dimension=item.dimension)
-    return tr(
-        "The change does {part}the same on {parts} (p {p}).",
-        part=tr("not do ") if item.p <= SAME else "", parts=parts, p=after_p(item.p),
-    )  # fmt: skip
-
-
-def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
-    """Return how many decimals the figure of a cell is worth."""
-    if comparison.kind is ResponseKind.GRADE:
-        return int(one.cell.estimate % 1 != 0)
-    low, high = one.cell.inference.ci95 or (math.nan, math.nan)
-    half = (high - low) / 2
-    return decimals_for(half if math.isfinite(half) and half > 0 else abs(one.cell.estimate) / 10)
-
-
-def _mixed(comparison: Comparison, cellwise: Cellwise) -> str:
-    """Say what each part shows; what shows nothing comes first and is not listed at length."""
-    sides = {one: side_of(one.cell, comparison.measure) for one in cellwise.parts}
-    calm = [one.cell.name for one, side in sides.items() if not side]
-    said = []
-    if calm:
-        many = tr(
-            "{calm} of {sides} {dimension}s", calm=len(calm), sides=len(sides), dimension=_dimension(cellwise)
-        )
-        said.append(
-            tr("no difference that matters on {many}", many=many if len(calm) > 3 else format_list(calm))
-        )
-    for side in (1, -1):
-        said += [_moved(one, comparison, side) for one, own in sides.items() if own == side]
-    return tr("it is not the same everywhere: ") + "; ".join(said)
-
-
-def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
-    better = comparison.measure.better
-    word = tr("more") if side > 0 else tr("less")
-    if better is not None:
-        word = tr("better") if (side > 0) == (better is Better.HIGHER) else tr("worse")
-    size = _measured(comparison, format_number(round(abs(one.cell.estimate), cell_decimals(one, comparison))))
-    along = sum(item * side > 0 for item in one.cell.differences)
-    pairs = (
-        tr(" in {along} of {differences} pairs", along=along, differences=len(one.cell.differences))
-        if one.cell.differences
-        else ""
-    )
-    sure = "" if one.verdict.odd or one.verdict.leaning else tr(", not yet sure")
-    return tr(
-        "{word} by {size} on {cell}{pairs}{sure}",
-        word=word, size=size, cell=one.cell.name, pairs=pairs, sure=sure,
-    )  # fmt: skip
-
-
-def _dimension(cellwise: Cellwise) -> str:
-    """What the parts are: zones, pieces or machines, or cells where more than one of them differs."""
-    named = [name for name in Place._fields if len({getattr(p.cell.place, name) for p in cellwise.parts}) > 1]
-    return named[0] if len(named) == 1 else tr("cell")
-
-
-def _doubtful(cellwise: Cellwise) -> str:
-    names = format_list([one.cell.name for one in cellwise.doubtful])
-    return tr("no difference on average; {names} cannot be told yet", names=names)
-
-
-def _on_each(comparison: Comparison, cellwise: Cellwise) -> str:
-    """The smallest and the largest of what the cells show: their mean says nothing of any."""
-    cells = sorted(cellwise.cells, key=lambda one: one.cell.estimate)
-    low, high = (
-        format_signed(one.cell.estimate, cell_decimals(one, comparison)) for one in (cells[0], cells[-1])
-    )
-    ratio = (
-        f" ({_piece_by_piece(comparison)[0]})"
-        if comparison.logs is None and comparison.pieces > 1 and _piece_by_piece(comparison)
-        else ""
-    )
-    return tr("{low} to {measured}{ratio}", low=low, measured=_measured(comparison, high), ratio=ratio)
-
-
-def _everywhere(cellwise: Cellwise, verdict: Verdict) -> str:
-    names = format_list([one.cell.name for one in cellwise.cells])
-    side = verdict.value.partition("-")[2]
-    return tr(
-        "it differs on {names}, and enough to matter on each{part}",
-        names=names, part=f", {shown(_SIDE[side])}" if side else "",
-    )  # fmt: skip
 
 
 def _by_itself(comparison: Comparison) -> Verdict:

@@ -2,6 +2,9 @@ from .costs import COST as COST
 from .costs import PrintCost as PrintCost
 from .costs import costs_as_response as costs_as_response
 from .costs import print_costs as print_costs
+from .figure import DEAREST as DEAREST
+from .figure import MONEY as MONEY
+from .figure import Figure as Figure
 from .front import Axis as Axis
 from .front import Pick as Pick
 from .front import by_priorities as by_priorities
@@ -21,9 +24,6 @@ from .sizes import at_size as at_size
 from .switching import Line as Line
 from .switching import Stretch as Stretch
 from .switching import winners as winners
-from .weighed import DEAREST as DEAREST
-from .weighed import MONEY as MONEY
-from .weighed import Figure as Figure
 from .weighed import Weighed as Weighed
 from .weighed import cheapest_at as cheapest_at
 from .weighed import gates_of as gates_of

@@ -14,8 +14,9 @@ from oddtwin.core.quantities import format_list, format_number, with_unit
 from oddtwin.core.study import Arm, Run, RunState, Study, plate_of
 from oddtwin.core.toolpath.sliced import Growth, SlicedSize, fitted_growth
 from oddtwin.core.tradeoff.costs import PrintCost, costs_as_response, print_costs
+from oddtwin.core.tradeoff.figure import Figure, mean_figure
 from oddtwin.core.tradeoff.prices import Prices, prices_of
-from oddtwin.core.tradeoff.weighed import Figure, mean_figure, savings_of
+from oddtwin.core.tradeoff.weighed import savings_of
 
 SMALLEST: Final = 0.1
 LARGEST: Final = 10.0

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-import numpy as np
-
-from oddtwin.core.arrays import Interval
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.judgement import analyse
 from oddtwin.core.language import mark, tr
@@ -18,25 +14,14 @@ from oddtwin.core.quantities import format_number, with_unit
 from oddtwin.core.readings import Better, PrintValue, ResponseKind
 from oddtwin.core.study import Arm, ArmRole, Response, RunState, Study, print_values
 from oddtwin.core.tradeoff.costs import COST_ID, PrintCost, costs_as_response, print_costs
+from oddtwin.core.tradeoff.figure import DEAREST, MONEY, Figure, mean_figure, noise_of
 from oddtwin.core.tradeoff.front import Axis, Pick, by_priorities, undominated
 from oddtwin.core.tradeoff.path import LadderPath, ladder_path
 from oddtwin.core.tradeoff.payback import Payback, payback
 from oddtwin.core.tradeoff.prices import Prices, prices_of
 from oddtwin.core.tradeoff.switching import Line, Stretch, winners
 
-MONEY: Final = "money"
 FAILS: Final = mark("no print fails")
-DEAREST: Final = 5.0
-"""Filament is looked at up to so many times its price of today."""
-
-
-@dataclass(frozen=True, slots=True)
-class Figure:
-    """A mean of the prints of an arm, with its 95 % interval by Student's t; None of a single print."""
-
-    value: float
-    ci95: Interval | None
-    n: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -235,7 +220,7 @@ def _figures(
     if priced is not None:
         by_arm = _by_arm(print_values(priced)[COST_ID])
         some = [by_arm[arm.name] for arm in arms]
-        _take(Axis(MONEY, tr("Money"), currency, 1, _noise(some)), by_arm, arms, axes, figures)
+        _take(Axis(MONEY, tr("Money"), currency, 1, noise_of(some)), by_arm, arms, axes, figures)
     return axes, figures
 
 
@@ -281,39 +266,8 @@ def _axis(response: Response, read: Sequence[Sequence[float]]) -> Axis:
     better = -1 if response.better is Better.HIGHER else 1
     # A margin in percent is one of the baseline's mean, and not of the unit.
     margin = response.margin if not response.percent else None
-    tie = margin if margin is not None else _noise(read)
+    tie = margin if margin is not None else noise_of(read)
     return Axis(key, response.name, response.unit, better, tie)
-
-
-def _noise(read: Sequence[Sequence[float]]) -> float:
-    """Return what the means of two like arms differ by in 19 of 20: ties within it are noise."""
-    some = [np.asarray(one) for one in read if len(one) > 1]
-    df = sum(len(one) - 1 for one in some)
-    if not df:
-        return 0.0
-    from scipy.special import stdtrit
-
-    sd = math.sqrt(sum(float(((one - one.mean()) ** 2).sum()) for one in some) / df)
-    n = sum(len(one) for one in some) / len(some)
-    return float(stdtrit(df, 0.975)) * sd * math.sqrt(2 / n)
-
-
-def mean_figure(read: Sequence[float]) -> Figure:
-    """Return the mean of some prints with its 95 % interval by Student's t.
-
-    Parameters
-    ----------
-    read : sequence of float
-        One at least, in the unit of the figure.
-    """
-    values = np.asarray(read)
-    mean, n = float(values.mean()), len(values)
-    if n < 2:
-        return Figure(mean, None, n)
-    from scipy.special import stdtrit
-
-    reach = float(stdtrit(n - 1, 0.975)) * float(values.std(ddof=1)) / math.sqrt(n)
-    return Figure(mean, (mean - reach, mean + reach), n)
 
 
 def _mean_costs(
@@ -386,7 +340,7 @@ def _by_kilogram(
         if name in some and run.id in costs:
             some[name].append(costs[run.id].grams)
     grams = [of["grams"] for of in inside.values()]
-    if not per_kg or len(grams) < 2 or max(grams) - min(grams) <= _noise(list(some.values())):
+    if not per_kg or len(grams) < 2 or max(grams) - min(grams) <= noise_of(list(some.values())):
         return ()
     lines = [
         Line(name, of["energy"] + of["machine"] + of["hands"], of["grams"] / 1000)

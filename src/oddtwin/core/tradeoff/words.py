@@ -10,9 +10,10 @@ from oddtwin.core.arrays import Interval
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_list, format_number
 from oddtwin.core.study import Role
+from oddtwin.core.tradeoff.figure import MONEY, Figure
 from oddtwin.core.tradeoff.path import path_words
 from oddtwin.core.tradeoff.switching import Stretch
-from oddtwin.core.tradeoff.weighed import MONEY, Figure, Weighed
+from oddtwin.core.tradeoff.weighed import Weighed
 
 
 def sentences(weighed: Weighed, prints_a_month: float = 0.0) -> list[str]:

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from oddtwin.core.language import tr
-from oddtwin.core.quantities import capitalized, format_number, format_signed, with_unit
+from oddtwin.core.quantities import capitalized, format_number, with_unit
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.ui.match.purge_matrix import PurgeMatrix
+from oddtwin.ui.match.purge_words import LEAST, MOST, PURGED, _nothing_typed, _order, _signed
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.widgets import (
@@ -38,7 +38,6 @@ MULTIPLIERS = (1.0, 0.8, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
 COPIES = (1, 2, 3, 4, 6, 8)
 FLOOR = tr(" · least")
 OWN = tr(" · own")
-PURGED, LEAST, MOST = "purged", "least", "most"
 TABLES = (
     (tr("what a change purges, mm³"), PURGED),
     (tr("the least for a change, mm³"), LEAST),
@@ -377,32 +376,3 @@ class PurgePanel(QWidget):
             for share in shares
         ]
         fill_table(self._shared, each_piece, fit_height=True)
-
-
-def _nothing_typed() -> dict[str, dict[tuple[int, int], float]]:
-    return {PURGED: {}, LEAST: {}, MOST: {}}
-
-
-def _signed(grams: float) -> str:
-    return with_unit(format_signed(grams, 2), "g")
-
-
-def _order(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
-    """Say in which order the colours purge least, where every pair of them is known."""
-    from oddtwin.core.toolpath.purge import best_order, matrix_said, multiplier_said
-
-    now = multiplier_said(settings)
-    colours = sorted({colour for pair in pairs for colour in (pair.before, pair.after)})
-    # What is laid is known best; of a pair that never follows one another the file's own matrix may know.
-    volume = {pair: each * now for pair, each in matrix_said(settings).items()}
-    volume |= {(pair.before, pair.after): pair.each_mm3 for pair in pairs}
-    try:
-        order, least = best_order(colours, volume)
-    except ValueError as error:
-        return tr("The best order of colours cannot be told: {error}.", error=error)
-    names = " → ".join(tr("tool {colour}", colour=colour) for colour in order)
-    volume_words = with_unit(format_number(least, 0), "mm³")
-    return tr(
-        "In the order {names} one pass through all colours purges least: {volume_words}.",
-        names=names, volume_words=volume_words,
-    )  # fmt: skip
