@@ -29,6 +29,7 @@ UNITS = {
     "Twin",
     "Letter",
     "Alt",
+    "Escape",
     "Ctrl",
     "Home",
     "Return",
@@ -88,10 +89,13 @@ def main(language: str) -> None:
         gettext.translation = lambda *_, **__: Brackets()  # type: ignore[assignment]
     else:
         os.environ["LANGUAGE"] = language
+    from oddtwin.ui.spoken import speak_as_here
+
+    speak_as_here()
     from PySide6.QtCore import QSettings
 
     from oddtwin.ui.app import make_application, make_window, open_demo
-    from tests.ui.every_screen import every_screen, settle
+    from tests.ui.every_screen import settle
 
     settings = Path(os.environ["HOME"]) / "config"
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(settings))
@@ -108,7 +112,7 @@ def main(language: str) -> None:
     known = of_book(folder) | words(str(folder)) | of_tables() | UNITS
     wrong: dict[str, list[str]] = {}
     shown = 0
-    for screen in every_screen(window):
+    for screen in _everything(window):
         found = list(_texts(window))
         shown += len(found)
         if language == "brackets":
@@ -121,6 +125,19 @@ def main(language: str) -> None:
     sys.stdout.flush()
     # Nothing is left to be told, and threads of Qt may still run.
     os._exit(0)
+
+
+def _everything(window: object) -> Iterator[str]:
+    """Show every screen, the cards of questions and the sheet of keys."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    from tests.ui.every_screen import every_screen, settle
+
+    yield from every_screen(window)  # type: ignore[arg-type]
+    QTest.keyClick(window, Qt.Key.Key_F1)  # type: ignore[call-overload]
+    settle(window)  # type: ignore[arg-type]
+    yield "help"
 
 
 def _texts(window: object) -> Iterator[str]:

@@ -102,6 +102,9 @@ def _window(arguments: argparse.Namespace) -> int:
         return desktop.install_desktop()
     if arguments.remove_desktop:
         return desktop.remove_desktop()
+    from oddtwin.ui.spoken import speak_as_here
+
+    speak_as_here()
     from oddtwin.ui.app import run
 
     return run(book=arguments.book, demo=arguments.demo)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from datetime import date
 from enum import StrEnum
 from gettext import NullTranslations
 from typing import Final
@@ -58,6 +59,15 @@ def mark(text: str) -> str:
     return Marked(text)
 
 
+_DAYS: Final = (
+    mark("Monday"), mark("Tuesday"), mark("Wednesday"), mark("Thursday"), mark("Friday"), mark("Saturday"),
+    mark("Sunday"),
+)  # fmt: skip
+_SHORT_DAYS: Final = (
+    mark("Mon"), mark("Tue"), mark("Wed"), mark("Thu"), mark("Fri"), mark("Sat"), mark("Sun"),
+)  # fmt: skip
+
+
 def tr(template: str, /, **values: object) -> str:
     """Return a sentence in the language of the reader.
 
@@ -90,7 +100,34 @@ def shown(text: str) -> str:
     return _current().gettext(str(text)) if isinstance(text, StrEnum | Marked) else text
 
 
+def dated(moment: date, form: str) -> str:
+    """Write a moment with the days of the week in the language of the reader.
+
+    Parameters
+    ----------
+    moment : date
+        Or a datetime.
+    form : str
+        As ``strftime`` takes it.
+    """
+    # By the catalogue and not by a locale, which the system may lack though it asks for its language.
+    long, short = tr(_DAYS[moment.weekday()]), tr(_SHORT_DAYS[moment.weekday()])
+    return moment.strftime(form.replace("%A", long).replace("%a", short))
+
+
+class _Dated:
+    """A moment in a template: it writes its days as the sentence around it."""
+
+    def __init__(self, moment: date) -> None:
+        self._moment = moment
+
+    def __format__(self, form: str) -> str:
+        return dated(self._moment, form) if form else str(self._moment)
+
+
 def _in_place(value: object) -> object:
+    if isinstance(value, date):
+        return _Dated(value)
     return shown(value) if isinstance(value, str) else value
 
 

@@ -20,9 +20,8 @@ from oddtwin import __version__
 from oddtwin.core.language import tr
 from oddtwin.store import recent_books
 from oddtwin.ui.demo_book import open_demo
-from oddtwin.ui.spoken import translate_dialogs
 from oddtwin.ui.theme import ASSETS, Theme, load_fonts
-from oddtwin.ui.widgets.place import write_as_here
+from oddtwin.ui.widgets.place import translate_dialogs, write_as_here
 from oddtwin.ui.widgets.roles import install_roles
 from oddtwin.ui.window import MainWindow
 from oddtwin.ui.workbench import Workbench

@@ -26,26 +26,26 @@ _KEYS = (
     ("F8", tr("stopwatch beside the readings")),
     ("1 … 7", tr("while a plate prints: what happens to it")),
     ("Escape", tr("take back what was typed; leave this sheet")),
-    ("F10", "menu"),
+    ("F10", tr("menu")),
 )
 _WORDS = (
     (tr("level, arm"), tr("a value of what differs; one combination of levels")),
     (tr("block, pair"), tr("prints made alike in all but the arm; a pair is one print of each of two arms")),
     (tr("control arm"), tr("the old part with the side effect of the new one, to tell the two apart")),
     (tr("whole plot"), tr("prints between two switches of a part that is hard to change")),
-    ("alias", tr("an effect that a fraction cannot tell apart from another")),
-    ("twins", tr("two prints of the same arm in the same pair: they differ in nothing")),
+    (tr("alias"), tr("an effect that a fraction cannot tell apart from another")),
+    (tr("twins"), tr("two prints of the same arm in the same pair: they differ in nothing")),
     (
         tr("noise floor"),
         tr("standard deviation between twins: how much prints differ when nothing was changed"),
     ),
-    ("margin", tr("the smallest difference that would matter to you")),
-    ("odd", tr("the difference lies wholly beyond the margin")),
-    ("twin", tr("the difference lies wholly inside the margin")),
-    ("leaning", tr("it differs; whether enough to matter is open")),
-    ("match", tr("proof from the sliced files that the twins differ only in what was meant")),
+    (tr("margin"), tr("the smallest difference that would matter to you")),
+    (tr("odd"), tr("the difference lies wholly beyond the margin")),
+    (tr("twin"), tr("the difference lies wholly inside the margin")),
+    (tr("leaning"), tr("it differs; whether enough to matter is open")),
+    (tr("match"), tr("proof from the sliced files that the twins differ only in what was meant")),
     (tr("limits of agreement"), tr("between them lie 19 of 20 differences of measured from predicted")),
-    ("threat", tr("something that can make the conclusion wrong, with what to do about it")),
+    (tr("threat"), tr("something that can make the conclusion wrong, with what to do about it")),
 )
 
 

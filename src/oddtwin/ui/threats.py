@@ -25,7 +25,7 @@ class ThreatPanel(QFrame):
         super().__init__()
         self.setObjectName("threats")
         self._folded = False
-        self._title = label("", "heading")
+        self._title = label("", "heading", wrap=False)
         self._title.setObjectName("threatTitle")
         self._fold = IconButton(
             theme, "threat", tr("Fold or unfold the threats"), self._on_fold_clicked, "foldThreats"

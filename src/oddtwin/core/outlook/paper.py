@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Final
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import dated, tr
 from oddtwin.core.picture import RunLabel, SheetRow
 from oddtwin.core.quantities import seconds_of
 from oddtwin.core.runlist import checks_by_run
@@ -73,4 +73,4 @@ def sheet_rows(study: Study) -> dict[str, list[SheetRow]]:
 
 
 def _when(at: datetime) -> str:
-    return f"{at:%a} {at.day}.{at.month}. {at:%H:%M}"
+    return f"{dated(at, '%a')} {at.day}.{at.month}. {at:%H:%M}"

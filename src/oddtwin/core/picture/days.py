@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import dated, tr
 from oddtwin.core.picture.shapes import Drawing, Line, Rect, Shape, Text
 from oddtwin.core.schedule import Placed, Presence, moment
 
@@ -111,7 +111,11 @@ class DayChart:
             at = self.first + timedelta(days=day)
             shapes.append(Line(self.x(at), _TOP - 6, self.x(at), bottom, "line"))
             if day % every == 0:
-                text = f"{at:%a} {at.day}.{at.month}." if room * every >= 80 else f"{at.day}.{at.month}."
+                text = (
+                    f"{dated(at, '%a')} {at.day}.{at.month}."
+                    if room * every >= 80
+                    else f"{at.day}.{at.month}."
+                )
                 shapes.append(Text(self.x(at) + 5, _TOP - 10, text, "muted", size=11))
         return shapes
 

@@ -208,7 +208,7 @@ def _front(x: float, y: float, size: float) -> list[Shape]:
         Line(x, y - up, x + 2 * half, y - up, "ink", 1.2),
         Line(x, y - up, x + half, y, "ink", 1.2),
         Line(x + 2 * half, y - up, x + half, y, "ink", 1.2),
-        Text(x + 2 * half + 5, y - 1, "front", "ink", size=size * 0.9),
+        Text(x + 2 * half + 5, y - 1, tr("front"), "ink", size=size * 0.9),
     ]
 
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import dated, tr
 from oddtwin.core.picture import DayChart
 from oddtwin.ui.theme import Theme, px, zoom
 from oddtwin.ui.widgets import paint, paint_focus
@@ -67,7 +67,7 @@ class DayChartView(QWidget):
             painter.setPen(self._theme.colour("change"))
             painter.drawRect(round(left + self._dragged), round(top), round(width), round(height))
             at = chart.at(left + self._dragged)
-            painter.drawText(round(left + self._dragged), round(top) - 3, f"{at:%a %H:%M}")
+            painter.drawText(round(left + self._dragged), round(top) - 3, dated(at, "%a %H:%M"))
         painter.restore()
         paint_focus(painter, self, self._theme)
         painter.end()

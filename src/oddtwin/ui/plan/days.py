@@ -10,7 +10,7 @@ from typing import Unpack
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
 
 from oddtwin import operations
-from oddtwin.core.language import tr, trn
+from oddtwin.core.language import dated, tr, trn
 from oddtwin.core.outlook import placed_of, slots_of, workload_of
 from oddtwin.core.picture import DayChart
 from oddtwin.core.quantities import QuantityError, capitalized, format_minutes, now
@@ -200,9 +200,9 @@ class DaysPanel(QWidget):
         )
         rows = [
             (
-                f"{item.prepare:%a %Y-%m-%d %H:%M}",
+                dated(item.prepare, "%a %Y-%m-%d %H:%M"),
                 f"{item.start:%H:%M}",
-                f"{item.end:%a %H:%M}",
+                dated(item.end, "%a %H:%M"),
                 codes[item.key],
                 machines.get(item.machine, "–"),
                 format_minutes(item.switch_min) if item.switch_min else "–",

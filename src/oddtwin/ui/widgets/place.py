@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Final
 
-from PySide6.QtCore import QLocale
+from PySide6.QtCore import QCoreApplication, QLibraryInfo, QLocale, QTranslator
 
-from oddtwin.core.language import tr
+from oddtwin.core.language import spoken, tr
 from oddtwin.core.quantities import (
     QuantityError,
     comma_is_decimal,
@@ -26,6 +26,14 @@ _POINTED: Final = re.compile(r"(?<![\d.,])[1-9]\d{0,2}\.\d{3}(?![\d.,])", re.ASC
 def write_as_here() -> None:
     """Let numbers be written with the sign before decimals that is usual here."""
     write_decimals_with("," if QLocale.system().decimalPoint() == "," else ".")
+
+
+def translate_dialogs(application: QCoreApplication) -> None:
+    """Let Qt's own dialogs and menus speak the language of the window."""
+    translator = QTranslator(application)
+    place = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    if translator.load(QLocale(spoken()), "qtbase", "_", place):
+        application.installTranslator(translator)
 
 
 def as_typed_here(text: str) -> str:
