@@ -77,7 +77,11 @@ def brought_up(file: Path, language: str) -> Catalog:
     if file.exists():
         with file.open("rb") as source:
             known = read_po(source, locale=language)
-    catalogue = Catalog(locale=language, project="Odd Twin", fuzzy=False)
+    catalogue = Catalog(
+        locale=language, project="Odd Twin", version="", copyright_holder="", msgid_bugs_address="",
+        last_translator="", language_team="", fuzzy=False,
+        header_comment=f"# What Odd Twin says, in {language}. Brought up to date by scripts/catalogue.py.",
+    )  # fmt: skip
     catalogue.creation_date = known.creation_date
     for message, place in collected().items():
         before = known.get(message if isinstance(message, str) else message[0])

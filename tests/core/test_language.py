@@ -1,15 +1,17 @@
 """Sentences in the language of the reader, and the catalogues that translate them."""
 
 import importlib.util
+import math
 import re
 import string
 import unittest
+from datetime import date, datetime
 from enum import StrEnum
 from gettext import GNUTranslations, NullTranslations
 from pathlib import Path
 
 from oddtwin.core import language
-from oddtwin.core.language import is_plain, mark, plainly, shown, speak, spoken, tr, trn
+from oddtwin.core.language import dated, is_plain, mark, plainly, shown, speak, spoken, tr, trn
 from oddtwin.core.quantities import capitalized, format_list, format_number, write_decimals_with
 
 ROOT = Path(__file__).parent.parent.parent
@@ -55,7 +57,23 @@ class Speaking(unittest.TestCase):
         self.assertEqual(trn("print", "prints", 1), "print")
         self.assertEqual(trn("print", "prints", 0), "prints")
         self.assertEqual(trn("degree", "degrees", 2.5), "degrees")
+        self.assertEqual([trn("day", "days", count) for count in (math.inf, math.nan, -1)], ["days"] * 3)
         self.assertEqual(spoken(), "en")
+
+    def test_no_text_is_no_text_in_any_language(self):
+        speak(Upside())
+        self.assertEqual((tr(""), shown("")), ("", ""))
+
+    def test_days_of_the_week_are_those_of_the_language_and_the_rest_of_a_moment_stays(self):
+        moment = datetime(2026, 11, 27, 14, 5)
+        self.assertEqual(
+            tr("{at:%a %Y-%m-%d %H:%M}, {at:%A}, {at}", at=moment), f"Fri 2026-11-27 14:05, Friday, {moment}"
+        )
+        speak(Upside())
+        self.assertEqual(dated(moment, "%a %H:%M"), "[Fri] 14:05")
+        self.assertEqual(dated(date(2026, 11, 29), "%A"), "[Sunday]")
+        with plainly():
+            self.assertEqual(dated(moment, "%A"), "Friday")
 
     def test_a_sentence_without_values_is_no_template(self):
         self.assertEqual(tr("a {brace} that stays"), "a {brace} that stays")

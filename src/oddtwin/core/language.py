@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -78,7 +79,8 @@ def tr(template: str, /, **values: object) -> str:
     **values
         What stands in it. A code of an enum, or a marked text, is translated too.
     """
-    text = _current().gettext(template)
+    # To gettext the empty text is the head of the catalogue.
+    text = _current().gettext(template) if template else ""
     return text.format(**{name: _in_place(value) for name, value in values.items()}) if values else text
 
 
@@ -92,7 +94,8 @@ def trn(one: str, many: str, count: float) -> str:
     count : float
         Of what the word names; languages other than English may have more than two forms.
     """
-    return _current().ngettext(one, many, int(count) if count == int(count) else 2)
+    whole = math.isfinite(count) and count == int(count)
+    return _current().ngettext(one, many, int(count) if whole else 2)
 
 
 def shown(text: str) -> str:
