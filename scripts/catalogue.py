@@ -85,7 +85,9 @@ def brought_up(file: Path, language: str) -> Catalog:
     catalogue.creation_date = known.creation_date
     for message, place in collected().items():
         before = known.get(message if isinstance(message, str) else message[0])
-        catalogue.add(message, before.string if before else None, locations=[(place, None)])
+        # A word that has a plural now, or has none any more, is translated anew.
+        fits = before and isinstance(before.string, str) == isinstance(message, str)
+        catalogue.add(message, before.string if before and fits else None, locations=[(place, None)])
     return catalogue
 
 

@@ -12,7 +12,7 @@ from oddtwin.core.decide.outlying import outlying_lines
 from oddtwin.core.decide.verdict import Verdict
 from oddtwin.core.decide.wording_figures import decimals_of, measure_unit
 from oddtwin.core.effects import Comparison, clopper_pearson
-from oddtwin.core.language import mark, tr
+from oddtwin.core.language import mark, tr, trn
 from oddtwin.core.quantities import (
     decimals_for,
     format_minutes,
@@ -89,11 +89,11 @@ def detail_lines(finding: Finding) -> list[str]:
         what = tr("by all prints of the design") if whole else tr("between twins")
         few = tr("prints") if whole else tr("twins")
         lines.append(tr(
-            "Noise floor: standard deviation {what} {sd} {unit} with {df} degree{part} of freedom "
+            "Noise floor: standard deviation {what} {sd} {unit} with {df} {degrees} of freedom "
             "(95 % interval {low} to {high}); repeatability limit {limit} {unit}; with so few {few}, "
             "two twins differ by more than {exceeded} {unit} once in twenty.",
             what=what, sd=sd, unit=unit, df=format_number(comparison.noise.df),
-            part="s" * (comparison.noise.df != 1), low=low, high=high, limit=limit, few=few,
+            degrees=trn("degree", "degrees", comparison.noise.df), low=low, high=high, limit=limit, few=few,
             exceeded=format_number(comparison.noise.exceeded, places),
         ))  # fmt: skip
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]

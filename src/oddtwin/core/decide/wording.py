@@ -157,9 +157,9 @@ def _more(comparison: Comparison, differs: bool) -> str:
         if differs:
             return tr("the difference sits so close to the margin that more pairs will hardly settle it")
         return tr("the scatter is so large that even 1000 more pairs might not tell")
-    noun = tr("pair") if comparison.prints.paired else tr("print")
-    noun += "" if further.count == 1 else "s"
-    each = "" if comparison.prints.paired else tr(" of each arm")
+    paired = comparison.prints.paired
+    noun = trn("pair", "pairs", further.count) if paired else trn("print", "prints", further.count)
+    each = "" if paired else tr(" of each arm")
     between = ""
     if further.fewest is not None and (further.fewest, further.most) != (further.count, further.count):
         up_to = (

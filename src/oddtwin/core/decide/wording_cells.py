@@ -14,7 +14,7 @@ from oddtwin.core.decide.wording_figures import (
     piece_by_piece,
 )
 from oddtwin.core.effects import Comparison, Place, Same
-from oddtwin.core.language import mark, shown, tr
+from oddtwin.core.language import mark, shown, tr, trn
 from oddtwin.core.quantities import (
     after_p,
     format_list,
@@ -60,7 +60,9 @@ def same_sentence(item: Same) -> str:
     item : Same
         As tested.
     """
-    parts = tr("all {parts} {dimension}s", parts=len(item.parts), dimension=item.dimension)
+    parts = tr(
+        "all {parts} {dimension}", parts=len(item.parts), dimension=_named(item.dimension, len(item.parts))
+    )
     return tr(
         "The change does {part}the same on {parts} (p {p}).",
         part=tr("not do ") if item.p <= SAME else "", parts=parts, p=after_p(item.p),
@@ -74,7 +76,10 @@ def mixed_words(comparison: Comparison, cellwise: Cellwise) -> str:
     said = []
     if calm:
         many = tr(
-            "{calm} of {sides} {dimension}s", calm=len(calm), sides=len(sides), dimension=_dimension(cellwise)
+            "{calm} of {sides} {dimension}",
+            calm=len(calm),
+            sides=len(sides),
+            dimension=_named(_dimension(cellwise), len(sides)),
         )
         said.append(
             tr("no difference that matters on {many}", many=many if len(calm) > 3 else format_list(calm))
@@ -108,7 +113,17 @@ def _moved(one: JudgedCell, comparison: Comparison, side: int) -> str:
 def _dimension(cellwise: Cellwise) -> str:
     """What the parts are: zones, pieces or machines, or cells where more than one of them differs."""
     named = [name for name in Place._fields if len({getattr(p.cell.place, name) for p in cellwise.parts}) > 1]
-    return tr(named[0]) if len(named) == 1 else tr("cell")
+    return named[0] if len(named) == 1 else "cell"
+
+
+def _named(dimension: str, count: int) -> str:
+    """Return what so many parts of a dimension are called."""
+    words = {
+        "zone": trn("zone", "zones", count),
+        "piece": trn("piece", "pieces", count),
+        "machine": trn("machine", "machines", count),
+    }
+    return words.get(dimension, trn("cell", "cells", count))
 
 
 def doubtful(cellwise: Cellwise) -> str:

@@ -18,7 +18,7 @@ from oddtwin.core.design import (
     LadderRule,
     switch_plans,
 )
-from oddtwin.core.language import tr
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_minutes, format_number
 from oddtwin.core.study import Study
 from oddtwin.ui.widgets import at_least, choose, column_label, label, spin_box
@@ -199,12 +199,12 @@ class DesignOptions(QWidget):
             shown = [
                 (
                     tr(
-                        "{switches}: {minutes}, {error_df} degree{part} of freedom, interval "
+                        "{switches}: {minutes}, {error_df} {degrees} of freedom, interval "
                         "±{critical_t} standard errors",
                         switches=plan.switches,
                         minutes=format_minutes(plan.minutes),
                         error_df=plan.error_df,
-                        part="s" * (plan.error_df != 1),
+                        degrees=trn("degree", "degrees", plan.error_df),
                         critical_t=format_number(plan.critical_t, 1),
                     ),
                     plan.switches,
