@@ -27,7 +27,7 @@ from typing import Any, cast
 
 ROOT = Path(__file__).parent
 MEMORY = "/dev/shm"
-ROOM_BYTES = 4 << 30
+ROOM_BYTES = 1 << 30
 
 WITHOUT_QT = ("tests.core", "tests.store", "tests.operations", "tests.demo", "tests.test_cli")
 """What is tested where Qt cannot be imported: everything below the window."""
