@@ -14,11 +14,11 @@ from pathlib import Path
 import numpy as np
 
 from oddtwin.core.toolpath.gcode import read_gcode
-from oddtwin.core.toolpath.gcode.reading import BLOCK
 from oddtwin.core.toolpath.gcode.scan import scan
 from oddtwin.core.toolpath.motion import Limits, corner_speeds, plan_motion
 from oddtwin.core.toolpath.sliced import analyse, layer_figures, reach
 from oddtwin.work import SlicedFile
+from oddtwin.work.sliced_file import CHUNK
 
 LINES = 1_000_000
 ROUNDS = 5
@@ -250,7 +250,7 @@ def sliced_figures() -> list[str]:
         assert toolpath is not None
         planning = best(lambda: plan_motion(toolpath, Limits()))
         lines = [
-            f"sliced file of {LINES} lines, {path.stat().st_size / 1e6:.1f} MB, blocks of {BLOCK >> 10} KB:",
+            f"sliced file of {LINES} lines, {path.stat().st_size / 1e6:.1f} MB, blocks of {CHUNK >> 10} KB:",
             f"  reader {LINES / reader / 1e6:.2f} M lines/s: x{loop / reader:.1f} a plain loop (6; 8), "
             f"{reader / ground:.0f} x the byte floor (30)",
             f"  whole run {whole:.2f} s: x{plain / whole:.1f} plain Python (8; 12), "

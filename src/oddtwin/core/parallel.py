@@ -42,17 +42,18 @@ def ahead(
     Parameters
     ----------
     work : callable
-        Given one item, on a thread beside.
+        Given one item, on a thread beside; what it writes must be no other item's.
     items : iterable
         Asked for on this thread. What it raises is raised where it would have been without the thread:
         after all items before it were handed out.
     waiting : int
-        How many items are worked on ahead; they are all held in memory.
+        How many items are worked on ahead, each on a thread of its own where there are cores for them; they
+        are all held in memory.
     """
     ready: deque[tuple[Item, Future[Made]]] = deque()
     failure: Exception | None = None
     source = iter(items)
-    with ThreadPoolExecutor(1) as thread:
+    with ThreadPoolExecutor(min(waiting, os.cpu_count() or 1)) as threads:
         while True:
             try:
                 item = next(source)
@@ -61,7 +62,7 @@ def ahead(
             except Exception as error:  # noqa: BLE001 - kept, and raised in its turn
                 failure = error
                 break
-            ready.append((item, thread.submit(work, item)))
+            ready.append((item, threads.submit(work, item)))
             if len(ready) > waiting:
                 item, made = ready.popleft()
                 yield item, made.result()

@@ -16,7 +16,7 @@ from oddtwin.core.toolpath.gcode import GcodeError, Toolpath, read_gcode
 from oddtwin.store.errors import StoreError, reason_of
 from oddtwin.store.textfile import refuse_odd_file
 
-CHUNK: Final = 1 << 19
+CHUNK: Final = 3 << 18
 LARGEST: Final = 4 << 30
 """Bytes of text beyond which a file is refused."""
 ENDINGS: Final = (".gcode", ".gco", ".gc", ".g", ".nc", ".ngc")

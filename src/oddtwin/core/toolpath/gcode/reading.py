@@ -14,7 +14,8 @@ from oddtwin.core.toolpath.gcode.scan import scan
 from oddtwin.core.toolpath.gcode.syntax import MOTION, parse_line
 from oddtwin.core.toolpath.gcode.toolpath import Toolpath
 
-BLOCK: Final = 1 << 19
+AHEAD: Final = 2
+"""Blocks whose lines are taken apart at a time, while the one before is followed."""
 LONGEST_LINE: Final = 1 << 20
 MOST_UNREADABLE: Final = 0.2
 
@@ -54,7 +55,7 @@ def read_gcode(
     try:
         # Lines are taken apart ahead of where their meaning is followed: the one needs no other lines, and
         # the other needs all before.
-        for block, lines in ahead(scan, text):
+        for block, lines in ahead(scan, text, AHEAD):
             job.check()
             resolver.add(lines)
             size += len(block)
