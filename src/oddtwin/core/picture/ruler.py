@@ -15,7 +15,7 @@ from oddtwin.core.readings import Better, ResponseKind
 
 HEIGHT: Final = 132.0
 _SIDE: Final = 26.0
-_LETTER: Final = 6.2
+_LETTER: Final = 5.8
 _LEGEND: Final = 18.0
 _PAIRS, _ESTIMATE, _AXIS = 30.0, 58.0, 92.0
 
@@ -78,7 +78,7 @@ def ruler_legend(finding: Finding, width: float) -> Drawing:
     shapes: list[Shape] = []
     x, y = 4.0, 10.0
     for mark, words in said:
-        wide = 30 + _LETTER * len(words)
+        wide = 26 + _LETTER * len(words)
         if x + wide > width and x > 4.0:
             x, y = 4.0, y + _LEGEND
         shapes += _legend_mark(mark, x + 8, y)
