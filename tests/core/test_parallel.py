@@ -8,6 +8,7 @@ from unittest import mock
 import numpy as np
 
 from oddtwin.core.job import CancelledError, Job
+from oddtwin.core.language import is_plain, plainly
 from oddtwin.core.parallel import ahead, each
 from oddtwin.core.toolpath.gcode import GcodeError, read_gcode
 from oddtwin.core.toolpath.motion import Limits, plan, plan_motion
@@ -64,6 +65,12 @@ class Ahead(unittest.TestCase):
         self.assertEqual(each(lambda item: -item, range(100)), [-k for k in range(100)])
         with self.assertRaisesRegex(ValueError, "^3$"):
             each(self._refuse_from_three, range(9))
+
+    def test_what_is_for_programs_is_so_on_the_threads_too(self):
+        self.assertFalse(any(each(lambda _: is_plain(), range(4))))
+        with plainly():
+            self.assertTrue(all(each(lambda _: is_plain(), range(4))))
+            self.assertTrue(all(made for _, made in ahead(lambda _: is_plain(), range(4), waiting=2)))
 
     @staticmethod
     def _refuse_from_three(item):

@@ -6,6 +6,7 @@ import os
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
 from typing import Final, TypeVar
 
 Item = TypeVar("Item")
@@ -31,7 +32,9 @@ def each(work: Callable[[Item], Made], items: Iterable[Item]) -> list[Made]:
         What the first item in their order raised whose work failed.
     """
     with ThreadPoolExecutor(min(MOST, os.cpu_count() or 1)) as threads:
-        return list(threads.map(work, items))
+        # A thread begins without what holds here, such as the language that is written in.
+        begun = [(copy_context(), item) for item in items]
+        return list(threads.map(lambda one: one[0].run(work, one[1]), begun))
 
 
 def ahead(
@@ -62,7 +65,7 @@ def ahead(
             except Exception as error:  # noqa: BLE001 - kept, and raised in its turn
                 failure = error
                 break
-            ready.append((item, threads.submit(work, item)))
+            ready.append((item, threads.submit(copy_context().run, work, item)))
             if len(ready) > waiting:
                 item, made = ready.popleft()
                 yield item, made.result()
