@@ -1,4 +1,5 @@
 import math
+import re
 import unittest
 
 from oddtwin.core.quantities import (
@@ -143,6 +144,19 @@ class TypedQuantities(unittest.TestCase):
             parse_number("1.250.000")
         with self.assertRaisesRegex(QuantityError, "can be 1.25 or 1250"):
             parse_number("1,250")
+
+    def test_only_the_sign_that_is_in_doubt_is_asked_about_in_times_and_lengths_alike(self):
+        for number, decimal, unit in (("85,125", ".", "min"), ("85.125", ",", "min"), ("1.250", ",", "mm")):
+            doubted = "," if decimal == "." else "."
+            for text in (number, f"{number} {unit}"):
+                with self.subTest(text):
+                    small, large = number.replace(doubted, decimal).rstrip("0"), number.replace(doubted, "")
+                    with self.assertRaisesRegex(QuantityError, re.escape(f"can be {small} or {large};")):
+                        parse_quantity(text, unit, doubted)
+                    value = float(number.replace(",", "."))
+                    self.assertEqual(parse_quantity(text, unit, decimal), value)
+                    self.assertEqual(parse_quantity(text, unit, ""), value)
+        self.assertEqual(parse_quantity("2 h 3,125 min", "min", "."), 123.125)
 
     def test_conversion_between_families_is_refused(self):
         with self.assertRaises(ValueError):

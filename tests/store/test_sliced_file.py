@@ -59,7 +59,7 @@ class Reading(InFolder):
         self.assertIn("none of them ends in .gcode", self.refusal(self.zipped(beside)))
 
     def test_progress_runs_from_nothing_to_all(self):
-        big = TEXT * 250
+        big = TEXT * 600
         for path in (self.file(big), self.file(gzip.compress(big), "b.gz")):
             shares = []
             SlicedFile(path).read(Job(shares.append))

@@ -19,7 +19,7 @@ _NUMBER = re.compile(
     rf"[+-]?(?:{_GROUPED}(?![\d.,])|(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d{{1,3}})?)", re.ASCII
 )
 _MILLIONS = re.compile(r"[+-]?[1-9]\d{0,2}([.,]\d{3}){2,}", re.ASCII)
-_THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}", re.ASCII)
+_THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2}[.,]\d{3}", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
@@ -28,15 +28,16 @@ class QuantityError(ValueError):
     """What was typed is no quantity; the message says what to type instead."""
 
 
-def parse_number(text: str, comma_is_decimal: bool = False) -> float:
+def parse_number(text: str, doubted: str = ",") -> float:
     """Read one plain number with a decimal point or a decimal comma.
 
     Parameters
     ----------
     text : str
         For example ``"12.5"``, ``"12,5"``, ``"1.250,5"`` or ``"-0.2"``; a Unicode minus is accepted.
-    comma_is_decimal : bool
-        Whether a comma is known to stand before decimals; otherwise ``"1,250"`` is asked about.
+    doubted : str
+        The sign, a comma or a point, that may stand between thousands where this was written: with it
+        ``"1,250"`` is asked about. Empty where neither may.
 
     Returns
     -------
@@ -46,7 +47,7 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     Raises
     ------
     QuantityError
-        The text is empty, no number, not finite or implausibly large.
+        The text is empty, no number, not finite or implausibly large, or may be a thousand times another.
     """
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
     if not cleaned:
@@ -67,14 +68,14 @@ def parse_number(text: str, comma_is_decimal: bool = False) -> float:
     if not _NUMBER.fullmatch(cleaned):
         raise QuantityError(tr("“{shown}” is not a number; type it like 12.5 or 12,5", shown=_shown(text)))
     # Guessing would be wrong by a factor of a thousand for half of the world, and nobody would see it.
-    if not comma_is_decimal and _THOUSANDS.fullmatch(cleaned):
-        point, whole = cleaned.replace(",", ".").rstrip("0").rstrip("."), cleaned.replace(",", "")
+    if doubted and doubted in cleaned and _THOUSANDS.fullmatch(cleaned):
+        decimal = "." if doubted == "," else ","
         raise QuantityError(
             tr(
                 "“{shown}” can be {point} or {whole}; type one of them",
                 shown=_shown(text),
-                point=point,
-                whole=whole,
+                point=cleaned.replace(doubted, decimal).rstrip("0").rstrip(decimal),
+                whole=cleaned.replace(doubted, ""),
             )
         )
     return _plausible(float(cleaned.replace(",", ".")), text)
@@ -86,7 +87,7 @@ def _plausible(value: float, text: str) -> float:
     return value
 
 
-def parse_quantity(text: str, unit: str, comma_is_decimal: bool = False) -> float:
+def parse_quantity(text: str, unit: str, doubted: str = ",") -> float:
     """Read a quantity and express it in the unit of its response.
 
     Parameters
@@ -98,7 +99,7 @@ def parse_quantity(text: str, unit: str, comma_is_decimal: bool = False) -> floa
     unit : str
         The unit wanted; any text. Units outside time, mass and length are
         accepted only as themselves.
-    comma_is_decimal : bool
+    doubted : str
         As for ``parse_number``.
 
     Returns
@@ -114,13 +115,13 @@ def parse_quantity(text: str, unit: str, comma_is_decimal: bool = False) -> floa
     wanted = canonical(unit)
     cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
     if not cleaned or _NUMBER.fullmatch(cleaned):
-        return parse_number(cleaned, comma_is_decimal)
+        return parse_number(cleaned, doubted)
     if family_of(wanted) is UNITS["time"]:
-        return convert(_parse_minutes(cleaned), "min", wanted)
-    return _parse_single(cleaned, wanted, comma_is_decimal)
+        return convert(_parse_minutes(cleaned, doubted), "min", wanted)
+    return _parse_single(cleaned, wanted, doubted)
 
 
-def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
+def _parse_single(text: str, wanted: str, doubted: str) -> float:
     match = _NUMBER.match(text)
     if match is None:
         raise QuantityError(
@@ -128,7 +129,7 @@ def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
                 "“{shown}” is not a number; type it like 12.5 {wanted}", shown=_shown(text), wanted=wanted
             ).rstrip()
         )
-    value = parse_number(match.group(), comma_is_decimal)
+    value = parse_number(match.group(), doubted)
     typed = canonical(text[match.end() :])
     if typed.lower() == wanted.lower():
         return value
@@ -146,7 +147,7 @@ def _parse_single(text: str, wanted: str, comma_is_decimal: bool) -> float:
         ) from None
 
 
-def _parse_minutes(text: str) -> float:
+def _parse_minutes(text: str, doubted: str) -> float:
     clock = _CLOCK.fullmatch(text)
     if clock:
         hours, minutes, seconds = (int(part or 0) for part in clock.groups())
@@ -160,7 +161,7 @@ def _parse_minutes(text: str) -> float:
             raise QuantityError(
                 tr("“{shown}” is not a time; type it like 1h25, 85 min or 1:25", shown=_shown(text))
             )
-        total += parse_number(match.group(1)) * factor
+        total += parse_number(match.group(1), doubted) * factor
         position, last_factor = match.end(), factor
     return total
 

@@ -75,7 +75,7 @@ def read_table(text: str) -> list[Reading]:
     """
     rows = table_rows(text)
     # Between commas a number with one was quoted, and may mean thousands.
-    commas = delimiter(text) != ","
+    doubted = "," if delimiter(text) == "," else ""
     header_line, header = next(rows, (1, []))
     columns = _columns(header, header_line)
     factors = _factors(header, header_line)
@@ -97,7 +97,7 @@ def read_table(text: str) -> list[Reading]:
             if index < len(cells)
         }
         try:
-            made = _reading(row, line, first, commas)
+            made = _reading(row, line, first, doubted)
             readings.append(replace(made, factors=_levels(cells, factors, line)) if factors else made)
         except TableError as error:
             # A column is called what the file calls it.
@@ -162,7 +162,7 @@ def _columns(header: list[str], line: int) -> Mapping[str, int]:
     return {name: names.index(name) for name in COLUMNS if name in names}
 
 
-def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], commas: bool) -> Reading:
+def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], doubted: str) -> Reading:
     if not row.get("arm"):
         raise TableError(tr("the arm is missing"), line, "arm")
     response = row.get("response", "")
@@ -180,7 +180,7 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
         told = tr("{response} is a {combine} further up", response=named, combine=before.combine)
         raise TableError(told, line, "combine")
     row = _between(row, line)
-    typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, commas)
+    typed = _value(row.get("value", ""), kind, unit, before.unit if before else unit, line, doubted)
     texts = {name: row.get(name, "") for name in _TEXTS}
     if row.get("position"):
         # An onset reads its positions from the names of its zones.
@@ -211,12 +211,12 @@ def _reading(row: Mapping[str, str], line: int, first: dict[str, Reading], comma
 
 
 def _value(
-    text: str, kind: ResponseKind, unit: str, first_unit: str, line: int, comma_is_decimal: bool
+    text: str, kind: ResponseKind, unit: str, first_unit: str, line: int, doubted: str
 ) -> dict[str, Any]:
     if not text:
         return {"value": None}
     try:
-        typed = read_typed(unguarded(text), kind, unit, (), comma_is_decimal)
+        typed = read_typed(unguarded(text), kind, unit, (), doubted)
     except QuantityError as error:
         raise TableError(str(error), line, "value") from None
     try:

@@ -52,7 +52,7 @@ def read_typed(
     kind: ResponseKind,
     unit: str = "",
     words: Sequence[str] = (),
-    comma_is_decimal: bool = False,
+    doubted: str = ",",
 ) -> Typed:
     """Read one reading as it was typed.
 
@@ -67,7 +67,7 @@ def read_typed(
         That the value is wanted in.
     words : sequence of str
         What can be chosen of a word, which its number chooses too; any word where empty.
-    comma_is_decimal : bool
+    doubted : str
         As for ``parse_number``.
 
     Raises
@@ -84,7 +84,7 @@ def read_typed(
         return Typed(0.0, word=_word(cleaned, words))
 
     def number(part: str) -> float:
-        value = parse_quantity(part, "" if kind is ResponseKind.COUNT else unit, comma_is_decimal)
+        value = parse_quantity(part, "" if kind is ResponseKind.COUNT else unit, doubted)
         if kind is ResponseKind.COUNT and (value < 0 or value != math.floor(value)):
             raise QuantityError(
                 tr("“{part}” is no count; type a whole number such as 12", part=part.strip()[:40])

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import Final
 
 from PySide6.QtCore import QCoreApplication, QLibraryInfo, QLocale, QTranslator
 
-from oddtwin.core.language import spoken, tr
+from oddtwin.core.language import spoken
 from oddtwin.core.quantities import (
-    QuantityError,
     comma_is_decimal,
     parse_day,
     parse_moment,
@@ -19,8 +16,6 @@ from oddtwin.core.quantities import (
     write_decimals_with,
 )
 from oddtwin.core.readings import ResponseKind, Typed, read_typed
-
-_POINTED: Final = re.compile(r"(?<![\d.,])[1-9]\d{0,2}\.\d{3}(?![\d.,])", re.ASCII)
 
 
 def write_as_here() -> None:
@@ -49,8 +44,7 @@ def typed_quantity(text: str, unit: str) -> float:
     QuantityError
         It is none, or may be a thousand times another one.
     """
-    _ask_about_points(text)
-    return parse_quantity(text, unit, comma_is_decimal())
+    return parse_quantity(text, unit, _doubted())
 
 
 def typed_reading(text: str, kind: ResponseKind, unit: str, words: Sequence[str] = ()) -> Typed:
@@ -61,23 +55,12 @@ def typed_reading(text: str, kind: ResponseKind, unit: str, words: Sequence[str]
     QuantityError
         It is none, or may be a thousand times another one.
     """
-    _ask_about_points(text)
-    return read_typed(text, kind, unit, words, comma_is_decimal())
+    return read_typed(text, kind, unit, words, _doubted())
 
 
-def _ask_about_points(text: str) -> None:
-    # Where a point stands before decimals “1,250” is asked about; where a comma does, “1.250” asks the same.
-    found = _POINTED.search(text) if comma_is_decimal() else None
-    if found is not None:
-        comma, whole = found[0].replace(".", ",").rstrip("0").rstrip(","), found[0].replace(".", "")
-        raise QuantityError(
-            tr(
-                "“{text}” can be {comma} or {whole}; type one of them",
-                text=text.strip()[:40],
-                comma=comma,
-                whole=whole,
-            )
-        )
+def _doubted() -> str:
+    # What does not stand before decimals here may stand between thousands.
+    return "." if comma_is_decimal() else ","
 
 
 def day_first() -> bool:
