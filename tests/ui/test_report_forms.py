@@ -100,6 +100,32 @@ class Painted(InBook, Command):
             (page,) = [page for page in pages if "Heading" in page]
             self.assertIn("What follows.", page, f"after {lines} lines")
 
+    @unittest.skipUnless(find_spec("pypdf"), "pypdf comes with requirements-dev.txt")
+    def test_a_row_of_a_table_is_whole_on_one_page_below_its_head_and_nothing_is_lost(self):
+        import pypdf
+
+        make_application()
+        words = "word " * 90
+        rows = "".join(f"<tr><td>row {k}</td><td>from{k}a {words} to{k}z</td></tr>" for k in range(9))
+        table = f"<table><thead><tr><th>First</th><th>Second</th></tr></thead><tbody>{rows}</tbody></table>"
+        for lines in range(40, 56):
+            text = "".join(f"<p>line{number}l</p>" for number in range(lines))
+            path = self.folder / "table.pdf"
+            path.write_bytes(report_pdf(f"{text}<h2>Figures</h2>{table}<p>Between.</p>{table}", "Rows"))
+            pages = [" ".join(page.extract_text().split()) for page in pypdf.PdfReader(path).pages]
+            whole = " ".join(pages)
+            with self.subTest(lines=lines):
+                for k in range(lines):
+                    self.assertIn(f"line{k}l", whole)
+                self.assertIn("Between.", whole)
+                for k in range(9):
+                    self.assertEqual(whole.count(f"to{k}z"), 2)
+                    for page in pages:
+                        self.assertEqual(page.count(f"from{k}a"), page.count(f"to{k}z"), f"row {k}")
+                for page in pages:
+                    self.assertEqual("Second" in page, "row" in page)
+                    self.assertTrue("Figures" not in page or "from0a" in page)
+
 
 if __name__ == "__main__":
     unittest.main()
