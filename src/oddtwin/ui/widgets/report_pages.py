@@ -258,8 +258,8 @@ def _keep_rows_whole(document: QTextDocument, table: QTextTable, tops: list[floa
     """Move on each row that would be parted, with the head where it is the first; whether there was one."""
     height = document.pageSize().height()
     heads = min(table.format().headerRowCount(), table.rows() - 1)
-    head, first = tops[heads] - tops[0], table.firstCursorPosition().block()
-    place = document.documentLayout().blockBoundingRect(first).top() % height + head
+    repeated, first = tops[heads] - tops[0], table.firstCursorPosition().block()
+    place = document.documentLayout().blockBoundingRect(first).top() % height + repeated
     cursor, moved = QTextCursor(document), False
     # At once for the whole table: every change by itself would lay out all of it anew.
     cursor.beginEditBlock()
@@ -268,10 +268,10 @@ def _keep_rows_whole(document: QTextDocument, table: QTextTable, tops: list[floa
         if place + tall <= height:
             place += tall
         elif tall > height / 2:
-            place = (place + tall) % height + head
+            place = (place + tall) % height + repeated
         else:
             _move_on(table, row, height - place)
-            place, moved = head + tall, True
+            place, moved = repeated + tall, True
     cursor.endEditBlock()
     return moved
 
