@@ -11,6 +11,7 @@ from gettext import GNUTranslations, NullTranslations
 from pathlib import Path
 
 from oddtwin.core import language
+from oddtwin.core.calibrate import JOBS
 from oddtwin.core.language import dated, is_plain, mark, plainly, shown, speak, spoken, tr, trn
 from oddtwin.core.quantities import capitalized, format_list, format_number, write_decimals_with
 
@@ -121,6 +122,12 @@ class Catalogues(unittest.TestCase):
 
     def test_there_is_german(self):
         self.assertIn("de", [file.parent.parent.name for file in self.files])
+
+    def test_all_that_a_calibration_asks_for_stands_in_the_catalogue(self):
+        for job in JOBS:
+            asked = [one.says for one in (*job.columns, *job.options)]
+            for text in (job.title, job.do, *job.cautions, *asked):
+                self.assertIn(text, self.said, job.name)
 
     def test_every_sentence_has_a_translation_with_the_same_values(self):
         self.assertGreater(len(self.said), 3000)

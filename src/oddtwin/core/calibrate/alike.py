@@ -9,7 +9,7 @@ from oddtwin.core.calibrate.job import CalibrationJob, Option
 from oddtwin.core.calibrate.ladders import MARGIN, least_level
 from oddtwin.core.calibrate.limits import highest_that_holds
 from oddtwin.core.calibrate.rows import Column, Kind
-from oddtwin.core.language import mark, tr
+from oddtwin.core.language import mark
 
 HOT: Final = mark(
     "Hot end and plate burn; keep hands away while it moves, and follow the maker’s instructions."
@@ -76,25 +76,3 @@ def climbed(
         partial(highest_that_holds, unit=unit, what=what),
         what,
     )
-
-
-def swap(name: str) -> str:
-    """Return what a swap of a suspect takes, as an option asks for it.
-
-    Parameters
-    ----------
-    name : str
-        Of the suspect.
-    """
-    return tr("a swap of the {name} takes", name=name)
-
-
-def which(name: str) -> str:
-    """Return what a column of a suspect holds.
-
-    Parameters
-    ----------
-    name : str
-        Of the suspect.
-    """
-    return tr("which {name}", name=name)

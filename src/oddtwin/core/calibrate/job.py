@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from oddtwin.core.calibrate.result import CalibrationError, Result
 from oddtwin.core.calibrate.rows import Column, Row, read_rows
 from oddtwin.core.language import tr
-from oddtwin.core.quantities import format_number
+from oddtwin.core.quantities import capitalized, format_number
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +129,7 @@ def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float
             raise CalibrationError(
                 tr(
                     "{capitalize}: give {least} to {most} {unit}.",
-                    capitalize=option.says.capitalize(),
+                    capitalize=capitalized(option.says),
                     least=format_number(option.least),
                     most=format_number(option.most),
                     unit=option.unit,

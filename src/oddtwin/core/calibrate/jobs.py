@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from oddtwin.core.calibrate.alike import BELTS, DUST, EYES, HOT, RATINGS, climbed, graded, swap, which
+from oddtwin.core.calibrate.alike import BELTS, DUST, EYES, HOT, RATINGS, climbed, graded
 from oddtwin.core.calibrate.belt_waves import waves_by_tension
 from oddtwin.core.calibrate.belts import belt_tension
 from oddtwin.core.calibrate.check import check_of_instrument
@@ -25,6 +25,23 @@ from oddtwin.core.calibrate.sizes import sizes
 from oddtwin.core.calibrate.steps import extruder_steps
 from oddtwin.core.calibrate.suspects import SUSPECTS, find_the_fault
 from oddtwin.core.language import mark
+
+_WHICH: Final = {
+    "machine": mark("which machine"),
+    "filament": mark("which filament"),
+    "colour": mark("which colour"),
+    "part": mark("which part"),
+    "file": mark("which file"),
+    "setting": mark("which setting"),
+}
+_SWAP: Final = {
+    "machine": mark("a swap of the machine takes"),
+    "filament": mark("a swap of the filament takes"),
+    "colour": mark("a swap of the colour takes"),
+    "part": mark("a swap of the part takes"),
+    "file": mark("a swap of the file takes"),
+    "setting": mark("a swap of the setting takes"),
+}
 
 JOBS: Final[tuple[CalibrationJob, ...]] = (
     CalibrationJob(
@@ -65,7 +82,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         ),
         (
             Column("setup", kind=Kind.TEXT, needed=False, says=mark("hot end, nozzle or temperature")),
-            Column("flow", "mm³/s", above_zero=True, says="commanded"),
+            Column("flow", "mm³/s", above_zero=True, says=mark("commanded")),
             Column("expected_g", "g", above_zero=True, says=mark("what the length weighs")),
             Column("weighed_g", "g", above_zero=True, says=mark("what came out")),
             Column("skip", kind=Kind.YES, needed=False, says=mark("whether it skipped")),
@@ -222,7 +239,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         ),
         (
             Column("layer_time_s", "s", above_zero=True, says=mark("time of a layer")),
-            Column("fan", "%", needed=False, says="fan"),
+            Column("fan", "%", needed=False, says=mark("fan")),
             Column("onset_deg", "°", says=mark("angle from upright from which on it droops")),
         ),
         (Option("angle", "°", mark("the angle that shall hold"), needed=True, most=90.0),),
@@ -238,7 +255,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
             "place, with nothing else running."
         ),
         (
-            Column("setup", kind=Kind.TEXT, says="which"),
+            Column("setup", kind=Kind.TEXT, says=mark("which")),
             Column("setting", kind=Kind.TEXT, needed=False, says=mark("as set")),
             Column("noise_db", "dB", says=mark("sound level")),
             Column("airflow", "", says=mark("in any one unit")),
@@ -269,7 +286,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
         (
             Column("from", kind=Kind.TEXT, says=mark("colour before")),
             Column("to", kind=Kind.TEXT, says=mark("colour after")),
-            Column("volume", "mm³", above_zero=True, says="purged"),
+            Column("volume", "mm³", above_zero=True, says=mark("purged")),
             Column("trace", "", says=mark("grade 0 to 4, or ΔE")),
         ),
         (
@@ -344,12 +361,12 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
             "what was never noted. Swap what is proposed, print, and write that down too."
         ),
         (
-            *(Column(name, kind=Kind.TEXT, needed=False, says=which(name)) for name in SUSPECTS),
+            *(Column(name, kind=Kind.TEXT, needed=False, says=_WHICH[name]) for name in SUSPECTS),
             Column("came_out", kind=Kind.TEXT, says=mark("good or bad")),
             Column("print_min", "min", needed=False, above_zero=True, says=mark("what the print took")),
         ),
         tuple(
-            Option(f"swap_{name}", "min", swap(name), minutes, least=0.0, most=1e4)
+            Option(f"swap_{name}", "min", _SWAP[name], minutes, least=0.0, most=1e4)
             for name, minutes in SUSPECTS.items()
         ),
         (HOT,),

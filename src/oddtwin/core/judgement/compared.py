@@ -52,7 +52,7 @@ def _moved(study: Study) -> list[tuple[Factor, str, str]]:
     """Return the factors that the change moves, with what stands in the baseline and in the change."""
     before = {factor.id: level.value for factor, level in study.levels_of(study.baseline)}
     return [
-        (factor, before.get(factor.id, "nothing"), level.value)
+        (factor, before.get(factor.id, tr("nothing")), level.value)
         for factor, level in study.levels_of(study.change)
         if before.get(factor.id) != level.value
     ]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from oddtwin.core.language import tr
+from oddtwin.core.quantities import capitalized
 from oddtwin.core.standing.stages import Stage
 from oddtwin.core.study.printed import Run, RunState
 from oddtwin.core.study.question import Role
@@ -170,7 +171,7 @@ def next_run(study: Study) -> Run | None:
 
 def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
     if stage is Stage.ASK:
-        return ask_gaps(study)[0].capitalize()
+        return capitalized(ask_gaps(study)[0])
     if stage is Stage.PLAN:
         return _proposed(study) or tr("Choose a design, and draw the order")
     if stage is Stage.MATCH:

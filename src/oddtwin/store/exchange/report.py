@@ -25,7 +25,7 @@ from oddtwin.core.picture import (
     to_svg,
     twin_mark,
 )
-from oddtwin.core.quantities import format_list
+from oddtwin.core.quantities import capitalized, format_list
 from oddtwin.core.readings import write_typed
 from oddtwin.core.study import BlindSession, Run, RunReading, Study
 from oddtwin.store.exchange.people import unnamed
@@ -126,7 +126,7 @@ def _judged(study: Study, session: BlindSession, told: Callable[[str], str]) -> 
         judges = tr("an audience of {judges}, by ballot", judges=len(session.judges))
     return {
         "title": tr(
-            "{capitalize}, judged by {judges}", capitalize=session.design.value.capitalize(), judges=judges
+            "{capitalize}, judged by {judges}", capitalize=capitalized(session.design), judges=judges
         ),
         "said": [
             *((blind,) if blind else ()),

@@ -16,7 +16,7 @@ import numpy as np
 
 from oddtwin.core.language import mark, shown, tr
 from oddtwin.core.quantities import capitalized, format_list, format_number, with_unit
-from oddtwin.core.toolpath.gcode.state import AXES, State
+from oddtwin.core.toolpath.gcode.state import State
 from oddtwin.core.toolpath.match.declared import Declared
 from oddtwin.core.toolpath.match.values import plain_key
 from oddtwin.core.toolpath.sliced import Sliced
@@ -81,22 +81,20 @@ QUANTITIES: Final = (
     Quantity(mark("acceleration of printing"), "mm/s²", "print_acceleration", SPEED_UP),
     Quantity(mark("acceleration of travel"), "mm/s²", "travel_acceleration", SPEED_UP),
     Quantity(mark("acceleration of retraction"), "mm/s²", "retract_acceleration", SPEED_UP),
-    *(Quantity(tr("jerk of {upper}", upper=axis.upper()), "mm/s", f"jerk_{axis}", CORNERS) for axis in AXES),
+    Quantity(mark("jerk of X"), "mm/s", "jerk_x", CORNERS),
+    Quantity(mark("jerk of Y"), "mm/s", "jerk_y", CORNERS),
+    Quantity(mark("jerk of Z"), "mm/s", "jerk_z", CORNERS),
+    Quantity(mark("jerk of E"), "mm/s", "jerk_e", CORNERS),
     Quantity(mark("junction deviation"), "mm", "junction_deviation", CORNERS),
     Quantity(mark("speed of a square corner"), "mm/s", "corner_speed", CORNERS),
-    *(
-        Quantity(tr("greatest speed of {upper}", upper=axis.upper()), "mm/s", f"max_speed_{axis}", LIMITS)
-        for axis in AXES
-    ),
-    *(
-        Quantity(
-            tr("greatest acceleration of {upper}", upper=axis.upper()),
-            "mm/s²",
-            f"max_acceleration_{axis}",
-            LIMITS,
-        )
-        for axis in AXES
-    ),
+    Quantity(mark("greatest speed of X"), "mm/s", "max_speed_x", LIMITS),
+    Quantity(mark("greatest speed of Y"), "mm/s", "max_speed_y", LIMITS),
+    Quantity(mark("greatest speed of Z"), "mm/s", "max_speed_z", LIMITS),
+    Quantity(mark("greatest speed of E"), "mm/s", "max_speed_e", LIMITS),
+    Quantity(mark("greatest acceleration of X"), "mm/s²", "max_acceleration_x", LIMITS),
+    Quantity(mark("greatest acceleration of Y"), "mm/s²", "max_acceleration_y", LIMITS),
+    Quantity(mark("greatest acceleration of Z"), "mm/s²", "max_acceleration_z", LIMITS),
+    Quantity(mark("greatest acceleration of E"), "mm/s²", "max_acceleration_e", LIMITS),
     Quantity(mark("greatest speed"), "mm/s", "speed", LIMITS),
     Quantity(mark("speed override"), "%", "speed_factor", _words("override feedrate"), 100.0),
     Quantity(mark("flow override"), "%", "flow_factor", _words("flow override multiplier extrusion"), 100.0),
@@ -353,7 +351,7 @@ def _others(ours: Mapping[str, int], theirs: Mapping[str, int]) -> Iterator[Othe
 
 
 def _times(count: int) -> str:
-    return {0: "never", 1: "once"}.get(count, tr("{count} times", count=count))
+    return {0: tr("never"), 1: tr("once")}.get(count, tr("{count} times", count=count))
 
 
 def _percent(share: float) -> str:
