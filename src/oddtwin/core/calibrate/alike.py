@@ -30,6 +30,16 @@ RATINGS: Final = mark(
 DUST: Final = mark("Abrasive fillings make dust: ventilate, and wear a mask where you cut or sand.")
 
 
+WORSE: Final = Option(
+    "margin",
+    mark("grade steps"),
+    mark("how much worse still counts as good"),
+    MARGIN,
+    least=0.0,
+    most=4.0,
+)
+
+
 def graded(name: str, title: str, do: str, unit: str, what: str, cautions: tuple[str, ...]) -> CalibrationJob:
     """Return a calibration that grades levels which rise: its columns and options are alike for all."""
     return CalibrationJob(
@@ -40,16 +50,7 @@ def graded(name: str, title: str, do: str, unit: str, what: str, cautions: tuple
             Column("level", unit, says=mark("as set")),
             Column("grade", kind=Kind.GRADE, says=mark("0 none to 4 ruined")),
         ),
-        (
-            Option(
-                "margin",
-                mark("grade steps"),
-                mark("how much worse still counts as good"),
-                MARGIN,
-                least=0.0,
-                most=4.0,
-            ),
-        ),
+        (WORSE,),
         cautions,
         partial(least_level, unit=unit, what=what),
         what,

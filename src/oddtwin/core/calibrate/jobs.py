@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from oddtwin.core.calibrate.alike import BELTS, DUST, EYES, HOT, RATINGS, climbed, graded
+from oddtwin.core.calibrate.alike import BELTS, DUST, EYES, HOT, RATINGS, WORSE, climbed, graded
 from oddtwin.core.calibrate.belt_waves import waves_by_tension
 from oddtwin.core.calibrate.belts import belt_tension
 from oddtwin.core.calibrate.check import check_of_instrument
@@ -12,7 +12,6 @@ from oddtwin.core.calibrate.filament import USUAL_DENSITY, spool_left
 from oddtwin.core.calibrate.flow_ceiling import flow_ceiling
 from oddtwin.core.calibrate.gauge import instrument_study
 from oddtwin.core.calibrate.job import CalibrationJob, Option
-from oddtwin.core.calibrate.ladders import MARGIN
 from oddtwin.core.calibrate.layer_time import layer_time_floor
 from oddtwin.core.calibrate.noise import equal_noise
 from oddtwin.core.calibrate.nozzle_wear import USUAL_LIMIT_MM, nozzle_wear
@@ -170,14 +169,7 @@ JOBS: Final[tuple[CalibrationJob, ...]] = (
             Option("span", "mm", mark("length of the free span"), needed=True, most=1e5),
             Option("density", "g/m", mark("mass of a metre of belt"), needed=True, most=1e5),
             Option("most", "N", mark("the maker’s limit")),
-            Option(
-                "margin",
-                mark("grade steps"),
-                mark("how much worse still counts as good"),
-                MARGIN,
-                least=0.0,
-                most=4.0,
-            ),
+            WORSE,
         ),
         (BELTS, EYES),
         waves_by_tension,

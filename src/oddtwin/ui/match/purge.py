@@ -11,7 +11,7 @@ from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_number, with_unit
 from oddtwin.core.toolpath.gcode import Feature
 from oddtwin.ui.match.purge_matrix import PurgeMatrix
-from oddtwin.ui.match.purge_words import LEAST, MOST, PURGED, _nothing_typed, _order, _signed
+from oddtwin.ui.match.purge_words import LEAST, MOST, PURGED, nothing_typed, order_words, signed_grams
 from oddtwin.ui.match.shelf import Shelf
 from oddtwin.ui.match.waiting import Waiting
 from oddtwin.ui.widgets import (
@@ -54,7 +54,7 @@ class PurgePanel(QWidget):
         self._shelf = shelf
         self._files: list[MatchFile] = []
         self._useful: dict[int, int] = {}
-        self._typed = _nothing_typed()
+        self._typed = nothing_typed()
         self._file = QComboBox()
         self._file.setObjectName("purgeFile")
         self._file.currentIndexChanged.connect(self._on_file_chosen)
@@ -146,7 +146,7 @@ class PurgePanel(QWidget):
         self._file.setVisible(bool(files))
         if files is not self._files or not files:
             self._files = files
-            self._useful, self._typed = {}, _nothing_typed()
+            self._useful, self._typed = {}, nothing_typed()
             choose(
                 self._file,
                 [(file.name, place) for place, file in enumerate(files)],
@@ -159,7 +159,7 @@ class PurgePanel(QWidget):
         return self._file.currentData() or 0
 
     def _on_file_chosen(self) -> None:
-        self._typed = _nothing_typed()
+        self._typed = nothing_typed()
         self._multiplier.show_values([])
         set_quietly(self._copies, self._copies.setValue, self._useful.get(self._place, 1))
         self._show()
@@ -217,7 +217,7 @@ class PurgePanel(QWidget):
             for pair in pairs
         ]
         fill_table(self._pairs, rows, fit_height=True)
-        self._order.setText(_order(pairs, sliced.path.settings))
+        self._order.setText(order_words(pairs, sliced.path.settings))
 
     def _show_against(self, ledger: PurgeLedger) -> None:
         """Say what the change wastes more or less than the baseline, in all and for each useful piece."""
@@ -232,7 +232,7 @@ class PurgePanel(QWidget):
         self._against.setText(tr(
             "Against {files}: {signed} of waste in all, {signed2} for each useful piece "
             "({ours} there, {theirs} here).",
-            files=self._files[0].name, signed=_signed(in_all), signed2=_signed(each), ours=ours,
+            files=self._files[0].name, signed=signed_grams(in_all), signed2=signed_grams(each), ours=ours,
             theirs=theirs,
         ))  # fmt: skip
 

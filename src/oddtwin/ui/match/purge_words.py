@@ -15,15 +15,15 @@ PURGED, LEAST, MOST = "purged", "least", "most"
 """Tables of volumes: what a change purges, and between which ends it is held."""
 
 
-def _nothing_typed() -> dict[str, dict[tuple[int, int], float]]:
+def nothing_typed() -> dict[str, dict[tuple[int, int], float]]:
     return {PURGED: {}, LEAST: {}, MOST: {}}
 
 
-def _signed(grams: float) -> str:
+def signed_grams(grams: float) -> str:
     return with_unit(format_signed(grams, 2), "g")
 
 
-def _order(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
+def order_words(pairs: list[PurgePair], settings: Mapping[str, str]) -> str:
     """Say in which order the colours purge least, where every pair of them is known."""
     from oddtwin.core.toolpath.purge import best_order, matrix_said, multiplier_said
 
