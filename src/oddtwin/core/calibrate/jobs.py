@@ -26,21 +26,14 @@ from oddtwin.core.calibrate.suspects import SUSPECTS, find_the_fault
 from oddtwin.core.language import mark
 
 _WHICH: Final = {
-    "machine": mark("which machine"),
-    "filament": mark("which filament"),
-    "colour": mark("which colour"),
-    "part": mark("which part"),
-    "file": mark("which file"),
-    "setting": mark("which setting"),
-}
+    "machine": mark("which machine"), "filament": mark("which filament"), "colour": mark("which colour"),
+    "part": mark("which part"), "file": mark("which file"), "setting": mark("which setting"),
+}  # fmt: skip
 _SWAP: Final = {
-    "machine": mark("a swap of the machine takes"),
-    "filament": mark("a swap of the filament takes"),
-    "colour": mark("a swap of the colour takes"),
-    "part": mark("a swap of the part takes"),
-    "file": mark("a swap of the file takes"),
-    "setting": mark("a swap of the setting takes"),
-}
+    "machine": mark("a swap of the machine takes"), "filament": mark("a swap of the filament takes"),
+    "colour": mark("a swap of the colour takes"), "part": mark("a swap of the part takes"),
+    "file": mark("a swap of the file takes"), "setting": mark("a swap of the setting takes"),
+}  # fmt: skip
 
 JOBS: Final[tuple[CalibrationJob, ...]] = (
     CalibrationJob(
