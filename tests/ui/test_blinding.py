@@ -61,7 +61,7 @@ class Sealed(InWindow):
                     self.print_run(place)
                 self.stage(4)
                 for place in range(2):
-                    self.window._screens["PRINT"]._on_run_chosen(self.bench.study.runs[place].id)
+                    self.window._stack.made_so_far("PRINT")._on_run_chosen(self.bench.study.runs[place].id)
                     self.settle()
                     said = self.words() + self.find("spool").text() + self.find("spool").placeholderText()
                     self.assertIn("Arm hidden", said)

@@ -86,7 +86,7 @@ class InLook(InWindow):
 
     @property
     def screen(self):
-        return self.window._screens["LOOK"]
+        return self.window._stack.made_so_far("LOOK")
 
     def fill(self):
         self.drop(*(self.picture(f"p{number}", number, turn_deg=0.3 * (number % 3)) for number in range(10)))

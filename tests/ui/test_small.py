@@ -65,7 +65,7 @@ class Keys(InWindow):
         for name in ("lookPhotographs", "lookMeasure", "lookContact", "lookJudge", "lookEyes"):
             self.click(name)
             self.settle()
-            for item in self.window._screens["LOOK"].findChildren(QWidget):
+            for item in self.window._stack.made_so_far("LOOK").findChildren(QWidget):
                 takes = item.isVisible() and item.focusPolicy() & Qt.FocusPolicy.TabFocus
                 # A part of a box is named by its box.
                 if not takes or item.focusProxy() is not None or item.objectName().startswith("qt_"):

@@ -49,6 +49,7 @@ def run(book: Path | None, demo: bool) -> int:
     application = make_application()
     window = make_window(application)
     workbench = window.workbench
+    window.work_ahead()
     window.show()
     try:
         if demo:

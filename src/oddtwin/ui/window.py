@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +23,7 @@ from oddtwin.store import Kind, Record
 from oddtwin.ui.going import ask_for_copy
 from oddtwin.ui.guide import GuideBar
 from oddtwin.ui.header import Bar, FooterBar, HeaderBar, MessageBar
-from oddtwin.ui.screens import BENCH, HELP, WELCOME, Screen, make_screen
+from oddtwin.ui.screens import BENCH, HELP, WELCOME, ScreenStack
 from oddtwin.ui.theme import ZOOM_KEYS, Theme, px, zoom
 from oddtwin.ui.threats import ThreatPanel
 from oddtwin.ui.track import Track
@@ -60,8 +59,7 @@ class MainWindow(QMainWindow):
     # ------------------------------------------------------------ building
 
     def _build(self) -> None:
-        self._screens: dict[str, QWidget] = {}
-        self._stack = QStackedWidget()
+        self._stack = ScreenStack(self._workbench, self._theme)
         self._threats = ThreatPanel(self._theme)
         middle = QHBoxLayout()
         middle.setSpacing(0)
@@ -111,6 +109,7 @@ class MainWindow(QMainWindow):
         bench.failed.connect(self.show_message)
         bench.warmed.connect(self._show_undo)
         bench.stage_wanted.connect(self._on_stage_chosen)
+        self._stack.made.connect(self._on_screen_made)
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)
@@ -126,6 +125,13 @@ class MainWindow(QMainWindow):
             QShortcut(QKeySequence(key), self, slot)
         for zoom_key, steps in ZOOM_KEYS:
             QShortcut(QKeySequence(zoom_key), self, partial(self._theme.zoom_by, steps))
+
+    def work_ahead(self) -> None:
+        """From now on make screens, and fill them, before they are asked for, while nothing else is to do."""
+        self._workbench.warmed.connect(self._bring_ahead)
+        self._workbench.study_changed.connect(self._on_study_changed_ahead)
+        self._theme.changed.connect(self._bring_ahead)
+        self._theme.zoomed.connect(self._bring_ahead)
 
     @property
     def workbench(self) -> Workbench:
@@ -173,36 +179,25 @@ class MainWindow(QMainWindow):
             look()
 
     def _show_home(self) -> None:
+        """Lay the study in hand down; what is shown instead follows from that."""
         self._stage = None
         self._workbench.open_study(None)
-        self._show(BENCH if self._workbench.has_book else WELCOME)
 
     def _show(self, name: str) -> QWidget:
         """Show a screen, up to date; it is made when it is first asked for."""
-        if name not in self._screens:
-            self._screens[name] = self._make_screen(name)
-        screen = self._screens[name]
-        view: Screen = screen  # type: ignore[assignment]
-        view.refresh()
-        if self._stack.indexOf(screen) < 0:
-            # Filled first: inside the window every part would be styled and laid out by itself.
-            self._stack.addWidget(screen)
-        self._theme.dress(screen)
-        self._stack.setCurrentWidget(screen)
+        screen = self._stack.bring(name)
         if isinstance(screen, Page):
             screen.content.come_after(self._next)
         self._show_frame()
         return screen
 
-    def _make_screen(self, name: str) -> QWidget:
-        screen = make_screen(name, self._workbench, self._theme)
+    def _on_screen_made(self, screen: QWidget) -> None:
         left = getattr(screen, "left", None)
         if left is not None:
             left.connect(self._leave_help)
         chosen = getattr(screen, "study_chosen", None)
         if chosen is not None:
             chosen.connect(self._on_study_chosen)
-        return screen
 
     # ------------------------------------------------------------ showing
 
@@ -273,15 +268,23 @@ class MainWindow(QMainWindow):
         self._footer.show_saved(tr("Saved: {word}{title}", word=word, title=record.title))
 
     def _on_study_changed(self, record: Record | None) -> None:
-        if self._workbench.study is None and self._stage is not None:
-            self._show_home()
-            return
-        if self._stage is not None and self._is_touched(record):
+        if self._workbench.study is None:
+            self._stage = None
+            self._show(BENCH if self._workbench.has_book else WELCOME)
+        elif self._stage is not None and self._is_touched(record):
             self._show(self._stage.name)
         elif self._stage is not None:
             self._show_frame()
-        elif self._workbench.has_book and BENCH in self._screens:
-            self._show(BENCH)
+
+    def _on_study_changed_ahead(self, record: Record | None) -> None:
+        # An edit touches little, and what it touches is shown anew when it is looked at.
+        if record is None:
+            self._bring_ahead()
+
+    def _bring_ahead(self) -> None:
+        if self._workbench.has_book:
+            stages = [stage.name for stage in Stage]
+            self._stack.bring_ahead(stages if self._workbench.study else [BENCH, *stages])
 
     def _is_touched(self, record: Record | None) -> bool:
         """Whether an edit touches what the screen shows; without one everything is another."""
@@ -333,7 +336,7 @@ class MainWindow(QMainWindow):
         self._theme.set_dark(not self._theme.dark)
 
     def _on_help(self) -> None:
-        if self._stack.currentWidget() is self._screens.get(HELP):
+        if self._stack.currentWidget() is self._stack.made_so_far(HELP):
             self._leave_help()
         elif self._may_leave():
             self._show(HELP).take_focus()  # type: ignore[attr-defined]

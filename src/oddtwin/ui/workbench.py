@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -13,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from oddtwin.core.language import tr
 from oddtwin.store import DATABASE, LabBook, Record, StoreError, StudyFilter, StudySummary, remember_book
 from oddtwin.ui.jobs import Lane, Lanes, RunningJob
-from oddtwin.ui.warming import check_and_warm
+from oddtwin.ui.warming import check_and_warm, keep_for_good
 from oddtwin.ui.widgets import UNSAVED
 
 if TYPE_CHECKING:
@@ -360,7 +359,6 @@ class Workbench(QObject):
         if remember:
             remember_book(book.folder)
         self.book_changed.emit()
-        self.study_changed.emit(None)
         # When the first screen is painted: check the book, and load what edits will need.
         QTimer.singleShot(AFTER_PAINT_MS, self._check)
         return True
@@ -396,9 +394,7 @@ class Workbench(QObject):
             self.lanes.run(Lane.HOUSEKEEPING, lambda _: check_and_warm(book), self._on_checked)
 
     def _on_checked(self, damage: str | None) -> None:
-        # What was loaded stays for good: looking through it for garbage again and again is felt.
-        gc.collect()
-        gc.freeze()
+        keep_for_good()
         if damage:
             self._tell_of_reading(damage)
         self.warmed.emit()

@@ -29,9 +29,8 @@ class BenchView(TabbedPage):
     study_chosen = Signal(int)
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
-        super().__init__(TABS, "tab")
+        super().__init__(TABS, "tab", theme)
         self._workbench = workbench
-        self._theme = theme
 
     def make_tab(self, name: str) -> QWidget:
         """Make a tab; all but the first load their modules only now."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import partial
+from math import inf
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
@@ -16,7 +18,7 @@ from oddtwin.core.quantities import capitalized
 from oddtwin.store import StudyFilter, StudySummary
 from oddtwin.ui.bench.finding import FindPanel
 from oddtwin.ui.theme import Theme
-from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, clear, heading, label, row
+from oddtwin.ui.widgets import Card, DrawingView, IconButton, LineField, button, heading, label, row
 from oddtwin.ui.widgets.roles import Role, speak_as
 from oddtwin.ui.workbench import Workbench
 
@@ -58,6 +60,7 @@ class StudiesPanel(QWidget):
                 )
             ),
         )
+        self._lines: dict[int, StudyLine] = {}
         self._list = QVBoxLayout()
         self._list.setSpacing(8)
         self._layout = QVBoxLayout(self)
@@ -92,7 +95,6 @@ class StudiesPanel(QWidget):
 
     def refresh(self) -> None:
         """Show the studies of the lab book that are to be listed."""
-        clear(self._list)
         self._oldest = None
         self._find.show_tags(self._workbench.tags())
         self._on_idle()
@@ -108,16 +110,35 @@ class StudiesPanel(QWidget):
             self._more.stop()
             return
         page = self._workbench.summaries(self._oldest, AT_ONCE, self._find.filter)
+        before = self._oldest
         for summary in page:
-            line = StudyLine(summary, self._theme, self._workbench.can_edit)
-            line.chosen.connect(partial(self.chosen.emit, summary.id))
-            line.removed.connect(partial(self._on_remove_clicked, summary))
-            self._list.addWidget(line)
+            self._show_line(summary)
             self._oldest = summary.id
-        if len(page) == AT_ONCE:
+        more = len(page) == AT_ONCE
+        # The newest come first: what the page passed over is not to be listed any more.
+        until, since = page[-1].id if more else 0, before or inf
+        self._drop({one for one in self._lines if until < one < since} - {summary.id for summary in page})
+        if more:
             self._more.start()
         else:
             self._more.stop()
+
+    def _show_line(self, summary: StudySummary) -> None:
+        """Show a study in its line; one that tells the same as before stays as it is."""
+        line, can_edit = self._lines.get(summary.id), self._workbench.can_edit
+        if line is not None and line.tells == (summary, can_edit):
+            return
+        self._drop([summary.id])
+        line = self._lines[summary.id] = StudyLine(summary, self._theme, can_edit)
+        line.chosen.connect(partial(self.chosen.emit, summary.id))
+        line.removed.connect(partial(self._on_remove_clicked, summary))
+        self._list.insertWidget(sum(one > summary.id for one in self._lines), line)
+
+    def _drop(self, studies: Iterable[int]) -> None:
+        for line in [self._lines.pop(one) for one in list(studies) if one in self._lines]:
+            self._list.removeWidget(line)
+            line.hide()
+            line.deleteLater()
 
     def _on_add_clicked(self) -> None:
         from oddtwin import operations
@@ -177,6 +198,7 @@ class StudyLine(Card):
 
     def __init__(self, summary: StudySummary, theme: Theme, can_edit: bool) -> None:
         super().__init__()
+        self.tells = (summary, can_edit)
         self.setObjectName(f"study-{summary.id}")
         speak_as(self, Role.ListItem)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -27,9 +27,8 @@ class LookView(TabbedPage):
     """Tabs around the photographs of one piece, and around the eyes that look at them."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
-        super().__init__(TABS, "look")
+        super().__init__(TABS, "look", theme)
         self._workbench = workbench
-        self._theme = theme
         self._desk = Desk(workbench)
         self._judging = False
         self._piece, self._view = QComboBox(), QComboBox()

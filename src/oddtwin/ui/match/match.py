@@ -26,9 +26,8 @@ class MatchView(TabbedPage):
     """Tabs around the sliced files of one piece: proof before printing, agreement after it."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
-        super().__init__(TABS, "match")
+        super().__init__(TABS, "match", theme)
         self._workbench = workbench
-        self._theme = theme
         self._shelf = Shelf(workbench)
         self._piece = QComboBox()
         self._piece.setObjectName("matchPiece")

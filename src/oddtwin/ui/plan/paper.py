@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import pairwise
 from typing import Final
 
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QComboBox, QLayout, QVBoxLayout, QWidget
 
 from oddtwin.core.job import Job
@@ -26,7 +27,7 @@ from oddtwin.ui.widgets import (
     spin_box,
     write_typed,
 )
-from oddtwin.ui.widgets.paper import PageView, pdf_of
+from oddtwin.ui.widgets.paper import PageView, pdf_of, picture_of
 from oddtwin.ui.workbench import Workbench
 
 _PAGES: Final = (("A4", (210.0, 297.0)), ("Letter", (215.9, 279.4)))
@@ -120,12 +121,12 @@ class PaperPanel(QWidget):
         study = self._workbench.study
         if study is not None and study.runs:
             # Even one page of QR codes takes a while.
-            pages = (self._label_pages(study), self._sheet_pages(study))
-            self._workbench.figure(self, lambda _: [next(page) for page in pages], self._show_pages)
+            pages = [self._label_pages(study), self._sheet_pages(study)]
+            self._workbench.figure(self, lambda _: _pictures(pages), self._show_pages)
 
-    def _show_pages(self, drawn: list[Drawing] | None) -> None:
-        for view, page in zip((self._labels, self._sheets), drawn or (), strict=False):
-            view.show_page(page)
+    def _show_pages(self, drawn: list[tuple[QImage, str]]) -> None:
+        for view, page in zip((self._labels, self._sheets), drawn, strict=True):
+            view.show_page(*page)
 
     def _label_pages(self, study: Study) -> Iterator[Drawing]:
         """Return the pages of labels, drawn one by one: each holds as many QR codes as it has places."""
@@ -177,6 +178,12 @@ class PaperPanel(QWidget):
         path = write_typed(field, ".pdf", pdf_of(pages, field.text()))
         count = f"{len(pages)} {trn('page', 'pages', len(pages))}"
         self._written.setText(tr("Written: {path}, {count}", path=path, count=count) if path else "")
+
+
+def _pictures(pages: Sequence[Iterator[Drawing]]) -> list[tuple[QImage, str]]:
+    """Draw the first page of each, with what it shows in words."""
+    first = [next(page) for page in pages]
+    return [(picture_of(page), page.description) for page in first]
 
 
 def _paper_card(title: str, preview: QWidget, *parts: QWidget | QLayout) -> Card:

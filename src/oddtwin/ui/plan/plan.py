@@ -18,9 +18,8 @@ class PlanView(TabbedPage):
     """Four tabs: the design, its power, its days, its paper."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
-        super().__init__(TABS, "plan")
+        super().__init__(TABS, "plan", theme)
         self._workbench = workbench
-        self._theme = theme
 
     def refresh(self) -> None:
         """Show the study in hand."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Final
 
 from PySide6.QtCore import QBuffer, QMarginsF, QSize, QSizeF
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPaintEvent, QPdfWriter
@@ -12,6 +13,13 @@ from oddtwin.core.language import shown
 from oddtwin.core.picture import LIGHT, POINTS_PER_MM, Drawing
 from oddtwin.ui.widgets.drawing import paint
 from oddtwin.ui.widgets.roles import Role, speak_as
+
+_PICTURED: Final = 280
+"""Width of a small picture of a page in pixels."""
+_SHARP: Final = 2
+"""So many times as many pixels as are shown, so that it stays sharp at twice the scale."""
+_BLANK: Final = 424
+"""Height of a page that was not drawn yet, in pixels."""
 
 
 class OnPaper:
@@ -57,33 +65,47 @@ def png_of(drawing: Drawing) -> bytes:
     return bytes(buffer.data().data())
 
 
+def picture_of(page: Drawing) -> QImage:
+    """Return a small picture of a page, sharp at any scale; a sheet of QR codes takes a tenth of a second.
+
+    May be called on any thread.
+    """
+    size = QSize(_PICTURED, round(_PICTURED * page.height / page.width)) * _SHARP
+    image = QImage(size, QImage.Format.Format_RGB32)
+    image.fill(QColor(LIGHT.surface))
+    painter = QPainter(image)
+    painter.scale(size.width() / page.width, size.width() / page.width)
+    paint(painter, page, OnPaper())
+    painter.end()
+    return image
+
+
 class PageView(QWidget):
     """A small picture of a page."""
 
     def __init__(self, name: str) -> None:
         super().__init__()
         speak_as(self, Role.Graphic)
-        self._page: Drawing | None = None
+        self._picture = QImage()
         self.setObjectName(name)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
-    def show_page(self, page: Drawing) -> None:
-        self._page = page
-        self.setAccessibleName(shown(page.description))
+    def show_page(self, picture: QImage, description: str) -> None:
+        """Show the picture of a page; the description is for those who cannot see it."""
+        self._picture = picture
+        self.setAccessibleName(shown(description))
         self.updateGeometry()
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(280, round(280 * self._page.height / self._page.width) if self._page else 424)
+        return QSize(_PICTURED, _BLANK) if self._picture.isNull() else self._picture.size() / _SHARP
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        if self._page is None:
+        if self._picture.isNull():
             return
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(LIGHT.surface))
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(self.rect(), self._picture)
         painter.setPen(QColor(LIGHT.line))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        share = self.width() / self._page.width
-        painter.scale(share, share)
-        paint(painter, self._page, OnPaper())
         painter.end()

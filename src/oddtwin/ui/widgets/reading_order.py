@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final, cast
+from typing import Final, TypeGuard, cast
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
@@ -73,7 +73,7 @@ def arrange(page: QWidget, before: QWidget | None = None) -> None:
     Parameters
     ----------
     page : QWidget
-        With a layout; what is hidden is taken along, for it may be shown.
+        With a layout; what is hidden is left out, for showing it moves the page, which is read anew then.
     before : QWidget, optional
         What Tab comes from.
     """
@@ -154,10 +154,10 @@ def _parts(layout: QLayout) -> Iterator[QWidget]:
         if item is None:
             continue
         widget, inner = item.widget(), item.layout()
-        if widget is not None:
-            yield widget
-        elif inner is not None:
+        if inner is not None:
             yield from _parts(inner)
+        elif _is_seen(widget):
+            yield widget
 
 
 def _cell(grid: QGridLayout, place: int) -> tuple[int, int]:
@@ -197,7 +197,7 @@ def _name_layout(layout: QLayout, title: str) -> str:
                 title = widget.text()
             else:
                 words = _label_words(widget)
-        elif widget is not None:
+        elif _is_seen(widget):
             _call_or_enter(widget, words, title)
             if not isinstance(widget, QAbstractButton):
                 words = ""
@@ -221,10 +221,10 @@ def _name_grid(grid: QGridLayout, title: str) -> None:
     for place in range(grid.count()):
         item = grid.itemAt(place)
         widget, inner = (item.widget(), item.layout()) if item is not None else (None, None)
-        if widget is not None:
-            cells[_cell(grid, place)] = widget
-        elif inner is not None:
+        if inner is not None:
             _name_layout(inner, title)
+        elif _is_seen(widget):
+            cells[_cell(grid, place)] = widget
     heads = {column: _label_words(one) for (row, column), one in cells.items() if row == 0 and _is_label(one)}
     for (row, column), widget in sorted(cells.items()):
         if _is_label(widget):
@@ -263,6 +263,10 @@ def _about(cells: dict[tuple[int, int], QWidget], row: int, column: int) -> str:
         if isinstance(inner, QLineEdit) and inner.text().strip():
             return inner.text().strip()
     return ""
+
+
+def _is_seen(widget: QWidget | None) -> TypeGuard[QWidget]:
+    return widget is not None and not widget.isHidden()
 
 
 def _is_label(widget: QWidget | None) -> bool:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import partial
 from typing import Protocol
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from oddtwin.ui.theme import Theme
 from oddtwin.ui.widgets.parts import Page, button
 from oddtwin.ui.widgets.roles import Role, speak_as
 
@@ -25,8 +26,9 @@ class TabbedPage(Page):
     A subclass makes the panels in ``make_tab``, where it loads their modules.
     """
 
-    def __init__(self, names: Sequence[str], prefix: str) -> None:
+    def __init__(self, names: Sequence[str], prefix: str, theme: Theme) -> None:
         super().__init__()
+        self._theme = theme
         self._panels: dict[str, QWidget] = {}
         self._buttons: dict[str, QPushButton] = {}
         strip = QWidget()
@@ -74,8 +76,8 @@ class TabbedPage(Page):
         if self.isVisible():
             self._buttons[name].setFocus()
         if name not in self._panels:
-            self._panels[name] = self.make_tab(name)
-            self.body.insertWidget(self.body.count() - 1, self._panels[name])
+            self._take_in(name, self.make_tab(name))
+        self._theme.dress(self._panels[name])
         for other, panel in self._panels.items():
             panel.setVisible(other == name)
         for other, tab in self._buttons.items():
@@ -83,3 +85,32 @@ class TabbedPage(Page):
         self.first = getattr(self._panels[name], "first", None) or self._buttons[name]
         self.verticalScrollBar().setValue(0)
         self.refresh()
+
+    def ahead(self) -> Iterator[None]:
+        """Make and fill the tabs that nobody asked for yet; between two steps something else may be done."""
+        for name in self._buttons:
+            if name not in self._panels:
+                made = self.make_tab(name)
+                made.hide()
+                yield
+                panel: Panel = made  # type: ignore[assignment]
+                panel.refresh()
+                yield
+                # Whoever asked for it meanwhile has one of their own.
+                if name not in self._panels:
+                    self._take_in(name, made)
+                    self._theme.dress(made)
+                    yield
+
+    def dressed_apart(self) -> Iterator[QWidget]:
+        """Yield what is to be dressed: all that is seen, and none of the tabs that are not."""
+        yield from (self.verticalScrollBar(), self.horizontalScrollBar())
+        for place in range(self.body.count()):
+            item = self.body.itemAt(place)
+            part = item.widget() if item is not None else None
+            if part is not None and not part.isHidden():
+                yield part
+
+    def _take_in(self, name: str, panel: QWidget) -> None:
+        self._panels[name] = panel
+        self.body.insertWidget(self.body.count() - 1, panel)
