@@ -87,7 +87,7 @@ class TabbedPage(Page):
         self.refresh()
 
     def ahead(self) -> Iterator[None]:
-        """Make and fill the tabs that nobody asked for yet; between two steps something else may be done."""
+        """Make, fill and dress the tabs that are not seen; between two steps something else may be done."""
         for name in self._buttons:
             if name not in self._panels:
                 made = self.make_tab(name)
@@ -99,8 +99,8 @@ class TabbedPage(Page):
                 # Whoever asked for it meanwhile has one of their own.
                 if name not in self._panels:
                     self._take_in(name, made)
-                    self._theme.dress(made)
-                    yield
+            self._theme.dress(self._panels[name])
+            yield
 
     def dressed_apart(self) -> Iterator[QWidget]:
         """Yield what is to be dressed: all that is seen, and none of the tabs that are not."""
