@@ -2,6 +2,9 @@
 
 import json
 import re
+import shutil
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
@@ -21,6 +24,8 @@ from oddtwin.ui.look.canvas import Way
 from oddtwin.ui.widgets.sheet import SheetView
 from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
+from oddtwin.work.shots import keep_shots
+from tests.cases import filled, study_in
 from tests.ui.window import InWindow
 
 FACE = PieceFace(width_px=360, height_px=240, px_per_mm=6.0, layer_mm=0.35, seam=14.0)
@@ -46,6 +51,26 @@ def printed(do):
     do(operations.add_view, piece_id=1, face="lid", lamp="right", zone="rim")
 
 
+def picture(path, seed=1, **face):
+    """Write the rendered photograph of a ring."""
+    made = PieceFace(**{**{key: getattr(FACE, key) for key in FACE.__slots__}, **face})
+    write_png(path, render_piece(made, np.random.default_rng(seed))[0])
+    return path
+
+
+def photographed(do):
+    """The same with a photograph of each print in both views, and the arms looked at."""
+    printed(do)
+    with TemporaryDirectory() as folder:
+        paths = [
+            picture(Path(folder) / f"p{number}.png", number, turn_deg=0.3 * (number % 3))
+            for number in range(10)
+        ]
+        filed = do(lambda book: keep_shots(book, study_in(book, 1), paths).filed)
+    do(operations.add_photographs, filed=filed)
+    do(operations.reveal, study_id=1, what=LookAt.ARMS)
+
+
 class InLook(InWindow):
     def setUp(self):
         super().setUp()
@@ -54,10 +79,6 @@ class InLook(InWindow):
         self.settle()
 
     def open_filled(self, fill):
-        import shutil
-
-        from tests.cases import filled
-
         shutil.copytree(filled(fill), self.folder / "shed")
         self.assertTrue(self.bench.open_book(self.folder / "shed"))
         self.settle()
@@ -69,10 +90,7 @@ class InLook(InWindow):
         return self.bench.study
 
     def picture(self, name, seed=1, **face):
-        path = self.folder / f"{name}.png"
-        made = PieceFace(**{**{key: getattr(FACE, key) for key in FACE.__slots__}, **face})
-        write_png(path, render_piece(made, np.random.default_rng(seed))[0])
-        return path
+        return picture(self.folder / f"{name}.png", seed, **face)
 
     def drop(self, *paths):
         data = QMimeData()
@@ -89,8 +107,11 @@ class InLook(InWindow):
         return self.window._stack.made_so_far("LOOK")
 
     def fill(self):
-        self.drop(*(self.picture(f"p{number}", number, turn_deg=0.3 * (number % 3)) for number in range(10)))
-        self.bench.reveal(LookAt.ARMS)
+        """Go on in a book where all prints are photographed."""
+        self.bench.close_book()
+        shutil.rmtree(self.folder / "shed")
+        self.open_filled(photographed)
+        self.window.show_stage(Stage.LOOK)
         self.settle()
 
     def tab(self, name):

@@ -15,6 +15,7 @@ CORNERS = ((0.14, 0.86), (0.86, 0.86), (0.14, 0.14))
 class Scars(InLook):
     def setUp(self):
         super().setUp()
+        self.fill()
         for arm in self.study.arms:
             # The change bridges farther.
             span = 10 if arm.id == self.study.baseline.id else 20
@@ -23,7 +24,6 @@ class Scars(InLook):
             path.write_text(slice_solid(solid, Recipe()).text, encoding="utf-8")
             chosen = keep_file(self.bench.book, path, [self.study.machines[1]])
             self.bench.do(operations.choose_file, arm_id=arm.id, piece_id=1, chosen=chosen)
-        self.fill()
         self.tab("Compare")
 
     def tie(self, face):

@@ -16,6 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
 
 from oddtwin import operations
+from oddtwin.core.standing import Stage
 from oddtwin.demo import fresh_demo
 from oddtwin.ui.app import make_application, make_window
 from tests.cases import Fill, InFolder, filled, nothing
@@ -198,5 +199,6 @@ class InWindow(InFolder):
     def new_study(self, name: str = "Trial", fill: Fill = nothing, *told: Any):
         """Open a copy of a book with a study, at its question."""
         self.new_book(_with_study, name, fill, *told)
-        self.window.open_study(1)
-        self.stage(1)
+        self.bench.open_study(1)
+        self.window.show_stage(Stage.ASK)
+        self.settle()
