@@ -11,7 +11,7 @@ from typing import Any
 from unittest import mock
 
 from platformdirs import user_cache_path
-from PySide6.QtCore import QPoint, QSettings, Qt, QThread
+from PySide6.QtCore import QEvent, QPoint, QSettings, Qt, QThread
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QWidget
 
@@ -69,8 +69,10 @@ class InWindow(InFolder):
         self.window.deleteLater()
         self.bench.deleteLater()
         self.window.theme.deleteLater()
-        QApplication.sendPostedEvents(None, 0)
         self.application.processEvents()
+        # Outside of Qt's own loop nothing else deletes them, and each change of the application's letters or
+        # colours would go through every window that a test ever had.
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.assertEqual(self.errors, [])
         self.assertEqual([widget for widget in QApplication.topLevelWidgets() if widget.isVisible()], [])
         self.assertIs(QThread.currentThread(), self.application.thread())
