@@ -116,8 +116,11 @@ class Speaking(unittest.TestCase):
 class Catalogues(unittest.TestCase):
     """Every language is complete: what the program says stands in it, and nothing that it says no more."""
 
+    @classmethod
+    def setUpClass(cls):
+        cls.said = catalogue.collected()
+
     def setUp(self):
-        self.said = catalogue.collected()
         self.files = sorted(catalogue.LANGUAGES.glob("*/LC_MESSAGES/oddtwin.mo"))
 
     def test_there_is_german(self):

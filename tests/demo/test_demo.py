@@ -32,6 +32,22 @@ from tests.cases import InFolder
 INFILL = "Less infill in the drawer divider"
 
 
+# Slow enough that the other has begun too; what is built is another test's matter.
+AT_ONCE = """
+import time
+from unittest import mock
+from oddtwin.demo import fresh_demo
+from oddtwin.store import LabBook
+
+def build(folder, name):
+    time.sleep(2)
+    return LabBook.create(folder, name)
+
+with mock.patch("oddtwin.demo.build.build_demo", build):
+    print((fresh_demo() / "labbook.sqlite").is_file())
+"""
+
+
 @cache
 def _built(again):
     """The studies of the demo that is kept for all tests, or of one that is built here and now."""
@@ -59,9 +75,8 @@ class Copies(InFolder):
 
     def test_programs_that_build_it_at_once_do_not_disturb_one_another(self):
         env = {**os.environ, "XDG_CACHE_HOME": str(self.folder), "PYTHONPATH": os.pathsep.join(sys.path)}
-        code = "from oddtwin.demo import fresh_demo; print((fresh_demo() / 'labbook.sqlite').is_file())"
         both = [
-            subprocess.Popen([sys.executable, "-c", code], env=env, stdout=subprocess.PIPE, text=True)
+            subprocess.Popen([sys.executable, "-c", AT_ONCE], env=env, stdout=subprocess.PIPE, text=True)
             for _ in range(2)
         ]
         self.assertEqual([one.communicate()[0].strip() for one in both], ["True", "True"])
