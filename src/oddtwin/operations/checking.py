@@ -33,7 +33,7 @@ def own_name(
     for row in edit.rows(table, parent, parent_id):
         same = row[column].strip().casefold() == wanted.strip().casefold()
         if wanted.strip() and same and row["id"] != own:
-            raise StoreError(tr("{format}; choose another name.", format=taken.format(wanted.strip())))
+            raise StoreError(tr("{taken}; choose another name.", taken=taken.format(wanted.strip())))
 
 
 def free_name(edit: Edit, table: Table, noun: str, name: str, own: int | None = None) -> None:

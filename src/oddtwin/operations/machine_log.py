@@ -8,7 +8,7 @@ from typing import Any, TypedDict, Unpack
 
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.language import mark, tr
-from oddtwin.core.quantities import now, read_moment, write_moment
+from oddtwin.core.quantities import capitalized, now, read_moment, write_moment
 from oddtwin.core.runlist import disturbed_by
 from oddtwin.core.study import MachineChange, Round, is_frozen, rounds_of
 from oddtwin.operations.workshop import named
@@ -260,5 +260,5 @@ def _refuse_open(rounds: list[MachineChange]) -> None:
     if rounds and rounds[-1].round is Round.TRIAL:
         name = rounds[-1].after.partition(":")[0]
         raise StoreError(
-            tr("{capitalize} is still open: keep it or throw it away first.", capitalize=name.capitalize())
+            tr("{profile} is still open: keep it or throw it away first.", profile=capitalized(name))
         )

@@ -88,7 +88,7 @@ class Access:
             descriptor, reason = _descriptor(database)
         except OSError as error:
             raise NotALabBookError(
-                tr("{database} cannot be read: {strerror}.", database=database, strerror=error.strerror)
+                tr("{database} cannot be read: {reason}.", database=database, reason=error.strerror)
             ) from None
         access = cls(database, descriptor, reason, _own=identity(descriptor))
         cls._open.setdefault(access._own, []).append(access)
@@ -194,9 +194,9 @@ class Access:
         except OSError as error:
             raise StoreError(
                 tr(
-                    "{database} cannot be read from here: {strerror}.",
+                    "{database} cannot be read from here: {reason}.",
                     database=self.database,
-                    strerror=error.strerror,
+                    reason=error.strerror,
                 )
             ) from None
         return file_uri(copy, "rw")

@@ -131,8 +131,8 @@ def _move(database: Path, aside: Path) -> None:
     except OSError as error:
         raise StoreError(
             tr(
-                "{database} cannot be set aside: {strerror}; nothing was changed.",
+                "{database} cannot be set aside: {reason}; nothing was changed.",
                 database=database,
-                strerror=error.strerror,
+                reason=error.strerror,
             )
         ) from None

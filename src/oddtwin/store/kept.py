@@ -80,9 +80,9 @@ def verified_file(path: Path) -> Path:
     except OSError as error:
         raise StoreError(
             tr(
-                "The kept file {path} cannot be read: {strerror}. Choose the file again.",
+                "The kept file {path} cannot be read: {reason}. Choose the file again.",
                 path=path,
-                strerror=error.strerror,
+                reason=error.strerror,
             )
         ) from None
     if found != path.name:

@@ -26,7 +26,7 @@ def read_text_file(path: Path) -> str:
         return path.read_bytes().decode("utf-8")
     except OSError as error:
         raise StoreError(
-            tr("{path}: the file cannot be read ({strerror})", path=path, strerror=error.strerror)
+            tr("{path}: the file cannot be read ({reason})", path=path, reason=error.strerror)
         ) from None
     except UnicodeDecodeError as error:
         line = error.object[: error.start].count(b"\n") + 1

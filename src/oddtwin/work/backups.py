@@ -69,9 +69,9 @@ def back_up(book: LabBook, folder: Path, keep: int, job: Job = UNWATCHED) -> tup
     except OSError as error:
         raise StoreError(
             tr(
-                "No backup could be written into {folder}: {strerror}.",
+                "No backup could be written into {folder}: {reason}.",
                 folder=folder,
-                strerror=error.strerror or error,
+                reason=error.strerror or error,
             )
         ) from None
     mine = sorted(path for path in folder.glob("*.zip") if _is_of(path, target))

@@ -83,7 +83,7 @@ def pack_study(
             write_with(path, lambda file: write_archive(file, members, job.part(0.5, 1.0)))
         except OSError as error:
             raise StoreError(
-                tr("{path} could not be written: {strerror}.", path=path, strerror=error.strerror or error)
+                tr("{path} could not be written: {reason}.", path=path, reason=error.strerror or error)
             ) from None
     return tr(
         "Written: {path}, {st_size:.1f} MB, SHA-256 {file_hash}",

@@ -85,7 +85,7 @@ def read_photo(path: Path) -> Photo:
             )
         data = path.read_bytes()
     except OSError as error:
-        raise PhotoError(tr("it cannot be read ({strerror})", strerror=error.strerror or error)) from None
+        raise PhotoError(tr("it cannot be read ({reason})", reason=error.strerror or error)) from None
     if not data:
         raise PhotoError(tr("it is empty"))
     with warnings.catch_warnings():

@@ -128,8 +128,8 @@ def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float
         if not option.least <= value <= option.most:
             raise CalibrationError(
                 tr(
-                    "{capitalize}: give {least} to {most} {unit}.",
-                    capitalize=capitalized(option.says),
+                    "{what}: give {least} to {most} {unit}.",
+                    what=capitalized(option.says),
                     least=format_number(option.least),
                     most=format_number(option.most),
                     unit=option.unit,

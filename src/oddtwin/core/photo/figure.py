@@ -134,7 +134,7 @@ def untold(what: What, why: str) -> Measured:
         None,
         None,
         {},
-        tr("{capitalize} cannot be told: {why}.", capitalize=capitalized(what), why=why),
+        tr("{what} cannot be told: {why}.", what=capitalized(what), why=why),
         why.rstrip("."),
     )
 

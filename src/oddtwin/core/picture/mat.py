@@ -56,8 +56,8 @@ def mat_page(page: str) -> Drawing:
             width / 2,
             height - 26,
             tr(
-                "Odd Twin photo mat, {capitalize}: print it at 100 %, lay it flat",
-                capitalize=page.capitalize(),
+                "Odd Twin photo mat, {page}: print it at 100 %, lay it flat",
+                page=page.capitalize(),
             ),
             "middle",
         ),

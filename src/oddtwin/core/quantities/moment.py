@@ -107,10 +107,10 @@ def parse_day(text: str, day_first: bool | None = None) -> date:
         one, two = _day(year, second, first, typed), _day(year, first, second, typed)
         raise QuantityError(
             tr(
-                "“{typed}” can be {isoformat} or {isoformat2}; type one of them",
+                "“{typed}” can be {day_first} or {month_first}; type one of them",
                 typed=typed[:40],
-                isoformat=one.isoformat(),
-                isoformat2=two.isoformat(),
+                day_first=one.isoformat(),
+                month_first=two.isoformat(),
             )
         )
     if order is None:

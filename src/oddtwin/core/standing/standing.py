@@ -180,7 +180,11 @@ def _step(study: Study, stage: Stage, done: set[Stage]) -> str:
         run = next_run(study)
         words = {RunState.PLANNED: tr("Print"), RunState.PRINTING: tr("Finish")}
         return (
-            tr("{get} run {run_code}", get=words.get(run.state, tr("Measure")), run_code=run.code)
+            tr(
+                "{what_to_do} run {run_code}",
+                what_to_do=words.get(run.state, tr("Measure")),
+                run_code=run.code,
+            )
             if run
             else tr("Print and measure")
         )

@@ -125,9 +125,7 @@ def _judged(study: Study, session: BlindSession, told: Callable[[str], str]) -> 
     if session.by_ballot:
         judges = tr("an audience of {judges}, by ballot", judges=len(session.judges))
     return {
-        "title": tr(
-            "{capitalize}, judged by {judges}", capitalize=capitalized(session.design), judges=judges
-        ),
+        "title": tr("{design}, judged by {judges}", design=capitalized(session.design), judges=judges),
         "said": [
             *((blind,) if blind else ()),
             *(told(line) for line in (result.sentences if result else ())),

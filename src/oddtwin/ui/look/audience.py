@@ -94,7 +94,7 @@ class AudienceRows(QWidget):
         except OSError as error:
             self._say("")
             self._folder.show_error(
-                tr("{folder} cannot be written to: {strerror}.", folder=folder, strerror=error.strerror)
+                tr("{folder} cannot be written to: {reason}.", folder=folder, reason=error.strerror)
             )
             return
         self._folder.show_error("")

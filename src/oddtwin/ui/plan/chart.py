@@ -95,8 +95,8 @@ class DayChartView(QWidget):
         item = chart.item_at(x, y) if chart else None
         self.setToolTip(
             tr(
-                "Run {get}: {start:%a %H:%M} to {end:%a %H:%M}",
-                get=chart.codes.get(item.key, ""),
+                "Run {code}: {start:%a %H:%M} to {end:%a %H:%M}",
+                code=chart.codes.get(item.key, ""),
                 start=item.start,
                 end=item.end,
             )

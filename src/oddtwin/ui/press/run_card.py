@@ -11,7 +11,7 @@ from oddtwin.core import customs
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.language import tr
-from oddtwin.core.quantities import format_clock, format_minutes, minutes_between, now
+from oddtwin.core.quantities import capitalized, format_clock, format_minutes, minutes_between, now
 from oddtwin.core.runlist import arm_checks
 from oddtwin.core.study import HIDDEN, Run, RunState, Study, place_words, plate_of
 from oddtwin.ui.instruments import instruments_of
@@ -207,7 +207,7 @@ def _setup(study: Study, run: Run, whole: Study | None) -> str:
     entered = whole is not None and bool(arm_checks(whole)[run.id])
     how = [level.how for _, level in study.levels_of(arm) if level.how and entered]
     text = tr("Set up {set_up}", set_up=study.set_up(arm))
-    return f"{text}. {'; '.join(how).capitalize()}." if how else text
+    return f"{text}. {capitalized('; '.join(how))}." if how else text
 
 
 def _marking(run: Run, together: int) -> str:
