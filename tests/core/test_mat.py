@@ -24,6 +24,12 @@ class Scale(unittest.TestCase):
             self.assertAlmostEqual(20 * 4.0 / found.px_per_mm, 20.0, delta=0.01, msg=lens)
             self.assertLess(found.residual_mm, 0.02)
 
+    def test_in_a_picture_as_large_as_a_camera_takes_too(self):
+        # Markers are looked for in a smaller copy, and their sides found again in the picture itself.
+        found = mat_scale(photo(px_per_mm=8), check_mm=MEASURED)
+        self.assertAlmostEqual(20 * 8.0 / found.px_per_mm, 20.0, delta=0.01)
+        self.assertLess(found.residual_mm, 0.02)
+
     def test_from_the_side_it_says_so(self):
         found = mat_scale(photo(tilt_deg=12), check_mm=MEASURED)
         self.assertIn("straight above", " ".join(found.warnings))
