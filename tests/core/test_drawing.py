@@ -189,6 +189,11 @@ class CentrePoints(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "levels of a are names"):
             drawn(DesignKind.FACTORIAL, ("a", "b"), options={"centre_points": 1})
 
+    def test_between_numbers_of_two_units_there_is_none_either(self):
+        height = Factor(1, ChangeKind.SETTING, "height", (Level(1, "200 µm"), Level(2, "0.28 mm")))
+        with self.assertRaisesRegex(ValueError, "levels of height are not written alike"):
+            drawn(DesignKind.FACTORIAL, made=(height, self.MADE[1]), options={"centre_points": 1})
+
 
 class Chains(unittest.TestCase):
     def test_a_step_that_is_put_back_is_left_out_of_those_after_it(self):
@@ -243,6 +248,16 @@ class Ladders(unittest.TestCase):
         advice = ladder_advice(value)
         self.assertEqual((advice.next_level, advice.good, advice.low), (None, None, None))
         self.assertIn("there is no edge", advice.sentence)
+
+    def test_numbers_below_zero_rise_and_what_goes_up_and_down_has_no_edge(self):
+        for values, edge in ((("−0.05", "0", "0.05"), True), (("0.1", "0.3", "0.2"), False)):
+            levels = tuple(Level(number, value) for number, value in enumerate(values))
+            made = (Factor(1, ChangeKind.SETTING, "offset", levels),)
+            value = drawn(DesignKind.LADDER, made=made, options={"rule": LadderRule.RANDOM}, repeats=1)
+            amounts = dict(zip(values, (1.0, 1.0, 5.0), strict=True))
+            advice = ladder_advice(measured(value, lambda level, _, of=amounts: of[level["offset"]]))
+            self.assertEqual("there is no edge" not in advice.sentence, edge, values)
+            self.assertEqual((advice.good, advice.bad), (1, 2) if edge else (None, None))
 
     def test_a_ruined_zone_does_not_hold_whatever_its_mean(self):
         graded = response(kind=ResponseKind.GRADE, unit="", margin=1.0, combine=Combine.MEAN)

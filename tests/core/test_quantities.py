@@ -15,6 +15,8 @@ from oddtwin.core.quantities import (
     format_p,
     format_reading,
     format_signed,
+    half_way,
+    number_in,
     parse_number,
     parse_quantity,
     write_decimals_with,
@@ -162,6 +164,34 @@ class TypedQuantities(unittest.TestCase):
         with self.assertRaises(ValueError):
             convert(1, "g", "mm")
         self.assertAlmostEqual(convert(1, "h", "min"), 60)
+
+
+class NumbersInNames(unittest.TestCase):
+    def test_the_first_number_of_a_name_with_its_sign(self):
+        for name, value in (
+            ("45°", 45.0), ("z 12,5 mm", 12.5), ("-0.05 mm", -0.05), ("−0.05 mm", -0.05), ("+3", 3.0),
+            ("mix-2", 2.0), ("0-60", 0.0), ("at -10 °C", -10.0), ("rim", None), ("", None), ("−", None),
+        ):  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual(number_in(name), value)
+
+    def test_half_way_between_two_names_is_written_as_the_first(self):
+        for one, two, middle in (
+            ("0.2 mm", "0.3 mm", "0.25 mm"), ("0,2 mm", "0,3mm", "0,25 mm"), ("60 °C", "50 °c", "55 °C"),
+            ("−0.05", "0.05", "0"), ("-0.1 mm", "-0.05 mm", "-0.075 mm"), ("mix 1", "mix 2", "mix 1.5"),
+            ("0.2", "0.3 mm", "0.25"), ("0.2 mm", "0.3", "0.25 mm"), (" 1", "2 ", "1.5"),
+            ("0.1", "0.2000001", "0.15"),
+        ):  # fmt: skip
+            with self.subTest(one):
+                self.assertEqual(half_way(one, two), middle)
+
+    def test_where_nothing_lies_half_way(self):
+        for one, two in (
+            ("200 µm", "0.3 mm"), ("15 %", "20 mm/s"), ("mix 1", "cup 2"), ("rim", "2"), ("2", "rim"),
+            ("0.2 mm", "0.20 mm"), ("", ""),
+        ):  # fmt: skip
+            with self.subTest(one):
+                self.assertIsNone(half_way(one, two))
 
 
 class WrittenNumbers(unittest.TestCase):

@@ -16,7 +16,6 @@ from oddtwin.core.readings import (
     Spot,
     Typed,
     pooled,
-    position_of,
     prints_of,
     read_table,
     read_typed,
@@ -73,7 +72,6 @@ class OneValue(unittest.TestCase):
         self.assertEqual(value(K.ONSET, *read[:2]).reach, (45.0, math.inf))
         self.assertEqual(value(K.ONSET, *read[3:]).reach, (-math.inf, 75.0))
         self.assertIsNone(value(K.ONSET, (2.0, {"zone": "rim"})))
-        self.assertEqual((position_of("z 12,5 mm"), position_of("rim")), (12.5, None))
 
     def test_where_a_value_lies_is_kept(self):
         self.assertEqual(value(K.QUANTITY, (40.0, {"bound": Bound.ABOVE})).reach, (40.0, math.inf))

@@ -297,7 +297,7 @@ class GoingOn(AtTheEnd):
         self.click("goOn-next_machine")
         self.assertIn("There is no other machine in the workshop", self.texts())
         self.click("goOn-middle")
-        self.assertIn("No factor has two numbers as levels", self.texts())
+        self.assertIn("No factor has levels that are numbers", self.texts())
         self.bench.do(operations.add_machine, name="Tarn")
         self.click("goOn-next_machine")
         self.settle()

@@ -8,7 +8,8 @@ from itertools import pairwise
 
 from oddtwin.core.design import DesignKind, LadderAdvice, Rung, advise
 from oddtwin.core.language import tr
-from oddtwin.core.readings import Better, ResponseKind, position_of
+from oddtwin.core.quantities import number_in
+from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
 from oddtwin.core.study.question import Arm
 from oddtwin.core.study.tidy import print_values
@@ -110,7 +111,7 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
 
 def in_order(values: Sequence[str]) -> bool:
     """Whether levels are numbers that all rise, or all fall."""
-    numbers = [position_of(value) for value in values]
+    numbers = [number_in(value) for value in values]
     steps = [
         math.copysign(1.0, other - one)
         for one, other in pairwise(numbers)

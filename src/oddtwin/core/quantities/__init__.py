@@ -26,7 +26,13 @@ from oddtwin.core.quantities.moment import (
     with_offset,
     write_moment,
 )
-from oddtwin.core.quantities.parse import QuantityError, parse_number, parse_quantity
+from oddtwin.core.quantities.parse import (
+    QuantityError,
+    half_way,
+    number_in,
+    parse_number,
+    parse_quantity,
+)
 from oddtwin.core.quantities.units import UNITS, convert
 
 __all__ = [
@@ -45,8 +51,10 @@ __all__ = [
     "format_p",
     "format_reading",
     "format_signed",
+    "half_way",
     "minutes_between",
     "now",
+    "number_in",
     "parse_day",
     "parse_moment",
     "parse_number",

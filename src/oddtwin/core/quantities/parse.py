@@ -24,8 +24,53 @@ _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
 
+_IN_NAME = re.compile(r"(?:(?<![^\W_])[-+\N{MINUS SIGN}])?\d+(?:[.,]\d+)?")
+"""A sign right behind a letter or a digit joins two words, as in “mix-2”."""
+
+
 class QuantityError(ValueError):
     """What was typed is no quantity; the message says what to type instead."""
+
+
+def number_in(name: str) -> float | None:
+    """Return the first number that the name of a level or zone says, such as 45 of “45°”; None without one.
+
+    Parameters
+    ----------
+    name : str
+        As a person typed it.
+    """
+    found = _IN_NAME.search(name)
+    return _figure(found[0]) if found is not None else None
+
+
+def half_way(one: str, two: str) -> str | None:
+    """Return the name half-way between two that say numbers, such as “0.25 mm”, written as the first is.
+
+    None where they say no two numbers, or have other words around them: half-way between 200 µm and 0.3 mm
+    lies nothing that can be written down.
+
+    Parameters
+    ----------
+    one, two : str
+        Names of levels as a person typed them; one of them may be a bare number.
+    """
+    found = [_IN_NAME.search(name) for name in (one, two)]
+    here, there = found
+    if here is None or there is None or _figure(here[0]) == _figure(there[0]):
+        return None
+    around = {
+        "".join(f"{match.string[: match.start()]}|{match.string[match.end() :]}".split()).casefold()
+        for match in (here, there)
+    }
+    if len(around - {"|"}) > 1:
+        return None
+    middle = f"{(_figure(here[0]) + _figure(there[0])) / 2:.7g}".replace(".", "," if "," in here[0] else ".")
+    return f"{one[: here.start()]}{middle}{one[here.end() :]}".strip()
+
+
+def _figure(typed: str) -> float:
+    return float(typed.replace(",", ".").replace("\N{MINUS SIGN}", "-"))
 
 
 def parse_number(text: str, doubted: str = ",") -> float:

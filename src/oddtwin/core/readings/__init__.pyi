@@ -35,5 +35,4 @@ from .typed import write_typed as write_typed
 from .value import ONSET_GRADE as ONSET_GRADE
 from .value import Rule as Rule
 from .value import Value as Value
-from .value import position_of as position_of
 from .value import value_of as value_of

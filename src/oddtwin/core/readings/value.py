@@ -7,20 +7,18 @@ earlier studies and the command line.
 from __future__ import annotations
 
 import math
-import re
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final, Protocol
 
+from oddtwin.core.quantities import number_in
 from oddtwin.core.readings.model import Bound, Combine, Read, ResponseKind, Spot
 
 ONSET_GRADE: Final = 2.0
 """Grade from which on a fault has begun, where nobody says another."""
 
 _PLAIN: Final = (ResponseKind.QUANTITY, ResponseKind.DEVIATION, ResponseKind.COUNT)
-
-_POSITION: Final = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 
 
 class Placed(Read, Protocol):
@@ -149,7 +147,7 @@ def _onset(spots: dict[Spot, list[Placed]], limit: float) -> Value | None:
     graded = sorted(
         (position, _mean([item.value or 0.0 for item in taken]))
         for spot, taken in spots.items()
-        if (position := position_of(spot.zone)) is not None
+        if (position := number_in(spot.zone)) is not None
     )
     if not graded:
         return None
@@ -160,12 +158,6 @@ def _onset(spots: dict[Spot, list[Placed]], limit: float) -> Value | None:
             return Value(position, reach=(before, position))
     last = graded[-1][0]
     return Value(last, reach=(last, math.inf))
-
-
-def position_of(zone: str) -> float | None:
-    """Return the position that a zone's name says, such as 45 of “45°”; None where it says none."""
-    found = _POSITION.search(zone)
-    return float(found[0].replace(",", ".")) if found else None
 
 
 def _by_spot(read: Sequence[Placed]) -> dict[Spot, list[Placed]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import count
@@ -22,7 +21,7 @@ from oddtwin.core.design import (
     lay_out,
 )
 from oddtwin.core.language import mark, shown, tr
-from oddtwin.core.quantities import format_list
+from oddtwin.core.quantities import format_list, half_way, number_in
 from oddtwin.core.study.planned import Plan, StudyBlock
 from oddtwin.core.study.printed import Plate, Run
 from oddtwin.core.study.question import Arm, ArmRole, Factor
@@ -31,8 +30,6 @@ from oddtwin.core.study.whole import Study
 MOST_RUNS: Final = 2000
 BASELINE: Final = mark("Baseline")
 """What the arm that things are as now is called until the user names it."""
-
-_NUMBER: Final = re.compile(r"([-+]?\d+(?:[.,]\d+)?)(.*)")
 
 
 def draw_plan(study: Study, plan: Plan) -> Study:
@@ -313,16 +310,22 @@ def _middle(factors: Sequence[Factor]) -> str:
     """Name the centre point by the middle of the lowest and highest number of each factor."""
     parts = []
     for factor in factors:
-        numbers = [_NUMBER.match(level.value.strip()) for level in factor.levels]
-        found = [float(match[1].replace(",", ".")) for match in numbers if match]
-        if len(found) < len(factor.levels):
+        numbers = [number_in(level.value) for level in factor.levels]
+        if None in numbers:
             raise ValueError(tr(
                 "centre points lie half-way between numbers, and the levels of {factor} are "
                 "names; take none",
                 factor=factor.name,
             ))  # fmt: skip
-        unit = next(match[2] for match in numbers if match)
-        parts.append(f"{factor.name} {(min(found) + max(found)) / 2:g}{unit}")
+        rising = sorted(factor.levels, key=lambda level: number_in(level.value) or 0.0)
+        middle = half_way(rising[0].value, rising[-1].value)
+        if middle is None:
+            raise ValueError(tr(
+                "centre points lie half-way between numbers, and the levels of {factor} are not written "
+                "alike; give all of them in one unit, or take none",
+                factor=factor.name,
+            ))  # fmt: skip
+        parts.append(f"{factor.name} {middle}")
     return tr("Middle: ") + ", ".join(parts)
 
 

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from datetime import datetime
 from enum import StrEnum
+from itertools import pairwise
 from typing import Final
 
 from oddtwin.core.language import mark, shown, tr
+from oddtwin.core.quantities import half_way
 from oddtwin.core.study.question import Arm, Factor, HeldItem, Level
 from oddtwin.core.study.settled import DecisionKind
 from oddtwin.core.study.whole import Study
 
-_NUMBER: Final = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 _NEW: Final = -1
 """Id of a level that no lab book has yet."""
 
@@ -108,25 +108,17 @@ def _between_levels(fresh: Study) -> Study:
             )
             # More levels than before: the design is chosen anew, and its arms are drawn with it.
             return replace(fresh, factors=factors, arms=arms, plan=None)
-    raise ValueError(tr("No factor has two numbers as levels, so that there is nothing between them."))
+    raise ValueError(
+        tr(
+            "No factor has levels that are numbers and written alike, such as “0.2 mm” and “0.3 mm”: "
+            "nothing lies between them."
+        )
+    )
 
 
 def _with_middles(factor: Factor) -> Factor | None:
-    found = [_NUMBER.search(level.value) for level in factor.levels]
-    if len(found) < 2 or None in found:
-        return None
-    levels: list[Level] = []
-    for number, level in enumerate(factor.levels):
-        levels.append(level)
-        here, there = found[number], found[number + 1] if number + 1 < len(found) else None
-        if here is not None and there is not None:
-            middle = (_figure(here) + _figure(there)) / 2
-            # With the sign before decimals that its neighbour was typed with.
-            typed = f"{middle:.7g}".replace(".", "," if "," in here[0] else ".")
-            value = level.value.replace(here[0], typed, 1)
-            levels.append(Level(_NEW - number, value))
-    return replace(factor, levels=tuple(levels))
-
-
-def _figure(match: re.Match[str]) -> float:
-    return float(match[0].replace(",", "."))
+    levels: list[Level] = list(factor.levels[:1])
+    for number, (here, there) in enumerate(pairwise(factor.levels)):
+        middle = half_way(here.value, there.value)
+        levels += [Level(_NEW - number, middle), there] if middle is not None else [there]
+    return replace(factor, levels=tuple(levels)) if len(levels) > len(factor.levels) else None

@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.design import DesignKind
 from oddtwin.core.language import tr
-from oddtwin.core.readings import Reading, position_of
+from oddtwin.core.quantities import number_in
+from oddtwin.core.readings import Reading
 from oddtwin.core.study.question import Factor, Level
 
 
@@ -93,7 +94,7 @@ def factors_of(
 def _ordered(values: Sequence[str]) -> list[str]:
     """Levels that are numbers, from the baseline's towards the far end; others as they come."""
     # By their number and not by their text: 100 comes after 80.
-    positions = {value: position_of(value) for value in values}
+    positions = {value: number_in(value) for value in values}
     known = [place for place in positions.values() if place is not None]
     if len(known) < len(values) or len(set(known)) < len(known):
         return list(values)

@@ -9,7 +9,8 @@ from typing import Final
 
 from oddtwin.core.customs.kinds import ChangeKind
 from oddtwin.core.language import mark, tr
-from oddtwin.core.readings import Better, Combine, ResponseKind, Rule, Subject, position_of
+from oddtwin.core.quantities import number_in
+from oddtwin.core.readings import Better, Combine, ResponseKind, Rule, Subject
 from oddtwin.core.study.workshop import Piece
 
 
@@ -194,7 +195,7 @@ def can_show(piece: Piece | None, response: Response) -> bool:
     if response.kind is ResponseKind.SIZE:
         return bool(piece.sizes)
     if response.kind is ResponseKind.ONSET:
-        return any(position_of(zone) is not None for zone in piece.zones)
+        return any(number_in(zone) is not None for zone in piece.zones)
     if response.kind is not ResponseKind.GRADE or not piece.faults:
         return True
     return response.name.casefold() in {fault.casefold() for fault in piece.faults}

@@ -10,8 +10,8 @@ from functools import cached_property, wraps
 from typing import Any, NamedTuple, TypeVar
 
 from oddtwin.core.customs.lists import WASTE_KINDS
-from oddtwin.core.quantities import seconds_of
-from oddtwin.core.readings import ResponseKind, Spot, position_of
+from oddtwin.core.quantities import number_in, seconds_of
+from oddtwin.core.readings import ResponseKind, Spot
 from oddtwin.core.study.files import ArmFile, TwinCheckResult
 from oddtwin.core.study.looked import BlindSession, Mark, Photograph, SessionAnswer, View
 from oddtwin.core.study.planned import Plan, StudyBlock
@@ -272,7 +272,7 @@ class Study:
         if piece is not None and response.kind is ResponseKind.SIZE:
             return tuple(Spot(size.name, nominal=size.mm) for size in piece.sizes)
         if piece is not None and response.kind is ResponseKind.ONSET:
-            return tuple(Spot(zone) for zone in piece.zones if position_of(zone) is not None)
+            return tuple(Spot(zone) for zone in piece.zones if number_in(zone) is not None)
         if piece is not None and response.kind is ResponseKind.GRADE and piece.zones:
             return tuple(Spot(zone) for zone in piece.zones)
         return (Spot(),)
