@@ -218,6 +218,9 @@ class Colour(unittest.TestCase):
     def test_white_and_grey(self):
         np.testing.assert_allclose(lab_of(np.ones(3)), [100, 0, 0], atol=0.01)
         self.assertAlmostEqual(float(lab_of(np.full(3, 0.18418651851244416))[0]), 50.0, 3)
+        # Below (6/29)³ of white lightness rises in a line, by 24389/27 (ISO/CIE 11664-4, from memory).
+        for grey in (0.0, 0.001, 0.005, 0.0088):
+            np.testing.assert_allclose(lab_of(np.full(3, grey)), [grey * 24389 / 27, 0, 0], atol=1e-3)
 
     def test_bleed(self):
         for delta, depth in (("0.1", "0.6"), ("0.3", "1.0"), ("0.6", "2.0")):

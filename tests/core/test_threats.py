@@ -4,10 +4,11 @@ import dataclasses
 import unittest
 from datetime import timedelta
 
+from oddtwin.core.design import Design, DesignKind
 from oddtwin.core.judgement import all_threats, analyse, study_threats
 from oddtwin.core.study import Deviation, RunReading
 from oddtwin.core.threat import Threat, ThreatCode, Weight, merged
-from tests.builders import NOON, response, run, study
+from tests.builders import NOON, drawn, response, run, study
 
 
 def threat(code, sentence="It is so.", **more):
@@ -20,6 +21,18 @@ def started_in(order):
     return study(
         [run(number, 1 + number % 2, 1, started=at, finished=None) for number, at in sorted(stamps.items())]
     )
+
+
+class ManyComparisons(unittest.TestCase):
+    def told(self, value):
+        return [one.sentence for one in study_threats(value) if one.code == ThreatCode.MANY_COMPARISONS]
+
+    def test_from_three_on_it_is_said_how_often_luck_alone_would_differ(self):
+        self.assertEqual(self.told(drawn(Design(DesignKind.SEVERAL), ("0.2", "0.3", "0.4"))), [])
+        (said,) = self.told(drawn(Design(DesignKind.SEVERAL), ("0.2", "0.3", "0.4", "0.5")))
+        self.assertIn("makes 3 comparisons", said)
+        # 1 − .95³.
+        self.assertIn("not in 14\u202f%", said)
 
 
 class Order(unittest.TestCase):
