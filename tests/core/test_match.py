@@ -297,6 +297,14 @@ class Paths(unittest.TestCase):
             self.assertTrue(np.isfinite(time.difference).all())
 
 
+    def test_a_greatest_flow_is_that_of_the_layer_at_the_height(self):
+        thick = file("b", layer_height=0.4).sliced
+        seen = layer_differences(file("a", layer_height=0.2).sliced, thick)[3].change
+        layers = layer_differences(thick, thick)[3].baseline
+        self.assertGreater(np.ptp(layers), 0.1)
+        np.testing.assert_array_equal(seen, np.repeat(layers, 2))
+
+
 class Dense(unittest.TestCase):
     def test_close_lines_cut_up_otherwise_are_the_same_lines(self):
         """Lines 0.8 mm apart, each laid in one move or in three: nothing moves."""
