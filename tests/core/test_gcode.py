@@ -184,6 +184,17 @@ class Coordinates(unittest.TestCase):
         path = read("M83\nM207 S1.5 F2400\nG1 X1 E1\nG10\nG0 X9\nG11\nG1 X10 E1\n")
         self.assertEqual(path.e.tolist(), [1.0, -1.5, 0.0, 1.5, 1.0])
 
+    def test_what_is_given_back_more_and_at_its_own_speed(self):
+        for command, more, back in (
+            ("M207 S1.5 F2400", 0.0, 40.0), ("M207 S1.5 F2400 R.2", 0.2, 40.0),
+            ("M207 S1.5 F2400 T1200", 0.0, 20.0), ("M207 S1.5 F2400\nM208 S.3 F600", 0.3, 10.0),
+            ("M207 S1.5 F2400\nM207 S-1 F0\nM208 F-5", 0.0, 40.0),
+        ):  # fmt: skip
+            with self.subTest(command):
+                path = read(f"M83\n{command}\nG1 X1 E1 F3000\nG10\nG10\nG0 X9\nG11\nG1 X10 E1\n")
+                np.testing.assert_allclose(path.e, [1.0, -1.5, 0.0, 1.5 + more, 1.0])
+                np.testing.assert_allclose(path.feed[[1, 3]], [40.0, back])
+
     def test_filament_given_as_volume_is_turned_into_length(self):
         area = math.pi / 4 * 1.75**2
         path = read("M83\nM200 D1.75\nG1 X1 E1\nM221 S50\nG1 X2 E1\nM200 D0\nG1 X3 E1\n")

@@ -296,7 +296,6 @@ class Paths(unittest.TestCase):
             self.assertEqual(len(flow.difference), len(time.z))
             self.assertTrue(np.isfinite(time.difference).all())
 
-
     def test_a_greatest_flow_is_that_of_the_layer_at_the_height(self):
         thick = file("b", layer_height=0.4).sliced
         seen = layer_differences(file("a", layer_height=0.2).sliced, thick)[3].change
