@@ -20,7 +20,7 @@ from oddtwin.core.judgement import (
     whole_plots,
 )
 from oddtwin.core.outlook import budget_of, placed_of, plan_as_json, slots_of, workload_of
-from oddtwin.core.readings import Combine, ResponseKind
+from oddtwin.core.readings import Better, Combine, ResponseKind
 from oddtwin.core.runlist import checks_by_run, draft_arms, draw_plan, extend_plan, put_back
 from oddtwin.core.schedule import make_timetable
 from oddtwin.core.standing import Stage, standing_of
@@ -248,6 +248,21 @@ class Ladders(unittest.TestCase):
         advice = ladder_advice(value)
         self.assertEqual((advice.next_level, advice.good, advice.low), (None, None, None))
         self.assertIn("there is no edge", advice.sentence)
+
+    def test_a_margin_in_percent_ends_where_the_verdict_has_it_end(self):
+        for better, margin, safe, far, holds in (
+            (Better.LOWER, 25.0, 10.0, 12.4, True), (Better.LOWER, 25.0, 10.0, 12.6, False),
+            # 25 % fewer are four fifths: held against logarithms a margin is as much either way.
+            (Better.HIGHER, 25.0, 10.0, 8.1, True), (Better.HIGHER, 25.0, 10.0, 7.9, False),
+            # Of nothing there are no percent: what is not worse holds.
+            (Better.LOWER, 25.0, 0.0, 0.0, True), (Better.LOWER, 25.0, 0.0, 3.0, False),
+        ):  # fmt: skip
+            asked = response(better=better, margin=margin, percent=True)
+            amounts = {"0.9": safe, "0.6": far, "0.3": far}
+            value = drawn(DesignKind.LADDER, made=self.MADE, repeats=1, responses=(asked,))
+            value = measured(value, lambda level, _, of=amounts: of[level["purge"]], scatter=0.0)
+            rungs = [rung.good for rung in ladder_rungs(value) if rung.level]
+            self.assertEqual(rungs, [holds, holds], (better, safe, far))
 
     def test_numbers_below_zero_rise_and_what_goes_up_and_down_has_no_edge(self):
         for values, edge in ((("−0.05", "0", "0.05"), True), (("0.1", "0.3", "0.2"), False)):

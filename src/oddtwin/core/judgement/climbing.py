@@ -11,7 +11,7 @@ from oddtwin.core.language import tr
 from oddtwin.core.quantities import number_in
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.study.printed import RunState, printed_order
-from oddtwin.core.study.question import Arm
+from oddtwin.core.study.question import Arm, Response
 from oddtwin.core.study.tidy import print_values
 from oddtwin.core.study.whole import Study, derived
 
@@ -86,7 +86,6 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
     if deciding.accept is not None:
         # A limit asks no safe print, so that each print proves what it shows.
         return [Rung(level, sign * (value - deciding.accept) <= 0) for level, _, value in made]
-    margin = deciding.margin or 0.0
     free = [(block, value) for level, block, value in made if level == 0 and math.isfinite(value)]
     if not free:
         return []
@@ -104,9 +103,32 @@ def ladder_rungs(study: Study) -> list[Rung] | None:
         if mine is not None:
             free.remove(mine)
         safe = middle if mine is None else mine[1]
-        worse = sign * (value - safe) * (100 / safe if deciding.percent and safe > 0 else 1.0)
-        rungs.append(Rung(level, worse < margin, own=mine is not None))
+        end = end_of_margin(deciding, safe)
+        holds = sign * (value - (safe if end is None else end)) < 0 or value == safe
+        rungs.append(Rung(level, holds, own=mine is not None))
     return rungs
+
+
+def end_of_margin(response: Response, safe: float) -> float | None:
+    """Return the value from which on a print is worse than a safe one by the margin, as the verdict has it.
+
+    Parameters
+    ----------
+    response : Response
+        With a margin and a direction.
+    safe : float
+        Value of the safe print, in the response's unit.
+
+    Returns
+    -------
+    float or None
+        None where the margin is in percent and the safe print is not above zero.
+    """
+    sign = -1 if response.better is Better.HIGHER else 1
+    if not response.percent:
+        return safe + sign * (response.margin or 0.0)
+    # As much either way, as logarithms have it: 25 % less is four fifths, for 25 % more takes it back.
+    return safe * (1 + (response.margin or 0.0) / 100) ** sign if safe > 0 else None
 
 
 def in_order(values: Sequence[str]) -> bool:

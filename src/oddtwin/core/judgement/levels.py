@@ -12,7 +12,7 @@ import numpy as np
 from oddtwin.core.decide import Finding, Verdict, measure_unit
 from oddtwin.core.design import DesignKind
 from oddtwin.core.effects import isotonic, jonckheere, page
-from oddtwin.core.judgement.climbing import in_order, ladder_advice
+from oddtwin.core.judgement.climbing import end_of_margin, in_order, ladder_advice
 from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.overall import LevelCurve, LevelPoint
 from oddtwin.core.language import tr
@@ -121,10 +121,7 @@ def _limit(response: Response, safe: Sequence[float]) -> float | None:
         return response.accept
     if response.margin is None or response.better is None or not safe:
         return None
-    sign, middle = -1 if response.better is Better.HIGHER else 1, float(np.mean(safe))
-    return (
-        middle * (1 + sign * response.margin / 100) if response.percent else middle + sign * response.margin
-    )
+    return end_of_margin(response, float(np.mean(safe)))
 
 
 def _trend(used: Sequence[PrintValue], arms: Sequence[str], by_level: Sequence[Sequence[float]]) -> str:
