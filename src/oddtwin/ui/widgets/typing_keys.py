@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Final
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QWidget
+
+_HEARD: Final = (QEvent.Type.ShortcutOverride, QEvent.Type.FocusOut, QEvent.Type.KeyPress)
 
 
 class TypingKeys(QObject):
@@ -30,7 +33,11 @@ class TypingKeys(QObject):
         field.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+        kind = event.type()
+        # Nearly all that is told here are changes of style and size, a thousand when a screen is dressed.
+        if kind not in _HEARD:
+            return False
+        if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             undoing = event.matches(QKeySequence.StandardKey.Undo) or event.matches(
                 QKeySequence.StandardKey.Redo
             )
@@ -38,9 +45,9 @@ class TypingKeys(QObject):
                 event.ignore()
                 return True
         # Qt tells that editing has ended once only, also where what was typed is refused.
-        if event.type() == QEvent.Type.FocusOut and _really_left(event):
+        if kind == QEvent.Type.FocusOut and _really_left(event):
             self._left()
-        pressed = event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent)
+        pressed = kind == QEvent.Type.KeyPress and isinstance(event, QKeyEvent)
         if pressed and event.key() == Qt.Key.Key_Escape and self._is_typing():  # type: ignore[attr-defined]
             self._give_up()
             return True
