@@ -180,7 +180,8 @@ class NumbersInNames(unittest.TestCase):
             ("0.2 mm", "0.3 mm", "0.25 mm"), ("0,2 mm", "0,3mm", "0,25 mm"), ("60 °C", "50 °c", "55 °C"),
             ("−0.05", "0.05", "0"), ("-0.1 mm", "-0.05 mm", "-0.075 mm"), ("mix 1", "mix 2", "mix 1.5"),
             ("0.2", "0.3 mm", "0.25"), ("0.2 mm", "0.3", "0.25 mm"), (" 1", "2 ", "1.5"),
-            ("0.1", "0.2000001", "0.15"),
+            ("0.1", "0.2000001", "0.15"), ("1,250 mm/s²", "1,500 mm/s²", "1,375 mm/s²"),
+            ("1,200", "1,300", "1,250"), ("1,000", "3,000", "2,000"),
         ):  # fmt: skip
             with self.subTest(one):
                 self.assertEqual(half_way(one, two), middle)
@@ -188,7 +189,7 @@ class NumbersInNames(unittest.TestCase):
     def test_where_nothing_lies_half_way(self):
         for one, two in (
             ("200 µm", "0.3 mm"), ("15 %", "20 mm/s"), ("mix 1", "cup 2"), ("rim", "2"), ("2", "rim"),
-            ("0.2 mm", "0.20 mm"), ("", ""),
+            ("0.2 mm", "0.20 mm"), ("", ""), ("900", "1,250"), ("1,250", "2000"), ("1,250", "1,255"),
         ):  # fmt: skip
             with self.subTest(one):
                 self.assertIsNone(half_way(one, two))

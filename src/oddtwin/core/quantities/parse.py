@@ -20,6 +20,7 @@ _NUMBER = re.compile(
 )
 _MILLIONS = re.compile(r"[+-]?[1-9]\d{0,2}([.,]\d{3}){2,}", re.ASCII)
 _THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2}[.,]\d{3}", re.ASCII)
+_COMMA = re.compile(r"[-+\N{MINUS SIGN}]?[1-9]\d{0,2},\d{3}", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
@@ -65,7 +66,15 @@ def half_way(one: str, two: str) -> str | None:
     }
     if len(around - {"|"}) > 1:
         return None
-    middle = f"{(_figure(here[0]) + _figure(there[0])) / 2:.7g}".replace(".", "," if "," in here[0] else ".")
+    value = (_figure(here[0]) + _figure(there[0])) / 2
+    doubtful = [bool(_COMMA.fullmatch(match[0])) for match in (here, there)]
+    if any(doubtful):
+        # “1,250” may be a thousand times another: only where all three may is the middle the same either way.
+        if not all(doubtful) or abs(1000 * value - round(1000 * value)) > 1e-6:
+            return None
+        middle = f"{value:.3f}".replace(".", ",")
+    else:
+        middle = f"{value:.7g}".replace(".", "," if "," in here[0] else ".")
     return f"{one[: here.start()]}{middle}{one[here.end() :]}".strip()
 
 
