@@ -21,6 +21,7 @@ from oddtwin.core.toolpath.match import (
     parted_points,
     read_settings,
 )
+from oddtwin.core.toolpath.match.check import delta
 from oddtwin.core.toolpath.match.values import number_and_unit, plain_key, same_value
 from oddtwin.core.toolpath.sliced import analyse
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
@@ -295,6 +296,17 @@ class Paths(unittest.TestCase):
             self.assertEqual(round(retractions.change.sum()), theirs.sliced.retractions)
             self.assertEqual(len(flow.difference), len(time.z))
             self.assertTrue(np.isfinite(time.difference).all())
+
+    def test_what_the_change_has_more_the_baseline_has_less(self):
+        ours, theirs = (
+            file("a").sliced,
+            file("b", dataclasses.replace(BOX, height=5), layer_height=0.25).sliced,
+        )
+        there, back, same = delta(ours, theirs), delta(theirs, ours), delta(ours, ours)
+        self.assertEqual(there, {name: -value for name, value in back.items()})
+        self.assertEqual(set(same.values()), {0})
+        self.assertEqual(there["layers"], theirs.path.layers - 20)
+        self.assertAlmostEqual(there["mass_g"] / ours.mass_g, 0.25, delta=0.05)
 
     def test_a_greatest_flow_is_that_of_the_layer_at_the_height(self):
         thick = file("b", layer_height=0.4).sliced
