@@ -29,6 +29,7 @@ from oddtwin.core.judge import (
     sorting_tail,
     weighted_kappa,
 )
+from oddtwin.core.judge.luck import once_in
 
 TEAMS = ("1", "2", "3", "4", "5", "6", "7")
 # BradleyTerry2::baseball (Agresti, Categorical Data Analysis), wins of the row over the column.
@@ -81,6 +82,18 @@ class Discriminating(unittest.TestCase):
         for trials, correct in ((0, 0), (5, 6), (5, -1)):
             self.assertRaises(ValueError, discrimination, BlindTest.PAIR, trials, correct)
         self.assertRaises(ValueError, discrimination, BlindTest.MATCHING, 4, 4)
+
+
+class HowOftenLuckDoesIt(unittest.TestCase):
+    def test_it_is_told_as_a_person_would(self):
+        for chance, said in (
+            (1.0, "always, or nearly so"), (0.995, "always, or nearly so"), (0.994, "99 times in a hundred"),
+            (0.101, "10 times in a hundred"), (0.1, "once in 10"), (1 / 32, "once in 32"),
+            (1e-6, "once in 1 000 000"), (0.9e-6, "less than once in a million"),
+            (0.0, "less than once in a million"),
+        ):  # fmt: skip
+            with self.subTest(chance):
+                self.assertEqual(once_in(chance).replace("\u202f", " ").replace("\xa0", " "), said)
 
 
 class SameOrDifferent(unittest.TestCase):

@@ -192,6 +192,6 @@ def once_in(chance: float) -> str:
     if chance > 0.1:
         return tr("{chance:.0f} times in a hundred", chance=100 * chance)
     # Of a thousand voters who all agree the chance is no number above zero any more.
-    if chance <= 1e-6:
+    if chance < 1e-6:
         return tr("less than once in a million")
     return tr("once in {chance:,}", chance=round(1 / chance)).replace(",", " ")
