@@ -121,8 +121,12 @@ class States(unittest.TestCase):
         self.assertAlmostEqual(state.max_speed_z, 100 / 60)
 
     def test_a_macro_that_starts_the_print_heats(self):
-        state = read("M83", "START_PRINT BED_TEMP=65 EXTRUDER_TEMP=215 CHAMBER=40", "G1 X1 E1").states[-1]
-        self.assertEqual((state.bed_c, state.nozzle_c, state.chamber_c), (65.0, 215.0, 40.0))
+        told = "BED_TEMP=65 EXTRUDER_TEMP=215 CHAMBER=40"
+        # What is no temperature, a word or out of all reason, alters none.
+        for more in ("", " BED_KIND=smooth", " BED_TEMP=nan CHAMBER=-3", " EXTRUDER_TEMP=1000 BED_X=4000"):
+            with self.subTest(more):
+                state = read("M83", f"START_PRINT {told}", f"START_PRINT{more}", "G1 X1 E1").states[-1]
+                self.assertEqual((state.bed_c, state.nozzle_c, state.chamber_c), (65.0, 215.0, 40.0))
 
     def test_each_tool_has_its_own_heat_and_each_fan_its_own_number(self):
         path = read("M83", "M104 T0 S210", "M104 T1 S240", "G1 X1 E1", "T1", "G1 X2 E1", "T0", "G1 X3 E1")
