@@ -116,6 +116,15 @@ class Published(unittest.TestCase):
         plain = reckoned("ringing", "distance_mm", [(2.0,), (2.0,)], speed=100, accel=5000)
         self.assertAlmostEqual(plain.value, 50.0)
 
+    def test_each_axis_and_place_rings_at_its_own_frequency(self):
+        rows = [("x", "", 50), ("x", "", 52), ("y", "", 30), ("y", "rear", 40)]
+        found = reckoned("ringing", "axis,place,frequency_hz", rows, speed=100)
+        told = [(one["axis"], one["place"], one["frequency_hz"], one["n"]) for one in found.table]
+        self.assertEqual(told, [("x", "", 51.0, 2), ("y", "", 30.0, 1), ("y", "rear", 40.0, 1)])
+        self.assertIn("the mean of them is that of none", " ".join(found.warnings))
+        alone = reckoned("ringing", "axis,frequency_hz", [("x", 50), ("x", 52)], speed=100)
+        self.assertNotIn("that of none", " ".join(alone.warnings))
+
     def test_damping_is_the_logarithmic_decrement(self):
         rows = [(50, echo, 10 * math.exp(-0.5 * echo)) for echo in (1, 2, 3, 4)]
         found = reckoned("ringing", "frequency_hz,echo,strength", rows, speed=100)
