@@ -2,11 +2,13 @@
 
 import json
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
-from oddtwin.core.decide import adjusted_for_all, as_json, findings_of
-from oddtwin.core.effects import Inference, Measure, across, holm
+from oddtwin.core.decide import Verdict, adjusted_for_all, as_json, findings_of
+from oddtwin.core.decide.cellwise import look_into_cells
+from oddtwin.core.effects import Cells, Inference, Measure, across, holm
 from oddtwin.core.picture import CellMap
 from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
 from tests.builders import pairs
@@ -57,7 +59,7 @@ def one(rows, margin=1.0, better=Better.LOWER):
     return finding
 
 
-class Cells(unittest.TestCase):
+class CellByCell(unittest.TestCase):
     def test_one_ruined_zone_of_six_is_named(self):
         # The mean of all zones moves by two thirds of a grade only.
         finding = one(by_zone(lambda zone, pair: 4 * (zone == "underside"), combine=Combine.MEAN))
@@ -74,6 +76,14 @@ class Cells(unittest.TestCase):
         said = finding.sentence.replace("\u202f", " ")
         self.assertRegex(said, "better by 1.96 N on Heron in 4 of 4 pairs; worse by 1.84 N on Tarn in 4 of 4")
         self.assertLess(finding.cellwise.same[0].p, 1e-4)
+
+    def test_a_ruined_machine_is_no_part_of_a_better_mean_even_if_sameness_is_not_rejected(self):
+        for effect, verdict in ((2.0, Verdict.MIXED), (-2.0, Verdict.ODD_BETTER), (0.0, Verdict.ODD_BETTER)):
+            found = one(on_machines({"Heron": -6.0, "Tarn": effect}, count=6))
+            self.assertLess(found.comparison.estimate, -1.0)
+            told = tuple(judged.cell for judged in found.cellwise.cells)
+            blunt = Cells(told, tuple(replace(item, p=0.5) for item in found.cellwise.same))
+            self.assertIs(look_into_cells(Verdict.ODD_BETTER, found.comparison, blunt)[0], verdict, effect)
 
     def test_machines_that_agree_are_one(self):
         for effect, verdict in ((0.0, "twin"), (3.0, "odd-worse")):
