@@ -8,7 +8,7 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QColor, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QComboBox, QListWidget, QTableWidget
 
@@ -25,7 +25,7 @@ from oddtwin.ui.widgets.sheet import SheetView
 from oddtwin.work.camera import shoot
 from oddtwin.work.photos import write_png
 from oddtwin.work.shots import keep_shots
-from tests.cases import filled, study_in
+from tests.cases import study_in
 from tests.ui.window import InWindow
 
 FACE = PieceFace(width_px=360, height_px=240, px_per_mm=6.0, layer_mm=0.35, seam=14.0)
@@ -79,9 +79,7 @@ class InLook(InWindow):
         self.settle()
 
     def open_filled(self, fill):
-        shutil.copytree(filled(fill), self.folder / "shed")
-        self.assertTrue(self.bench.open_book(self.folder / "shed"))
-        self.settle()
+        self.new_book(fill)
         self.window.open_study(1)
         self.settle()
 
@@ -394,6 +392,20 @@ class Comparing(InLook):
         for step in range(6):
             QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(300 + 20 * (step % 3), 200))
         self.assertIn("nearly on one line", self.texts())
+
+
+class Views(InLook):
+    def test_the_choice_of_the_view_that_comes_with_a_tab_wears_what_all_wear(self):
+        self.fill()
+        for name, dark in (("Compare", True), ("Measure", False)):
+            self.window.theme.set_dark(dark)
+            self.tab(name)
+            choice, button = self.find("lookView"), self.find(f"look{name}")
+            palette = self.window.theme.palette
+            drawn = choice.grab().toImage().pixelColor(choice.width() // 2, choice.height() - 5)
+            self.assertEqual(drawn, QColor(palette.surface), name)
+            self.assertGreater(choice.height(), 28)
+            self.assertTrue(button.isChecked())
 
 
 class Sealed(InLook):
