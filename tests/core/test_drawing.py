@@ -188,6 +188,9 @@ class CentrePoints(unittest.TestCase):
     def test_between_names_there_is_no_middle(self):
         with self.assertRaisesRegex(ValueError, "levels of a are names"):
             drawn(DesignKind.FACTORIAL, ("a", "b"), options={"centre_points": 1})
+        mix = Factor(1, ChangeKind.SETTING, "mix", (Level(1, "mix 1"), Level(2, "mix 2")))
+        with self.assertRaisesRegex(ValueError, "levels of mix are names"):
+            drawn(DesignKind.FACTORIAL, made=(mix, self.MADE[1]), options={"centre_points": 1})
 
     def test_between_numbers_of_two_units_there_is_none_either(self):
         height = Factor(1, ChangeKind.SETTING, "height", (Level(1, "200 µm"), Level(2, "0.28 mm")))

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from importlib import import_module
+from itertools import chain
 from typing import Any, Final, Protocol, cast
 
 from PySide6.QtCore import QTimer, Signal
@@ -56,7 +56,6 @@ class ScreenStack(QStackedWidget):
         self._workbench = workbench
         self._theme = theme
         self._screens: dict[str, QWidget] = {}
-        self._wanted: deque[str] = deque()
         self._steps: Iterator[None] = iter(())
         self._kept = False
         self._pause = QTimer(self)
@@ -88,23 +87,21 @@ class ScreenStack(QStackedWidget):
         Whoever asks for one of them afterwards finds it as good as there. What was under way, for a
         lab book or study that may be another one now, is given up.
         """
-        self._steps = iter(())
-        self._wanted = deque(names)
+        self._steps = chain.from_iterable(map(self._made_ahead, names))
         self._pause.start()
 
     def _on_paused(self) -> None:
         if not self._workbench.has_book:
             return
-        # First, so that a step that fails does not keep the others from being made.
+        # First, so that a step that fails does not keep the other screens from being made.
         self._pause.start()
         # What a screen has figured is not to wait behind what nobody looks at yet.
-        if self._workbench.lanes.busy or next(self._steps, self._pause) is not self._pause:
-            return
-        if self._wanted:
-            self._steps = self._made_ahead(self._wanted.popleft())
-        else:
-            self._pause.stop()
-            self._on_all_made()
+        if not self._workbench.lanes.busy:
+            try:
+                next(self._steps)
+            except StopIteration:
+                self._pause.stop()
+                self._on_all_made()
 
     def _on_all_made(self) -> None:
         # Once: rows that come and go later are garbage one day.

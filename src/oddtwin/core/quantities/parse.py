@@ -20,7 +20,6 @@ _NUMBER = re.compile(
 )
 _MILLIONS = re.compile(r"[+-]?[1-9]\d{0,2}([.,]\d{3}){2,}", re.ASCII)
 _THOUSANDS = re.compile(r"[+-]?[1-9]\d{0,2}[.,]\d{3}", re.ASCII)
-_COMMA = re.compile(r"[-+\N{MINUS SIGN}]?[1-9]\d{0,2},\d{3}", re.ASCII)
 _CLOCK = re.compile(r"(\d{1,4}):([0-5]\d)(?::([0-5]\d))?", re.ASCII)
 _PART = re.compile(r"\s*((?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(?:([^\d\s.,:;+-]+)\.?)?", re.ASCII)
 
@@ -67,7 +66,7 @@ def half_way(one: str, two: str) -> str | None:
     if len(around - {"|"}) > 1:
         return None
     value = (_figure(here[0]) + _figure(there[0])) / 2
-    doubtful = [bool(_COMMA.fullmatch(match[0])) for match in (here, there)]
+    doubtful = [_may_be_thousands(_plain(match[0]), ",") for match in (here, there)]
     if any(doubtful):
         # “1,250” may be a thousand times another: only where all three may is the middle the same either way.
         if not all(doubtful) or abs(1000 * value - round(1000 * value)) > 1e-6:
@@ -79,7 +78,16 @@ def half_way(one: str, two: str) -> str | None:
 
 
 def _figure(typed: str) -> float:
-    return float(typed.replace(",", ".").replace("\N{MINUS SIGN}", "-"))
+    return float(_plain(typed).replace(",", "."))
+
+
+def _plain(typed: str) -> str:
+    return typed.strip().replace("\N{MINUS SIGN}", "-")
+
+
+def _may_be_thousands(typed: str, doubted: str) -> bool:
+    """Whether the comma or the point of a number may stand between thousands as well as before decimals."""
+    return bool(doubted) and doubted in typed and _THOUSANDS.fullmatch(typed) is not None
 
 
 def parse_number(text: str, doubted: str = ",") -> float:
@@ -103,7 +111,7 @@ def parse_number(text: str, doubted: str = ",") -> float:
     QuantityError
         The text is empty, no number, not finite or implausibly large, or may be a thousand times another.
     """
-    cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
+    cleaned = _plain(text)
     if not cleaned:
         raise QuantityError(tr("nothing was typed where a number is needed"))
     if _GROUPS.fullmatch(cleaned):
@@ -122,7 +130,7 @@ def parse_number(text: str, doubted: str = ",") -> float:
     if not _NUMBER.fullmatch(cleaned):
         raise QuantityError(tr("“{shown}” is not a number; type it like 12.5 or 12,5", shown=_shown(text)))
     # Guessing would be wrong by a factor of a thousand for half of the world, and nobody would see it.
-    if doubted and doubted in cleaned and _THOUSANDS.fullmatch(cleaned):
+    if _may_be_thousands(cleaned, doubted):
         decimal = "." if doubted == "," else ","
         raise QuantityError(
             tr(
@@ -167,7 +175,7 @@ def parse_quantity(text: str, unit: str, doubted: str = ",") -> float:
         The text is no quantity of that kind.
     """
     wanted = canonical(unit)
-    cleaned = text.strip().replace("\N{MINUS SIGN}", "-")
+    cleaned = _plain(text)
     if not cleaned or _NUMBER.fullmatch(cleaned):
         return parse_number(cleaned, doubted)
     if family_of(wanted) is UNITS["time"]:

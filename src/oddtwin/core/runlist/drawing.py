@@ -31,6 +31,8 @@ MOST_RUNS: Final = 2000
 BASELINE: Final = mark("Baseline")
 """What the arm that things are as now is called until the user names it."""
 
+_SIGNS: Final = ("-", "+", "\N{MINUS SIGN}")
+
 
 def draw_plan(study: Study, plan: Plan) -> Study:
     """Draw arms, blocks and runs of a study anew.
@@ -310,15 +312,17 @@ def _middle(factors: Sequence[Factor]) -> str:
     """Name the centre point by the middle of the lowest and highest number of each factor."""
     parts = []
     for factor in factors:
-        numbers = [number_in(level.value) for level in factor.levels]
-        if None in numbers:
+        values = [level.value.strip() for level in factor.levels]
+        # A name that only holds a number, such as “mix 1”, is still a name.
+        begin = [value for value in values if value[:1].isdecimal() or value[:1] in _SIGNS]
+        rising = sorted((number, value) for value in begin if (number := number_in(value)) is not None)
+        if len(rising) < len(values):
             raise ValueError(tr(
                 "centre points lie half-way between numbers, and the levels of {factor} are "
                 "names; take none",
                 factor=factor.name,
             ))  # fmt: skip
-        rising = sorted(factor.levels, key=lambda level: number_in(level.value) or 0.0)
-        middle = half_way(rising[0].value, rising[-1].value)
+        middle = half_way(rising[0][1], rising[-1][1])
         if middle is None:
             raise ValueError(tr(
                 "centre points lie half-way between numbers, and the levels of {factor} are not written "
