@@ -490,6 +490,17 @@ class PressScreen(WithPlan):
         self.assertIn("Please say why", self.message)
         self.assertEqual(self.now().set_aside, "")
 
+    def test_undo_goes_through_the_field_of_the_reason(self):
+        self.type_into("note", "A click at layer 40", enter=False)
+        self.click("reason")
+        self.assertEqual((self.focused, self.now().note), ("reason", "A click at layer 40"))
+        self.undo()
+        self.settle()
+        self.assertEqual(self.now().note, "")
+        self.redo()
+        self.settle()
+        self.assertEqual(self.now().note, "A click at layer 40")
+
     def test_set_aside_can_be_taken_back_and_stamps_cleared(self):
         run = self.now()
         self.enter()

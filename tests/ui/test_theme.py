@@ -3,11 +3,13 @@
 import os
 import subprocess
 import sys
+import time
 import unittest
 from collections import defaultdict
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
 
 from oddtwin.core.picture import DARK, LIGHT
 from oddtwin.ui.theme import ASSETS, px, zoom
@@ -172,3 +174,65 @@ class Zoom(InWindow):
         self.settle()
         self.assertEqual(self.find("newResponseName").text(), "For")
         self.assertEqual(self.focused, "newResponseName")
+
+
+def _ground(field):
+    """The colour a field is drawn on."""
+    return field.grab().toImage().pixelColor(field.width() // 2, field.height() - 5).name()
+
+
+class InSight(InWindow):
+    """A change of theme dresses what is seen at once, and the rest when that was painted."""
+
+    def setUp(self):
+        super().setUp()
+        self.new_study("Trial", two_pairs)
+        self.window.resize(1024, 700)
+        self.stage(1)
+        self.settle()
+        self.near, self.far = self.find("studyName"), self.find("newHeld")
+        self.assertTrue(self.far.visibleRegion().isEmpty(), "it is in sight")
+        self.window.theme.set_dark(False)
+        self.all_in(LIGHT)
+
+    def all_in(self, palette):
+        limit = time.monotonic() + 10
+        while {_ground(self.near), _ground(self.far)} != {palette.surface}:
+            self.assertLess(time.monotonic(), limit, "not all of it is dressed")
+            self.settle()
+
+    def toggle(self):
+        QTest.mouseClick(self.find("theme"), Qt.MouseButton.LeftButton)
+
+    def test_what_is_seen_first_and_all_of_it_in_the_end(self):
+        self.toggle()
+        self.assertEqual((_ground(self.near), _ground(self.far)), (DARK.surface, LIGHT.surface))
+        self.all_in(DARK)
+        self.toggle()
+        self.assertEqual((_ground(self.near), _ground(self.far)), (LIGHT.surface, DARK.surface))
+        self.all_in(LIGHT)
+
+    def test_a_second_thought_before_the_rest_was_dressed(self):
+        for _ in range(4):
+            self.toggle()
+        self.all_in(LIGHT)
+        for _ in range(3):
+            self.toggle()
+        self.all_in(DARK)
+
+    def test_another_screen_or_zoom_meanwhile_is_whole(self):
+        self.toggle()
+        self.stage(4)
+        self.toggle()
+        self.stage(1)
+        self.assertEqual((_ground(self.near), _ground(self.far)), (LIGHT.surface, LIGHT.surface))
+        self.toggle()
+        self.addCleanup(self.window.theme.zoom_by, 0)
+        self.window.theme.zoom_by(1)
+        self.assertEqual((_ground(self.near), _ground(self.far)), (DARK.surface, DARK.surface))
+
+    def test_the_window_is_closed_before_the_rest_was_dressed(self):
+        self.toggle()
+        self.window.close()
+        self.settle()
+        self.assertFalse(self.window.isVisible())

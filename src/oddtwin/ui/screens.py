@@ -130,4 +130,4 @@ class ScreenStack(QStackedWidget):
         if self.indexOf(screen) < 0:
             # Filled first: inside the window every part would be styled and laid out by itself.
             self.addWidget(screen)
-        self._theme.dress(screen)
+        yield from self._theme.dressing(screen)

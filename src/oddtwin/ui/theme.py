@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from string import Template
 from typing import Final
 
-from PySide6.QtCore import QByteArray, QDir, QObject, QSettings, Qt, Signal
+from PySide6.QtCore import QByteArray, QDir, QObject, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
 
 from oddtwin.core.picture import DARK, LIGHT, Palette
 
@@ -55,6 +56,11 @@ class Theme(QObject):
         super().__init__(application)
         self._icons: dict[tuple[str, str], QIcon] = {}
         self._application = application
+        self._later: list[QWidget] = []
+        # Without a delay: what is to be painted comes before it all the same.
+        self._painted = QTimer(self)
+        self._painted.setSingleShot(True)
+        self._painted.timeout.connect(self._on_painted)
         # The sheet names icons by this prefix: a folder's own name may hold what a sheet reads as its own.
         QDir.setSearchPaths("oddtwin", [str(ASSETS / "icons")])
         self._usual = _system_zoom(application)
@@ -147,15 +153,46 @@ class Theme(QObject):
 
         A sheet of the application would be laid over every screen that was ever made, also those that are
         not seen: a second after a change of theme. Each part is dressed when it is shown; one that has
-        parts which are not seen says in ``dressed_apart`` which are.
+        parts which are dressed by themselves says in ``dressed_apart`` which are.
         """
-        apart: Callable[[], Iterable[QWidget]] = getattr(root, "dressed_apart", lambda: (root,))
-        for part in apart():
-            if part.property(_DRESSED) != self._whole:
-                part.setProperty(_DRESSED, self._whole)
-                # Taking one sheet off and putting the other on is five times as fast as changing it.
-                part.setStyleSheet("")
-                part.setStyleSheet(self._whole)
+        for _ in self.dressing(root):
+            pass
+
+    def dressing(self, root: QWidget) -> Iterator[None]:
+        """Dress a part of the window as ``dress`` does; between two steps something else may be done."""
+        for part in self._undressed(root):
+            self._lay_over(part)
+            yield
+
+    def dress_in_sight(self, root: QWidget) -> None:
+        """Dress what is seen of a part of the window at once, and the rest of it when that was painted."""
+        for part in self._undressed(root):
+            if part.visibleRegion().isEmpty():
+                self._later.append(part)
+            else:
+                self._lay_over(part)
+        self._painted.start()
+
+    def _on_painted(self) -> None:
+        while self._later:
+            part = self._later.pop(0)
+            # What was thrown away meanwhile needs no colours.
+            if isValid(part) and self._lay_over(part):
+                self._painted.start()
+                return
+
+    def _undressed(self, root: QWidget) -> list[QWidget]:
+        return [part for part in _dressed_apart(root) if part.property(_DRESSED) != self._whole]
+
+    def _lay_over(self, part: QWidget) -> bool:
+        """Lay the sheet in force over a part, and return whether another one or none lay there."""
+        if part.property(_DRESSED) == self._whole:
+            return False
+        part.setProperty(_DRESSED, self._whole)
+        # Taking one sheet off and putting the other on is five times as fast as changing it.
+        part.setStyleSheet("")
+        part.setStyleSheet(self._whole)
+        return True
 
     def _sheet(self) -> str:
         template = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
@@ -164,6 +201,16 @@ class Theme(QObject):
         sheet = template.substitute(values, shade=shade)
         # Lines stay as thin as they are; what has a width grows with the letters.
         return re.sub(r"(\d+)px", lambda found: f"{_of_sheet(int(found[1]))}px", sheet)
+
+
+def _dressed_apart(root: QWidget) -> Iterator[QWidget]:
+    """Yield what a part of the window is dressed by: parts of its parts, or itself."""
+    apart: Callable[[], Iterable[QWidget]] | None = getattr(root, "dressed_apart", None)
+    if apart is None:
+        yield root
+        return
+    for part in apart():
+        yield from _dressed_apart(part)
 
 
 def _of_sheet(pixels: int) -> int:

@@ -87,7 +87,7 @@ class MainWindow(QMainWindow):
         layout.addLayout(middle, 1)
         layout.addWidget(self._footer)
         self.setCentralWidget(central)
-        self._dress()
+        self._dress(self._theme.dress)
 
     def _track_bar(self) -> QFrame:
         self._track = Track(self._theme)
@@ -113,7 +113,7 @@ class MainWindow(QMainWindow):
         self._track.chosen.connect(self._on_stage_chosen)
         UNSAVED.changed.connect(self._on_unsaved_changed)
         self._theme.zoomed.connect(self._on_zoomed)
-        self._theme.changed.connect(self._dress)
+        self._theme.changed.connect(partial(self._dress, self._theme.dress_in_sight))
         for key, slot in (
             (QKeySequence.StandardKey.Undo, self._on_undo),
             ("Ctrl+Shift+Z", self._on_redo),
@@ -225,14 +225,14 @@ class MainWindow(QMainWindow):
 
     # ------------------------------------------------------------ events
 
-    def _dress(self) -> None:
+    def _dress(self, lay_over: Callable[[QWidget], None]) -> None:
         """Dress the bars and the screen that is seen; the others when they are shown."""
         for part in (*self._bars, self._stack.currentWidget()):
             if part is not None:
-                self._theme.dress(part)
+                lay_over(part)
 
     def _on_zoomed(self) -> None:
-        self._dress()
+        self._dress(self._theme.dress)
         size_anew(self)
         self._threats.set_folded(self.width() < px(_ROOMY))
         self._footer.show_saved(f"{100 * zoom():.0f} %")

@@ -30,6 +30,7 @@ from oddtwin.ui.widgets import (
     fill_table,
     heading,
     label,
+    parts_of,
     plain_table,
     row,
     spin_box,
@@ -101,6 +102,10 @@ class DesignPanel(QWidget):
         self._show_chain(study)
         self._show_runs(study)
         self._show_frozen(study)
+
+    def dressed_apart(self) -> list[QWidget]:
+        """Return what is to be dressed by itself, for not all of it is seen at once."""
+        return parts_of(self)
 
     # ------------------------------------------------------------ building
 

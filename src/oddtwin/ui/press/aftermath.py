@@ -46,10 +46,11 @@ class AftermathCard(Card):
         self._reason.setMinimumContentsLength(12)
         self._reason.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._reason.addItems(["", *map(shown, customs.SET_ASIDE_REASONS)])
+        # The keys of what is typed come to the box itself, which hands them on.
+        TypingKeys(self._reason, lambda: False)
         typing = self._reason.lineEdit()
         if typing is not None:
             typing.setPlaceholderText(tr("Why, in a few words"))
-            TypingKeys(typing, lambda: False)
         self._aside = button(tr("Set aside"), self._on_aside_clicked, name="setAside")
         self._failed = button(tr("It failed by the change"), self._on_failed_clicked, name="failedByChange")
         self._failed.setToolTip(

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
@@ -87,6 +88,10 @@ class PressView(QWidget):
             self._run_id = _waiting(study)
             self._instruments.refresh_ports()
         self._show(study)
+
+    def dressed_apart(self) -> Iterator[QWidget]:
+        """Yield what is to be dressed by itself, for not all of it is seen at once."""
+        return chain((self._runs,), self._page.parts())
 
     def show_next(self) -> None:
         """Go on to the next run that waits."""

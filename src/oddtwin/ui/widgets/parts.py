@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from html import escape
 from time import monotonic
 from typing import Any, Final
@@ -191,7 +191,6 @@ def spin_box(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
     fix(box, width=130 + 8 * len(suffix))
     box.lineEdit().setTextMargins(7, 0, 0, 0)
     TypingKeys(box, lambda: False)
-    TypingKeys(box.lineEdit(), lambda: False)
     return box
 
 
@@ -223,6 +222,11 @@ class ElidedLabel(QLabel):
         self.updateGeometry()
 
 
+def parts_of(whole: QWidget) -> list[QWidget]:
+    """Return the parts that a widget was laid out of."""
+    return whole.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+
+
 class Page(QScrollArea):
     """A screen that scrolls: ``body`` lays the parts of its ``content``; one begins at ``first``."""
 
@@ -242,6 +246,11 @@ class Page(QScrollArea):
         self.body.setContentsMargins(22, 18, 22, 22)
         self.body.setSpacing(14)
         self.setWidget(self.content)
+
+    def parts(self) -> Iterator[QWidget]:
+        """Yield what stands on this page: its bars to scroll, and what its body was laid out of."""
+        yield from (self.verticalScrollBar(), self.horizontalScrollBar())
+        yield from parts_of(self.content)
 
     def take_focus(self) -> None:
         """Put the keys where one begins on this page."""
