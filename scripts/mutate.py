@@ -4,21 +4,22 @@
 ``scripts/mutate.py [-n 100] [-s SEED] [-j 2] [-k FOLDER] [PATH …]``: a comparison, an operator or a
 constant in the files below the paths (src/oddtwin/core by default) is changed in a copy of the project, and
 those tests without Qt that run its line are run until one fails. What passes all of them is listed: a test
-is missing, or the change makes no difference that anybody could see. Which tests run which lines is kept in
-a folder (``-k``), and worked out again once that is thrown away.
+is missing, or the change makes no difference that anybody could see. Which tests run which lines, and how
+long they take, is kept in a folder (``-k``), and worked out again once that is thrown away.
 """
 
 from __future__ import annotations
 
 import argparse
 import ast
+import json
 import os
 import random
 import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -26,7 +27,9 @@ from pathlib import Path
 from coverage import Coverage, CoverageData
 
 ROOT = Path(__file__).parents[1]
-SLOWEST_S = 600
+LEAST_S, TIMES_AS_LONG = 60, 4
+"""So long a change may take, and so many times what its tests take as the code is."""
+COPIED = ("src", "tests", "bench", "docs")
 KEPT = Path(tempfile.gettempdir()) / "executed-by-tests"
 
 WITHOUT_QT = (
@@ -38,6 +41,36 @@ COMPARED = {
     ast.Is: "is not", ast.IsNot: "is", ast.In: "not in", ast.NotIn: "in",
 }  # fmt: skip
 COUNTED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*", ast.FloorDiv: "*", ast.Mod: "*"}
+
+
+# Tells coverage which test is running: what is made ready for a whole class or module belongs to none.
+MEASURED = """
+import json, sys, time, unittest
+from coverage import Coverage
+
+file, module = sys.argv[1:]
+whole, took = Coverage(file, source=["src/oddtwin"], context=module), {}
+
+class Told(unittest.TextTestResult):
+    def startTest(self, test):
+        whole.switch_context(test.id())
+        self.began = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test):
+        super().stopTest(test)
+        took[test.id()] = time.monotonic() - self.began
+        whole.switch_context("")
+
+whole.start()
+suite = unittest.defaultTestLoader.loadTestsFromName(module)
+passed = unittest.TextTestRunner(resultclass=Told).run(suite).wasSuccessful()
+whole.stop()
+whole.save()
+with open(file + ".json", "w") as kept:
+    json.dump(took, kept)
+sys.exit(not passed)
+"""
 
 
 @dataclass(frozen=True)
@@ -65,7 +98,7 @@ def main(arguments: list[str]) -> int:
     files = sorted(file for path in options.paths for file in _files(path.resolve()))
     every = [mutant for file in files for mutant in mutants(file)]
     chosen = random.Random(options.s).sample(every, min(options.n, len(every)))
-    known = executed(options.k, options.j).get_data()
+    known = executed(options.k, options.j)
     alive = []
     with ThreadPoolExecutor(options.j) as pool:
         outcomes = pool.map(lambda one: (one, survives(one, known)), chosen)
@@ -114,8 +147,30 @@ def mutants(file: Path) -> Iterator[Mutant]:
             yield Mutant(file, *place, repr(more), node.lineno)
 
 
-def executed(folder: Path, processes: int) -> Coverage:
-    """Return which test modules run which lines, as kept in a folder; what is not there is run once."""
+@dataclass(frozen=True)
+class Executed:
+    """Which tests run which lines, and how many seconds each takes; the tests of a module under its name."""
+
+    lines: CoverageData
+    took: Mapping[str, Mapping[str, float]]
+
+    def tests(self, mutant: Mutant) -> dict[str, float]:
+        """Return the tests that run a changed statement, with their seconds.
+
+        For what an import runs, those that call its file; where it is run to make a whole module ready,
+        all of that module.
+        """
+        contexts = self.lines.contexts_by_lineno(str(mutant.file))
+        running = {one for line in _lines(mutant) for one in contexts.get(line, ()) if one}
+        told: dict[str, float] = {}
+        for module, _, test in (one.partition("|") for one in running):
+            of_module = self.took[module]
+            told |= {test: of_module.get(test, 0.0)} if test else of_module
+        return dict(sorted(told.items(), key=lambda one: (not _speaks_of(one[0], mutant.file), one[1])))
+
+
+def executed(folder: Path, processes: int) -> Executed:
+    """Return which tests run which lines, as kept in a folder; what is not there is run once."""
     folder.mkdir(parents=True, exist_ok=True)
     modules = [
         ".".join(test.relative_to(ROOT).with_suffix("").parts)
@@ -123,45 +178,53 @@ def executed(folder: Path, processes: int) -> Coverage:
         for test in sorted(ROOT.glob(place))
     ]
     with ThreadPoolExecutor(processes) as pool:
-        files = list(pool.map(lambda module: _measured(folder / module, module), modules))
+        files = dict(zip(modules, pool.map(lambda one: _measured(folder / one, one), modules), strict=True))
+    found = {module: file for module, file in files.items() if file is not None}
     whole = Coverage(folder / "whole")
     whole.erase()
-    whole.combine([str(file) for file in files if file is not None], keep=True)
-    return whole
+    whole.combine([str(file) for file in found.values()], keep=True)
+    took = {module: json.loads(_times(file).read_text("utf-8")) for module, file in found.items()}
+    return Executed(whole.get_data(), took)
 
 
 def _measured(file: Path, module: str) -> Path | None:
     """Return what a test module runs; none where it fails as it is, and so could catch nothing."""
-    if not file.exists():
-        tool = [sys.executable, "-m", "coverage", "run", f"--data-file={file}", f"--context={module}"]
-        command = [*tool, "--source=src/oddtwin", "-m", "unittest", "-q", module]
+    if not _times(file).exists():
+        command = [sys.executable, "-c", MEASURED, str(file), module]
         made = subprocess.run(command, cwd=ROOT, env=_environment(ROOT), capture_output=True, check=False)
         if made.returncode:
             print(f"left out, for it fails unchanged: {module}", flush=True)
-            file.unlink(missing_ok=True)
+            _times(file).unlink(missing_ok=True)
             return None
     return file
 
 
-def survives(mutant: Mutant, known: CoverageData) -> bool:
+def _times(file: Path) -> Path:
+    return file.with_name(f"{file.name}.json")
+
+
+def survives(mutant: Mutant, known: Executed) -> bool:
     """Return whether all tests that run the line pass with a change."""
-    modules = sorted(_running(mutant, known), key=lambda module: not _speaks_of(module, mutant.file))
+    tests = known.tests(mutant)
+    if not tests:
+        return True
     with tempfile.TemporaryDirectory(prefix="mutant-") as folder:
         copy = Path(folder)
-        for name in ("src", "tests", "bench", "docs"):
-            shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("__pycache__", "*.png"))
+        for name in COPIED:
+            # With what is compiled: all but the changed file is as it was.
+            shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("*.png"))
         file = copy / mutant.file.relative_to(ROOT)
         source = file.read_text(encoding="utf-8")
         file.write_text(source[: mutant.start] + mutant.text + source[mutant.end :], encoding="utf-8")
-        # Module by module: what one of them catches needs no others.
-        return all(_passes(copy, module) for module in modules)
+        return _passes(copy, tests)
 
 
-def _passes(copy: Path, module: str) -> bool:
-    command = [sys.executable, "-m", "unittest", "-q", "-f", module]
+def _passes(copy: Path, tests: Mapping[str, float]) -> bool:
+    command = [sys.executable, "-m", "unittest", "-q", "-f", *tests]
+    limit = LEAST_S + TIMES_AS_LONG * sum(tests.values())
     try:
         made = subprocess.run(
-            command, cwd=copy, env=_environment(copy), capture_output=True, timeout=SLOWEST_S, check=False
+            command, cwd=copy, env=_environment(copy), capture_output=True, timeout=limit, check=False
         )
     except subprocess.TimeoutExpired:
         # A change that lets the work go on for ever is noticed.
@@ -173,8 +236,8 @@ def _environment(place: Path) -> dict[str, str]:
     return {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
 
 
-def _running(mutant: Mutant, known: CoverageData) -> set[str]:
-    """Return the test modules that run the statement; for what an import runs, those that call its file."""
+def _lines(mutant: Mutant) -> set[int]:
+    """Return the lines of the statement; for what an import runs, those of all functions of its file."""
     tree = ast.parse(mutant.file.read_text(encoding="utf-8"))
     inside = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)]
     statements = [node for part in inside for node in ast.walk(part) if isinstance(node, ast.stmt)]
@@ -185,16 +248,14 @@ def _running(mutant: Mutant, known: CoverageData) -> set[str]:
     ]
     # The innermost statement begins last.
     meant = [max(around, key=lambda node: node.lineno)] if around else statements
-    lines = {line for node in meant for line in range(node.lineno, (node.end_lineno or 0) + 1)}
-    contexts = known.contexts_by_lineno(str(mutant.file))
-    return {module for line in lines for module in contexts.get(line, ()) if module}
+    return {line for node in meant for line in range(node.lineno, (node.end_lineno or 0) + 1)}
 
 
-def _speaks_of(module: str, file: Path) -> bool:
-    """Whether a test imports the room that a file stands in."""
+def _speaks_of(test: str, file: Path) -> bool:
+    """Whether the module of a test imports the room that a file stands in."""
     room = ".".join(file.relative_to(ROOT / "src").parent.parts)
-    test = ROOT / Path(*module.split(".")).with_suffix(".py")
-    return f"from {room} import" in test.read_text(encoding="utf-8")
+    module = ROOT / Path(*test.split(".")[:-2]).with_suffix(".py")
+    return f"from {room} import" in module.read_text(encoding="utf-8")
 
 
 if __name__ == "__main__":
