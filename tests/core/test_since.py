@@ -69,6 +69,50 @@ class Since(unittest.TestCase):
         # One family at 5 %: of 60, 3 on the mean; 9 or more come once in two hundred.
         self.assertLess(cried, 9)
 
+    def in_percent(self, then, now, margin=25.0, **other):
+        """The verdict on minutes of one arm, in percent, of prints of then and now."""
+        studies = [printed([(minutes, 40, 2, 6, 1) for minutes in some]) for some in (then, now)]
+        asked = [
+            replace(one, responses=tuple(
+                replace(item, margin=margin, percent=True, **other) if item.name == MINUTES else item
+                for item in one.responses
+            ))
+            for one in studies
+        ]  # fmt: skip
+        found = self.found(*asked)
+        self.assertEqual(len(found), 2)
+        return found[0]
+
+    def test_a_margin_in_percent_is_judged_by_logarithms_as_every_verdict_is(self):
+        from scipy.stats import ttest_ind
+
+        # The first arm prints every other one.
+        then, now = [100.0, 90.0, 104.0, 92.0, 97.0, 88.0], [131.0, 90.0, 124.0, 91.0, 128.0, 93.0]
+        one = self.in_percent(then, now)
+        logs = ttest_ind(np.log(now[::2]), np.log(then[::2]))
+        found = one.comparison
+        self.assertAlmostEqual(found.inference.p_difference, logs.pvalue, places=9)
+        ends = 100 * np.expm1(logs.confidence_interval(0.95))
+        np.testing.assert_allclose(found.inference.ci95, ends, rtol=1e-9)
+        ratio = np.exp(np.log(now[::2]).mean() - np.log(then[::2]).mean())
+        self.assertAlmostEqual(found.estimate, 100 * (ratio - 1), places=9)
+        self.assertEqual((found.unit, found.measure.margin), ("%", 25.0))
+        self.assertIn("%", one.sentence)
+
+    def test_a_quarter_more_and_a_fifth_less_are_as_far_away(self):
+        then = [100.0, 50.0, 101.0, 50.0, 99.0, 50.0, 100.5, 50.0]
+
+        def verdict(factor):
+            return self.in_percent(then, [factor * one for one in then]).verdict.value
+
+        # Of the mean of then, 23 % less would lie within a margin of 25.
+        self.assertEqual((verdict(1.3), verdict(1 / 1.3)), ("odd-worse", "odd-better"))
+        self.assertEqual((verdict(1.2), verdict(1 / 1.2)), ("twin", "twin"))
+
+    def test_where_a_print_is_not_above_zero_there_is_no_margin(self):
+        one = self.in_percent([100.0, 90.0, 0.0, 92.0, 97.0, 88.0], [131.0, 90.0, 124.0, 91.0, 128.0, 93.0])
+        self.assertEqual((one.comparison.measure.margin, one.comparison.unit), (None, "min"))
+
 
 if __name__ == "__main__":
     unittest.main()

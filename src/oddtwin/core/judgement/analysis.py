@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -27,9 +26,7 @@ from oddtwin.core.effects import (
     cells_of,
     compare_prints,
     in_logs,
-    log_of_percent,
     simultaneous,
-    step_of,
     stepped_down,
 )
 from oddtwin.core.judgement.asked_together import correlation_of
@@ -38,6 +35,7 @@ from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.course import courses
 from oddtwin.core.judgement.levels import level_curves
 from oddtwin.core.judgement.listing import contrasts, whole_plots
+from oddtwin.core.judgement.logs import by_logs, judged_margin
 from oddtwin.core.judgement.modelling import modelled, usable_covariates
 from oddtwin.core.judgement.overall import Overall
 from oddtwin.core.judgement.planned_looks import look_level
@@ -169,10 +167,10 @@ def _by_logs(
     zones: dict[int, Mapping[str, Sequence[PrintValue]]],
 ) -> tuple[Response, Threat | None]:
     """Take the logarithms of what is judged in percent; where that cannot be, there is no margin."""
-    prints = in_logs(values[response.id])
+    judged, prints = by_logs(response, values[response.id])
     of_zones = {zone: in_logs(some) for zone, some in zones.get(response.id, {}).items()}
     known = {zone: some for zone, some in of_zones.items() if some is not None}
-    if prints is None or len(known) < len(of_zones):
+    if not judged.percent or len(known) < len(of_zones):
         return replace(response, percent=False, margin=None), Threat(
             ThreatCode.NO_MARGIN,
             tr(
@@ -185,12 +183,7 @@ def _by_logs(
     values[response.id] = prints
     if known:
         zones[response.id] = known
-    sizes = np.array([math.exp(item.value / 100) for item in prints if item.value is not None])
-    # Equal readings are no certainty: the last place that they were written with is a step of some percent.
-    step = (response.resolution or step_of(sizes)) if len(sizes) else None
-    if not step:
-        return response, None
-    return replace(response, resolution=100 * step / float(sizes.mean())), None
+    return judged, None
 
 
 def _shown(study: Study, one: _Compared, finding: Finding) -> Finding:
@@ -279,7 +272,7 @@ def measure_of(
     return Measure(
         baseline=contrast.baseline,
         change=contrast.change,
-        margin=log_of_percent(response.margin) if response.percent and response.margin else response.margin,
+        margin=judged_margin(response),
         better=response.better,
         target=response.target,
         noise=noise,

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 
-from oddtwin.core.decide import Finding, adjusted_for_all, finding_of
-from oddtwin.core.effects import Comparison, Measure, compare
-from oddtwin.core.readings import Reading
+from oddtwin.core.decide import Finding, adjusted_for_all, finding_of, in_percent
+from oddtwin.core.effects import Comparison, Measure, compare_prints
+from oddtwin.core.judgement.logs import by_logs, judged_margin
+from oddtwin.core.readings import Prints, Reading, Rule, arranged, prints_of
 from oddtwin.core.study import Arm, Response, Study, tidy_readings
 
 THEN: Final = "then"
@@ -34,18 +35,49 @@ def since_before(before: Study, after: Study) -> list[Finding]:
         One for each response, arm, machine and piece with prints in both; judged as one family (Holm).
     """
     then, now = tidy_readings(before), tidy_readings(after)
-    compared: list[tuple[str, Comparison]] = []
-    for arm in _shared_arms(before, after):
-        for response in _shared_responses(before, after):
-            for about, rows in _places(arm, response, then, now):
-                found = compare(rows, _asked(response, rows), np.random.default_rng(0))
-                if found.n_baseline and found.n_change:
-                    compared.append((about, found))
-    family = adjusted_for_all([found.inference for _, found in compared]) if compared else []
-    return [
-        finding_of(found, about=about, family=one if len(compared) > 1 else None)
-        for (about, found), one in zip(compared, family, strict=True)
+    held = [
+        _held_against(response, about, rows)
+        for arm in _shared_arms(before, after)
+        for response in _shared_responses(before, after)
+        for about, rows in _places(arm, response, then, now)
     ]
+    held = [one for one in held if one.comparison.n_baseline and one.comparison.n_change]
+    family = adjusted_for_all([one.comparison.inference for one in held]) if held else []
+    return [
+        _told(one, finding_of(one.comparison, about=one.about, family=adjusted if len(held) > 1 else None))
+        for one, adjusted in zip(held, family, strict=True)
+    ]
+
+
+@dataclass(frozen=True)
+class _Held:
+    """Prints of then and now as they were compared, and as they were read."""
+
+    response: Response
+    about: str
+    comparison: Comparison
+    read: Prints
+
+
+def _held_against(response: Response, about: str, rows: Sequence[Reading]) -> _Held:
+    template = rows[0]
+    read = prints_of(rows, Rule(template.kind, template.combine, response.target, response.onset))
+    judged, prints = by_logs(response, read) if response.percent else (response, read)
+    measure = Measure(
+        THEN,
+        NOW,
+        margin=judged_margin(judged),
+        better=judged.better,
+        target=judged.target,
+        onset=judged.onset,
+        step=judged.resolution,
+    )
+    found = compare_prints(template, arranged(prints, THEN, NOW), measure, np.random.default_rng(0))
+    return _Held(judged, about, found, arranged(read, THEN, NOW))
+
+
+def _told(one: _Held, finding: Finding) -> Finding:
+    return in_percent(finding, one.response.margin, one.read) if one.response.percent else finding
 
 
 def _shared_arms(before: Study, after: Study) -> list[str]:
@@ -89,20 +121,3 @@ def _as_of(when: str, one: Reading) -> Reading:
     """Return a reading by its time: codes may come twice, and a print of then has no partner of now."""
     plate = f"{when} {one.plate}" if one.plate else ""
     return replace(one, arm=when, pair="", run=f"{when} {one.run}", plate=plate)
-
-
-def _asked(response: Response, rows: Sequence[Reading]) -> Measure:
-    margin = response.margin
-    if margin is not None and response.percent:
-        # Unpaired prints are compared in the unit: the percent are those of the mean of then.
-        read = [one.value for one in rows if one.arm == THEN and one.value is not None]
-        margin = abs(float(np.mean(read))) * margin / 100 if read else None
-    return Measure(
-        THEN,
-        NOW,
-        margin=margin or None,
-        better=response.better,
-        target=response.target,
-        onset=response.onset,
-        step=response.resolution,
-    )
