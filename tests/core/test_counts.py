@@ -104,5 +104,46 @@ class Rates(unittest.TestCase):
                 self.assertGreater(held, 0.95)
 
 
+class OfEffects(unittest.TestCase):
+    """Two effects on a share or a count, block by block: their difference has a sign, and is no share."""
+
+    def interaction(self, kind, one, other, **more):
+        return compared(pairs(one, other, kind=kind), of_effects=True, **more)
+
+    def test_their_differences_are_judged_by_t_and_never_end_in_nothing(self):
+        from scipy.stats import ttest_1samp
+
+        for kind, one, other in (
+            (YES_NO, [1.0, 0.0, 0.0, 1.0, -1.0, 1.0, 0.0], [0.0, -1.0, 1.0, 0.0, -1.0, 0.0, -1.0]),
+            (COUNT, [3.0, -2.0, 5.0, 0.0, 4.0], [-4.0, -2.0, 1.0, -3.0, 0.0]),
+        ):
+            found = self.interaction(kind, one, other)
+            expected = ttest_1samp(np.subtract(other, one), 0)
+            self.assertAlmostEqual(found.inference.p_difference, expected.pvalue, places=9)
+            np.testing.assert_allclose(found.inference.ci95, expected.confidence_interval(0.95), rtol=1e-9)
+            self.assertAlmostEqual(found.estimate, float(np.mean(np.subtract(other, one))))
+
+    def test_effects_on_a_share_differ_by_two_at_most(self):
+        found = self.interaction(YES_NO, [1.0, -1.0], [-1.0, 0.0])
+        self.assertEqual(found.inference.ci95, (-2.0, 2.0))
+        alike = self.interaction(YES_NO, [0.0, 0.0, 0.0], [0.0, 0.0, 0.0])
+        self.assertLess(alike.inference.ci95[0], 0.0)
+        self.assertGreater(alike.inference.ci95[1], 0.0)
+
+    def test_of_no_interaction_at_most_one_in_twenty_says_there_is_one(self):
+        rng = np.random.default_rng(4)
+        for kind, draw, blocks in (
+            (YES_NO, lambda: (rng.random((4, 2)) < 0.5).astype(float), 4),
+            (COUNT, lambda: rng.poisson(6.0, (5, 2)).astype(float), 5),
+        ):
+            missed = 0
+            for _ in range(400):
+                one, other = (np.subtract(*draw().T) for _ in range(2))
+                ends = self.interaction(kind, one.tolist(), other.tolist()).inference.ci95
+                missed += not ends[0] <= 0 <= ends[1]
+            # Of 400, 20 on the mean; 33 or more come once in two hundred times.
+            self.assertLess(missed, 33, blocks)
+
+
 if __name__ == "__main__":
     unittest.main()

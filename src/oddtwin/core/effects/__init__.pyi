@@ -3,6 +3,7 @@ from .agreement import limits_of_agreement as limits_of_agreement
 from .by_count import clopper_pearson as clopper_pearson
 from .by_median import median_rank as median_rank
 from .by_t import IN_STEPS as IN_STEPS
+from .by_t import judged_as as judged_as
 from .cells import Cell as Cell
 from .cells import Cells as Cells
 from .cells import Place as Place

@@ -23,6 +23,22 @@ from oddtwin.core.readings import ResponseKind
 IN_STEPS: Final = (ResponseKind.GRADE, ResponseKind.YES_NO, ResponseKind.COUNT)
 """Kinds whose few steps no normal distribution describes."""
 
+
+def judged_as(kind: ResponseKind, of_effects: bool) -> ResponseKind:
+    """Return the kind that values are judged as.
+
+    Parameters
+    ----------
+    kind : ResponseKind
+        Of the response.
+    of_effects : bool
+        Whether the values are effects themselves, as in an interaction: a difference of shares or of counts
+        has a sign, and is neither a share nor a count.
+    """
+    tallied = (ResponseKind.YES_NO, ResponseKind.COUNT)
+    return ResponseKind.QUANTITY if of_effects and kind in tallied else kind
+
+
 FEW: Final = 5
 """Prints of an arm below which its own scatter is too little known to stand alone."""
 

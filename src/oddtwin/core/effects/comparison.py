@@ -245,9 +245,24 @@ def _inferred(
     if data is None:
         return None, None, _EMPTY
     inference = method_for(data.shape).infer(data)
+    if kind is ResponseKind.YES_NO and measure.of_effects:
+        inference = _within(inference, MOST_APART)
     if kind.has_percent:
         inference = _with_ratio(inference, prints, measure, data.shape, modelled)
     return data, data.estimate, inference
+
+
+MOST_APART: Final = 2.0
+"""By so much the effects on a share differ at most: all turned one way, and all turned the other."""
+
+
+def _within(found: Inference, most: float) -> Inference:
+    """Let no interval reach beyond what can be."""
+    ci95, ci90 = (
+        None if ends is None else (max(-most, ends[0]), min(most, ends[1]))
+        for ends in (found.ci95, found.ci90)
+    )
+    return replace(found, ci95=ci95, ci90=ci90)
 
 
 _EMPTY: Final = Inference(mark("none: an arm has no print that counts"))

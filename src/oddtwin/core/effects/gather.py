@@ -10,7 +10,7 @@ from itertools import chain
 import numpy as np
 
 from oddtwin.core.arrays import Floats
-from oddtwin.core.effects.by_t import IN_STEPS
+from oddtwin.core.effects.by_t import IN_STEPS, judged_as
 from oddtwin.core.effects.method import Data, Measure, Shape
 from oddtwin.core.effects.noise import NoiseFloor
 from oddtwin.core.effects.strata import adjusted
@@ -36,6 +36,7 @@ def gathered(kind: ResponseKind, prints: Prints, measure: Measure, noise: NoiseF
     Data or None
         None where an arm has no print with a value.
     """
+    kind = judged_as(kind, measure.of_effects)
     used = entering(prints)
     baseline, change = (values_of(side) for side in used)
     if not len(baseline) or not len(change):

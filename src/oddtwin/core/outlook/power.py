@@ -10,7 +10,16 @@ from typing import Final
 
 import numpy as np
 
-from oddtwin.core.effects import IN_STEPS, Chances, NoiseFloor, Shape, adjusted, chances_of, pairs_needed
+from oddtwin.core.effects import (
+    IN_STEPS,
+    Chances,
+    NoiseFloor,
+    Shape,
+    adjusted,
+    chances_of,
+    judged_as,
+    pairs_needed,
+)
 from oddtwin.core.judgement import (
     PlannedPrint,
     contrasts,
@@ -200,7 +209,8 @@ def _shape_of_prints(study: Study, kind: ResponseKind, noise: NoiseFloor | None,
         # Four prints, or their means, to a block: their variances add up.
         spreads = [sum(1 / len(some) for some in (item.runs, item.less)) for item in prints]
         count, spread = len(prints) // 2, sum(spreads) / max(len(prints), 1)
-        return Shape(kind, count, count, count, 0.0, spread=math.sqrt(spread))
+        judged = judged_as(kind, of_effects=True)
+        return Shape(judged, count, count, count, 0.0, spread=math.sqrt(spread))
     blocks: dict[str, list[int]] = {}
     sides = [0, 0]
     for item in prints:

@@ -17,6 +17,7 @@ from oddtwin.core.effects import (
     Shape,
     Studies,
     adjusted,
+    judged_as,
     method_for,
 )
 from oddtwin.core.judgement import PlannedPrint
@@ -117,6 +118,7 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
     kind : ResponseKind
         Of the response.
     """
+    kind = judged_as(kind, measure.of_effects)
     blocks, sides = arrangement.blocks, arrangement.sides
     differences, spreads = _differences(values, blocks, kind)
     pairs = np.isfinite(differences).sum(axis=1)
