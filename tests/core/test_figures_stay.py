@@ -1,0 +1,373 @@
+"""Figures as they were when they were approved: what a report said once, a later program says again.
+
+Each engine is held against published figures elsewhere; here nothing that follows from the same prints,
+files, photographs and answers moves unnoticed. Where a figure is to change, the changes say so, and
+``APPROVE=1 python -m unittest tests.core.test_figures_stay`` writes what comes out now.
+"""
+
+import dataclasses
+import json
+import math
+import unittest
+import zlib
+from collections.abc import Mapping
+from enum import Enum
+
+import numpy as np
+
+from oddtwin.core.calibrate import JOBS, calibration, result_json
+from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
+from oddtwin.core.effects import NoiseFloor, Shape, chances_of
+from oddtwin.core.judge import JudgeDesign, judge_session, read_key, read_votes
+from oddtwin.core.judgement import analyse, since_before
+from oddtwin.core.outlook import Aim, budget_of, power_of_plan
+from oddtwin.core.photo import (
+    Asked,
+    Region,
+    StepRegion,
+    What,
+    as_json,
+    ciede2000,
+    lab_of,
+    measure,
+)
+from oddtwin.core.readings import Better, ResponseKind
+from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
+from oddtwin.core.render import render
+from oddtwin.core.study import Machine, Piece
+from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.match import MatchFile, match_files, parse_declared
+from oddtwin.core.toolpath.match import as_json as match_json
+from oddtwin.core.toolpath.motion import Limits
+from oddtwin.core.toolpath.purge import purge_ledger
+from oddtwin.core.toolpath.sliced import analyse as analyse_file
+from oddtwin.core.toolpath.sliced import layer_figures, reach, summary
+from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
+from tests.builders import drawn, response
+from tests.core.approved import approved
+from tests.core.test_overall import printed
+
+NEAR = 1e-4
+"""Other processors and libraries may round the last places otherwise; a thousandth is seen."""
+
+
+def leaves(value):
+    """Every word and figure of a result, one after another, with the names of its fields."""
+    if isinstance(value, Enum):
+        yield str(value.value)
+    elif isinstance(value, (bool, str, int, float, type(None))):
+        yield value
+    elif isinstance(value, np.generic):
+        yield value.item()
+    elif isinstance(value, np.ndarray):
+        yield str(value.shape)
+        yield from value.ravel().tolist()
+    elif dataclasses.is_dataclass(value):
+        for one in dataclasses.fields(value):
+            yield one.name
+            yield from leaves(getattr(value, one.name))
+    elif isinstance(value, Mapping):
+        for key, item in value.items():
+            yield from leaves(key)
+            yield from leaves(item)
+    else:
+        items = list(value)
+        yield len(items)
+        for item in items:
+            yield from leaves(item)
+
+
+def sums_of(figures):
+    """Four sums that move with any figure, whether it is large or small."""
+    sizes = np.arcsinh(1000 * np.array(figures, float))
+    places = np.arange(len(figures))
+    return [float(sizes @ np.cos(turn * places)) for turn in (0.0, 1.0, 2.2, 3.4)]
+
+
+class Stays(unittest.TestCase):
+    def stays(self, name, told):
+        """Hold results, each with its label and words for people, against what was approved: a line each."""
+        lines = []
+        for label, words, value in told:
+            every = list(leaves(value))
+            figures = [one for one in every if isinstance(one, float) and math.isfinite(one)]
+            others = [one for one in every if not (isinstance(one, float) and math.isfinite(one))]
+            check = zlib.crc32(json.dumps(others).encode())
+            sums = " ".join(f"{one:.6f}" for one in sums_of(figures))
+            line = f"{label} [{check:08x} {sums}] {words}"
+            lines.append(" ".join(line.replace("\u202f", " ").split()))
+        wanted = approved(f"figures-{name}.txt", "\n".join(lines) + "\n").splitlines()
+        self.assertEqual(len(lines), len(wanted))
+        for now, then in zip(map(_parts, lines), map(_parts, wanted), strict=True):
+            self.assertEqual(now[0], then[0])
+            np.testing.assert_allclose(now[1], then[1], rtol=0, atol=NEAR, err_msg=now[0])
+
+
+def _parts(line):
+    """The words of a line, and its sums."""
+    head, rest = line.split(" [", 1)
+    check, rest = rest.split(" ", 1)
+    sums, words = rest.split("]", 1)
+    return f"{head} {check}{words}", [float(one) for one in sums.split()]
+
+
+def quantities():
+    """Responses of every kind that a number or a word is read for."""
+    held = {"kind": ResponseKind.YES_NO, "margin": 0.2, "better": Better.HIGHER, "primary": False}
+    return (
+        response(1, "Minutes", unit="min", margin=2.0, better=Better.LOWER),
+        response(2, "Width", unit="mm", margin=0.5, better=Better.TARGET, target=10.2, primary=False),
+        response(3, "Sag", unit="g", margin=20.0, percent=True, primary=False),
+        response(4, "Strings", unit="", kind=ResponseKind.GRADE, margin=0.5, primary=False),
+        response(5, "Blobs", unit="", kind=ResponseKind.COUNT, margin=1.0, primary=False),
+        response(6, "Held", unit="", **held),
+    )
+
+
+def effect(one, arm):
+    """What an arm reads; the second is better, the third worse, and further ones between."""
+    step = (0.0, -3.0, 2.0, -1.0, 0.5, 4.0, -2.0, 1.0)[arm % 8]
+    return {1: 30 + step, 2: 10 + step / 8, 3: 10 * 1.1**step, 4: 2 + (step > 0) - (step < -2)}.get(one, 0.0)
+
+
+def read(value, seed=7):
+    """Print every run of a study; counts and yes or no by their own chances."""
+    value = printed(value, effect, scatter=0.4, seed=seed)
+    rng = np.random.default_rng(seed)
+    number = {arm.id: place for place, arm in enumerate(value.arms)}
+    of_run = {run.id: number[run.arm_id] for run in value.runs}
+    own = {
+        4: lambda arm: float(rng.integers(0, 3) + (arm == 1)),
+        5: lambda arm: float(rng.poisson(3 + 2 * (arm == 1))),
+        6: lambda arm: float(rng.random() < 0.5 + 0.4 * (arm == 1)),
+    }
+    known = {one.id for one in value.responses}
+    readings = [
+        dataclasses.replace(one, value=own[one.response_id](of_run[one.run_id]))
+        if one.response_id in own and one.response_id in known
+        else one
+        for one in value.readings
+    ]
+    return dataclasses.replace(value, readings=tuple(readings))
+
+
+DESIGNS = {
+    "pairs": (Design(), 1, ("0.2", "0.3"), {"repeats": 5, "twins": 2}),
+    "abba": (Design(guard=DriftGuard.ABBA), 1, ("0.2", "0.3"), {"repeats": 3}),
+    "several": (Design(DesignKind.SEVERAL, (4,)), 1, ("a", "b", "c", "d"), {"repeats": 4}),
+    "twos": (Design(DesignKind.SEVERAL, (4,), block_size=2), 1, ("a", "b", "c", "d"), {"repeats": 1}),
+    "ladder": (Design(DesignKind.LADDER, (4,)), 1, ("40", "60", "80", "100"), {"repeats": 2}),
+    "ends": (Design(DesignKind.LADDER, (3,), rule=LadderRule.EXTREMES), 1, ("4", "6", "8"), {"repeats": 1}),
+    "chain": (Design(DesignKind.CHAIN, (2, 2)), 2, ("low", "high"), {"repeats": 4}),
+    "factorial": (Design(DesignKind.FACTORIAL, (2, 2)), 2, ("low", "high"), {"repeats": 3}),
+    "fraction": (Design(DesignKind.FRACTION, (2,) * 5, fraction_p=2), 5, ("low", "high"), {"repeats": 2}),
+    "crossover": (Design(DesignKind.CROSSOVER, (2, 2)), 2, ("low", "high"), {"repeats": 2}),
+    "split-plot": (Design(DesignKind.SPLIT_PLOT, (2, 2), whole_plots=4), 2, ("low", "high"), {"repeats": 1}),
+}  # fmt: skip
+
+
+def planned(name, places=1):
+    """A study with its order drawn; pairs and factorials ask every kind of response."""
+    design, factors, levels, more = DESIGNS[name]
+    machines = {number: Machine(number, word) for number, word in enumerate(("Marlow", "Heron")[:places], 1)}
+    pieces = {number: Piece(number, word, ("rim", "rib"), 60.0, 20.0, 2.0) for number, word in
+              enumerate(("Ring", "Hook")[:places], 1)}  # fmt: skip
+    return drawn(
+        design,
+        levels,
+        factors,
+        responses=quantities() if name in ("pairs", "factorial") else quantities()[:4:2],
+        machines=machines,
+        pieces=pieces,
+        machine_ids=tuple(machines),
+        piece_ids=tuple(pieces),
+        **more,
+    )
+
+
+def findings(name, found):
+    for one in found:
+        yield f"{name} {one.comparison.response}", one.sentence, (one, one.more_pairs)
+
+
+class Verdicts(Stays):
+    def test_orders_that_were_drawn(self):
+        told = []
+        for name in DESIGNS:
+            for places in (1, 2):
+                value = planned(name, places)
+                arms = [arm.id for arm in value.arms]
+                order = " ".join(str(arms.index(run.arm_id)) for run in value.runs)
+                told.append((f"{name} {places}", order, (value.runs, value.blocks)))
+        self.stays("orders", told)
+
+    def test_every_design_and_every_kind_of_response(self):
+        told = []
+        for name in DESIGNS:
+            for places in (1, 2) if name in ("pairs", "chain") else (1,):
+                found = analyse(read(planned(name, places)), lambda _: NoiseFloor(0.5, 6))
+                told += findings(f"{name} {places}", found.findings)
+                told.append((f"{name} {places}", "", found.overall))
+                told += [(f"{name} {places}", one.sentence, one) for one in found.threats]
+        self.stays("verdicts", told)
+
+    def test_the_same_arms_later(self):
+        before, after = read(planned("pairs", 2)), read(planned("pairs", 2), seed=8)
+        self.stays("since", findings("since", since_before(before, after)))
+
+
+class Judging(Stays):
+    KEY = json.dumps({letter: {"arm": arm, "print": f"{letter}1"} for letter, arm in zip(
+        "ABCDEF", ("old", "new") * 3, strict=True)})  # fmt: skip
+
+    def test_every_design_of_a_session(self):
+        rng, told = np.random.default_rng(4), []
+        head = "judge,trial,left,right,odd,answer,twin,repeat"
+        rows = [
+            f"{judge},{n},{left},{right},,{right if rng.random() < 0.75 else left},,"
+            for judge in ("ann", "ben", "cas")
+            for n, (left, right) in enumerate(("AB", "CD", "EF") * 4)
+        ]
+        catches = ["ann,t,A,A,,none,yes,", "ben,t,C,C,,left,yes,", "ann,u,B,A,,B,,0"]
+        for design in JudgeDesign:
+            try:
+                votes, apart = read_votes("\n".join([head, *rows, *catches]), design)
+                found = judge_session(votes, design, read_key(self.KEY)[0].letters)
+            except ValueError as error:
+                told.append((design.value, str(error), None))
+                continue
+            told.append((design.value, found.figures["sentence"], (found.figures, apart)))
+        self.stays("sessions", told)
+
+
+TABLES = {
+    "steps": "commanded,measured;100,97.0;100,97.1;100,96.8|old=405.2",
+    "flow-ceiling": "setup,flow,expected_g,weighed_g,skip;cool,6,2.4,2.39,;cool,9,2.4,2.37,;cool,12,2.4,2.33,"
+    ";cool,15,2.4,2.25,;cool,18,2.4,2.1,;hot,6,2.4,2.4,;hot,12,2.4,2.36,;hot,18,2.4,2.29,;hot,21,2.4,2.2,y"
+    "|width=0.45|height=0.2",
+    "nozzle-wear": "grams,strand_mm;0,0.40;100,0.402;250,0.409;400,0.411;600,0.418;800,0.425|limit=0.02",
+    "sizes": "nominal,measured,axis,kind;10,9.93,x,outside;20,19.94,x,outside;40,39.98,x,outside"
+    ";10,10.05,y,hole;20,20.02,y,hole;40,40.10,y,outside",
+    "belts": "axis,frequency_hz;left,78.2;left,79.0;left,77.9;right,81.5;right,80.8"
+    "|span=168|density=8.4|most=90",
+    "belt-waves": "level,frequency_hz,wave;70,70.2,clear;75,74.8,trace;80,80.1,none;85,84.7,none;90,90.3,"
+    "trace|span=168|density=8.4",
+    "ringing": "frequency_hz,echo,strength,axis;41,1,3.0;43,2,2.2;42,3,1.5|speed=100|accel=3000",
+    "retraction": "level,grade;0.4,clear;0.6,trace;0.8,none;1.0,none;0.6,clear;0.8,trace",
+    "temperature": "level,grade;200,clear;210,trace;220,none;230,trace;210,none;220,trace",
+    "layer-time": "layer_time_s,fan,onset_deg;4,50,41;6,50,46;8,50,50;12,50,57;16,50,60|angle=52",
+    "noise": "setup,setting,noise_db,airflow;old,40,41,1.2;old,60,47,1.9;old,80,52,2.6;new,40,39,1.1;new,60,"
+    "44,1.9;new,80,50,2.8",
+    "overhead": "predicted_min,measured_min;60,66.5;120,124;300,295;420,401;35,41;200,205|for=240",
+    "purge-pairs": "from,to,volume,trace;red,white,40,4.2;red,white,80,1.9;red,white,120,0.8;white,red,20,"
+    "1.6;white,red,40,0.6;white,red,60,0.2|minimum=20",
+    "fan-power": "level,held;20,y;30,y;40,n;30,y;35,y;40,n|most=100",
+    "motor-skip": "level,held;600,y;800,y;1000,n;900,y;1000,y;1100,n|most=1500",
+    "filament": "spool_g,core_g,diameter_mm,strand_g,strand_mm;1243,236,1.74,,;,,1.76,2.98,1000;"
+    ",,1.75,2.97,1000",
+    "pull": "pair,arm,force,broke;1,old,22.5,;1,new,26.1,;2,old,21.0,;2,new,>25,;3,old,24.0,;3,new,27.5,",
+    "fault": "machine,filament,file,came_out,print_min;Marlow,lot 1,a,bad,30;Heron,lot 1,a,good,30;"
+    "Marlow,lot 2,a,bad,30;Marlow,lot 1,b,bad,30",
+    "check": "standard,reading;5,5.02;5,5.01;5,5.02"
+    ";10,10.03;10,10.02;10,10.04;20,20.06;20,20.05;20,20.06|step=0.01|u=0.005|limit=0.1",
+    "instrument": "piece,person,reading;1,ann,5.1;1,ann,5.2;1,ben,5.3;1,ben,5.2;2,ann,6.1;2,ann,6.0;2,ben,6.3"
+    ";2,ben,6.2;3,ann,4.0;3,ann,4.2;3,ben,4.3;3,ben,4.1|margin=1",
+}  # fmt: skip
+
+
+class Calibrations(Stays):
+    def test_every_calibration_has_a_table_here(self):
+        self.assertEqual({job.name for job in JOBS}, set(TABLES))
+
+    def test_every_calibration(self):
+        told = []
+        for job in JOBS:
+            table, *given = TABLES[job.name].split("|")
+            options = {name: float(value) for name, value in (one.split("=") for one in given)}
+            try:
+                found = calibration(job, table.replace(";", "\n"), options)
+            except ValueError as error:
+                self.fail(f"{job.name}: {error}")
+            told.append((job.name, found.sentence, (result_json(found), found)))
+        self.stays("calibrations", told)
+
+
+class Photographs(Stays):
+    def test_every_figure_of_a_photograph(self):
+        told = []
+        for what in What:
+            for seed in (4, 9):
+                picture, truth = render(what.value, seed, {})
+                height, width = picture.shape[:2]
+                region = Region(*truth["region"]) if "region" in truth else Region(0, 0, width, height)
+                steps = tuple(
+                    StepRegion(30.0 + 5 * number, Region(number * width // 7, 60, width // 7, height - 60))
+                    for number in range(7)
+                )
+                found = measure(picture, what, Asked(region, 20.0, layer_mm=0.2, steps=steps))
+                told.append((f"{what} {seed}", found.sentence, (as_json(found), found)))
+        self.stays("photographs", told)
+
+    def test_colours(self):
+        colours = np.array([[200, 30, 40], [10, 10, 12], [250, 250, 249], [30, 90, 180], [120, 121, 119]])
+        lab = lab_of(colours[None, :, :].astype(np.uint8))
+        self.stays("colours", [("lab", "", lab), ("difference", "", ciede2000(lab[:, :-1], lab[:, 1:]))])
+
+
+SOLIDS = {
+    "box": (Solid(height=3), {}, {"layer_height": 0.3}),
+    "ring": (
+        Solid(30.0, 30.0, 3.0, round=True, lean_deg=20.0),
+        {"seam": "scattered"},
+        {"seam": "in line at the back"},
+    ),
+    "bridge": (Solid(span_mm=12.0, height=3.0), {"min_layer_time": 8.0}, {}),
+    "colours": (Solid(20.0, 20.0, 2.0, colours=2), {"purge_volume": 90.0}, {"purge_volume": 60.0}),
+}
+
+
+class Files(Stays):
+    def test_what_a_sliced_file_says_and_what_parts_it_from_its_twin(self):
+        told = []
+        for name, (solid, one, other) in SOLIDS.items():
+            files = []
+            for recipe in (one, other):
+                text = slice_solid(solid, Recipe(**recipe)).text
+                sliced = analyse_file(read_gcode([text.encode()]), Limits())
+                told.append((name, "", summary(sliced, flow_mm3_s=6.0)))
+                told.append((name, "", (layer_figures(sliced), reach(sliced), purge_ledger(sliced))))
+                files.append(MatchFile(f"{name} {len(files)}", str(len(text)), sliced))
+            found = match_files(files, [parse_declared("layer height=0.2:0.3")])
+            told.append((name, "", match_json(found)))
+            told += [(name, one.sentence, one) for one in found.threats]
+        self.stays("files", told)
+
+
+class Plans(Stays):
+    def test_chances_and_budgets(self):
+        aim = Aim(quantities()[0], 1.1, 0.8, noise=NoiseFloor(0.8, 6))
+        told = []
+        for name in DESIGNS:
+            value = planned(name)
+            told.append((name, "", (power_of_plan(value, aim), budget_of(value))))
+        self.stays("plans", told)
+
+    def test_chances_of_kinds(self):
+        told = []
+        for kind in ResponseKind:
+            for name, sides in (("pairs", {"pairs": 1}), ("unpaired", {"n_baseline": 1, "n_change": 1})):
+                found = chances_of(Shape(kind=kind, **sides), 0.8, 1.0, range(1, 8))
+                told.append((f"{kind} {name}", "", found))
+        self.stays("chances", told)
+
+    def test_rehearsals(self):
+        told = []
+        for name in ("pairs", "several", "factorial", "split-plot"):
+            conditions, rng = Conditions(lost=0.1, drift_sd=0.3), np.random.default_rng(3)
+            made = rehearse_study(planned(name), [Assumed(1, -1.5, 0.8)], conditions, rng, times=100)
+            told.append((name, "", made))
+        self.stays("rehearsals", told)
+
+
+if __name__ == "__main__":
+    unittest.main()
