@@ -12,6 +12,7 @@ import unittest
 import zlib
 from collections.abc import Mapping
 from enum import Enum
+from functools import partial
 
 import numpy as np
 
@@ -20,6 +21,7 @@ from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.effects import NoiseFloor, Shape, chances_of
 from oddtwin.core.judge import JudgeDesign, judge_session, read_key, read_votes
 from oddtwin.core.judgement import analyse, since_before
+from oddtwin.core.known import random_effects
 from oddtwin.core.outlook import Aim, budget_of, power_of_plan
 from oddtwin.core.photo import (
     Asked,
@@ -31,9 +33,10 @@ from oddtwin.core.photo import (
     lab_of,
     measure,
 )
+from oddtwin.core.photo.waves import Motion
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
-from oddtwin.core.render import render
+from oddtwin.core.render import RENDERED, render
 from oddtwin.core.study import Machine, Piece
 from oddtwin.core.toolpath.gcode import read_gcode
 from oddtwin.core.toolpath.match import MatchFile, match_files, parse_declared
@@ -43,9 +46,12 @@ from oddtwin.core.toolpath.purge import purge_ledger
 from oddtwin.core.toolpath.sliced import analyse as analyse_file
 from oddtwin.core.toolpath.sliced import layer_figures, reach, summary
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
+from oddtwin.core.tradeoff import at_size, print_costs, sentences, weigh, weighed_json
 from tests.builders import drawn, response
 from tests.core.approved import approved
 from tests.core.test_overall import printed
+from tests.core.test_tradeoff import PRICES
+from tests.core.test_tradeoff import printed as prints_of
 
 NEAR = 1e-4
 """Other processors and libraries may round the last places otherwise; a thousandth is seen."""
@@ -212,31 +218,69 @@ class Verdicts(Stays):
         self.stays("verdicts", told)
 
     def test_the_same_arms_later(self):
-        before, after = read(planned("pairs", 2)), read(planned("pairs", 2), seed=8)
+        before, after = read(planned("pairs")), read(planned("pairs"), seed=8)
         self.stays("since", findings("since", since_before(before, after)))
 
 
-class Judging(Stays):
-    KEY = json.dumps({letter: {"arm": arm, "print": f"{letter}1"} for letter, arm in zip(
-        "ABCDEF", ("old", "new") * 3, strict=True)})  # fmt: skip
+KEY = {
+    letter: {"arm": "new" if place % 2 else "old", "print": letter} for place, letter in enumerate("ABCDEF")
+}
+PAIRED = ("AB", "CD", "EF")
 
+
+def answers(design):
+    """A table of three judges who see rather much."""
+    rng, judges = np.random.default_rng(4), ("ann", "ben", "cas")
+    sees = partial(rng.choice, [True, False], p=[0.75, 0.25])
+    if design == "pair":
+        yield "judge,trial,left,right,odd,answer,twin,repeat"
+        for judge in judges:
+            for n, (one, two) in enumerate(PAIRED * 4):
+                yield f"{judge},{n},{one},{two},,{two if sees() else one},,r{n % 2 if n < 4 else n}"
+        yield from ("ann,t,A,A,,none,yes,", "ben,t,C,C,,left,yes,", "ann,u,B,A,,B,control,")
+    elif design in ("triangle", "duo-trio"):
+        yield "judge,trial,odd,answer"
+        for judge in judges:
+            for n in range(9):
+                odd = ("left", "right")[n % 2]
+                yield f"{judge},{n},{odd},{odd if sees() else 'left'}"
+    elif design == "same":
+        yield "judge,trial,left,right,answer"
+        for judge in judges:
+            for n, (one, two) in enumerate(("AB", "CD", "EF", "AC", "BD", "CE") * 2):
+                yield f"{judge},{n},{one},{two},{'different' if (n % 6 < 3) == sees() else 'same'}"
+    elif design == "sort":
+        yield "judge,trial,left,answer"
+        for judge in judges:
+            for letter in "ABCDEF":
+                yield f"{judge},1,{letter},{'new' if (letter in 'BDF') == sees() else 'old'}"
+    elif design == "rank":
+        yield "judge,trial,left,answer"
+        for judge in judges:
+            for rank, letter in enumerate("ABC" if sees() else "BAC", 1):
+                yield f"{judge},1,{letter},{rank}"
+    elif design == "compare":
+        yield "judge,trial,left,right,answer"
+        for judge in judges:
+            for n, (one, two) in enumerate(PAIRED * 2):
+                yield f"{judge},{n},{one},{two},{rng.integers(-1, 3)}"
+    else:
+        yield "judge,trial,left,answer"
+        for judge in judges:
+            for n, letter in enumerate("ABCDEF"):
+                yield f"{judge},{n},{letter},{min(4, n % 2 + rng.integers(0, 3))}"
+
+
+class Judging(Stays):
     def test_every_design_of_a_session(self):
-        rng, told = np.random.default_rng(4), []
-        head = "judge,trial,left,right,odd,answer,twin,repeat"
-        rows = [
-            f"{judge},{n},{left},{right},,{right if rng.random() < 0.75 else left},,"
-            for judge in ("ann", "ben", "cas")
-            for n, (left, right) in enumerate(("AB", "CD", "EF") * 4)
-        ]
-        catches = ["ann,t,A,A,,none,yes,", "ben,t,C,C,,left,yes,", "ann,u,B,A,,B,,0"]
+        told, key = [], read_key(json.dumps(KEY))[0].letters
         for design in JudgeDesign:
-            try:
-                votes, apart = read_votes("\n".join([head, *rows, *catches]), design)
-                found = judge_session(votes, design, read_key(self.KEY)[0].letters)
-            except ValueError as error:
-                told.append((design.value, str(error), None))
-                continue
-            told.append((design.value, found.figures["sentence"], (found.figures, apart)))
+            votes, apart = read_votes("\n".join(answers(design.value)), design)
+            for letters in (key, None):
+                if letters is not None or design.value in ("triangle", "same"):
+                    found = judge_session(votes, design, letters).figures
+                    words = found["sentence"] + " " + " ".join(found.get("sentences", ()))
+                    told.append((design.value, words, (found, apart)))
         self.stays("sessions", told)
 
 
@@ -292,21 +336,49 @@ class Calibrations(Stays):
         self.stays("calibrations", told)
 
 
+SHOWN = {
+    What.RINGING: (
+        {}, {"contrast": "0.6", "wavelength_mm": "1.4"}, {"contrast": "0"},
+        {"speed_mm_s": "60", "accel_mm_s2": "900"}, {"waviness": "0.8", "seam": "6"},
+    ),
+    What.BANDING: ({}, {"band": "0.4", "band_mm": "3.1"}, {"band": "0", "seam": "5"}),
+    What.LAYERS: ({}, {"offset_um": "14"}, {"offset_um": "0", "grain": "0.03"}),
+    What.STRINGS: ({}, {"strings": "14", "string_mm": "0.2"}, {"strings": "0"}),
+    What.BLEED: ({}, {"delta": "0.1", "depth_mm": "0.5"}, {"delta": "0"}),
+    What.DROOP: ({}, {"droop_mm": "1.4"}, {"droop_mm": "0"}),
+    What.ONSET: ({}, {"begin_deg": "31", "droop_mm": "2"}, {"droop_mm": "0"}),
+    What.RADIUS: ({}, {"radius_mm": "2.5"}),
+    What.SIZE: ({}, {"piece_mm": "7.3"}),
+    What.GAPS: ({}, {"gaps": "8", "gap_mm": "0.3"}, {"gaps": "0"}),
+}  # fmt: skip
+
+
 class Photographs(Stays):
     def test_every_figure_of_a_photograph(self):
         told = []
-        for what in What:
-            for seed in (4, 9):
-                picture, truth = render(what.value, seed, {})
+        for what, several in SHOWN.items():
+            for seed, settings in enumerate(several, 4):
+                picture, truth = render(what.value, seed, settings)
                 height, width = picture.shape[:2]
                 region = Region(*truth["region"]) if "region" in truth else Region(0, 0, width, height)
                 steps = tuple(
                     StepRegion(30.0 + 5 * number, Region(number * width // 7, 60, width // 7, height - 60))
                     for number in range(7)
                 )
-                found = measure(picture, what, Asked(region, 20.0, layer_mm=0.2, steps=steps))
-                told.append((f"{what} {seed}", found.sentence, (as_json(found), found)))
+                motion = Motion(60.0, 900.0) if "speed_mm_s" in settings else Motion()
+                asked = Asked(region, 20.0, motion, layer_mm=0.2, steps=steps)
+                found = measure(picture, what, asked)
+                told.append((f"{what} {settings}", found.sentence, (as_json(found), found)))
         self.stays("photographs", told)
+
+    def test_every_rendered_picture(self):
+        told = []
+        for kind in RENDERED:
+            grey = np.asarray(render(kind, 5, {})[0], float).mean(axis=2)
+            rows = [np.array_split(band, 12, axis=1) for band in np.array_split(grey, 9)]
+            cells = [cell for row in rows for cell in row]
+            told.append((kind, "", [[float(one.mean()), float(one.std())] for one in cells]))
+        self.stays("rendered", told)
 
     def test_colours(self):
         colours = np.array([[200, 30, 40], [10, 10, 12], [250, 250, 249], [30, 90, 180], [120, 121, 119]])
@@ -341,6 +413,54 @@ class Files(Stays):
             told.append((name, "", match_json(found)))
             told += [(name, one.sentence, one) for one in found.threats]
         self.stays("files", told)
+
+    def test_what_every_setting_does_to_a_file(self):
+        usual = Recipe()
+        told, solid = [], Solid(24.0, 18.0, 2.0, span_mm=8.0)
+        files = [self.file("usual", solid, usual)]
+        for field in dataclasses.fields(Recipe):
+            value = getattr(usual, field.name)
+            if isinstance(value, (int, float)):
+                other = dataclasses.replace(
+                    usual, **{field.name: value + 1 if value == 1 else value * 1.2 + 0.1}
+                )
+                try:
+                    changed = self.file(field.name, solid, other)
+                except (ValueError, TypeError):
+                    continue
+                found = match_files([files[0], changed], [])
+                words = " ".join(one.sentence for one in found.threats)
+                told.append((field.name, words, (match_json(found), summary(changed.sliced))))
+        self.stays("settings", told)
+
+    def file(self, name, solid, recipe):
+        text = slice_solid(solid, recipe).text
+        return MatchFile(
+            name, str(zlib.crc32(text.encode())), analyse_file(read_gcode([text.encode()]), Limits())
+        )
+
+
+class Weighing(Stays):
+    def test_costs_fronts_and_what_is_known(self):
+        rng = np.random.default_rng(6)
+        rows = [
+            (
+                120 - 14 * (n % 2) + rng.normal(0, 2),
+                40 + rng.normal(0, 0.3),
+                2 + n % 2,
+                6 + rng.normal(),
+                n % 3,
+            )
+            for n in range(8)
+        ]
+        value = prints_of(rows)
+        weighed = weigh(value, prices=PRICES)
+        told = [("weighed", " ".join(sentences(weighed)), weighed_json(weighed))]
+        told.append(("costs", "", print_costs(value, PRICES)))
+        told += [(f"at {size} × {pieces}", "", at_size(value, size, pieces))
+                 for size in (0.7, 1.0, 2.5) for pieces in (1, 6)]  # fmt: skip
+        told.append(("known", "", random_effects([0.9, -0.2, 1.6, 0.4], [0.04, 0.09, 0.05, 0.2])))
+        self.stays("weighed", told)
 
 
 class Plans(Stays):
