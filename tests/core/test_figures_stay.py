@@ -24,6 +24,7 @@ from oddtwin.core.judgement import analyse, since_before
 from oddtwin.core.known import random_effects
 from oddtwin.core.outlook import Aim, budget_of, power_of_plan
 from oddtwin.core.photo import (
+    PAGES,
     Asked,
     Region,
     StepRegion,
@@ -36,13 +37,22 @@ from oddtwin.core.photo import (
 from oddtwin.core.photo.waves import Motion
 from oddtwin.core.readings import Better, ResponseKind
 from oddtwin.core.rehearsal import Assumed, Conditions, rehearse_study
-from oddtwin.core.render import RENDERED, render
+from oddtwin.core.render import (
+    FAULTS,
+    RENDERED,
+    Face,
+    PieceFace,
+    Wall,
+    control_text,
+    render,
+    rendered_control,
+)
 from oddtwin.core.study import Machine, Piece
 from oddtwin.core.toolpath.gcode import read_gcode
-from oddtwin.core.toolpath.match import MatchFile, match_files, parse_declared
+from oddtwin.core.toolpath.match import TRAITS, MatchFile, match_files, parse_declared
 from oddtwin.core.toolpath.match import as_json as match_json
 from oddtwin.core.toolpath.motion import Limits
-from oddtwin.core.toolpath.purge import purge_ledger
+from oddtwin.core.toolpath.purge import PurgeLimits, purge_ledger
 from oddtwin.core.toolpath.sliced import analyse as analyse_file
 from oddtwin.core.toolpath.sliced import layer_figures, reach, summary
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
@@ -72,12 +82,15 @@ def leaves(value):
         for one in dataclasses.fields(value):
             yield one.name
             yield from leaves(getattr(value, one.name))
+    elif callable(value):
+        yield getattr(value, "__name__", "")
     elif isinstance(value, Mapping):
         for key, item in value.items():
             yield from leaves(key)
             yield from leaves(item)
     else:
-        items = list(value)
+        # A set has no order of its own.
+        items = sorted(value, key=str) if isinstance(value, (set, frozenset)) else list(value)
         yield len(items)
         for item in items:
             yield from leaves(item)
@@ -378,6 +391,10 @@ class Photographs(Stays):
             rows = [np.array_split(band, 12, axis=1) for band in np.array_split(grey, 9)]
             cells = [cell for row in rows for cell in row]
             told.append((kind, "", [[float(one.mean()), float(one.std())] for one in cells]))
+        for fault in FAULTS:
+            grey = np.asarray(rendered_control(control_text(fault, fault.start, 5)), float)
+            cells = [one for row in np.array_split(grey, 9) for one in np.array_split(row, 12, axis=1)]
+            told.append((fault.name, "", [float(one.mean()) for one in cells]))
         self.stays("rendered", told)
 
     def test_colours(self):
@@ -438,6 +455,20 @@ class Files(Stays):
         return MatchFile(
             name, str(zlib.crc32(text.encode())), analyse_file(read_gcode([text.encode()]), Limits())
         )
+
+
+class Tables(Stays):
+    """What is taken where nobody says, and what engines know beforehand."""
+
+    def test_usual_values(self):
+        usual = {"wall": Wall(), "face": Face(), "piece": PieceFace(), "recipe": Recipe(), "solid": Solid(),
+                 "limits": Limits(), "purge": PurgeLimits(), "asked": Asked(Region(0, 0, 1, 1))}  # fmt: skip
+        told = [(name, "", value) for name, value in usual.items()]
+        told += [(trait.name, trait.unit, trait) for trait in TRAITS]
+        told += [(fault.name, fault.unit, fault) for fault in FAULTS]
+        told += [(job.name, job.title, (job.columns, job.options)) for job in JOBS]
+        told.append(("pages", "", PAGES))
+        self.stays("usual", told)
 
 
 class Weighing(Stays):
