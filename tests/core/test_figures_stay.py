@@ -415,7 +415,42 @@ SOLIDS = {
 }
 
 
+PROGRAM = """
+G1 X10 E1 F3000|G1 X30 Y10 E2|G1 Y50 E1|G1 X5 E.5:.25|G0 X0 Y0 F9000|G1 X60 Y40 E3 F6000|G1 Z0.4 F600
+G1 E-1.2 F2400|G1 E1.2|G1 X90|G2 X0 Y0 I5 J0 P2 E3|G3 X10 Z0.6 Y3 I5 K0 E1|G2 X20 Y10 I10 J0 E1
+G5 X10 Y0 I0 J5 P0 Q5 E2|G4 S1|G4 P300|G17|G18|G19|G17|G10|G11|G28 X|G90|G91|G90|G92 E0|G92 X3 E1|G20|G21
+M82|M83|M83|G1 X9 Y5 E1|G1 X12 Y8 E1|T0|T1|T0|M600|M601|M0 turn it|M104 S215|M104 T1 S240|M109 S205
+M140 S60|M190 S65|M141 S40|M191 S45|M568 P1 S240 R180|SET_HEATER_TEMPERATURE HEATER=extruder TARGET=210
+SET_HEATER_TEMPERATURE HEATER=heater_bed TARGET=65|SET_HEATER_TEMPERATURE HEATER=chamber TARGET=50
+M106 S127|M106 P3 S51|M107|SET_FAN_SPEED FAN=side SPEED=0.7|M106 S255|M201 X1500 Y900 Z100 E5000
+M203 X300 Y250 Z12 E80|M204 S800|M204 P1200 R900 T1500|M205 X8 Y7|M205 J.02|M566 X600 Z30
+SET_VELOCITY_LIMIT ACCEL=500 VELOCITY=20|SET_VELOCITY_LIMIT ACCEL=1000 SQUARE_CORNER_VELOCITY=6|M220 S70
+M220 B|M220 R|M221 S95|M221 S100|M200 D1.75|M200 D0|M207 S1.5 F2400 R.2|M208 S.3 F600
+SET_RETRACTION RETRACT_LENGTH=0.8|M900 K0.04|M572 D0 S0.05|SET_PRESSURE_ADVANCE ADVANCE=0.05
+SAVE_GCODE_STATE NAME=a|RESTORE_GCODE_STATE NAME=a MOVE=1|M73 P4 R9|M117 layer 3/7: 50%|M486 S0
+M486 Aring|M486 S1|M486 S-1|EXCLUDE_OBJECT_DEFINE NAME=ring|EXCLUDE_OBJECT_START NAME=ring
+EXCLUDE_OBJECT_END NAME=ring|; printing object hook|; stop printing object hook|;LAYER:1|;LAYER:2
+;LAYER:3|;LAYER_CHANGE|;Z:0.8|;HEIGHT:0.2|;TYPE:Outer wall|;TYPE:Inner wall|;TYPE:Support|;TYPE:Bridge
+;TYPE:Prime tower|;TYPE:Fancy wall|; segType:HShell|; TYPE:Top skin infill|;WIDTH:0.42|;TIME:3723
+;LAYER_COUNT:5|; filament_density: 1.10,1.27|; filament used [g] = 3.21, 0.44|; layer_height = 0.24
+; estimated printing time = 1h 2m 3s|; nozzle_diameter: 0.6
+"""
+
+
 class Files(Stays):
+    def test_programs_of_any_commands(self):
+        rng, told = np.random.default_rng(11), []
+        known = [line for row in PROGRAM.strip().splitlines() for line in row.split("|")]
+        for number in range(24):
+            lines = ["M83", "G1 Z0.2 F600", *rng.choice(known, 160)]
+            path = read_gcode(["\n".join([*lines, ""]).encode()])
+            sliced = analyse_file(path, Limits())
+            told.append((f"program {number}", "", (summary(sliced, flow_mm3_s=4.0), layer_figures(sliced))))
+            told.append(
+                (f"program {number}", "", (path.moves, path.settings, path.length, path.e, sliced.waits()))
+            )
+        self.stays("programs", told)
+
     def test_what_a_sliced_file_says_and_what_parts_it_from_its_twin(self):
         told = []
         for name, (solid, one, other) in SOLIDS.items():
