@@ -18,7 +18,7 @@ import numpy as np
 
 from oddtwin.core.calibrate import JOBS, calibration, result_json
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
-from oddtwin.core.effects import NoiseFloor, Shape, chances_of
+from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of
 from oddtwin.core.judge import JudgeDesign, judge_session, read_key, read_votes
 from oddtwin.core.judgement import analyse, since_before
 from oddtwin.core.known import random_effects
@@ -57,7 +57,7 @@ from oddtwin.core.toolpath.sliced import analyse as analyse_file
 from oddtwin.core.toolpath.sliced import layer_figures, reach, summary
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
 from oddtwin.core.tradeoff import at_size, print_costs, sentences, weigh, weighed_json
-from tests.builders import drawn, response
+from tests.builders import drawn, groups, judged, pairs, response
 from tests.core.approved import approved
 from tests.core.test_overall import printed
 from tests.core.test_tradeoff import PRICES
@@ -229,6 +229,25 @@ class Verdicts(Stays):
                 told.append((f"{name} {places}", "", found.overall))
                 told += [(f"{name} {places}", one.sentence, one) for one in found.threats]
         self.stays("verdicts", told)
+
+    def test_prints_of_every_kind_with_and_without_pairs(self):
+        rng, told = np.random.default_rng(21), []
+        drawn_of = {
+            ResponseKind.QUANTITY: lambda up: rng.normal(0.4 + 0.1 * up, 0.05),
+            ResponseKind.DEVIATION: lambda up: rng.normal(2 * up, 1.5),
+            ResponseKind.GRADE: lambda up: float(min(4, rng.integers(0, 3) + up)),
+            ResponseKind.COUNT: lambda up: float(rng.poisson(2 + 4 * up)),
+            ResponseKind.YES_NO: lambda up: float(rng.random() < 0.3 + 0.5 * up),
+        }
+        for kind, draw in drawn_of.items():
+            for count in (2, 3, 6, 11):
+                old, new = [draw(0) for _ in range(count)], [draw(1) for _ in range(count)]
+                for name, make in (("pairs", pairs), ("groups", groups)):
+                    for noise in (None, NoiseFloor(0.4, 5)):
+                        asked = Measure("A", "B", margin=0.2, better=Better.LOWER, noise=noise)
+                        found = judged(make(old, new, kind=kind), asked)
+                        told.append((f"{kind} {name} {count}", found.sentence, (found, found.more_pairs)))
+        self.stays("prints", told)
 
     def test_the_same_arms_later(self):
         before, after = read(planned("pairs")), read(planned("pairs"), seed=8)
