@@ -130,6 +130,10 @@ class OfEffects(unittest.TestCase):
         self.assertLess(alike.inference.ci95[0], 0.0)
         self.assertGreater(alike.inference.ci95[1], 0.0)
 
+    def test_effects_on_a_grade_differ_by_eight_steps_at_most(self):
+        found = self.interaction(ResponseKind.GRADE, [4.0, 3.0], [-4.0, -2.0])
+        self.assertEqual((found.estimate, found.inference.ci95), (-6.5, (-8.0, 8.0)))
+
     def test_of_no_interaction_at_most_one_in_twenty_says_there_is_one(self):
         rng = np.random.default_rng(4)
         for kind, draw, blocks in (

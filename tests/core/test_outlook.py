@@ -140,6 +140,24 @@ class Comparisons(unittest.TestCase):
         said = {item.about: item.sentence for item in analyse(lost).findings}
         self.assertIn("cannot be estimated: no block has prints of all four", said["Interaction of a and b"])
 
+    def test_where_every_block_lost_another_corner_all_prints_together_tell_it(self):
+        value = drawn(DesignKind.FACTORIAL, ("a", "b"), repeats=4)
+        value = measured(value, lambda level, _: 60.0 + 4.0 * (level["a"] != level["b"]), scatter=0.1)
+        blocks = sorted({run.block_id for run in value.runs})
+        arms = [arm.id for arm in value.arms]
+        gone = set(zip(blocks, arms, strict=True))
+        runs = tuple(
+            dataclasses.replace(run, set_aside="jam") if (run.block_id, run.arm_id) in gone else run
+            for run in value.runs
+        )
+        found = {item.about: item for item in analyse(dataclasses.replace(value, runs=runs)).findings}
+        whole = found["Interaction of a and b"]
+        low, high = whole.comparison.inference.ci95
+        self.assertTrue(low < whole.comparison.estimate < high)
+        # A difference of effects is no share of anything.
+        self.assertEqual((whole.comparison.inference.ratio, whole.comparison.percent), (None, None))
+        self.assertNotIn("%;", whole.sentence)
+
     def test_an_effect_at_one_level_only_is_seen_there(self):
         made = (
             Factor(1, ChangeKind.PART, "part", (Level(1, "old"), Level(2, "new"))),

@@ -185,7 +185,9 @@ def _rank_of_sums(n_baseline: int, n_change: int, level: float) -> int:
 def _widest(data: Data) -> float:
     """By how much two prints can differ; grades that were added up over zones know no end."""
     values = np.concatenate([data.baseline, data.change])
-    return WIDEST if values.max() <= WIDEST else math.inf
+    # Effects go both ways: one may lift a print over all steps, and the other let it fall over all.
+    widest = 2 * WIDEST if data.measure.of_effects else WIDEST
+    return widest if np.abs(values).max() <= WIDEST else math.inf
 
 
 def _between(ordered: Floats, rank: int, widest: float) -> Interval:

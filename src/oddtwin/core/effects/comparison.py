@@ -202,7 +202,9 @@ def compare_prints(
         n_change=len(values[1]),
         n_pairs=len(differences) if prints.paired else None,
         estimate=estimate,
-        percent=_percent(estimate, _baseline_mean(prints, values[0])) if kind.has_percent else None,
+        percent=_percent(estimate, _baseline_mean(prints, values[0]))
+        if kind.has_percent and not measure.of_effects
+        else None,
         inference=inference,
         # Drawing arms anew inside pairs would ask again what the model has answered with all prints.
         permutation=None if by_model else _permute(differences, values[0], values[1], rng),
@@ -301,8 +303,9 @@ def _with_ratio(
 ) -> Inference:
     """Add the ratio of change to baseline, by the mean of the logarithms: it is alike on large and small."""
     every = [*prints.baseline, *prints.change]
-    if measure.target is not None or min(item.value or 0.0 for item in every) <= 0:
-        # A distance has no ratio, nor has anything to nothing.
+    no_size = measure.of_effects or measure.target is not None
+    if no_size or min(item.value or 0.0 for item in every) <= 0:
+        # An effect and a distance have no ratio, nor has anything to nothing.
         return inference
     plain = Measure(measure.baseline, measure.change)
     data: Data | None
