@@ -1,15 +1,25 @@
 """The last that is taken and the first that is refused, and what is told at such an edge."""
 
+import math
 import unittest
 from dataclasses import replace
 
+import numpy as np
+
+from oddtwin.core.calibrate.fits import crossings
+from oddtwin.core.decide import prints_line
+from oddtwin.core.effects import Measure
+from oddtwin.core.judge import JudgeDesign, read_votes
+from oddtwin.core.outlook import Budget
 from oddtwin.core.photo import align
+from oddtwin.core.picture.margins import in_margins
+from oddtwin.core.readings import Better
 from oddtwin.core.render import render
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Plate, advised_look
 from oddtwin.core.toolpath.match import check_settings
 from oddtwin.core.toolpath.sliced import Said, said_words
-from tests.builders import run, study
+from tests.builders import judged, pairs, run, study
 
 
 class Hours(unittest.TestCase):
@@ -59,6 +69,45 @@ class Told(unittest.TestCase):
         first = render("view", 3, {"piece": "4"})[0]
         second = render("view", 8, {"piece": "4", "shift_x_px": "5", "print_seed": "2"})[0]
         self.assertRegex(align(first, second).sentence, r"within \d+\.\d pixels, .* \(0\.\d\d\)")
+
+    def test_a_row_of_rulers_holds_what_has_a_margin_a_direction_and_an_interval(self):
+        rows = pairs([10.0, 10.4, 9.8], [7.0, 7.1, 7.2])
+        whole = judged(rows, Measure("A", "B", margin=1.0, better=Better.LOWER))
+        without = (
+            judged(rows, Measure("A", "B", better=Better.LOWER)),
+            judged(rows, Measure("A", "B", margin=1.0)),
+            judged(rows[:2], Measure("A", "B", margin=1.0, better=Better.LOWER)),
+        )
+        self.assertEqual(in_margins([*without, whole]), [whole])
+
+    def test_every_print_is_told_with_its_value_or_a_dash(self):
+        rows = pairs([10.0, 10.4, None], [7.0, 7.1, 7.2], unit="g")
+        told = prints_line(judged(rows, Measure("A", "B", margin=1.0)).comparison).replace("\u202f", " ")
+        for part in ("a1 10 g", "b3 7.2 g"):
+            self.assertIn(part, told)
+
+
+class Counted(unittest.TestCase):
+    def test_money_is_all_that_is_paid(self):
+        one = Budget(4, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, (), 0.5, 0.25, 1.0, 2.0, 16.0, ())
+        self.assertEqual((one.money, replace(one, fittings=0.0).money), (19.75, 3.75))
+
+    def test_curves_reach_a_limit_where_they_begin_above_it_between_places_or_never(self):
+        x = np.array([1.0, 2.0, 4.0])
+        curves = np.array([[0.0, 2.0, 4.0], [3.0, 4.0, 5.0], [0.0, 1.0, 2.0], [2.5, 2.5, 2.5]]).T
+        found = crossings(x, curves, 2.5)
+        self.assertTrue(2.0 < found[0] < 3.0)
+        self.assertEqual(found[1:].tolist(), [1.0, math.inf, 1.0])
+
+    def test_an_answer_is_needed_of_a_twin_too_and_which_is_odd_is_not(self):
+        head = "judge,trial,left,right,odd,answer,twin"
+        votes, apart = read_votes(
+            "\n".join([head, "a,1,A,B,left,left,", "a,2,A,A,,none,yes", "a,3,A,A,,,yes", "a,4,A,B,,left,"]),
+            JudgeDesign.TRIANGLE,
+        )
+        self.assertEqual(len(votes), 2)
+        self.assertEqual([(one.line, one.reason) for one in apart],
+                         [(4, "its answer is empty"), (5, "its odd is empty")])  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -20,7 +20,7 @@ from oddtwin.core.calibrate import JOBS, calibration, result_json
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of
 from oddtwin.core.judge import JudgeDesign, judge_session, read_key, read_votes
-from oddtwin.core.judgement import analyse, since_before
+from oddtwin.core.judgement import analyse, since_before, table_json
 from oddtwin.core.known import random_effects
 from oddtwin.core.outlook import Aim, budget_of, power_of_plan
 from oddtwin.core.photo import (
@@ -188,7 +188,10 @@ DESIGNS = {
 def planned(name, places=1):
     """A study with its order drawn; pairs and factorials ask every kind of response."""
     design, factors, levels, more = DESIGNS[name]
-    machines = {number: Machine(number, word) for number, word in enumerate(("Marlow", "Heron")[:places], 1)}
+    machines = {
+        number: Machine(number, word, cost_per_h=0.5, power_w=90.0)
+        for number, word in enumerate(("Marlow", "Heron")[:places], 1)
+    }
     pieces = {number: Piece(number, word, ("rim", "rib"), 60.0, 20.0, 2.0) for number, word in
               enumerate(("Ring", "Hook")[:places], 1)}  # fmt: skip
     return drawn(
@@ -227,6 +230,7 @@ class Verdicts(Stays):
                 found = analyse(read(planned(name, places)), lambda _: NoiseFloor(0.5, 6))
                 told += findings(f"{name} {places}", found.findings)
                 told.append((f"{name} {places}", "", found.overall))
+                told.append((f"{name} {places}", "", table_json(planned(name, places), found)))
                 told += [(f"{name} {places}", one.sentence, one) for one in found.threats]
         self.stays("verdicts", told)
 
@@ -429,6 +433,7 @@ SOLIDS = {
         {"seam": "scattered"},
         {"seam": "in line at the back"},
     ),
+    "lean": (Solid(18.0, 12.0, 2.0, lean_deg=15.0), {"skirt": 2}, {"skirt": 0}),
     "bridge": (Solid(span_mm=12.0, height=3.0), {"min_layer_time": 8.0}, {}),
     "colours": (Solid(20.0, 20.0, 2.0, colours=2), {"purge_volume": 90.0}, {"purge_volume": 60.0}),
 }
@@ -554,7 +559,8 @@ class Plans(Stays):
         told = []
         for name in DESIGNS:
             value = planned(name)
-            told.append((name, "", (power_of_plan(value, aim), budget_of(value))))
+            budget = budget_of(value)
+            told.append((name, f"{budget.money:.4f}", (power_of_plan(value, aim), budget)))
         self.stays("plans", told)
 
     def test_chances_of_kinds(self):

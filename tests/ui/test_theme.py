@@ -11,10 +11,11 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
 
+from oddtwin import operations
 from oddtwin.core.picture import DARK, LIGHT
 from oddtwin.ui.theme import ASSETS, px, zoom
 from tests.cases import InFolder
-from tests.ui.test_screens import two_pairs
+from tests.ui.test_screens import printed, two_pairs
 from tests.ui.window import InWindow
 
 ODD = (
@@ -236,3 +237,25 @@ class InSight(InWindow):
         self.window.close()
         self.settle()
         self.assertFalse(self.window.isVisible())
+
+
+class NewCards(InWindow):
+    """What comes into a screen that is seen wears the theme of the screen."""
+
+    def test_findings_that_follow_an_edit(self):
+        self.new_study("Trial", printed)
+        self.stage(6)
+        self.settle()
+        for dark, palette in ((True, DARK), (False, LIGHT)):
+            self.window.theme.set_dark(dark)
+            self.settle()
+            before = self.find("finding-Print time")
+            run = self.bench.study.runs[0]
+            self.bench.do(operations.set_aside, run_id=run.id, code=run.code, reason="fell over")
+            self.settle()
+            card = self.find("finding-Print time")
+            self.assertIsNot(card, before)
+            drawn = card.grab().toImage().pixelColor(card.width() // 2, card.height() - 5).name()
+            self.assertEqual(drawn, palette.surface)
+            self.undo()
+            self.settle()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Final
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import (
@@ -46,15 +46,15 @@ class LineField(QWidget):
         self.edit.setPlaceholderText(placeholder)
         if width:
             fix(self, width=width)
-        self._error = label(role="error")
-        self._error.hide()
+        # Made when there is something wrong: most fields never say anything, and a screen has a hundred.
+        self._error: QLabel | None = None
         self._shown = ""
         self._refused: list[str] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self.edit)
-        layout.addWidget(self._error)
+        self._column = layout
         TypingKeys(self.edit, lambda: self.edit.text() != self._shown, self.give_up, self._on_left)
         self.edit.returnPressed.connect(self._on_return_pressed)
 
@@ -85,6 +85,11 @@ class LineField(QWidget):
 
     def show_error(self, sentence: str) -> None:
         """Say what is wrong beneath the field; nothing takes it away."""
+        if self._error is None:
+            if not sentence:
+                return
+            self._error = label(role="error")
+            self._column.addWidget(self._error)
         if sentence == self._error.text():
             return
         self._error.setText(sentence)
@@ -95,7 +100,7 @@ class LineField(QWidget):
 
     @property
     def wrong(self) -> bool:
-        return not self._error.isHidden()
+        return self._error is not None and not self._error.isHidden()
 
     def _show(self, text: str) -> None:
         self._shown = text

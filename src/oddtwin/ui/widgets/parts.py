@@ -168,6 +168,9 @@ class Card(QFrame):
     def __init__(self, *parts: QWidget | QLayout) -> None:
         super().__init__()
         self.setProperty("card", True)
+        # As wide as the frame that the sheet draws: without one, all that stands in it would be laid out anew
+        # whenever a sheet is taken off and another put on.
+        self.setFrameShape(QFrame.Shape.Box)
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(18, 14, 18, 16)
         self.body.setSpacing(10)
