@@ -17,6 +17,7 @@ from functools import partial
 import numpy as np
 
 from oddtwin.core.calibrate import JOBS, calibration, result_json
+from oddtwin.core.customs import CARDS
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of
 from oddtwin.core.judge import JudgeDesign, judge_session, read_key, read_votes
@@ -442,7 +443,7 @@ SOLIDS = {
 PROGRAM = """
 G1 X10 E1 F3000|G1 X30 Y10 E2|G1 Y50 E1|G1 X5 E.5:.25|G0 X0 Y0 F9000|G1 X60 Y40 E3 F6000|G1 Z0.4 F600
 G1 E-1.2 F2400|G1 E1.2|G1 X90|G2 X0 Y0 I5 J0 P2 E3|G3 X10 Z0.6 Y3 I5 K0 E1|G2 X20 Y10 I10 J0 E1
-G5 X10 Y0 I0 J5 P0 Q5 E2|G4 S1|G4 P300|G17|G18|G19|G17|G10|G11|G28 X|G90|G91|G90|G92 E0|G92 X3 E1|G20|G21
+G5 X10 Y0 I0 J5 P0 Q5 E2|G4 S1|G4 P300|G17|G18|G19|G17|G10|G11|G28 X|G90|G91|G90|G92 E0|G92 X3 E1|G92 Y7|G28 Y|G92 Z0.3|G20|G21
 M82|M83|M83|G1 X9 Y5 E1|G1 X12 Y8 E1|T0|T1|T0|M600|M601|M0 turn it|M104 S215|M104 T1 S240|M109 S205
 M140 S60|M190 S65|M141 S40|M191 S45|M568 P1 S240 R180|SET_HEATER_TEMPERATURE HEATER=extruder TARGET=210
 SET_HEATER_TEMPERATURE HEATER=heater_bed TARGET=65|SET_HEATER_TEMPERATURE HEATER=chamber TARGET=50
@@ -526,6 +527,7 @@ class Tables(Stays):
         told += [(trait.name, trait.unit, trait) for trait in TRAITS]
         told += [(fault.name, fault.unit, fault) for fault in FAULTS]
         told += [(job.name, job.title, (job.columns, job.options)) for job in JOBS]
+        told += [(card.title, card.question, card) for card in CARDS]
         told.append(("pages", "", PAGES))
         self.stays("usual", told)
 
