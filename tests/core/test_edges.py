@@ -17,8 +17,9 @@ from oddtwin.core.readings import Better
 from oddtwin.core.render import render
 from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Plate, advised_look
-from oddtwin.core.toolpath.match import check_settings
-from oddtwin.core.toolpath.sliced import Said, said_words
+from oddtwin.core.toolpath.gcode import read_gcode
+from oddtwin.core.toolpath.match import check_settings, top_layers
+from oddtwin.core.toolpath.sliced import Said, analyse, said_words
 from tests.builders import judged, pairs, run, study
 
 
@@ -108,6 +109,14 @@ class Counted(unittest.TestCase):
         self.assertEqual(len(votes), 2)
         self.assertEqual([(one.line, one.reason) for one in apart],
                          [(4, "its answer is empty"), (5, "its odd is empty")])  # fmt: skip
+
+    def test_the_last_of_two_layers_without_names_is_a_top_and_the_only_one_is_none(self):
+        for layers, tops in ((1, []), (2, [1]), (3, [2])):
+            lines = ["M83"]
+            for layer in range(layers):
+                lines += [f"G1 Z{0.2 + layer / 5:.1f} F600", "G1 X20 E1", "G1 Y5", "G1 X0 E1"]
+            file = analyse(read_gcode(["\n".join([*lines, ""]).encode()]))
+            self.assertEqual(top_layers(file), tops, layers)
 
 
 if __name__ == "__main__":
