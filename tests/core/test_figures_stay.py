@@ -57,7 +57,15 @@ from oddtwin.core.toolpath.purge import PurgeLimits, purge_ledger
 from oddtwin.core.toolpath.sliced import analyse as analyse_file
 from oddtwin.core.toolpath.sliced import layer_figures, reach, summary
 from oddtwin.core.toolpath.specimen import Recipe, Solid, slice_solid
-from oddtwin.core.tradeoff import at_size, print_costs, sentences, weigh, weighed_json
+from oddtwin.core.tradeoff import (
+    at_size,
+    ladder_path,
+    path_words,
+    print_costs,
+    sentences,
+    weigh,
+    weighed_json,
+)
 from tests.builders import drawn, groups, judged, pairs, response
 from tests.core.approved import approved
 from tests.core.test_overall import printed
@@ -408,6 +416,16 @@ class Photographs(Stays):
                 told.append((f"{what} {settings}", found.sentence, (as_json(found), found)))
         self.stays("photographs", told)
 
+    def test_bleeding_to_the_other_side_and_strings_without_cloth_beside_them(self):
+        told = []
+        for what, turn in ((What.BLEED, True), (What.STRINGS, False), (What.GAPS, True)):
+            picture = render(what.value, 6, {})[0]
+            picture = np.ascontiguousarray(picture[:, ::-1]) if turn else picture
+            whole = Region(0, 0, picture.shape[1], picture.shape[0])
+            found = measure(picture, what, Asked(whole, 20.0))
+            told.append((f"{what}", found.sentence, (as_json(found), found)))
+        self.stays("turned", told)
+
     def test_every_rendered_picture(self):
         told = []
         for kind in RENDERED:
@@ -553,6 +571,14 @@ class Weighing(Stays):
         told += [(f"at {size} × {pieces}", "", at_size(value, size, pieces))
                  for size in (0.7, 1.0, 2.5) for pieces in (1, 6)]  # fmt: skip
         told.append(("known", "", random_effects([0.9, -0.2, 1.6, 0.4], [0.04, 0.09, 0.05, 0.2])))
+        # A ladder whose levels all hold, one that ends, and one that nothing was printed of.
+        for name, end in (("holds", 0.0), ("ends", 9.0)):
+            ladder = planned("ladder")
+            made = printed(ladder, lambda one, arm, end=end: 30.0 + end * (arm > 1), scatter=0.2)
+            path = ladder_path(made, made.arms)
+            words = path_words(path, "40", dict.fromkeys(path.arms, 30.0), {}, "€", {}) if path else ()
+            told.append((f"path {name}", " ".join(words), path))
+        told.append(("path none", "", ladder_path(planned("ladder"), ())))
         self.stays("weighed", told)
 
 
