@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from oddtwin.core.calibrate import JOBS, calibration
 from oddtwin.core.calibrate.fits import crossings
 from oddtwin.core.decide import prints_line
 from oddtwin.core.effects import Measure
@@ -89,6 +90,21 @@ class Told(unittest.TestCase):
 
 
 class Counted(unittest.TestCase):
+    def test_a_curve_of_three_flows_has_no_scatter_of_its_own_and_so_no_interval_of_a_difference(self):
+        job = next(one for one in JOBS if one.name == "flow-ceiling")
+        many = [
+            "cool,6,2.4,2.4",
+            "cool,9,2.4,2.37",
+            "cool,12,2.4,2.32",
+            "cool,15,2.4,2.25",
+            "cool,18,2.4,2.12",
+        ]
+        few = ["hot,6,2.4,2.4", "hot,12,2.4,2.3", "hot,21,2.4,2.1"]
+        for rows, value in (([*many, *few], -0.85), ([*few, *many], 0.85)):
+            found = calibration(job, "\n".join(["setup,flow,expected_g,weighed_g", *rows]), {})
+            self.assertAlmostEqual(found.value, value, places=2)
+            self.assertIsNone(found.ci95)
+
     def test_money_is_all_that_is_paid(self):
         one = Budget(4, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, (), 0.5, 0.25, 1.0, 2.0, 16.0, ())
         self.assertEqual((one.money, replace(one, fittings=0.0).money), (19.75, 3.75))
