@@ -20,6 +20,7 @@ from oddtwin.core.schedule import parse_hours
 from oddtwin.core.study import Plate, advised_look
 from oddtwin.core.toolpath.gcode import read_gcode
 from oddtwin.core.toolpath.match import check_settings, top_layers
+from oddtwin.core.toolpath.match.commanded import CommandDifference
 from oddtwin.core.toolpath.sliced import Said, analyse, said_words
 from tests.builders import judged, pairs, run, study
 
@@ -63,6 +64,11 @@ class Told(unittest.TestCase):
             (one,) = (*found.undeclared, *found.harmless)
             self.assertEqual((len(one.values[1]), one.values[1].endswith("…")), (400, cut))
 
+    def test_shares_of_the_time_below_a_hundredth_have_a_decimal(self):
+        for share, told in ((0.6, "60 %"), (0.01, "1 %"), (0.004, "0.4 %")):
+            one = CommandDifference("acceleration", "mm/s²", "500", "900", share)
+            self.assertIn(f"for {told} of the time", one.sentence)
+
     def test_what_a_file_says_has_two_decimals(self):
         said = Said(time_s=3723.0, filament_mm=1234.5, mass_g=3.456, layers=5, density_g_cm3=1.256)
         self.assertIn("3.46\u202fg at density 1.26\u202fg/cm³", said_words(said))
@@ -87,6 +93,20 @@ class Told(unittest.TestCase):
         told = prints_line(judged(rows, Measure("A", "B", margin=1.0)).comparison).replace("\u202f", " ")
         for part in ("a1 10 g", "b3 7.2 g"):
             self.assertIn(part, told)
+
+
+class Sizes(unittest.TestCase):
+    def test_a_photograph_of_another_size_lies_pixel_centre_on_pixel_centre(self):
+        import cv2
+
+        first = render("view", 3, {"piece": "4"})[0]
+        second = render("view", 8, {"piece": "4", "print_seed": "2"})[0]
+        larger = cv2.resize(second, None, fx=1.5, fy=1.5, interpolation=cv2.INTER_CUBIC)
+        # The middle of a pixel stays the middle of what it became.
+        for one, other, factor in ((first, larger, 1 / 1.5), (larger, first, 1.5)):
+            shift = (factor - 1) / 2
+            expected = [[factor, 0, shift], [0, factor, shift]]
+            np.testing.assert_allclose(align(one, other).matrix, expected, atol=0.12)
 
 
 class Counted(unittest.TestCase):
