@@ -95,6 +95,14 @@ class Told(unittest.TestCase):
             self.assertIn(part, told)
 
 
+class Lines(unittest.TestCase):
+    def test_lines_that_cannot_be_read_are_told_by_their_numbers_the_first_three_of_them(self):
+        body = [f"G1 X{number} E1" for number in range(60)]
+        odd = ["G1 X1.2.3 E1", "G1 X1 E1", "G1 X1e999", "G1 X--1", "G1 X"]
+        path = read_gcode(["\n".join(["M83", *body, *odd, *body, ""]).encode()])
+        self.assertEqual(path.doubts, ("4 lines cannot be read and are left out (first: 62, 64, 65).",))
+
+
 class Sizes(unittest.TestCase):
     def test_a_photograph_of_another_size_lies_pixel_centre_on_pixel_centre(self):
         import cv2
