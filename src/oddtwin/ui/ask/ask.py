@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import ClassVar
 
-from PySide6.QtWidgets import QGridLayout, QWidget
+from PySide6.QtWidgets import QGridLayout
 
 from oddtwin import operations
 from oddtwin.core.language import tr
@@ -63,10 +62,6 @@ class AskView(Page):
         for part in self._parts:
             part.refresh(study)
         self.content.setEnabled(self._workbench.can_edit_study)
-
-    def dressed_apart(self) -> Iterator[QWidget]:
-        """Yield what is to be dressed by itself, for not all of it is seen at once."""
-        return self.parts()
 
     def _edit(self, **values: str) -> None:
         study = self._workbench.study

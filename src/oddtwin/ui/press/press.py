@@ -91,7 +91,7 @@ class PressView(QWidget):
 
     def dressed_apart(self) -> Iterator[QWidget]:
         """Yield what is to be dressed by itself, for not all of it is seen at once."""
-        return chain((self._runs,), self._page.parts())
+        return chain((self._runs,), self._page.dressed_apart())
 
     def show_next(self) -> None:
         """Go on to the next run that waits."""

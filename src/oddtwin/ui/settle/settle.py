@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -106,10 +104,6 @@ class SettleView(Page):
         self.body.addWidget(self._tell)
         self.body.addStretch(1)
         self.first = self._buttons[DecisionKind.ADOPT]
-
-    def dressed_apart(self) -> Iterator[QWidget]:
-        """Yield what is to be dressed by itself, for not all of it is seen at once."""
-        return self.parts()
 
     def refresh(self) -> None:
         """Show the study in hand."""

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout
 
 from oddtwin.core.decide import TABLE_FIRST, TABLE_HEAD, Finding, aside_words, table_row, voiding
 from oddtwin.core.judgement import Overall, compared_words, contrasts, look_words
@@ -113,10 +112,6 @@ class VerdictView(Page):
                 card.folded.connect(partial(self._folds.__setitem__, card.objectName()))
                 self._cards.addWidget(card)
             fill_table(self._table, [table_row(finding) for finding in findings], fit_height=True)
-
-    def dressed_apart(self) -> Iterator[QWidget]:
-        """Yield what is to be dressed by itself, for not all of it is seen at once."""
-        return self.parts()
 
     def _on_all_clicked(self) -> None:
         self._show_columns(not self._every)

@@ -250,8 +250,8 @@ class Page(QScrollArea):
         self.body.setSpacing(14)
         self.setWidget(self.content)
 
-    def parts(self) -> Iterator[QWidget]:
-        """Yield what stands on this page: its bars to scroll, and what its body was laid out of."""
+    def dressed_apart(self) -> Iterator[QWidget]:
+        """Yield what is dressed by itself, for not all of it is seen at once: bars to scroll, and parts."""
         yield from (self.verticalScrollBar(), self.horizontalScrollBar())
         yield from parts_of(self.content)
 
