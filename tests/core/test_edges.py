@@ -133,6 +133,14 @@ class Counted(unittest.TestCase):
             self.assertAlmostEqual(found.value, value, places=2)
             self.assertIsNone(found.ci95)
 
+    def test_where_one_ceiling_is_never_reached_no_difference_is_told(self):
+        job = next(one for one in JOBS if one.name == "flow-ceiling")
+        ends = [f"cool,{flow},2.4,{grams}" for flow, grams in ((6, 2.4), (12, 2.32), (18, 2.12), (21, 2.0))]
+        never = [f"hot,{flow},2.4,{grams}" for flow, grams in ((6, 2.4), (12, 2.39), (18, 2.38), (21, 2.38))]
+        for rows in ([*ends, *never], [*never, *ends]):
+            found = calibration(job, "\n".join(["setup,flow,expected_g,weighed_g", *rows]), {})
+            self.assertEqual((found.value, found.ci95, found.more["ratio"]), (None, None, None))
+
     def test_money_is_all_that_is_paid(self):
         one = Budget(4, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, (), 0.5, 0.25, 1.0, 2.0, 16.0, ())
         self.assertEqual((one.money, replace(one, fittings=0.0).money), (19.75, 3.75))
