@@ -105,12 +105,7 @@ class TabbedPage(Page):
     def dressed_apart(self) -> Iterator[QWidget]:
         """Yield what is to be dressed: all but the tabs that are not seen; these are when they are shown."""
         away = {panel for panel in self._panels.values() if panel.isHidden()}
-        yield from (self.verticalScrollBar(), self.horizontalScrollBar())
-        for place in range(self.body.count()):
-            item = self.body.itemAt(place)
-            part = item.widget() if item is not None else None
-            if part is not None and part not in away:
-                yield part
+        yield from (part for part in super().dressed_apart() if part not in away)
 
     def _take_in(self, name: str, panel: QWidget) -> None:
         self._panels[name] = panel
