@@ -266,7 +266,7 @@ class Verdicts(Stays):
 
     def test_the_same_arms_later(self):
         before, after = read(planned("pairs")), read(planned("pairs"), seed=8)
-        self.stays("since", findings("since", since_before(before, after)))
+        self.stays("since", findings("since", since_before(before, after).findings))
 
 
 KEY = {

@@ -25,7 +25,7 @@ def evenings(rng, drift=0.0, machine=None, prints=8, spread=1.0):
 
 class Since(unittest.TestCase):
     def found(self, before, after, response=MINUTES):
-        return [one for one in since_before(before, after) if one.comparison.response == response]
+        return [one for one in since_before(before, after).findings if one.comparison.response == response]
 
     def test_every_arm_is_held_against_itself(self):
         rng = np.random.default_rng(1)
@@ -53,24 +53,26 @@ class Since(unittest.TestCase):
     def test_other_machines_and_other_levels_are_not_compared(self):
         rng = np.random.default_rng(1)
         before, after = evenings(rng), evenings(rng)
-        self.assertEqual(since_before(before, evenings(rng, machine="Tarn")), [])
+        self.assertEqual(since_before(before, evenings(rng, machine="Tarn")).findings, ())
         renamed = (after.arms[0], replace(after.arms[1], name="Something else"))
         self.assertEqual(len(self.found(before, replace(after, arms=renamed))), 1)
-        self.assertEqual([one.comparison.response for one in since_before(before, after)].count(MINUTES), 2)
+        self.assertEqual(
+            [one.comparison.response for one in since_before(before, after).findings].count(MINUTES), 2
+        )
         aside = tuple(replace(run, set_aside="came loose") for run in after.runs)
-        self.assertEqual(since_before(before, replace(after, runs=aside)), [])
+        self.assertEqual(since_before(before, replace(after, runs=aside)).findings, ())
 
     def test_it_seldom_cries_where_nothing_moved(self):
         rng = np.random.default_rng(7)
         cried = 0
         for _ in range(60):
-            found = since_before(evenings(rng), evenings(rng))
+            found = since_before(evenings(rng), evenings(rng)).findings
             cried += any(one.verdict.value.startswith(("odd", "leaning")) for one in found)
         # One family at 5 %: of 60, 3 on the mean; 9 or more come once in two hundred.
         self.assertLess(cried, 9)
 
-    def in_percent(self, then, now, margin=25.0, **other):
-        """The verdict on minutes of one arm, in percent, of prints of then and now."""
+    def asked_in_percent(self, then, now, margin=25.0, **other):
+        """What became of minutes asked about in percent."""
         studies = [printed([(minutes, 40, 2, 6, 1) for minutes in some]) for some in (then, now)]
         asked = [
             replace(one, responses=tuple(
@@ -79,7 +81,13 @@ class Since(unittest.TestCase):
             ))
             for one in studies
         ]  # fmt: skip
-        found = self.found(*asked)
+        return since_before(*asked)
+
+    def in_percent(self, then, now, **other):
+        """The verdict on the minutes of the first arm."""
+        since = self.asked_in_percent(then, now, **other)
+        self.assertEqual(since.threats, ())
+        found = [one for one in since.findings if one.comparison.response == MINUTES]
         self.assertEqual(len(found), 2)
         return found[0]
 
@@ -109,9 +117,18 @@ class Since(unittest.TestCase):
         self.assertEqual((verdict(1.3), verdict(1 / 1.3)), ("odd-worse", "odd-better"))
         self.assertEqual((verdict(1.2), verdict(1 / 1.2)), ("twin", "twin"))
 
-    def test_where_a_print_is_not_above_zero_there_is_no_margin(self):
-        one = self.in_percent([100.0, 90.0, 0.0, 92.0, 97.0, 88.0], [131.0, 90.0, 124.0, 91.0, 128.0, 93.0])
-        self.assertEqual((one.comparison.measure.margin, one.comparison.unit), (None, "min"))
+    def test_where_a_print_is_not_above_zero_it_is_said_that_there_is_no_margin(self):
+        # Of the first arm one print of then is zero; the second, of 90 and 92, is held as ever.
+        since = self.asked_in_percent(
+            [100.0, 90.0, 0.0, 92.0, 97.0, 88.0], [131.0, 90.0, 124.0, 91.0, 128.0, 93.0]
+        )
+        first, second = (one.comparison for one in since.findings if one.comparison.response == MINUTES)
+        self.assertEqual((first.measure.margin, first.unit), (None, "min"))
+        self.assertEqual((second.measure.margin, second.unit), (25.0, "%"))
+        (threat,) = since.threats  # Of the one arm, not of the other.
+        self.assertIn("Print time (", threat.line)
+        self.assertIn(") has values of zero", threat.line)
+        self.assertIn("in its unit", threat.remedy)
 
 
 if __name__ == "__main__":

@@ -261,11 +261,10 @@ class GoingOn(AtTheEnd):
         self.assertEqual((study.runs, study.readings, study.looks, study.decision), ((), (), (), None))
         self.assertEqual(self.bench.study.plan.machine_ids, before.plan.machine_ids)
 
-    def test_what_became_of_the_arms_since_then_is_told(self):
+    def printed_again(self, minutes_of):
+        """The study printed again, and its verdict looked at; minutes by the number of the print."""
         do = self.bench.do
-        do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
         do(operations.draw_runs, study_id=2, repeats=2, twins=1, seed=5, machine_ids=[1], piece_ids=[1])
-        self.window.open_study(2)
         minutes = next(one for one in self.bench.study.responses if one.name == "Print time")
         for number, run in enumerate(self.bench.study.runs):
             do(operations.start_run, run_id=run.id, code=run.code)
@@ -274,7 +273,7 @@ class GoingOn(AtTheEnd):
                 operations.enter_readings,
                 run_id=run.id,
                 response_id=minutes.id,
-                values=[90.0 + number % 2],
+                values=[minutes_of(number)],
                 title="Print time",
             )
         self.stage(7)
@@ -282,8 +281,24 @@ class GoingOn(AtTheEnd):
         self.assertNotIn("Since the study before", self.texts())
         self.bench.reveal(LookAt.VERDICT)
         self.settle()
+
+    def test_what_became_of_the_arms_since_then_is_told(self):
+        self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
+        self.window.open_study(2)
+        self.printed_again(lambda number: 90.0 + number % 2)
         self.assertIn("Prints of the same arm in “Trial” and here.", self.texts())
         self.assertRegex(self.texts(), r"Print time, Baseline, Marlow, .*: \+30")
+
+    def test_a_margin_that_cannot_be_held_against_then_is_told_of(self):
+        self.bench.do(operations.go_on, study_id=1, kind=FollowUp.AGAIN)
+        self.window.open_study(2)
+        minutes = next(one for one in self.bench.study.responses if one.name == "Print time")
+        self.bench.do(
+            operations.edit_response, response_id=minutes.id, name=minutes.name, margin=5.0, percent=True
+        )
+        self.printed_again(lambda number: 0.0)
+        self.assertIn("has values of zero or below, of which there is no percent", self.texts())
+        self.assertIn("State the margin of Print time in its unit.", self.texts())
 
     def test_a_condition_is_held_the_same_from_then_on(self):
         operations.settle(

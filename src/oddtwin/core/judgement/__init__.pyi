@@ -28,6 +28,7 @@ from .planned_looks import look_level as look_level
 from .planned_looks import look_pairs as look_pairs
 from .planned_looks import look_words as look_words
 from .planned_looks import refuse_looks as refuse_looks
+from .since import Since as Since
 from .since import since_before as since_before
 from .tabled import judge_table as judge_table
 from .tabled import table_json as table_json

@@ -35,7 +35,7 @@ from oddtwin.core.judgement.contrast import Contrast
 from oddtwin.core.judgement.course import courses
 from oddtwin.core.judgement.levels import level_curves
 from oddtwin.core.judgement.listing import contrasts, whole_plots
-from oddtwin.core.judgement.logs import by_logs, judged_margin
+from oddtwin.core.judgement.logs import by_logs, judged_margin, no_percent
 from oddtwin.core.judgement.modelling import modelled, usable_covariates
 from oddtwin.core.judgement.overall import Overall
 from oddtwin.core.judgement.planned_looks import look_level
@@ -171,15 +171,7 @@ def _by_logs(
     of_zones = {zone: in_logs(some) for zone, some in zones.get(response.id, {}).items()}
     known = {zone: some for zone, some in of_zones.items() if some is not None}
     if not judged.percent or len(known) < len(of_zones):
-        return replace(response, percent=False, margin=None), Threat(
-            ThreatCode.NO_MARGIN,
-            tr(
-                "{response} has values of zero or below, of which there is no percent: its "
-                "margin cannot be held against them.",
-                response=response.name,
-            ),
-            tr("State the margin of {response} in its unit.", response=response.name),
-        )
+        return replace(response, percent=False, margin=None), no_percent(response.name)
     values[response.id] = prints
     if known:
         zones[response.id] = known

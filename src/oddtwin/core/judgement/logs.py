@@ -9,8 +9,10 @@ from dataclasses import replace
 import numpy as np
 
 from oddtwin.core.effects import in_logs, log_of_percent, step_of
+from oddtwin.core.language import tr
 from oddtwin.core.readings import PrintValue
 from oddtwin.core.study import Response
+from oddtwin.core.threat import Threat, ThreatCode
 
 
 def by_logs(response: Response, read: Sequence[PrintValue]) -> tuple[Response, Sequence[PrintValue]]:
@@ -42,3 +44,24 @@ def by_logs(response: Response, read: Sequence[PrintValue]) -> tuple[Response, S
 def judged_margin(response: Response) -> float | None:
     """Return the margin that prints are held against: in the response's unit, or 100 times a logarithm."""
     return log_of_percent(response.margin) if response.percent and response.margin else response.margin
+
+
+def no_percent(response: str, about: str = "") -> Threat:
+    """Return what is said where a margin in percent cannot be held against prints.
+
+    Parameters
+    ----------
+    response : str
+        Its name.
+    about : str
+        Which prints of it, where others may be above zero.
+    """
+    return Threat(
+        ThreatCode.NO_MARGIN,
+        tr(
+            "{response} has values of zero or below, of which there is no percent: its "
+            "margin cannot be held against them.",
+            response=f"{response} ({about})" if about else response,
+        ),
+        tr("State the margin of {response} in its unit.", response=response),
+    )

@@ -10,15 +10,32 @@ import numpy as np
 
 from oddtwin.core.decide import Finding, adjusted_for_all, finding_of, in_percent
 from oddtwin.core.effects import Comparison, Measure, compare_prints
-from oddtwin.core.judgement.logs import by_logs, judged_margin
+from oddtwin.core.judgement.logs import by_logs, judged_margin, no_percent
 from oddtwin.core.readings import Prints, Reading, Rule, arranged, prints_of
 from oddtwin.core.study import Arm, Response, Study, tidy_readings
+from oddtwin.core.threat import Threat
 
 THEN: Final = "then"
 NOW: Final = "now"
 
 
-def since_before(before: Study, after: Study) -> list[Finding]:
+@dataclass(frozen=True, slots=True)
+class Since:
+    """What became of the arms that two studies share.
+
+    Parameters
+    ----------
+    findings : tuple of Finding
+        One for each response, arm, machine and piece with prints in both; judged as one family (Holm).
+    threats : tuple of Threat
+        Of margins that could not be held against prints.
+    """
+
+    findings: tuple[Finding, ...]
+    threats: tuple[Threat, ...]
+
+
+def since_before(before: Study, after: Study) -> Since:
     """Compare the prints of arms that two studies share, on each machine and piece by itself.
 
     Pairs are not formed: prints of other weeks share no evening. Machines and pieces are not pooled: one that
@@ -31,8 +48,8 @@ def since_before(before: Study, after: Study) -> list[Finding]:
 
     Returns
     -------
-    list of Finding
-        One for each response, arm, machine and piece with prints in both; judged as one family (Holm).
+    Since
+        Its findings in the order of arms, responses, machines and pieces.
     """
     then, now = tidy_readings(before), tidy_readings(after)
     held = [
@@ -43,10 +60,12 @@ def since_before(before: Study, after: Study) -> list[Finding]:
     ]
     held = [one for one in held if one.comparison.n_baseline and one.comparison.n_change]
     family = adjusted_for_all([one.comparison.inference for one in held]) if held else []
-    return [
+    findings = [
         _told(one, finding_of(one.comparison, about=one.about, family=adjusted if len(held) > 1 else None))
         for one, adjusted in zip(held, family, strict=True)
     ]
+    without = [no_percent(one.response.name, one.about) for one in held if one.margin_lost]
+    return Since(tuple(findings), tuple(without))
 
 
 @dataclass(frozen=True)
@@ -57,6 +76,7 @@ class _Held:
     about: str
     comparison: Comparison
     read: Prints
+    margin_lost: bool
 
 
 def _held_against(response: Response, about: str, rows: Sequence[Reading]) -> _Held:
@@ -73,7 +93,7 @@ def _held_against(response: Response, about: str, rows: Sequence[Reading]) -> _H
         step=judged.resolution,
     )
     found = compare_prints(template, arranged(prints, THEN, NOW), measure, np.random.default_rng(0))
-    return _Held(judged, about, found, arranged(read, THEN, NOW))
+    return _Held(judged, about, found, arranged(read, THEN, NOW), response.percent and not judged.percent)
 
 
 def _told(one: _Held, finding: Finding) -> Finding:

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QVBoxLayout
 
-from oddtwin.core.decide import Finding
 from oddtwin.core.job import Job
 from oddtwin.core.language import tr
 from oddtwin.core.study import Study
 from oddtwin.store import LabBook, StoreError, load_study
 from oddtwin.ui.widgets import Card, clear, heading, label
 from oddtwin.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from oddtwin.core.judgement import Since
 
 
 class SinceCard(Card):
@@ -44,10 +47,10 @@ class SinceCard(Card):
             lambda error: isinstance(error, StoreError),
         )
 
-    def _on_found(self, study: Study, found: tuple[str, list[Finding]]) -> None:
+    def _on_found(self, study: Study, found: tuple[str, Since]) -> None:
         if study is not self._asked:
             return
-        name, findings = found
+        name, since = found
         clear(self._said)
         self._before.setText(
             tr(
@@ -56,12 +59,14 @@ class SinceCard(Card):
                 name=name,
             )
         )
-        for finding in findings:
+        for finding in since.findings:
             self._said.addWidget(label(finding.sentence))
-        self.setVisible(bool(findings))
+        for threat in since.threats:
+            self._said.addWidget(label(f"{threat.line} {threat.remedy}", "quiet"))
+        self.setVisible(bool(since.findings))
 
 
-def _found(book: LabBook, study: Study, job: Job) -> tuple[str, list[Finding]]:
+def _found(book: LabBook, study: Study, job: Job) -> tuple[str, Since]:
     from oddtwin.core.judgement import since_before
 
     assert study.parent_id is not None
