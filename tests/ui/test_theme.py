@@ -7,9 +7,11 @@ import time
 import unittest
 from collections import defaultdict
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from oddtwin import operations
 from oddtwin.core.picture import DARK, LIGHT
@@ -187,6 +189,8 @@ class InSight(InWindow):
 
     def setUp(self):
         super().setUp()
+        # However slow the machine is.
+        self.in_time(10.0)
         self.new_study("Trial", two_pairs)
         self.window.resize(1024, 700)
         self.stage(1)
@@ -195,6 +199,11 @@ class InSight(InWindow):
         self.assertTrue(self.far.visibleRegion().isEmpty(), "it is in sight")
         self.window.theme.set_dark(False)
         self.all_in(LIGHT)
+
+    def in_time(self, seconds):
+        patched = mock.patch("oddtwin.ui.theme.AT_ONCE_S", seconds)
+        patched.start()
+        self.addCleanup(patched.stop)
 
     def all_in(self, palette):
         limit = time.monotonic() + 10
@@ -212,6 +221,19 @@ class InSight(InWindow):
         self.toggle()
         self.assertEqual((_ground(self.near), _ground(self.far)), (LIGHT.surface, DARK.surface))
         self.all_in(LIGHT)
+
+    def test_where_what_is_seen_takes_long_the_hand_does_not_wait_for_it(self):
+        self.in_time(0.0)
+        self.toggle()
+        self.assertEqual((_ground(self.near), _ground(self.far)), (LIGHT.surface, LIGHT.surface))
+        seen = []
+        while _ground(self.far) != DARK.surface:
+            QApplication.processEvents()
+            seen.append((_ground(self.near), _ground(self.far)))
+            self.assertLess(len(seen), 1000)
+        # What is seen came first, and events were taken between.
+        self.assertIn((DARK.surface, LIGHT.surface), seen)
+        self.all_in(DARK)
 
     def test_a_second_thought_before_the_rest_was_dressed(self):
         for _ in range(4):

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator
+from functools import cache
 from pathlib import Path
 from string import Template
+from time import monotonic
 from typing import Final
 
 from PySide6.QtCore import QByteArray, QDir, QObject, QSettings, Qt, QTimer, Signal
@@ -20,6 +22,8 @@ ASSETS: Final = Path(__file__).parent / "assets"
 FAMILY: Final = "B612"
 
 
+AT_ONCE_S = 0.02
+"""So long a change of theme may dress before what is dressed so far is painted."""
 LEAST_ZOOM, MOST_ZOOM = 0.8, 2.0
 _DRESSED: Final = "dressedIn"
 _THICKEST_LINE: Final = 4
@@ -57,6 +61,7 @@ class Theme(QObject):
         self._icons: dict[tuple[str, str], QIcon] = {}
         self._application = application
         self._later: list[QWidget] = []
+        self._until = 0.0
         # Without a delay: what is to be painted comes before it all the same.
         self._painted = QTimer(self)
         self._painted.setSingleShot(True)
@@ -87,9 +92,15 @@ class Theme(QObject):
         if dark == self._dark:
             return
         self._dark = dark
-        QSettings().setValue("dark", "true" if dark else "false")
+        # Writing to the disk can wait until the colours are seen.
+        QTimer.singleShot(0, self, self._keep_dark)
         self._apply()
+        self._later.clear()
+        self._until = monotonic() + AT_ONCE_S
         self.changed.emit()
+
+    def _keep_dark(self) -> None:
+        QSettings().setValue("dark", "true" if self._dark else "false")
 
     def zoom_by(self, steps: int) -> None:
         """Make text and marks larger or smaller by some steps, and remember it; 0 goes back to the usual."""
@@ -124,7 +135,7 @@ class Theme(QObject):
 
     def _apply(self) -> None:
         colours = self.palette
-        self._whole = self._sheet()
+        self._whole = _sheet(colours, "dark" if self._dark else "light", _zoom)
         palette = QPalette()
         group = QPalette.ColorGroup.Disabled
         for role, colour in (
@@ -165,19 +176,24 @@ class Theme(QObject):
             yield
 
     def dress_in_sight(self, root: QWidget) -> None:
-        """Dress what is seen of a part of the window at once, and the rest of it when that was painted."""
+        """Dress what is seen of a part of the window, and the rest of it when that was painted.
+
+        Where what is seen takes longer than a hand notices, it is dressed from above in several paintings.
+        """
         for part in self._undressed(root):
-            if part.visibleRegion().isEmpty():
-                self._later.append(part)
-            else:
+            if monotonic() < self._until and not _hidden(part):
                 self._lay_over(part)
+            else:
+                self._later.append(part)
+        self._later.sort(key=_hidden)
         self._painted.start()
 
     def _on_painted(self) -> None:
+        self._until = monotonic() + AT_ONCE_S
         while self._later:
             part = self._later.pop(0)
             # What was thrown away meanwhile needs no colours.
-            if isValid(part) and self._lay_over(part):
+            if isValid(part) and self._lay_over(part) and monotonic() >= self._until:
                 self._painted.start()
                 return
 
@@ -194,13 +210,19 @@ class Theme(QObject):
         part.setStyleSheet(self._whole)
         return True
 
-    def _sheet(self) -> str:
-        template = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
-        values = {name: self.palette.of(name) for name in Palette.__slots__}
-        shade = "dark" if self._dark else "light"
-        sheet = template.substitute(values, shade=shade)
-        # Lines stay as thin as they are; what has a width grows with the letters.
-        return re.sub(r"(\d+)px", lambda found: f"{_of_sheet(int(found[1]))}px", sheet)
+
+@cache
+def _sheet(colours: Palette, shade: str, zoomed: float) -> str:
+    """Return the sheet in some colours, at a zoom."""
+    template = Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
+    values = {name: colours.of(name) for name in Palette.__slots__}
+    sheet = template.substitute(values, shade=shade)
+    # Lines stay as thin as they are; what has a width grows with the letters.
+    return re.sub(r"(\d+)px", lambda found: f"{_of_sheet(int(found[1]), zoomed)}px", sheet)
+
+
+def _hidden(part: QWidget) -> bool:
+    return part.visibleRegion().isEmpty()
 
 
 def _dressed_apart(root: QWidget) -> Iterator[QWidget]:
@@ -213,8 +235,8 @@ def _dressed_apart(root: QWidget) -> Iterator[QWidget]:
         yield from _dressed_apart(part)
 
 
-def _of_sheet(pixels: int) -> int:
-    return px(pixels) if pixels > _THICKEST_LINE else pixels
+def _of_sheet(pixels: int, zoomed: float) -> int:
+    return round(pixels * zoomed) if pixels > _THICKEST_LINE else pixels
 
 
 def _number(kept: object) -> float:
