@@ -5,9 +5,10 @@ import unittest
 
 import numpy as np
 
+from oddtwin.core.decide import detail_lines
 from oddtwin.core.effects import Measure, Shape, Studies, clopper_pearson, method_for
 from oddtwin.core.readings import ResponseKind
-from tests.builders import compared, groups, pairs
+from tests.builders import compared, groups, judged, pairs
 
 YES_NO, COUNT = ResponseKind.YES_NO, ResponseKind.COUNT
 
@@ -129,6 +130,14 @@ class OfEffects(unittest.TestCase):
         alike = self.interaction(YES_NO, [0.0, 0.0, 0.0], [0.0, 0.0, 0.0])
         self.assertLess(alike.inference.ci95[0], 0.0)
         self.assertGreater(alike.inference.ci95[1], 0.0)
+
+    def test_how_often_yes_is_told_of_answers_and_not_of_effects(self):
+        answers = pairs([1.0, 0.0, 1.0], [0.0, 0.0, 1.0], kind=YES_NO)
+        said = " ".join(detail_lines(judged(answers, Measure("A", "B"))))
+        self.assertIn("A: yes in 2 of 3", said)
+        effects = pairs([1.0, -1.0, 0.0], [-1.0, 0.0, -1.0], kind=YES_NO)
+        said = " ".join(detail_lines(judged(effects, Measure("A", "B", of_effects=True))))
+        self.assertNotIn("yes in", said)
 
     def test_effects_on_a_grade_differ_by_eight_steps_at_most(self):
         found = self.interaction(ResponseKind.GRADE, [4.0, 3.0], [-4.0, -2.0])

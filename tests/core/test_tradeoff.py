@@ -371,6 +371,12 @@ class Weighed(unittest.TestCase):
         self.assertEqual((out.front, out.shut_out), (("Old",), {"New": "1 of 4 prints failed: broke"}))
         out = weigh(value, [holds], PRICES)
         self.assertIn("4 of 4 prints go beyond 115", out.shut_out["Old"])
+        # Where no arm is left, none is the cheapest.
+        none = replace(
+            value, responses=tuple(replace(one, accept=1.0) if one.accept else one for one in limit)
+        )
+        out = weigh(none, [holds], PRICES)
+        self.assertEqual((set(out.shut_out), cheapest_at(out, 20.0, 2.0)), ({"Old", "New"}, None))
         self.assertEqual(weigh(value, (), PRICES).shut_out, {})
 
     def test_scatter_is_no_saving_and_no_switch(self):

@@ -98,7 +98,8 @@ def detail_lines(finding: Finding) -> list[str]:
         ))  # fmt: skip
     lines += [*_together(finding), *_findable(finding), *_could_show(finding)]
     lines += [*_takes(finding), *outlying_lines(comparison, finding.verdict)]
-    if comparison.kind is ResponseKind.YES_NO:
+    # The sides of an interaction are effects: differences of shares, of which none is a yes.
+    if comparison.kind is ResponseKind.YES_NO and not comparison.measure.of_effects:
         lines += [
             _share(name, side)
             for name, side in zip(_arms(comparison), _sides(comparison), strict=True)

@@ -41,11 +41,11 @@ def disturbed(study: Study) -> list[Threat]:
     if open_runs:
         texts = dict.fromkeys(text for left in open_runs.values() for text in left)
         # Codes would tell which prints changed the arm, before they are judged.
-        one = len(open_runs) == 1
+        count = len(open_runs)
         where = (
             format_list([codes[key] for key in open_runs])
             if revealed(study)
-            else f"{len(open_runs)} {(tr('print') if one else tr('prints'))}"
+            else f"{count} {trn('print', 'prints', count)}"
         )
         found.append(
             Threat(

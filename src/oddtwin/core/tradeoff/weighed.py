@@ -141,7 +141,9 @@ def weigh(study: Study, gates: Sequence[str] = (), prices: Prices | None = None)
 
 
 def cheapest_at(weighed: Weighed, per_kg: float, per_grade: float) -> tuple[str, float] | None:
-    """Return the cheapest arm at other prices, and what a print of it comes to; None without prices.
+    """Return the cheapest arm at other prices, and what a print of it comes to; None where there is none.
+
+    There is none without prices, nor where every arm is shut out.
 
     Parameters
     ----------
@@ -160,8 +162,8 @@ def cheapest_at(weighed: Weighed, per_kg: float, per_grade: float) -> tuple[str,
         if name not in weighed.shut_out:
             money = of["energy"] + of["machine"] + of["hands"] + per_kg * of["grams"] / 1000
             totals[name] = money + (per_grade * grade.value if grade is not None else 0.0)
-    best = min(totals, key=lambda name: totals[name])
-    return best, totals[best]
+    best = min(totals, key=lambda name: totals[name], default=None)
+    return None if best is None else (best, totals[best])
 
 
 def gates_of(study: Study) -> list[str]:

@@ -280,7 +280,9 @@ class PricesPanel(QWidget):
             )
         )
         found = cheapest_at(weighed, per_kg, per_grade)
-        if found is not None:
+        if found is None:
+            self._cheapest.setText(tr("Every arm is shut out, so that none is the cheapest."))
+        else:
             self._cheapest.setText(
                 tr(
                     "{found} is the cheapest: {found2} {currency} a print.",
