@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
+from scipy.stats import t
 
 from oddtwin.core.calibrate import JOBS, calibration
 from oddtwin.core.calibrate.fits import crossings
@@ -22,7 +23,7 @@ from oddtwin.core.toolpath.gcode import read_gcode
 from oddtwin.core.toolpath.match import check_settings, top_layers
 from oddtwin.core.toolpath.match.commanded import CommandDifference
 from oddtwin.core.toolpath.sliced import Said, analyse, said_words
-from tests.builders import judged, pairs, run, study
+from tests.builders import compared, judged, pairs, run, study
 
 
 class Hours(unittest.TestCase):
@@ -140,6 +141,12 @@ class Counted(unittest.TestCase):
         for rows in ([*ends, *never], [*never, *ends]):
             found = calibration(job, "\n".join(["setup,flow,expected_g,weighed_g", *rows]), {})
             self.assertEqual((found.value, found.ci95, found.more["ratio"]), (None, None, None))
+
+    def test_scatter_below_a_step_is_that_of_rounding(self):
+        # GUM 4.3.7: what is rounded to steps has at least their rectangular variance, step²/12.
+        found = compared(pairs([10.0, 10.01, 10.0, 9.99], [10.4, 10.42, 10.41, 10.4]), step=0.5)
+        low, high = found.inference.ci95
+        self.assertAlmostEqual((high - low) / 2, t.ppf(0.975, 3) * np.sqrt(0.5**2 / 12 * 2 / 4))
 
     def test_money_is_all_that_is_paid(self):
         one = Budget(4, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, (), 0.5, 0.25, 1.0, 2.0, 16.0, ())

@@ -7,11 +7,9 @@ files, photographs and answers moves unnoticed. Where a figure is to change, the
 
 import dataclasses
 import json
-import math
+import random
 import unittest
 import zlib
-from collections.abc import Mapping
-from enum import Enum
 from functools import partial
 
 import numpy as np
@@ -67,76 +65,10 @@ from oddtwin.core.tradeoff import (
     weighed_json,
 )
 from tests.builders import drawn, groups, judged, pairs, response
-from tests.core.approved import approved
+from tests.core.stays import Stays, tried
 from tests.core.test_overall import printed
 from tests.core.test_tradeoff import PRICES
 from tests.core.test_tradeoff import printed as prints_of
-
-NEAR = 1e-4
-"""Other processors and libraries may round the last places otherwise; a thousandth is seen."""
-
-
-def leaves(value):
-    """Every word and figure of a result, one after another, with the names of its fields."""
-    if isinstance(value, Enum):
-        yield str(value.value)
-    elif isinstance(value, (bool, str, int, float, type(None))):
-        yield value
-    elif isinstance(value, np.generic):
-        yield value.item()
-    elif isinstance(value, np.ndarray):
-        yield str(value.shape)
-        yield from value.ravel().tolist()
-    elif dataclasses.is_dataclass(value):
-        for one in dataclasses.fields(value):
-            yield one.name
-            yield from leaves(getattr(value, one.name))
-    elif callable(value):
-        yield getattr(value, "__name__", "")
-    elif isinstance(value, Mapping):
-        for key, item in value.items():
-            yield from leaves(key)
-            yield from leaves(item)
-    else:
-        # A set has no order of its own.
-        items = sorted(value, key=str) if isinstance(value, (set, frozenset)) else list(value)
-        yield len(items)
-        for item in items:
-            yield from leaves(item)
-
-
-def sums_of(figures):
-    """Four sums that move with any figure, whether it is large or small."""
-    sizes = np.arcsinh(1000 * np.array(figures, float))
-    places = np.arange(len(figures))
-    return [float(sizes @ np.cos(turn * places)) for turn in (0.0, 1.0, 2.2, 3.4)]
-
-
-class Stays(unittest.TestCase):
-    def stays(self, name, told):
-        """Hold results, each with its label and words for people, against what was approved: a line each."""
-        lines = []
-        for label, words, value in told:
-            every = list(leaves(value))
-            figures = [one for one in every if isinstance(one, float) and math.isfinite(one)]
-            others = [one for one in every if not (isinstance(one, float) and math.isfinite(one))]
-            check = zlib.crc32(json.dumps(others).encode())
-            sums = " ".join(f"{one:.6f}" for one in sums_of(figures))
-            line = f"{label} [{check:08x} {sums}] {words}"
-            lines.append(" ".join(line.replace("\u202f", " ").split()))
-        wanted = approved(f"figures-{name}.txt", "\n".join(lines) + "\n").splitlines()
-        self.assertEqual(len(lines), len(wanted))
-        for now, then in zip(map(_parts, lines), map(_parts, wanted), strict=True):
-            self.assertEqual(now[0], then[0])
-            np.testing.assert_allclose(now[1], then[1], rtol=0, atol=NEAR, err_msg=now[0])
-
-
-def _parts(line):
-    """The words of a line, and its sums."""
-    head, rest = line.split(" [", 1)
-    check, rest = rest.split(" ", 1)
-    sums, words = rest.split("]", 1)
-    return f"{head} {check}{words}", [float(one) for one in sums.split()]
 
 
 def quantities():
@@ -275,10 +207,10 @@ KEY = {
 PAIRED = ("AB", "CD", "EF")
 
 
-def answers(design):
-    """A table of three judges who see rather much."""
-    rng, judges = np.random.default_rng(4), ("ann", "ben", "cas")
-    sees = partial(rng.choice, [True, False], p=[0.75, 0.25])
+def answers(design, seed=4, judges=("ann", "ben", "cas"), sharp=0.75):
+    """A table of judges who see so much; three who see rather much."""
+    rng = np.random.default_rng(seed)
+    sees = partial(rng.choice, [True, False], p=[sharp, 1 - sharp])
     if design == "pair":
         yield "judge,trial,left,right,odd,answer,twin,repeat"
         for judge in judges:
@@ -330,6 +262,16 @@ class Judging(Stays):
                     told.append((design.value, words, (found, apart)))
         self.stays("sessions", told)
 
+    def test_judges_who_see_all_and_who_see_nothing(self):
+        told, key = [], read_key(json.dumps(KEY))[0].letters
+        for design in JudgeDesign:
+            for seed, sharp in enumerate((1.0, 0.9, 0.6, 0.5, 0.0)):
+                judges = ("ann", "ben", "cas", "dee", "eva")[: 1 + seed % 5]
+                votes, apart = read_votes("\n".join(answers(design.value, seed, judges, sharp)), design)
+                found = tried(judge_session, votes, design, key)
+                told.append((f"{design.value} {sharp}", "", (found, apart)))
+        self.stays("judges", told)
+
 
 TABLES = {
     "steps": "commanded,measured;100,97.0;100,97.1;100,96.8|old=405.2",
@@ -368,6 +310,22 @@ TABLES = {
 }  # fmt: skip
 
 
+def read_otherwise(rng, table):
+    """Return the rows of a table with other figures, some left out, some read twice."""
+    head, *rows = table.split(";")
+    scatter = rng.choice((0.0, 0.004, 0.03, 0.2))
+    made = [head]
+    for row in rows:
+        cells = []
+        for cell in row.split(","):
+            digits = len(cell.partition(".")[2])
+            if "." in cell and rng.random() < 0.7:
+                cell = f"{float(cell.strip('>')) * (1 + rng.uniform(-scatter, scatter)):.{digits}f}"
+            cells.append(cell)
+        made += [",".join(cells)] * rng.choice((1, 1, 1, 1, 1, 0, 2))
+    return "\n".join(made)
+
+
 class Calibrations(Stays):
     def test_every_calibration_has_a_table_here(self):
         self.assertEqual({job.name for job in JOBS}, {name.split()[0] for name in TABLES})
@@ -385,6 +343,21 @@ class Calibrations(Stays):
                 self.fail(f"{name}: {error}")
             told.append((name, found.sentence, (result_json(found), found)))
         self.stays("calibrations", told)
+
+    def test_every_calibration_of_other_readings(self):
+        told = []
+        jobs = {job.name: job for job in JOBS}
+        for name, whole in TABLES.items():
+            table, *given = whole.split("|")
+            for seed in range(10):
+                rng = random.Random(f"{name} {seed}")
+                options = {option: float(value) * rng.choice((1.0, 1.0, 0.5, 2.0))
+                           for option, value in (one.split("=") for one in given)}  # fmt: skip
+                text = read_otherwise(rng, table)
+                found = tried(calibration, jobs[name.split()[0]], text, options)
+                said = found if isinstance(found, str) else found.sentence
+                told.append((f"{name} {seed}", said, found))
+        self.stays("readings", told)
 
 
 SHOWN = {
@@ -522,18 +495,15 @@ class Files(Stays):
         told, solid = [], Solid(24.0, 18.0, 2.0, span_mm=8.0)
         files = [self.file("usual", solid, usual)]
         for field in dataclasses.fields(Recipe):
-            value = getattr(usual, field.name)
-            if isinstance(value, (int, float)):
-                other = dataclasses.replace(
-                    usual, **{field.name: value + 1 if value == 1 else value * 1.2 + 0.1}
-                )
-                try:
-                    changed = self.file(field.name, solid, other)
-                except (ValueError, TypeError):
-                    continue
-                found = match_files([files[0], changed], [])
+            changed = dataclasses.replace(usual, **{field.name: another(getattr(usual, field.name))})
+            try:
+                other = self.file(field.name, solid, changed)
+            except ValueError as refused:
+                told.append((field.name, str(refused), None))
+            else:
+                found = match_files([files[0], other], [])
                 words = " ".join(one.sentence for one in found.threats)
-                told.append((field.name, words, (match_json(found), summary(changed.sliced))))
+                told.append((field.name, words, (match_json(found), summary(other.sliced))))
         self.stays("settings", told)
 
     def file(self, name, solid, recipe):
@@ -541,6 +511,13 @@ class Files(Stays):
         return MatchFile(
             name, str(zlib.crc32(text.encode())), analyse_file(read_gcode([text.encode()]), Limits())
         )
+
+
+def another(value):
+    """Return another value of a setting, of the same kind."""
+    if isinstance(value, (bool, str)):
+        return f"{value}, other" if isinstance(value, str) else not value
+    return value + 1 if isinstance(value, int) else value * 1.2 + 0.1
 
 
 class Tables(Stays):

@@ -135,6 +135,8 @@ class InThePlan(unittest.TestCase):
         self.assertIn("after 2, 4, 6 pairs; one of them is due now", look_words(done))
         once = replace(done, looks=(Look(made[3]), Look(made[7])))
         self.assertIn("none of them is due now", look_words(once))
+        twice = filled(self.planned(2, 6), [20.0] * 6 + [None] * 6)
+        self.assertIn("after 3, 6 pairs; one of them is due now", look_words(twice))
         self.assertEqual(look_words(self.planned(1, 6)), "")
 
 

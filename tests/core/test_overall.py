@@ -228,6 +228,21 @@ class Courses(unittest.TestCase):
         self.assertRegex(course.said[0], r"drifts by \+0\.[23]\d*.g a print \(p < 0\.001\)")
         self.assertAlmostEqual(course.drift[1] - course.drift[0], 4.5, delta=0.3)
 
+    def test_its_p_value_is_that_of_a_slope_beside_the_arms(self):
+        from scipy.stats import t
+
+        value = drawn(Design(DesignKind.PAIRS), repeats=5, responses=(response(1, margin=None),))
+        read = np.array([20.0, 20.4, 19.7, 20.9, 20.2, 20.6, 20.1, 21.3, 20.4, 20.9])
+        (course,) = analyse(filled(value, read.tolist())).overall.courses
+        in_order = sorted(value.runs, key=lambda run: run.position)
+        change = [run.arm_id != value.baseline.id for run in in_order]
+        columns = np.column_stack([np.ones(10), change, np.arange(10)])
+        weights, (rest,), _, _ = np.linalg.lstsq(columns, read, rcond=None)
+        error = np.sqrt(rest / 7 * np.linalg.inv(columns.T @ columns)[2, 2])
+        p = 2 * t.sf(abs(weights[2]) / error, 7)
+        self.assertTrue(0.01 < p < 0.9)
+        self.assertIn(f"(p = {p:.3f}", course.said[0])
+
     def test_what_luck_does_is_no_drift(self):
         self.assertIn("no more than luck does", self.drifting(0.0).said[0])
 
