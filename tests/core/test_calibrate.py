@@ -484,8 +484,13 @@ class Refused(unittest.TestCase):
     def test_an_option_that_is_missing_or_cannot_be_is_told(self):
         with self.assertRaisesRegex(CalibrationError, "needs the steps per mm"):
             reckoned("steps", "commanded,measured", [(100, 97)] * 3)
-        with self.assertRaisesRegex(CalibrationError, "give"):
+        with self.assertRaisesRegex(CalibrationError, "give a number above zero, 100,?000.mm at most"):
             reckoned("belts", "axis,frequency_hz", [("x", 80)], span=-1, density=8)
+        rows = [(4, 50, 41), (8, 50, 50), (12, 50, 57)]
+        with self.assertRaisesRegex(CalibrationError, "shall hold: give a number above zero, 90° at most"):
+            reckoned("layer-time", "layer_time_s,fan,onset_deg", rows, angle=104)
+        with self.assertRaisesRegex(CalibrationError, "give 0 to 1[.]"):
+            reckoned("motor-skip", "level,held", [(600, "y"), (800, "n")], most=1500, falling=2)
 
 
 def _cell(kind, rng):

@@ -34,6 +34,33 @@ class Likelihood(unittest.TestCase):
         )
         np.testing.assert_allclose(np.array(one) * 1e6, other, rtol=1e-3)
 
+    def test_where_all_of_a_side_lie_beyond_a_limit_it_is_told_from_the_limit(self):
+        known, limit, open_ = np.array([1.0, 2.0, 3.0]), np.array([10.0] * 3), np.array([np.inf] * 3)
+        for sign in (1, -1):
+            lows, highs = ((known, limit), (known, open_))
+            if sign < 0:
+                lows, highs = (-known, -open_), (-known, -limit)
+            estimate, found = infer_censored(lows, highs, False)
+            self.assertAlmostEqual(estimate, sign * 8.0)
+            near, far = found.ci95[::sign]
+            self.assertTrue(0.0 < sign * near < 8.0)
+            self.assertEqual((far, found.sd), (sign * np.inf, None))
+
+    def test_where_each_is_open_to_one_side_there_is_no_estimate(self):
+        # The larger the scatter the likelier: no likelihood has a top, and −53 799 was told of it.
+        low = (np.array([50.0, 60, 60]), np.array([60.0, 30, 40]))
+        high = (np.array([60.0, np.inf, np.inf]), np.array([np.inf, 40, 50]))
+        self.assertIsNone(infer_censored(low, high, True))
+        alone = np.array([-np.inf, 1.0, -np.inf]), np.array([10.0, -np.inf, 10.0])
+        self.assertIsNone(
+            infer_censored(alone, (np.array([0.0, np.inf, 1.0]), np.array([np.inf, 3.0, np.inf])), False)
+        )
+        # With more pairs the sign test bounds the middle by the ends.
+        many = tuple(np.tile(one, 4) for one in low), tuple(np.tile(one, 4) for one in high)
+        estimate, found = infer_censored(*many, True)
+        self.assertEqual(found.method, "sign test of the limits")
+        self.assertTrue(found.ci95[0] <= estimate <= found.ci95[1])
+
     def test_it_holds_as_often_as_it_says(self):
         rng = np.random.default_rng(1)
         held = 0

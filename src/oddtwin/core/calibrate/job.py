@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Final
 
-from oddtwin.core.calibrate.result import CalibrationError, Result
+from oddtwin.core.calibrate.result import CalibrationError, Result, said
 from oddtwin.core.calibrate.rows import Column, Row, read_rows
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import capitalized, format_number
+
+ABOVE_ZERO: Final = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +36,7 @@ class Option:
     says: str
     usual: float | None = None
     needed: bool = False
-    least: float = 1e-9
+    least: float = ABOVE_ZERO
     most: float = 1e9
     lasts: bool = True
 
@@ -126,14 +129,12 @@ def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float
                 )
             continue
         if not option.least <= value <= option.most:
-            raise CalibrationError(
-                tr(
-                    "{what}: give {least} to {most} {unit}.",
-                    what=capitalized(option.says),
-                    least=format_number(option.least),
-                    most=format_number(option.most),
-                    unit=option.unit,
-                ).replace(" .", ".")
-            )
+            what, most = capitalized(option.says), said(option.most, option.unit)
+            if option.least == ABOVE_ZERO:
+                raise CalibrationError(
+                    tr("{what}: give a number above zero, {most} at most.", what=what, most=most)
+                )
+            least = format_number(option.least)
+            raise CalibrationError(tr("{what}: give {least} to {most}.", what=what, least=least, most=most))
         found[option.name] = float(value)
     return found

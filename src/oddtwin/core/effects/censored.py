@@ -159,8 +159,8 @@ def infer_censored(
     Returns
     -------
     tuple of float and Inference, or None
-        None where too little is known. In pairs of which one difference would do for all the sign test
-        judges the ends of where they lie, which supposes nothing.
+        None where too little is known. In pairs of which one difference would do for all, or of which each
+        is open to one side, the sign test judges the ends of where they lie, which supposes nothing.
     """
     if paired:
         # The largest difference goes with the largest change and the smallest baseline.
@@ -176,11 +176,9 @@ def infer_censored(
     # Where one value would do for all of a side, nothing says that they scatter at all.
     apart = any(some.any() and ends[0][some].max() > ends[1][some].min() for some in groups)
     if apart and told.sum() > columns.shape[1]:
-        fit = censored_fit(*fitted)
-        ci95, ci90 = (profile_interval(*fitted, 0, level) for level in (0.95, 0.90))
-        # Followed by search, each a little off: the narrower one never looks out of the wider.
-        ci90 = max(ci90[0], ci95[0]), min(ci90[1], ci95[1])
-        return float(fit.coefficients[0]), Inference(tr("likelihood with limits"), ci95, ci90, sd=fit.sd)
+        found = _by_likelihood(*fitted)
+        if found is not None:
+            return found
     if not paired:
         return None
     rank95, rank90 = (median_rank(len(ends[0]), level) for level in (0.95, 0.90))
@@ -190,3 +188,19 @@ def infer_censored(
     ci95, ci90 = ((float(least[rank - 1]), float(most[-rank])) for rank in (rank95, rank90))
     middle = float(np.median(_middle(*ends)[told]))
     return middle, Inference(tr("sign test of the limits"), ci95, ci90)
+
+
+def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, Inference] | None:
+    """Judge a coefficient by the likelihood; None where that bounds it on neither side."""
+    fit = censored_fit(columns, low, high)
+    ci95, ci90 = (profile_interval(columns, low, high, 0, level) for level in (0.95, 0.90))
+    if not np.isfinite(ci95).any():
+        return None
+    # Followed by search, each a little off: the narrower one never looks out of the wider.
+    ci90 = max(ci90[0], ci95[0]), min(ci90[1], ci95[1])
+    method = tr("likelihood with limits")
+    if np.isfinite(ci95).all():
+        return float(fit.coefficients[0]), Inference(method, ci95, ci90, sd=fit.sd)
+    # To that side it may have no top, and the search ends anywhere: values stand at their limits.
+    at_limits = float(np.linalg.lstsq(columns, _middle(low, high), rcond=None)[0][0])
+    return min(max(at_limits, ci90[0]), ci90[1]), Inference(method, ci95, ci90)
