@@ -56,10 +56,21 @@ class Likelihood(unittest.TestCase):
             infer_censored(alone, (np.array([0.0, np.inf, 1.0]), np.array([np.inf, 3.0, np.inf])), False)
         )
         # With more pairs the sign test bounds the middle by the ends.
-        many = tuple(np.tile(one, 4) for one in low), tuple(np.tile(one, 4) for one in high)
-        estimate, found = infer_censored(*many, True)
+        most = [0, *[1, 2] * 5]
+        estimate, found = infer_censored(
+            tuple(one[most] for one in low), tuple(one[most] for one in high), True
+        )
         self.assertEqual(found.method, "sign test of the limits")
-        self.assertTrue(found.ci95[0] <= estimate <= found.ci95[1])
+        self.assertEqual((estimate, found.ci95), (-10.0, (-np.inf, -10.0)))
+
+    def test_an_end_that_only_the_bells_shape_says_is_open(self):
+        # Two pairs of a pull test: a difference of 3.6, and one of 4 at least. To one side the end lies as
+        # far off as Student's of two pairs does, to the other at 113.
+        low = np.array([22.5, 21.0]), np.array([26.1, 25.0])
+        estimate, found = infer_censored(low, (low[0], np.array([26.1, np.inf])), True)
+        self.assertTrue(-40.0 < found.ci95[0] < 0.0)
+        self.assertEqual(found.ci95[1], np.inf)
+        self.assertAlmostEqual(estimate, 3.8)
 
     def test_it_holds_as_often_as_it_says(self):
         rng = np.random.default_rng(1)

@@ -14,6 +14,8 @@ from oddtwin.core.language import tr
 
 FARTHEST: Final = 1e4
 """Scatters of a print beyond which an end of an interval is open."""
+RANGES: Final = 100.0
+"""Times the range of what was read, beyond which only the bell's shape would say where an end lies."""
 
 
 class Fit(NamedTuple):
@@ -186,14 +188,25 @@ def infer_censored(
         return None
     least, most = np.sort(ends[0]), np.sort(ends[1])
     ci95, ci90 = ((float(least[rank - 1]), float(most[-rank])) for rank in (rank95, rank90))
+    if not np.isfinite(ci95).any():
+        return None
     middle = float(np.median(_middle(*ends)[told]))
     return middle, Inference(tr("sign test of the limits"), ci95, ci90)
 
 
 def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, Inference] | None:
     """Judge a coefficient by the likelihood; None where that bounds it on neither side."""
+    if not (np.isfinite(low) & np.isfinite(high)).any():
+        # Of values that are all open the likeliest scatter has no end, and takes the middle with it.
+        return None
     fit = censored_fit(columns, low, high)
-    ci95, ci90 = (profile_interval(columns, low, high, 0, level) for level in (0.95, 0.90))
+    told = np.concatenate([low, high])
+    told = told[np.isfinite(told)]
+    far = RANGES * float(np.ptp(told))
+    within = float(told.min()) - far, float(told.max()) + far
+    ci95, ci90 = (
+        _open_beyond(within, profile_interval(columns, low, high, 0, level)) for level in (0.95, 0.90)
+    )
     if not np.isfinite(ci95).any():
         return None
     # Followed by search, each a little off: the narrower one never looks out of the wider.
@@ -201,6 +214,12 @@ def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, I
     method = tr("likelihood with limits")
     if np.isfinite(ci95).all():
         return float(fit.coefficients[0]), Inference(method, ci95, ci90, sd=fit.sd)
-    # To that side it may have no top, and the search ends anywhere: values stand at their limits.
+    # To that side it has no top that these prints would show: values stand at their limits.
     at_limits = float(np.linalg.lstsq(columns, _middle(low, high), rcond=None)[0][0])
     return min(max(at_limits, ci90[0]), ci90[1]), Inference(method, ci95, ci90)
+
+
+def _open_beyond(within: Interval, ends: Interval) -> Interval:
+    """Leave an end open that lies too far beyond all that was read."""
+    low, high = ends
+    return low if low >= within[0] else -math.inf, high if high <= within[1] else math.inf
