@@ -17,6 +17,10 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QPushButton
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "src"))
@@ -28,61 +32,67 @@ REST_S = 0.12
 """So long nothing is clicked: a person reads what came before the next click."""
 
 
-def walk() -> list[tuple[str, float]]:
-    """Click through the demo; return each click with the milliseconds until what it shows is painted."""
-    from PySide6.QtCore import QSettings
-    from PySide6.QtWidgets import QPushButton
+class Walk:
+    """A walk through the demo in a window of its own; ``found`` has each click with what it took, ms."""
 
-    from oddtwin.core.standing import Stage
-    from oddtwin.demo import fresh_demo
-    from oddtwin.ui.app import make_application, make_window
-    from oddtwin.ui.demo_book import open_demo
+    def __init__(self) -> None:
+        from PySide6.QtCore import QSettings
 
-    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, os.environ["XDG_DATA_HOME"])
-    application = make_application()
-    window = make_window(application)
-    window.resize(1280, 800)
-    window.show()
-    window.work_ahead()
-    fresh_demo()
-    open_demo(window.workbench)
-    found: list[tuple[str, float]] = []
+        from oddtwin.ui.app import make_application, make_window
 
-    def rest(seconds: float) -> None:
+        home = os.environ["XDG_DATA_HOME"]
+        QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, home)
+        self.found: list[tuple[str, float]] = []
+        self._application = make_application()
+        self._window = make_window(self._application)
+        self._window.resize(1280, 800)
+        self._window.show()
+        self._window.work_ahead()
+
+    def go(self) -> None:
+        """Click on every stage, tab and theme of every study."""
+        from oddtwin.core.standing import Stage
+        from oddtwin.demo import fresh_demo
+        from oddtwin.ui.demo_book import open_demo
+
+        fresh_demo()
+        open_demo(self._window.workbench)
+        self._rest(8.0)
+        for number in range(TIMES):
+            self._click_all(f"{number} bench")
+            for study in reversed(self._window.workbench.book.summaries()):
+                self._window.open_study(study.id)
+                self._rest(1.0 if number else 3.0)
+                for stage in Stage:
+                    label = f"{number} study {study.id}, {stage.name}"
+                    self._click(label, partial(self._window.show_stage, stage))
+                    self._click_all(label)
+                self._click(f"{number} study {study.id}, home", self._shown("home")[0].click)
+
+    def _rest(self, seconds: float) -> None:
         until = time.monotonic() + seconds
-        while time.monotonic() < until or window.workbench.lanes.busy:
-            application.processEvents()
+        while time.monotonic() < until or self._window.workbench.lanes.busy:
+            self._application.processEvents()
             time.sleep(0.005)
 
-    def click(label: str, act: Callable[[], object]) -> None:
-        rest(REST_S)
+    def _click(self, label: str, act: Callable[[], object]) -> None:
+        self._rest(REST_S)
         began = time.perf_counter()
         act()
-        application.sendPostedEvents(None, 0)
-        found.append((label, 1000 * (time.perf_counter() - began)))
+        self._application.sendPostedEvents(None, 0)
+        self.found.append((label, 1000 * (time.perf_counter() - began)))
 
-    def shown(name: str | None = None) -> list[QPushButton]:
-        buttons = window.findChildren(QPushButton, name) if name else window.findChildren(QPushButton)
-        return [one for one in buttons if one.isVisible()]
-
-    def click_all(label: str) -> None:
-        for tab in [one for one in shown() if one.property("tab")]:
-            click(f"{label}, {tab.text()}", tab.click)
+    def _click_all(self, label: str) -> None:
+        for tab in [one for one in self._shown() if one.property("tab")]:
+            self._click(f"{label}, {tab.text()}", tab.click)
         for _ in range(2):
-            click(f"{label}, theme", shown("theme")[0].click)
+            self._click(f"{label}, theme", self._shown("theme")[0].click)
 
-    rest(8.0)
-    for number in range(TIMES):
-        click_all(f"{number} bench")
-        for study in reversed(window.workbench.book.summaries()):
-            window.open_study(study.id)
-            rest(1.0 if number else 3.0)
-            for stage in Stage:
-                label = f"{number} study {study.id}, {stage.name}"
-                click(label, partial(window.show_stage, stage))
-                click_all(label)
-            click(f"{number} study {study.id}, home", shown("home")[0].click)
-    return found
+    def _shown(self, name: str = "") -> list[QPushButton]:
+        from PySide6.QtWidgets import QPushButton
+
+        buttons = self._window.findChildren(QPushButton)
+        return [one for one in buttons if one.isVisible() and name in ("", one.objectName())]
 
 
 def main(rounds: int) -> None:
@@ -112,7 +122,9 @@ def main(rounds: int) -> None:
 
 if __name__ == "__main__":
     if sys.argv[1:] == ["walk"]:
-        print(json.dumps(walk()), flush=True)
+        clicks = Walk()
+        clicks.go()
+        print(json.dumps(clicks.found), flush=True)
         # Nothing is kept of this window, so that nothing is taken apart.
         os._exit(0)
     main(int(sys.argv[1]) if sys.argv[1:] else ROUNDS)

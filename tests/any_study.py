@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from oddtwin.core import customs
 from oddtwin.core.customs import ChangeKind
@@ -183,23 +183,7 @@ def _printed(rng: random.Random, value: Study) -> Study:
         if place >= done:
             runs.append(one)
             continue
-        began = NOON + timedelta(hours=3 * place + rng.choice((0, 0, 1)))
-        ended = began + timedelta(minutes=rng.choice((40, 50, 60)))
-        events = tuple(
-            PrintEvent(kind, began + timedelta(minutes=20), rng.choice((None, 4.5)))
-            for kind in EventKind
-            if rng.random() < 0.04
-        )
-        made = replace(
-            one.plate, started=began, finished=ended, events=events,
-            temperature_c=rng.choice((None, 21.0, 27.0)), humidity_pct=rng.choice((None, 40.0)),
-        )  # fmt: skip
-        lost = rng.random()
-        one = replace(
-            one, plate=made, operator=rng.choice(("", "an")),
-            spool=rng.choice(("lot 1", "lot 1", "lot 2", "")),
-            set_aside="came loose" if lost < 0.06 else "", failed="blob" if lost > 0.95 else "",
-        )  # fmt: skip
+        one, began = _made(rng, one, place)
         runs.append(one)
         if rng.random() < 0.05:
             deviations.append(Deviation(len(deviations) + 1, one.id, "another glue"))
@@ -210,6 +194,39 @@ def _printed(rng: random.Random, value: Study) -> Study:
         for asked in value.responses:
             if rng.random() > 0.04:
                 readings += _taken(rng, value, one, asked, number[one.arm_id] % 3, len(readings))
+    made = replace(
+        value,
+        runs=tuple(runs),
+        readings=tuple(readings),
+        deviations=tuple(deviations),
+        rechecks=tuple(rechecks),
+    )
+    return _settled(rng, made)
+
+
+def _made(rng: random.Random, run: Run, place: int) -> tuple[Run, datetime]:
+    """Return a run that was printed, spoilt or failed, and when it began."""
+    began = NOON + timedelta(hours=3 * place + rng.choice((0, 0, 1)))
+    ended = began + timedelta(minutes=rng.choice((40, 50, 60)))
+    events = tuple(
+        PrintEvent(kind, began + timedelta(minutes=20), rng.choice((None, 4.5)))
+        for kind in EventKind
+        if rng.random() < 0.04
+    )
+    plate = replace(
+        run.plate, started=began, finished=ended, events=events,
+        temperature_c=rng.choice((None, 21.0, 27.0)), humidity_pct=rng.choice((None, 40.0)),
+    )  # fmt: skip
+    lost = rng.random()
+    made = replace(
+        run, plate=plate, operator=rng.choice(("", "an")), spool=rng.choice(("lot 1", "lot 1", "lot 2", "")),
+        set_aside="came loose" if lost < 0.06 else "", failed="blob" if lost > 0.95 else "",
+    )  # fmt: skip
+    return made, began
+
+
+def _settled(rng: random.Random, value: Study) -> Study:
+    """Look at the verdict now and then, change the machine meanwhile, and settle."""
     looks = tuple(
         Look(NOON + timedelta(days=day), "an", rng.choice(list(LookAt)), rng.random() < 0.3)
         for day in range(rng.choice((0, 0, 1, 2)))
@@ -218,19 +235,11 @@ def _printed(rng: random.Random, value: Study) -> Study:
         1, 1, NOON + timedelta(hours=rng.choice((-4, 5))), "consumable", "sheet", "smooth", "rough", ""
     )
     threshold = Threshold(1, "an", customs.FAULTS[0], "g", 0.25, 0.125, 0.5, 0.0, 40, "desk", NOON)
-    return replace(
-        value,
-        runs=tuple(runs),
-        readings=tuple(readings),
-        deviations=tuple(deviations),
-        rechecks=tuple(rechecks),
-        looks=looks,
-        changes=(change,) if rng.random() < 0.3 else (),
-        thresholds=(threshold,) if rng.random() < 0.3 else (),
-        decision=Decision(rng.choice(list(DecisionKind)), "seen", NOON + timedelta(days=9))
-        if rng.random() < 0.2
-        else None,
-    )
+    changes = (change,) if rng.random() < 0.3 else ()
+    thresholds = (threshold,) if rng.random() < 0.3 else ()
+    settled = rng.random() < 0.2
+    decision = Decision(rng.choice(list(DecisionKind)), "seen", NOON + timedelta(days=9)) if settled else None
+    return replace(value, looks=looks, changes=changes, thresholds=thresholds, decision=decision)
 
 
 def _taken(

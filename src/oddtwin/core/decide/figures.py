@@ -105,20 +105,7 @@ def detail_lines(finding: Finding) -> list[str]:
             for name, side in zip(_arms(comparison), _sides(comparison), strict=True)
             if side
         ]
-    if comparison.cliff is not None:
-        ends = comparison.cliff.ci95
-        interval = (
-            tr(
-                " (95 % interval {ends} to {ends2})",
-                ends=format_signed(ends[0], 2), ends2=format_signed(ends[1], 2),
-            )
-            if ends
-            else ""
-        )  # fmt: skip
-        lines.append(tr(
-            "Cliff’s delta {delta}{interval}.",
-            delta=format_signed(comparison.cliff.delta, 2), interval=interval,
-        ))  # fmt: skip
+    lines += _delta(comparison)
     worst = worst_by_arm(comparison)
     if comparison.kind is ResponseKind.GRADE and worst:
         lines.append(
@@ -128,6 +115,23 @@ def detail_lines(finding: Finding) -> list[str]:
             )
         )  # fmt: skip
     return lines
+
+
+def _delta(comparison: Comparison) -> list[str]:
+    """How much more often a print of one arm has the higher grade."""
+    if comparison.cliff is None:
+        return []
+    ends = comparison.cliff.ci95
+    interval = (
+        tr(
+            " (95 % interval {ends} to {ends2})",
+            ends=format_signed(ends[0], 2), ends2=format_signed(ends[1], 2),
+        )
+        if ends
+        else ""
+    )  # fmt: skip
+    delta = format_signed(comparison.cliff.delta, 2)
+    return [tr("Cliff’s delta {delta}{interval}.", delta=delta, interval=interval)]
 
 
 def _together(finding: Finding) -> list[str]:
