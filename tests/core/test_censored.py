@@ -64,13 +64,14 @@ class Likelihood(unittest.TestCase):
         self.assertEqual((estimate, found.ci95), (-10.0, (-np.inf, -10.0)))
 
     def test_an_end_that_only_the_bells_shape_says_is_open(self):
-        # Two pairs of a pull test: a difference of 3.6, and one of 4 at least. To one side the end lies as
-        # far off as Student's of two pairs does, to the other at 113.
-        low = np.array([22.5, 21.0]), np.array([26.1, 25.0])
-        estimate, found = infer_censored(low, (low[0], np.array([26.1, np.inf])), True)
-        self.assertTrue(-40.0 < found.ci95[0] < 0.0)
+        # Three pairs of a pull test that differ by 3.6, by 4.5 at least and by 2.5 at least: the bell's shape
+        # puts the upper end at 48.
+        known = np.array([3.6, 4.5, 2.5])
+        nothing = np.zeros(3)
+        estimate, found = infer_censored((nothing, known), (nothing, np.array([3.6, np.inf, np.inf])), True)
+        self.assertTrue(-3.0 < found.ci95[0] < 2.5)
         self.assertEqual(found.ci95[1], np.inf)
-        self.assertAlmostEqual(estimate, 3.8)
+        self.assertAlmostEqual(estimate, known.mean())
 
     def test_it_holds_as_often_as_it_says(self):
         rng = np.random.default_rng(1)

@@ -14,8 +14,8 @@ from oddtwin.core.language import tr
 
 FARTHEST: Final = 1e4
 """Scatters of a print beyond which an end of an interval is open."""
-RANGES: Final = 100.0
-"""Times the range of what was read, beyond which only the bell's shape would say where an end lies."""
+TIMES_STUDENT: Final = 5.0
+"""Times as far as Student's interval could reach; beyond, only the bell's shape says where an end lies."""
 
 
 class Fit(NamedTuple):
@@ -196,13 +196,17 @@ def infer_censored(
 
 def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, Inference] | None:
     """Judge a coefficient by the likelihood; None where that bounds it on neither side."""
+    from scipy.special import stdtrit
+
     if not (np.isfinite(low) & np.isfinite(high)).any():
         # Of values that are all open the likeliest scatter has no end, and takes the middle with it.
         return None
     fit = censored_fit(columns, low, high)
     told = np.concatenate([low, high])
     told = told[np.isfinite(told)]
-    far = RANGES * float(np.ptp(told))
+    df = max(len(low) - columns.shape[1], 1)
+    # Student's half interval is at most its quantile times the range.
+    far = TIMES_STUDENT * float(stdtrit(df, 0.975)) * float(np.ptp(told))
     within = float(told.min()) - far, float(told.max()) + far
     ci95, ci90 = (
         _open_beyond(within, profile_interval(columns, low, high, 0, level)) for level in (0.95, 0.90)
