@@ -56,6 +56,30 @@ class Trends(unittest.TestCase):
         self.assertGreater(jonckheere(flat)[1], 0.02)
         self.assertLess(jonckheere(rising)[1], 1e-9)
 
+    def test_two_groups_are_the_rank_sum_test(self):
+        from scipy.stats import mannwhitneyu
+
+        rng = np.random.default_rng(5)
+        one, other = (
+            rng.integers(0, 9, 150).astype(float),
+            rng.integers(0, 9, 150) + 0.5 * (rng.random(150) < 0.7),
+        )
+        expected = mannwhitneyu(other, one, alternative="greater", use_continuity=False, method="asymptotic")
+        statistic, p = jonckheere([one.tolist(), other.tolist()])
+        self.assertEqual(statistic, expected.statistic)
+        self.assertTrue(0.001 < p < 0.6)
+        self.assertAlmostEqual(p, expected.pvalue, places=12)
+
+    def test_many_blocks_are_pages_test_as_scipy_has_it(self):
+        from scipy.stats import page_trend_test
+
+        rng = np.random.default_rng(6)
+        rows = rng.normal(0, 1, (25, 4)) + 0.12 * np.arange(4)
+        expected = page_trend_test(rows, method="asymptotic")
+        _, p = page([list(enumerate(row)) for row in rows.tolist()])
+        self.assertTrue(0.001 < p < 0.6)
+        self.assertAlmostEqual(p, expected.pvalue, places=12)
+
     def test_large_and_many_blocks_by_the_normal_distribution(self):
         block = [(level, float(level % 5)) for level in range(9)]
         statistic, p = page([block])
