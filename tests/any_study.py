@@ -43,7 +43,6 @@ from tests.builders import NOON, plan, response, study
 ZONES = ("rim", "rib")
 STEPS = ("30°", "40°", "50°", "60°")
 WORDS = ("clean", "hairy", "torn")
-HANDLED = ("first layer looked at", "glue renewed")
 
 
 def any_study(seed: int) -> Study:
@@ -125,7 +124,7 @@ def _response(rng: random.Random, number: int, kind: ResponseKind) -> Response:
         better=None if kind is ResponseKind.WORD else better,
         target=5.0 if better is Better.TARGET else None,
         margin=None if kind is ResponseKind.WORD else margin,
-        percent=kind is ResponseKind.QUANTITY
+        percent=kind.has_percent
         and better is not Better.TARGET
         and margin is not None
         and rng.random() < 0.3,

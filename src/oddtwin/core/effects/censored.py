@@ -201,7 +201,6 @@ def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, I
     if not (np.isfinite(low) & np.isfinite(high)).any():
         # Of values that are all open the likeliest scatter has no end, and takes the middle with it.
         return None
-    fit = censored_fit(columns, low, high)
     told = np.concatenate([low, high])
     told = told[np.isfinite(told)]
     df = max(len(low) - columns.shape[1], 1)
@@ -217,6 +216,7 @@ def _by_likelihood(columns: Floats, low: Floats, high: Floats) -> tuple[float, I
     ci90 = max(ci90[0], ci95[0]), min(ci90[1], ci95[1])
     method = tr("likelihood with limits")
     if np.isfinite(ci95).all():
+        fit = censored_fit(columns, low, high)
         return float(fit.coefficients[0]), Inference(method, ci95, ci90, sd=fit.sd)
     # To that side it has no top that these prints would show: values stand at their limits.
     at_limits = float(np.linalg.lstsq(columns, _middle(low, high), rcond=None)[0][0])
