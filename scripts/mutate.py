@@ -1,11 +1,12 @@
 #!/usr/bin/env python3
 """Change one thing of the code at a time, and see whether a test notices.
 
-``scripts/mutate.py [-n 100] [-s SEED] [-j 2] [-k FOLDER] [PATH …]``: a comparison, an operator or a
-constant in the files below the paths (src/oddtwin/core by default) is changed in a copy of the project, and
-those tests without Qt that run its line are run until one fails. What passes all of them is listed: a test
-is missing, or the change makes no difference that anybody could see. Which tests run which lines, and how
-long they take, is kept in a folder (``-k``), and worked out again once that is thrown away.
+``scripts/mutate.py [-n 100] [-s SEED] [-j 2] [-k FOLDER] [-r REVISION] [PATH …]``: a comparison, an
+operator or a constant in the files below the paths (src/oddtwin/core by default), or only in their lines
+that differ from a revision (``-r``), is changed in a process of its own, and those tests without Qt that run
+its line are run until one fails. What passes all of them is listed: a test is missing, or the change makes
+no difference that anybody could see. Which tests run which lines, and how long they take, is kept in a
+folder (``-k``), and worked out again for test modules and rooms that have changed since.
 """
 
 from __future__ import annotations
@@ -15,21 +16,32 @@ import ast
 import json
 import os
 import random
-import shutil
+import re
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator, Mapping
+import unittest
+import warnings
+import zlib
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from importlib.machinery import ModuleSpec, SourceFileLoader
+from importlib.util import spec_from_file_location
+from multiprocessing import get_context
 from pathlib import Path
+from types import CodeType, ModuleType
 
 from coverage import Coverage, CoverageData
 
 ROOT = Path(__file__).parents[1]
 LEAST_S, TIMES_AS_LONG = 60, 4
 """So long a change may take, and so many times what its tests take as the code is."""
-COPIED = ("src", "tests", "bench", "docs")
+READY = (
+    "numpy", "scipy.stats", "scipy.optimize", "scipy.ndimage", "scipy.signal", "scipy.spatial", "cv2",
+    "PIL.Image", "PIL.ImageDraw", "ortools.sat.python.cp_model",
+)  # fmt: skip
+"""What every process needs and no change touches is imported once."""
 KEPT = Path(tempfile.gettempdir()) / "executed-by-tests"
 
 WITHOUT_QT = (
@@ -94,11 +106,16 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("-s", type=int, default=1, help="seed")
     parser.add_argument("-j", type=int, default=os.cpu_count() or 1, help="at a time")
     parser.add_argument("-k", type=Path, default=KEPT, help="folder for which tests run which lines")
+    parser.add_argument("-r", help="only lines that differ from this revision")
     options = parser.parse_args(arguments)
     files = sorted(file for path in options.paths for file in _files(path.resolve()))
     every = [mutant for file in files for mutant in mutants(file)]
+    if options.r:
+        changed = {file: _changed_lines(file, options.r) for file in files}
+        every = [mutant for mutant in every if mutant.line in changed[mutant.file]]
     chosen = random.Random(options.s).sample(every, min(options.n, len(every)))
     known = executed(options.k, options.j)
+    get_context("forkserver").set_forkserver_preload(list(READY))
     alive = []
     with ThreadPoolExecutor(options.j) as pool:
         outcomes = pool.map(lambda one: (one, survives(one, known)), chosen)
@@ -107,6 +124,14 @@ def main(arguments: list[str]) -> int:
             alive += [mutant] if passed else []
     print(f"{len(alive)} of {len(chosen)} pass all tests")
     return 1 if alive else 0
+
+
+def _changed_lines(file: Path, revision: str) -> set[int]:
+    """Return the lines of a file as it is that a revision did not have."""
+    command = ["git", "diff", "-U0", revision, "--", str(file)]
+    told = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=True).stdout
+    parts = re.findall(r"^@@ -\S+ \+(\d+)(?:,(\d+))? @@", told, re.MULTILINE)
+    return {int(first) + place for first, count in parts for place in range(int(count or 1))}
 
 
 def _files(path: Path) -> Iterator[Path]:
@@ -189,18 +214,41 @@ def executed(folder: Path, processes: int) -> Executed:
 
 def _measured(file: Path, module: str) -> Path | None:
     """Return what a test module runs; none where it fails as it is, and so could catch nothing."""
-    if not _times(file).exists():
+    if not _stands(file, module):
         command = [sys.executable, "-c", MEASURED, str(file), module]
-        made = subprocess.run(command, cwd=ROOT, env=_environment(ROOT), capture_output=True, check=False)
+        made = subprocess.run(command, cwd=ROOT, env=_environment(), capture_output=True, check=False)
         if made.returncode:
             print(f"left out, for it fails unchanged: {module}", flush=True)
             _times(file).unlink(missing_ok=True)
             return None
+        seen = CoverageData(str(file))
+        seen.read()
+        _state(file).write_text(json.dumps(_checksums(module, seen.measured_files())), encoding="utf-8")
     return file
+
+
+def _stands(file: Path, module: str) -> bool:
+    """Whether a test module was measured, and none of the files it runs has changed since."""
+    if not (_times(file).exists() and _state(file).exists()):
+        return False
+    then = json.loads(_state(file).read_text("utf-8"))
+    return bool(then == _checksums(module, then))
+
+
+def _checksums(module: str, files: Iterable[str]) -> dict[str, int]:
+    own = ROOT / Path(*module.split(".")).with_suffix(".py")
+    # What several test modules share may be run by any of them.
+    shared = [one for one in (ROOT / "tests").rglob("*.py") if not one.name.startswith("test_")]
+    every = {str(own), *map(str, shared), *files}
+    return {one: zlib.crc32(Path(one).read_bytes()) for one in sorted(every) if Path(one).exists()}
 
 
 def _times(file: Path) -> Path:
     return file.with_name(f"{file.name}.json")
+
+
+def _state(file: Path) -> Path:
+    return file.with_name(f"{file.name}.state")
 
 
 def survives(mutant: Mutant, known: Executed) -> bool:
@@ -208,32 +256,51 @@ def survives(mutant: Mutant, known: Executed) -> bool:
     tests = known.tests(mutant)
     if not tests:
         return True
-    with tempfile.TemporaryDirectory(prefix="mutant-") as folder:
-        copy = Path(folder)
-        for name in COPIED:
-            # With what is compiled: all but the changed file is as it was.
-            shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("*.png"))
-        file = copy / mutant.file.relative_to(ROOT)
-        source = file.read_text(encoding="utf-8")
-        file.write_text(source[: mutant.start] + mutant.text + source[mutant.end :], encoding="utf-8")
-        return _passes(copy, tests)
-
-
-def _passes(copy: Path, tests: Mapping[str, float]) -> bool:
-    command = [sys.executable, "-m", "unittest", "-q", "-f", *tests]
     limit = LEAST_S + TIMES_AS_LONG * sum(tests.values())
-    try:
-        made = subprocess.run(
-            command, cwd=copy, env=_environment(copy), capture_output=True, timeout=limit, check=False
-        )
-    except subprocess.TimeoutExpired:
-        # A change that lets the work go on for ever is noticed.
-        return False
-    return made.returncode == 0
+    trial = get_context("forkserver").Process(target=_tried, args=(mutant, tuple(tests)))
+    trial.start()
+    trial.join(limit)
+    # A change that lets the work go on for ever is noticed.
+    trial.kill()
+    trial.join()
+    return trial.exitcode == 0
 
 
-def _environment(place: Path) -> dict[str, str]:
-    return {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
+def _tried(mutant: Mutant, tests: Sequence[str]) -> None:
+    """Run tests with a change until one fails; the process ends with 1 then."""
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    os.dup2(nowhere, 2)
+    os.chdir(ROOT)
+    sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
+    sys.meta_path.insert(0, Changed(mutant))
+    warnings.simplefilter("ignore")
+    result = unittest.TestResult()
+    result.failfast = True
+    unittest.defaultTestLoader.loadTestsFromNames(tests).run(result)
+    sys.exit(not result.wasSuccessful())
+
+
+class Changed(SourceFileLoader):
+    """Imports the one changed file as its text is with the change, and leaves all others alone."""
+
+    def __init__(self, mutant: Mutant) -> None:
+        parts = mutant.file.relative_to(ROOT / "src").with_suffix("").parts
+        super().__init__(".".join(parts).removesuffix(".__init__"), str(mutant.file))
+        source = mutant.file.read_text(encoding="utf-8")
+        self._text = source[: mutant.start] + mutant.text + source[mutant.end :]
+
+    def find_spec(
+        self, fullname: str, path: Sequence[str] | None, target: ModuleType | None = None
+    ) -> ModuleSpec | None:
+        return spec_from_file_location(fullname, self.path, loader=self) if fullname == self.name else None
+
+    def get_code(self, fullname: str) -> CodeType:
+        return compile(self._text, self.path, "exec", dont_inherit=True)
+
+
+def _environment() -> dict[str, str]:
+    return {**os.environ, "PYTHONPATH": str(ROOT / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
 
 
 def _lines(mutant: Mutant) -> set[int]:
@@ -259,4 +326,6 @@ def _speaks_of(test: str, file: Path) -> bool:
 
 
 if __name__ == "__main__":
+    # Threads of the numeric libraries would outlive the process they were forked from.
+    os.environ["OPENBLAS_NUM_THREADS"] = "1"
     sys.exit(main(sys.argv[1:]))
