@@ -14,7 +14,7 @@ from functools import partial
 
 import numpy as np
 
-from oddtwin.core.calibrate import JOBS, calibration, result_json
+from oddtwin.core.calibrate import JOBS, calibration, drawn_points, read_rows, result_json
 from oddtwin.core.customs import CARDS
 from oddtwin.core.design import Design, DesignKind, DriftGuard, LadderRule
 from oddtwin.core.effects import Measure, NoiseFloor, Shape, chances_of
@@ -326,6 +326,27 @@ def read_otherwise(rng, table):
     return "\n".join(made)
 
 
+def read_wildly(rng, table, whole):
+    """Return rows in another order and with figures far from those; unless whole, some are lost or mixed."""
+    head, *rows = (row.split(",") for row in table.split(";"))
+    far = rng.choice((0.0, 0.02, 0.5, 1.0))
+    several = rows * rng.choice((1, 1, 2))
+    taken = rng.sample(several, len(several)) if whole else rng.choices(rows, k=rng.randint(1, len(rows) + 6))
+    made = []
+    for row in taken:
+        cells = []
+        for place, cell in enumerate(row):
+            if not whole and rng.random() < 0.1:
+                cell = rng.choice(rows)[place]
+            if rng.random() < 0.5 and "." in cell:
+                digits = len(cell.partition(".")[2])
+                figure = float(cell.strip(">")) * (1 + rng.uniform(-far, far))
+                cell = ">" * cell.startswith(">") + f"{figure:.{digits}f}"
+            cells.append(cell if whole or rng.random() > 0.01 else "")
+        made.append(",".join(cells))
+    return "\n".join([",".join(head), *made])
+
+
 class Calibrations(Stays):
     def test_every_calibration_has_a_table_here(self):
         self.assertEqual({job.name for job in JOBS}, {name.split()[0] for name in TABLES})
@@ -358,6 +379,25 @@ class Calibrations(Stays):
                 said = found if isinstance(found, str) else found.sentence
                 told.append((f"{name} {seed}", said, found))
         self.stays("readings", told)
+
+    def test_every_calibration_of_wild_readings(self):
+        told = []
+        jobs = {job.name: job for job in JOBS}
+        for name, whole in TABLES.items():
+            table, *given = whole.split("|")
+            for lot in range(4):
+                found = []
+                # Pulls that did not break are fitted, and gauges simulated, which takes its time.
+                for seed in range(3 if name in ("pull", "instrument") else 12):
+                    rng = random.Random(f"{name} {lot} {seed}")
+                    options = {option: float(value) * rng.choice((1.0, 1.0, 0.2, 1.5))
+                               for option, value in (one.split("=") for one in given)}  # fmt: skip
+                    job, text = jobs[name.split()[0]], read_wildly(rng, table, lot > 0)
+                    rows = tried(read_rows, text, job.columns)
+                    drawn = () if isinstance(rows, str) else drawn_points(job, rows)
+                    found.append((tried(calibration, job, text, options), drawn))
+                told.append((f"{name} {lot}", "", found))
+        self.stays("wild", told)
 
 
 SHOWN = {
