@@ -191,10 +191,12 @@ class Resolver:
         word = values[E]
         at = np.array([row for row, _ in resets], np.int64)
         if relative is True:
-            # With steps only, a sum from the start of the file would lose digits that the steps do not
-            # need.
-            self._last[E] = 0.0
-            return np.asarray(np.nan_to_num(word))
+            # A step is what was written: the difference of two sums from the start of the file would lose
+            # digits. The counter goes on, for positions may follow.
+            alone = np.asarray(np.nan_to_num(word))
+            row, begin = resets[-1] if resets else (0, self._last[E])
+            self._last[E] = begin + alone[row:].sum()
+            return alone
         steps = word.copy() if isinstance(relative, np.ndarray) else word
         if resets:
             # A reset is a jump of the counter: the sum goes on from its value, and what it jumps over was
