@@ -238,6 +238,9 @@ def _settled(rng: random.Random, value: Study) -> Study:
     thresholds = (threshold,) if rng.random() < 0.3 else ()
     settled = rng.random() < 0.2
     decision = Decision(rng.choice(list(DecisionKind)), "seen", NOON + timedelta(days=9)) if settled else None
+    if decision and rng.random() < 0.5:
+        later = NOON + timedelta(days=rng.choice((20, 40)))
+        decision = replace(decision, condition="while it is dry", verify_at=later, verify_hours=8.0)
     return replace(value, looks=looks, changes=changes, thresholds=thresholds, decision=decision)
 
 

@@ -11,7 +11,15 @@ from itertools import product
 
 import numpy as np
 
-from oddtwin.core.decide import as_json, detail_lines, finding_of
+from oddtwin.core.decide import (
+    as_json,
+    aside_words,
+    detail_lines,
+    finding_of,
+    prints_line,
+    sensitivity,
+    table_row,
+)
 from oddtwin.core.effects import (
     LinearModel,
     Measure,
@@ -175,10 +183,9 @@ class AnyFigures(Stays):
             if not isinstance(found, str):
                 judged = finding_of(found, rng.choice((None, 0.125, 0.5)))
                 # How many more it takes is simulated where prints come in steps.
-                found = (
-                    judged,
-                    seed % 12 == 0 and (judged.more_pairs, as_json(judged), detail_lines(judged)),
-                )
+                words = as_json, table_row, detail_lines, sensitivity
+                more = [work(judged) for work in words if seed % 12 == 0 or (kind.measured and seed % 4 == 1)]
+                found = judged, prints_line(found), aside_words(found), more
             told.append(found)
         self.rows("compared", told)
 

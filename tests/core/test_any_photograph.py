@@ -156,8 +156,10 @@ class AnyPhotograph(Stays):
 
         told += [(f"{aid}", "", [means(aided(one, aid)) for one in (picture, other)]) for aid in Aid]
         told.append(("difference", "", means(difference(picture, other))))
-        shown = Shown(picture)
-        cuts = ((0, 0, 1, 90, 60), (-40.5, 20, 0.3, 200, 100), (300, 200, 4, 64, 64), (470, 350, 1, 80, 80))
+        # As large as a camera takes it, so that there are halves and halves of halves.
+        shown = Shown(np.ascontiguousarray(picture.repeat(5, 0).repeat(5, 1)))
+        cuts = ((0, 0, 1, 90, 60), (-40.5, 20, 0.3, 200, 100), (300, 200, 4, 64, 64), (2380, 1790, 1, 80, 80), (9, 9, 0.2, 300, 200),
+                (0, 0, 0.5, 90, 60), (0, 0, 0.25, 90, 60))  # fmt: skip
         told += [(f"cut {one}", "", means(shown.cut(*one))) for one in cuts]
         rng = np.random.default_rng(5)
         for number in range(3):
