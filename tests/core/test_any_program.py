@@ -11,6 +11,7 @@ import zlib
 
 import numpy as np
 
+from oddtwin.core.job import Job
 from oddtwin.core.toolpath.gcode import parse_line, read_gcode
 from oddtwin.core.toolpath.gcode.arcs import CURVE, cut_all
 from oddtwin.core.toolpath.gcode.carried import carried_settings
@@ -25,6 +26,7 @@ from oddtwin.core.toolpath.match import (
     check_settings,
     layer_pairs,
     match_files,
+    next_difference,
     parse_declared,
     parted_points,
     read_settings,
@@ -257,10 +259,13 @@ class AnyProgram(Stays):
             paths = [check_paths(*files, tolerance) for tolerance in (0.005, 0.02, 0.1)]
             parted = [parted_points(files[0].path, files[1].path, *pair) for pair in layers]
             named = [MatchFile(f"file {n}", str(n), file) for n, file in enumerate(files)]
-            whole = match_files(named, [parse_declared("infill=20:30")])
-            told.append(
-                (found, paths, [one.sentence for one in paths], parted, whole.sentences, as_json(whole))
-            )
+            shares = []
+            whole = match_files(named, [parse_declared("infill=20:30")], Job(shares.append))
+            self.assertEqual(shares, sorted(shares))
+            next_difference(files[0].path, files[1].path, -1, Job(shares.append))
+            hanging_of(files[0], Job(shares.append))
+            said = [one.sentence for one in paths], whole.sentences
+            told.append((found, paths, said, parted, as_json(whole), shares))
         self.rows("stacks", told, 4)
 
     def test_arcs(self):
