@@ -83,14 +83,33 @@ class WholePath(unittest.TestCase):
         self.assertTrue(first.verdict.leaning)
         self.assertIn("small effects", first.comparison.inference.method)
         self.assertAlmostEqual(first.comparison.inference.df, 5.0)
-        told = [item for item in found.threats if item.code is ThreatCode.BORROWED_NOISE]
-        self.assertIn("Lenth", told[0].sentence)
+        self.assertIn("Lenth", self.borrowed(found))
+
+    def borrowed(self, found):
+        """What is said of the noise that does not come from twins of the study."""
+        return " ".join(one.sentence for one in found.threats if one.code is ThreatCode.BORROWED_NOISE)
 
     def test_a_known_noise_floor_comes_first(self):
         known = NoiseFloor(1.0, 12)
-        found = self.read(self.planned(), 6.0, np.random.default_rng(1), lambda _: known).findings[0]
-        self.assertEqual(found.comparison.inference.df, 12)
-        self.assertNotIn("small effects", found.comparison.inference.method)
+        typed = self.planned(noise_sd=1.0, noise_df=12.0)
+        for value, noise, source in (
+            (self.planned(), lambda _: known, "comes from earlier studies"),
+            (typed, None, "is the one that was typed in"),
+            (typed, lambda _: NoiseFloor(9.0, 3), "is the one that was typed in"),
+        ):
+            found = self.read(value, 6.0, np.random.default_rng(1), noise)
+            inference = found.findings[0].comparison.inference
+            self.assertEqual(inference.df, 12)
+            self.assertNotIn("small effects", inference.method)
+            self.assertIn(source, self.borrowed(found))
+
+    def test_arms_printed_twice_tell_the_scatter_themselves(self):
+        value = drawn(
+            Design(DesignKind.FACTORIAL, (2, 2)), levels=("1", "2"), factors=2, repeats=2, twins=0,
+            responses=(response(1, margin=None, better=None),),
+        )  # fmt: skip
+        found = self.read(value, 6.0, np.random.default_rng(1), lambda _: NoiseFloor(9.0, 3))
+        self.assertEqual(self.borrowed(found), "")
 
     def test_three_factors_or_a_lost_print_are_what_they_are(self):
         value = self.planned(3)
