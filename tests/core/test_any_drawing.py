@@ -103,7 +103,8 @@ class AnyDrawing(Stays):
             scale, width = rng.choice(SCALES), rng.choice((240.0, 520.0, 900.0))
             count = rng.choice((0, 1, 2, 7, 40))
             places = [(figure(rng, scale), figure(rng, 1.0)) for _ in range(count)]
-            points = [Point(x, y, rng.choice(("", "old", "new"))) for x, y in places]
+            groups = rng.choice((("",), ("old", "new"), (words(rng), words(rng), "as stored")))
+            points = [Point(x, y, rng.choice(groups)) for x, y in places]
             past = [
                 Past(f"2026-0{1 + n % 9}-11", y, *((y - 0.5, y + 1.0) if n % 2 else (None, None)))
                 for n, (_, y) in enumerate(places[:9])
