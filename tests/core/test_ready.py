@@ -61,6 +61,8 @@ class Before(unittest.TestCase):
         for part in ("50.0", "(weighed 2026-03-09, prints taken off)", "44.0", "dried 3 days ago"):
             self.assertIn(part, words)
         self.assertEqual(self.lines(both, left={"Chalk": 44.0}, **told)["Spool"][1], "fine", "just enough")
+        for left, said in ((99.94, "99.9"), (100.0, "100"), (640.4, "640")):
+            self.assertRegex(self.lines(both, left={"Chalk": left}, **told)["Spool"][0], rf"{said}\sg left")
         words, mark = self.lines(both, left={"Chalk": 40.0}, **told)["Spool"]
         self.assertEqual(mark, "wrong")
         self.assertIn("that is not enough", words)
