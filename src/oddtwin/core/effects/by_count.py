@@ -250,7 +250,7 @@ class _Counts:
         tail = (1 - level) / 2
         total, count = self.totals[side] / self.spread, self.counts[side] / self.spread
         # None counted still leaves room for some: the limit from below is zero, that from above is not.
-        low = np.where(total > 0, gammaincinv(np.maximum(total, 1e-9), tail), 0.0)
+        low = np.nan_to_num(gammaincinv(total, tail))
         return low / count, gammaincinv(total + 1, 1 - tail) / count
 
     def ratio_interval(self) -> Interval | None:
@@ -301,9 +301,9 @@ def clopper_pearson(yes: Floats, tries: float, level: float) -> tuple[Floats, Fl
     from scipy.special import betaincinv
 
     tail = (1 - level) / 2
-    # At none and at all the limit is the end itself; there the beta has no such parameter.
-    low = np.where(yes > 0, betaincinv(np.maximum(yes, 1e-9), tries - yes + 1, tail), 0.0)
-    high = np.where(yes < tries, betaincinv(yes + 1, np.maximum(tries - yes, 1e-9), 1 - tail), 1.0)
+    # At none and at all the limit is the end itself; the beta has no such parameter there, and is no number.
+    low: Floats = np.nan_to_num(betaincinv(yes, tries - yes + 1, tail), nan=0.0)
+    high: Floats = np.nan_to_num(betaincinv(yes + 1, tries - yes, 1 - tail), nan=1.0)
     return low, high
 
 

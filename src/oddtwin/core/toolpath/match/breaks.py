@@ -20,7 +20,7 @@ from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_number, format_reading, with_unit
 from oddtwin.core.toolpath.gcode import FEATURES, Feature
 from oddtwin.core.toolpath.match.lines import segments
-from oddtwin.core.toolpath.sliced import Sliced, places_along
+from oddtwin.core.toolpath.sliced import Sliced, directions_of, places_along
 
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
@@ -164,9 +164,8 @@ def _in_layer(sliced: Sliced, layer: int) -> Breaks | None:
     if len(begin) < 2:
         return None
     place, line, step = places_along(begin, end, STEP_MM, MOST_PLACES, offset=0.5)
-    length = np.hypot(*(end - begin).T)
-    direction = (end - begin) / np.maximum(length, 1e-9)[:, None]
-    late, early, side = _side_by_side(place, direction[line], moment[line], feature[line], step)
+    ahead = directions_of(begin, end)
+    late, early, side = _side_by_side(place, ahead[line], moment[line], feature[line], step)
     if not len(late):
         return None
     delay = moment[line[late]] - moment[line[early]]

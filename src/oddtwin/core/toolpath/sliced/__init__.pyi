@@ -1,3 +1,4 @@
+from .along import directions_of as directions_of
 from .along import places_along as places_along
 from .figures import Sliced as Sliced
 from .figures import Tally as Tally

@@ -1,4 +1,4 @@
-"""Places along straight lines, close together."""
+"""Where straight lines go, and places along them, close together."""
 
 from __future__ import annotations
 
@@ -36,3 +36,17 @@ def places_along(
     line = np.repeat(np.arange(len(count)), count)
     share = (np.arange(len(line)) - np.repeat(np.cumsum(count) - count, count) + offset) / count[line]
     return begin[line] + (end - begin)[line] * share[:, None], line, step
+
+
+def directions_of(begin: Floats, end: Floats) -> Floats:
+    """Return the direction of each line, of length one; zero for a line that goes nowhere.
+
+    Parameters
+    ----------
+    begin, end : numpy.ndarray, shape (lines, 2)
+        mm.
+    """
+    way = end - begin
+    length = np.hypot(*way.T)[:, None]
+    found: Floats = np.divide(way, length, out=np.zeros_like(way), where=length > 0)
+    return found

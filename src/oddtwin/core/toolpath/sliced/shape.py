@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from oddtwin.core.arrays import Floats
 from oddtwin.core.job import UNWATCHED, Job
 from oddtwin.core.toolpath.gcode import FEATURES, WALLS, WASTE, Feature
-from oddtwin.core.toolpath.sliced.along import places_along
+from oddtwin.core.toolpath.sliced.along import directions_of, places_along
 from oddtwin.core.toolpath.sliced.figures import Sliced
 
 STEP_MM: Final = 0.3
@@ -142,8 +142,7 @@ def _points_of(sliced: Sliced, layer: int, also: Collection[Feature] = ()) -> Po
     begin = np.column_stack([path.start("x", span), path.start("y", span)])[laid]
     end = np.column_stack([path.x[span], path.y[span]])[laid]
     place, move, stride = places_along(begin, end, STEP_MM, MOST_POINTS, offset=0.5)
-    length = np.hypot(*(end - begin).T)
-    direction = ((end - begin) / np.maximum(length, 1e-9)[:, None])[move]
+    direction = directions_of(begin, end)[move]
     number = np.flatnonzero(laid)
     parted: NDArray[np.int64] = np.cumsum(np.diff(number, prepend=-9) > 1, dtype=np.int64)
     walls = [FEATURES.index(name) for name in (WALLS | {Feature.UNNAMED})]
