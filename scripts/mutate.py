@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import argparse
 import ast
+import faulthandler
 import json
 import os
 import random
@@ -35,8 +36,8 @@ from types import CodeType, ModuleType
 from coverage import Coverage, CoverageData
 
 ROOT = Path(__file__).parents[1]
-LEAST_S, TIMES_AS_LONG = 60, 4
-"""So long a change may take, and so many times what its tests take as the code is."""
+LEAST_S, TIMES_AS_LONG = 20, 6
+"""So long a test may take with a change, and so many times what it takes as the code is."""
 READY = (
     "numpy", "scipy.stats", "scipy.optimize", "scipy.ndimage", "scipy.signal", "scipy.spatial", "cv2",
     "PIL.Image", "PIL.ImageDraw", "ortools.sat.python.cp_model",
@@ -256,17 +257,29 @@ def survives(mutant: Mutant, known: Executed) -> bool:
     tests = known.tests(mutant)
     if not tests:
         return True
-    limit = LEAST_S + TIMES_AS_LONG * sum(tests.values())
-    trial = get_context("forkserver").Process(target=_tried, args=(mutant, tuple(tests)))
+    trial = get_context("forkserver").Process(target=_tried, args=(mutant, tests))
     trial.start()
-    trial.join(limit)
-    # A change that lets the work go on for ever is noticed.
+    trial.join(2 * LEAST_S + TIMES_AS_LONG * sum(tests.values()))
     trial.kill()
     trial.join()
     return trial.exitcode == 0
 
 
-def _tried(mutant: Mutant, tests: Sequence[str]) -> None:
+class Watched(unittest.TestResult):
+    """Ends the process where a test takes far longer: a change that lets work go on for ever is noticed."""
+
+    def __init__(self, took: Mapping[str, float]) -> None:
+        super().__init__()
+        self.failfast = True
+        self._took = took
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        super().startTest(test)
+        limit = LEAST_S + TIMES_AS_LONG * self._took.get(test.id(), 0.0)
+        faulthandler.dump_traceback_later(limit, exit=True, file=sys.__stderr__)
+
+
+def _tried(mutant: Mutant, tests: Mapping[str, float]) -> None:
     """Run tests with a change until one fails; the process ends with 1 then."""
     nowhere = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 1)
@@ -275,8 +288,7 @@ def _tried(mutant: Mutant, tests: Sequence[str]) -> None:
     sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
     sys.meta_path.insert(0, Changed(mutant))
     warnings.simplefilter("ignore")
-    result = unittest.TestResult()
-    result.failfast = True
+    result = Watched(tests)
     unittest.defaultTestLoader.loadTestsFromNames(tests).run(result)
     sys.exit(not result.wasSuccessful())
 

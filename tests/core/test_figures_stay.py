@@ -275,6 +275,15 @@ class Judging(Stays):
 
 TABLES = {
     "steps": "commanded,measured;100,97.0;100,97.1;100,96.8|old=405.2",
+    "steps with gears": "commanded,measured;100,95.2;100,95.4;100,95.1;50,47.7|old=405.2|full_steps=200"
+    "|microsteps=16|ratio=3|diameter=7.5",
+    "sizes of a square": "nominal,measured,axis,kind;141.42,141.61,a,diagonal;141.42,141.15,b,diagonal"
+    ";141.42,141.58,a,diagonal;141.42,141.11,b,diagonal",
+    "sizes of all": "nominal,measured,axis,kind;141.42,141.61,a,diagonal;141.42,141.15,b,diagonal"
+    ";20,19.94,x,outside;40,39.91,x,outside;60,59.88,x,outside",
+    "ringing by echoes": "distance_mm,from_mm,echo,strength,axis;1.95,0.5,1,3.0,x;1.9,2.5,2,2.1,x"
+    ";2.05,4.5,3,1.4,x;2.4,0.5,1,3.1,y;2.35,,2,2.6,y|speed=60|accel=900",
+    "pull hooked": "pair,broke;1,old;2,new;3,old;4,new;5,old;6,old;7,new;8,new",
     "flow-ceiling": "setup,flow,expected_g,weighed_g,skip;cool,6,2.4,2.39,;cool,9,2.4,2.37,;cool,12,2.4,2.33,"
     ";cool,15,2.4,2.25,;cool,18,2.4,2.1,;hot,6,2.4,2.4,;hot,12,2.4,2.36,;hot,18,2.4,2.29,;hot,21,2.4,2.2,y"
     "|width=0.45|height=0.2",
@@ -379,6 +388,30 @@ class Calibrations(Stays):
                 said = found if isinstance(found, str) else found.sentence
                 told.append((f"{name} {seed}", said, found))
         self.stays("readings", told)
+
+    def test_faults_of_any_cause(self):
+        job, told = next(one for one in JOBS if one.name == "fault"), []
+        values = {"machine": ("Marlow", "Heron"), "filament": ("lot 1", "lot 2", "lot 3"),
+                  "part": ("old", "new"), "file": ("a", "b"), "setting": ("dry", "damp")}  # fmt: skip
+        for lot in range(12):
+            found = []
+            for seed in range(12):
+                rng = random.Random(f"{lot} {seed}")
+                names = rng.sample(list(values), rng.choice((1, 2, 3, 4)))
+                blamed = {name: values[name][0] for name in names[: rng.choice((1, 1, 2))]}
+                rows = [",".join([*names, "came_out", "print_min"])]
+                for _ in range(rng.choice((2, 4, 8, 16))):
+                    made = {name: rng.choice(values[name]) for name in names}
+                    bad = blamed.items() <= made.items()
+                    # Now and then one is good or bad for no reason, or what it was made with was not noted.
+                    bad = bad != (rng.random() < rng.choice((0.0, 0.0, 0.2)))
+                    cells = [one if rng.random() > 0.02 else "" for one in made.values()]
+                    minutes = rng.choice(("", "30", "95.5"))
+                    rows.append(",".join([*cells, rng.choice(("bad", "failed")) if bad else "good", minutes]))
+                options = {} if rng.random() < 0.5 else {f"swap_{name}": 12.0 for name in names}
+                found.append(tried(calibration, job, "\n".join(rows), options))
+            told.append((f"fault {lot}", "", found))
+        self.stays("faults", told)
 
     def test_every_calibration_of_wild_readings(self):
         told = []

@@ -34,6 +34,10 @@ class Decimals(unittest.TestCase):
             wanted = ["−2.5", "2.00", "0.125", "+1.5", "0.012", "0.012", "< 0.001", "3"]
             self.assertEqual(told, [text.replace(".", sign) for text in wanted])
 
+    def test_so_many_digits_and_no_powers_of_ten(self):
+        told = [format_digits(value, 2) for value in (0.0, 0.0123, 9.99, 42.4, 99.6, 100.0, 2345.0, -1e6)]
+        self.assertEqual(told, ["0", "0.012", "10", "42", "100", "100", "2300", "−1000000"])
+
     def test_another_sign_is_refused(self):
         with self.assertRaisesRegex(ValueError, "a point or a comma"):
             write_decimals_with(" ")

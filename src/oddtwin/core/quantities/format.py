@@ -94,8 +94,9 @@ def format_reading(value: float) -> str:
 
 
 def format_digits(value: float, digits: int) -> str:
-    """Write a number with so many significant digits, no trailing zeros."""
-    return _as_written(f"{value:.{digits}g}")
+    """Write a number with so many significant digits, no trailing zeros; a large one never as a power."""
+    text = f"{value:.{digits}g}"
+    return _as_written(f"{float(text):.0f}" if "e+" in text else text)
 
 
 def format_signed(value: float, decimals: int) -> str:
