@@ -11,7 +11,7 @@ from oddtwin.core.judge.agreement import Scale, krippendorff, table_of, weighted
 from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judge.luck import LEVEL, uneven
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Catch, JudgeDesign, Vote, judges_of
-from oddtwin.core.language import tr
+from oddtwin.core.language import tr, trn
 from oddtwin.core.quantities import format_number
 
 TWO_SIDED: Final = (JudgeDesign.PAIR, JudgeDesign.COMPARE)
@@ -180,9 +180,10 @@ def _agreement(
         )
     else:
         found["sentence"] = tr(
-            "The judges agree with alpha {alpha} over {shared} trials (1: always, 0: as by chance).",
+            "The judges agree with alpha {alpha} over {shared} {trials} (1: always, 0: as by chance).",
             alpha=format_number(alpha, 2),
             shared=len(shared),
+            trials=trn("trial", "trials", len(shared)),
         )
     return found
 

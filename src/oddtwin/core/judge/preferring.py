@@ -82,7 +82,7 @@ def _of_two(
     )
     ends = tr("95 % interval {low:.0f} to {high:.0f} %", low=100 * low, high=100 * high)
     luck = tr(
-        "Luck prefers one of them so often {once_in}; share {share:.0f} % ({ends}).",
+        "Luck does that {once_in}; share {share:.0f} % ({ends}).",
         once_in=once_in(p),
         share=100 * share,
         ends=ends,
