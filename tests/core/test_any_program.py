@@ -35,7 +35,11 @@ from oddtwin.core.toolpath.match import (
 )
 from oddtwin.core.toolpath.motion import Limits
 from oddtwin.core.toolpath.sliced import (
+    Filament,
+    Growth,
+    SpoolSays,
     analyse,
+    fitted_growth,
     hanging_of,
     layer_figures,
     numbers_in,
@@ -267,6 +271,24 @@ class AnyProgram(Stays):
             said = [one.sentence for one in paths], whole.sentences
             told.append((found, paths, said, parted, as_json(whole), shares))
         self.rows("stacks", told, 4)
+
+    def test_what_filament_weighs_and_how_figures_grow(self):
+        told = []
+        for says in (SpoolSays(diameter, density, material) for diameter in (None, 1.75, 2.85)
+                     for density in (None, 1.04) for material in ("", "PETG", "unheard of")):  # fmt: skip
+            grams = [says.grams(*one) for one in ((0.0, 0.0, 0.0), (900.0, 0.0, 0.0), (900.0, 2000.0, 0.0),
+                                                  (900.0, 2000.0, 2.9), (0.0, 0.0, 4.0))]  # fmt: skip
+            over = [says.over(one) for one in (None, Filament(2.85, 1.3, 20.0, "blue"))]
+            one = says.usual
+            told.append((grams, over, one, one.area_mm2, one.g_per_mm, one.grams(50.0), one.grams_along(9.0)))
+        rng = random.Random(7)
+        for _ in range(40):
+            sizes = rng.sample((0.5, 0.75, 1.0, 1.5, 2.0, 3.0), rng.choice((1, 2, 3, 4)))
+            amounts = [5 + size * rng.randint(1, 9) + rng.randint(0, 4) * size**3 for size in sizes]
+            known = Growth(*(rng.choice((0.0, 1.0, 4.0)) for _ in range(4)))
+            grown = tried(fitted_growth, sizes, amounts, known)
+            told.append((grown, [known.at(size, pieces) for size in (0.5, 2.0) for pieces in (1, 3)]))
+        self.rows("filament", told, 8)
 
     def test_arcs(self):
         rng, told = np.random.default_rng(4), []
