@@ -101,8 +101,7 @@ def reallocation_test(baseline: Floats, change: Floats, rng: np.random.Generator
     # Without their mean the sums stay small, and lose no digits to the size of the values.
     pooled = pooled - pooled.mean()
     n, k = len(pooled), len(change)
-    # Counting the ways is itself costly for many prints, and then they are far too many.
-    exact = (n <= 100 or min(k, n - k) <= 2) and math.comb(n, k) <= MOST_ARRANGEMENTS
+    exact = math.comb(n, k) <= MOST_ARRANGEMENTS
     sums = pooled[_subsets(n, k)].sum(axis=1) if exact else _drawn_sums(pooled, k, rng)
     # The pooled values sum to zero, so the difference of means is sum·(1/k + 1/(n-k)).
     observed = abs(float(pooled[len(baseline) :].sum()))
