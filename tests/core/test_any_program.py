@@ -62,7 +62,7 @@ COMMENTS = (
     "</config>", "<layer>{n}", "'key' {x}", "SETTING_{n} some = {x}", "---- {x}", "", ";;;", "  outer wall",
     "infill", "bridge", "skirt", "wipe start", "estimated printing time = {n}h {n}m {n}s",
     "print time: 1d {n}h", "total layers: {n}", "{n}/{n}",
-    " 'outer wall'", ' "bridge" path', " inner wall path", " infill, 3", " infill, sparse path", 
+    " 'outer wall'", ' "bridge" path', " inner wall path", " infill, 3", " infill, sparse path",
     " infill, and that goes on for as long as it takes to fill the whole of this piece",
 )  # fmt: skip
 WRITTEN = (
