@@ -70,6 +70,8 @@ WRITTEN = (
     '"PLA"', "0.4,0.4", "0.4;0.4", "[0.4]", "200x200", "1e1", "10", "10.0", "-1", "60", "1 min",
     "0.1999999999",
 )  # fmt: skip
+FACTORS = ("infill={}:{}", "min layer time={}:{}", "outer wall speed={}:{}", "acceleration={}:{}",
+           "fan={}:{}", "retraction length={}:{}", "travel speed={}:{}", "bridge speed={}:{}", "jerk={}:{}")  # fmt: skip
 KEYS = ("layer_height", "Layer Height", "fan_speed", "walls", "outer_wall_speed", "thumbnails", "print_time",
         "filament_notes", "printer_name", "acceleration", "seam_position", "infill_density")  # fmt: skip
 
@@ -266,11 +268,13 @@ class AnyProgram(Stays):
             parted = [parted_points(files[0].path, files[1].path, *pair) for pair in layers]
             named = [MatchFile(f"file {n}", str(n), file) for n, file in enumerate(files)]
             shares = []
-            whole = match_files(named, [parse_declared("infill=20:30")], Job(shares.append))
+            factors = [parse_declared(one.format(*one_of)) for one in other.sample(FACTORS, 3)
+                       for one_of in (other.choice(((2, 4), (20, 60), (500, 900))),)]  # fmt: skip
+            whole = match_files(named, factors, Job(shares.append))
             self.assertEqual(shares, sorted(shares))
             next_difference(files[0].path, files[1].path, -1, Job(shares.append))
             hanging_of(files[0], Job(shares.append))
-            said = [one.sentence for one in paths], whole.sentences
+            said = [one.sentence for one in paths], whole.sentences, whole.showings, whole.effects
             told.append((found, paths, said, parted, as_json(whole), shares))
         self.rows("stacks", told, 4)
 
