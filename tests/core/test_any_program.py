@@ -70,8 +70,11 @@ WRITTEN = (
     '"PLA"', "0.4,0.4", "0.4;0.4", "[0.4]", "200x200", "1e1", "10", "10.0", "-1", "60", "1 min",
     "0.1999999999",
 )  # fmt: skip
-FACTORS = ("infill={}:{}", "min layer time={}:{}", "outer wall speed={}:{}", "acceleration={}:{}",
-           "fan={}:{}", "retraction length={}:{}", "travel speed={}:{}", "bridge speed={}:{}", "jerk={}:{}")  # fmt: skip
+FACTORS = [
+    f"{name}={{}}:{{}}"
+    for name in ("infill", "min layer time", "outer wall speed", "acceleration", "fan", "retraction length",
+                 "travel speed", "bridge speed", "jerk")
+]  # fmt: skip
 KEYS = ("layer_height", "Layer Height", "fan_speed", "walls", "outer_wall_speed", "thumbnails", "print_time",
         "filament_notes", "printer_name", "acceleration", "seam_position", "infill_density")  # fmt: skip
 
