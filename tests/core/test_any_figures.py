@@ -11,6 +11,8 @@ from itertools import product
 
 import numpy as np
 
+from oddtwin.core.calibrate import components_of
+from oddtwin.core.calibrate.fits import crossings, curve_of, ends_of, line_of, mean_of, rising
 from oddtwin.core.decide import (
     as_json,
     aside_words,
@@ -262,6 +264,30 @@ class AnyFigures(Stays):
             ]
             told.append(tried(noise_of_table, rows))
         self.rows("tables", told, 4)
+
+    def test_components_of_a_gauge_lines_and_curves(self):
+        told = []
+        for seed in range(60):
+            rng = random.Random(seed)
+            shape = rng.choice((1, 2, 3)), rng.choice((2, 3)), rng.choice((2, 5))
+            spread = rng.choice((0, 1, 4))
+            data = np.array([[[n + rng.randint(0, spread) / 4 for n in range(shape[2])]
+                              for _ in range(shape[1])] for _ in range(shape[0])])  # fmt: skip
+            count = rng.choice((3, 5, 9))
+            x = np.array(sorted(rng.sample(range(20), count)), float)
+            y = np.array(eighths(rng, count, 0, 24)) + x / 8
+            weights = np.array(rng.choices((1.0, 2.0), k=count))
+            told.append(
+                (
+                    [components_of(data, pool) for pool in (None, True, False)],
+                    tried(mean_of, y, rng.choice((0.0, 0.125))),
+                    [(line, line.at(4.0), line.reach(4.0), line.reach(4.0, one=True))
+                     for line in [line_of(x, y, rng.choice((0.0, 0.25)))]],
+                    rising(y, weights), crossings(x, rising(y, weights)[:, None], 1.5), ends_of(y),
+                    tried(lambda x=x, y=y: curve_of(x, y, 0.125).crossing(1.5)),
+                )
+            )  # fmt: skip
+        self.rows("fits", told, 4)
 
     def test_chances_of_every_shape(self):
         rng, told = random.Random(1), []

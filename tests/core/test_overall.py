@@ -70,6 +70,18 @@ class Scorecards(unittest.TestCase):
         self.assertEqual([row.greyed for row in self.table.rows], [True, True, True, False])
         self.assertIn("hidden is as good or better in everything than Old and aligned and random", self.said)
 
+    def test_less_than_the_margin_beats_nobody_and_without_one_anything_does(self):
+        for margin, greyed in ((None, True), (0.25, True), (0.75, False)):
+            value = drawn(
+                Design(DesignKind.SEVERAL, (3,)),
+                levels=("plain", "aligned", "random"),
+                repeats=4,
+                responses=(dataclasses.replace(MINUTES, margin=margin, primary=True),),
+            )
+            made = printed(value, lambda _, arm: 60.0 - 0.5 * (arm == 1), scatter=0.0)
+            (table,) = analyse(made).overall.tables
+            self.assertEqual([row.greyed for row in table.rows], [greyed, False, greyed], margin)
+
     @property
     def said(self):
         return " ".join(self.table.said).replace("\u202f", " ")
