@@ -188,9 +188,10 @@ class AnyPhotograph(Stays):
         for sheet, check in zip(sheets, checks, strict=True):
             given = {"px_per_mm": "4", **{name: str(one) for name, one in sheet.items()}}
             picture = render("mat", 1, given)[0]
-            for height, camera in ((0.0, None), (8.0, 400.0)):
-                seen = mat_scale(picture, "a4", check, height, camera)
-                told.append((f"mat {sheet} {check} {height}", mat_sentence(seen), mat_json(seen)))
+            for height, camera, bright in ((0.0, None, 1.0), (8.0, 400.0, 0.55), (0.0, None, 1.3)):
+                shot = np.clip(picture * bright, 0, 255).astype(np.uint8)
+                seen = mat_scale(shot, "a4", check, height, camera)
+                told.append((f"mat {sheet} {check} {bright}", mat_sentence(seen), mat_json(seen)))
         self.stays("seen-told", told)
 
 
