@@ -36,7 +36,7 @@ def label_in(picture: Picture) -> Label | None:
     for most in LOOKED_AT_PX:
         share = min(1.0, most / longest)
         size = (round(picture.shape[1] * share), round(picture.shape[0] * share))
-        small = picture if share == 1.0 else cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+        small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
         grey = np.ascontiguousarray(small.mean(axis=2).astype(np.uint8))
         try:
             text = reader.detectAndDecode(grey)[0]
