@@ -6,7 +6,9 @@
 import random
 import unittest
 from datetime import timedelta
+from itertools import product
 
+from oddtwin.core.confounding.columns import Column, ColumnKind
 from oddtwin.core.design import (
     FRACTIONS,
     Cell,
@@ -243,6 +245,13 @@ class AnyChoice(Stays):
             )
 
         self.made("hours", make)
+
+    def test_columns_of_what_was_recorded(self):
+        told = []
+        for kind, count, distinct in product(ColumnKind, (2, 3, 4, 5, 8), range(1, 6)):
+            column = Column("lot", kind, tuple(f"{n % distinct}" if n else "" for n in range(count)))
+            told.append((column.levels, column.repeats, column.of((0, 1)).repeats))
+        self.stays("made-columns", [("columns", "", told)])
 
     def test_what_is_worth_it(self):
         def make(rng):
