@@ -57,6 +57,13 @@ class SeveralArms(unittest.TestCase):
             self.assertEqual(found.df, 27)
             self.assertAlmostEqual(found.sd, 0.6234, places=4)
 
+    def test_where_nothing_scatters_the_steps_of_the_readings_judge_with_all_prints(self):
+        # Sums of thirds and tenths are not zero to the last digit, and scatter nothing for all that.
+        for apart in (0.0, 1.0, 1.3):
+            groups = {name: [24.1 + place * apart] * 3 for place, name in enumerate("ABC")}
+            data, found = judged(of_arms(groups, "B", "A", block=str))
+            self.assertEqual((found.df, data.shape.fitted.own_df, data.noise), (4, 4, None), apart)
+
     def test_dunnett_as_r_has_it(self):
         # R 4.2.2: trt1 −.371 (−1.0215, .2795), trt2 .494 (−.1565, 1.1445).
         error = 0.6234 * np.sqrt(0.2)

@@ -9,9 +9,10 @@ import numpy as np
 from oddtwin.core.customs import ChangeKind
 from oddtwin.core.decide import detail_lines
 from oddtwin.core.design import Design, DesignKind
-from oddtwin.core.judgement import analyse
+from oddtwin.core.effects import Measure
+from oddtwin.core.judgement import analyse, judge_table
 from oddtwin.core.picture import LIGHT, Circle, Line, Text, below, overview, to_svg
-from oddtwin.core.readings import Better, Combine, ResponseKind
+from oddtwin.core.readings import Better, Combine, Reading, ResponseKind
 from oddtwin.core.runlist import draw_plan
 from oddtwin.core.study import Arm, Factor, Level
 from tests.builders import drawn, filled, plan, response, study
@@ -190,6 +191,18 @@ class Ladders(unittest.TestCase):
         curve, _ = self.curve((20.0, 19.8, 12.0), better=Better.HIGHER)
         self.assertAlmostEqual(curve.limit, 16.0, delta=0.4)
         self.assertIn("from 80 mm/s on it does not", " ".join(curve.said))
+
+    def test_levels_printed_each_on_a_day_of_its_own_have_a_trend_over_all_days(self):
+        rows = [
+            Reading(
+                f"{level} mm", 5 + level / 20 + number / 8, "sag", "mm", pair=f"{level}, day {number}",
+                run=f"{level} {number}", level=f"{level}", kind=ResponseKind.DEVIATION,
+            )
+            for number in range(3)
+            for level in (20, 40, 60, 80)
+        ]  # fmt: skip
+        _, analysis = judge_table(rows, Measure("20 mm", "80 mm", 1.0, Better.LOWER))
+        self.assertIn("It rises along the levels (p < 0.001)", analysis.overall.curves[0].said[0])
 
     def test_the_p_value_of_a_trend_is_pages_to_both_sides(self):
         from scipy.stats import page_trend_test

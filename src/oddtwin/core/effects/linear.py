@@ -243,16 +243,16 @@ class Modelled:
         known = measure.noise if measure.noise is not None and measure.noise.judges else None
         shape = self.solved.shape(kind, known.df if known else 0.0)
         # The scatter of the other arms stands in the place that twins have in pairs.
-        noise = None
-        if self.solved.rest_df and math.sqrt(rest) > _nothing(self.values):
+        noise, nothing = None, _nothing(self.values)
+        if self.solved.rest_df and math.sqrt(rest) > nothing:
             noise = pool(NoiseFloor(math.sqrt(rest), self.solved.rest_df), known)
-        elif self.solved.rest_df and own <= 0 and shape.fitted is not None:
+        elif self.solved.rest_df and math.sqrt(own) <= nothing and shape.fitted is not None:
             # Nothing scatters anywhere: the steps of the readings judge.
             fitted = shape.fitted._replace(own_df=self.solved.df)
             shape = replace(shape, fitted=fitted)
         noise = noise or known
         told = float(self.solved.by_effects(row)[0])
-        if noise is None and told > _nothing(self.values):
+        if noise is None and told > nothing:
             noise = NoiseFloor(told, pseudo_df(self.solved.effects))
         shape = replace(shape, noise_df=noise.df if noise else 0.0, level=measure.level)
         if kind in IN_STEPS or shape.own_df + shape.noise_df <= 0:
