@@ -24,7 +24,7 @@ class Devices(Command):
         self.assertIn("/dev/pts/", out)
 
     def test_an_instrument_is_listened_to(self):
-        with SimulatedScale(seed=1, pace=20.0) as scale:
+        with SimulatedScale(seed=1, pace=80.0) as scale:
             scale.put(12.0)
             status, out, _ = self.run_cli("devices", "--listen", scale.path, "--seconds", "1")
         self.assertEqual(status, 0)
