@@ -329,6 +329,9 @@ class Others(unittest.TestCase):
         self.assertAlmostEqual(found.value, 0.4)
         with self.assertRaisesRegex(CalibrationError, "do not overlap"):
             reckoned("noise", names, old + [("new", s, 80 + s, s) for s in (1, 2)])
+        with self.assertRaisesRegex(CalibrationError, "do not overlap"):
+            # The loudest of the one is the quietest of the other: at one noise alone nothing is compared.
+            reckoned("noise", names, old + [("new", s, 60 + s, s) for s in (0, 2)])
         crossed = [("new", s, 40 + 5 * s, 7 - s) for s in (1, 2, 3, 4)]
         self.assertNotIn("cross", " ".join(found.warnings))
         falling = reckoned("noise", names, old + [(a, b, c, 0.2 + d * 1.4) for a, b, c, d in crossed[::-1]])
@@ -484,6 +487,10 @@ class Refused(unittest.TestCase):
     def test_an_option_that_is_missing_or_cannot_be_is_told(self):
         with self.assertRaisesRegex(CalibrationError, "needs the steps per mm"):
             reckoned("steps", "commanded,measured", [(100, 97)] * 3)
+        with self.assertRaisesRegex(CalibrationError, "not ask for “span”; it knows: limit, width, height"):
+            reckoned("flow-ceiling", "flow,expected_g,weighed_g", [(6, 2, 2)], span=3)
+        with self.assertRaisesRegex(CalibrationError, "it knows: none"):
+            reckoned("sizes", "nominal,measured", [(20, 20)], span=3)
         with self.assertRaisesRegex(CalibrationError, "give a number above zero, 100,?000.mm at most"):
             reckoned("belts", "axis,frequency_hz", [("x", 80)], span=-1, density=8)
         rows = [(4, 50, 41), (8, 50, 50), (12, 50, 57)]

@@ -103,7 +103,7 @@ def _options(job: CalibrationJob, given: Mapping[str, float]) -> dict[str, float
     known = {option.name: option for option in job.options}
     for name in given:
         if name not in known:
-            listed = ", ".join(known) or "none"
+            listed = ", ".join(known) or tr("none")
             raise CalibrationError(
                 tr(
                     "{title} does not ask for “{name}”; it knows: {listed}.",
