@@ -27,6 +27,7 @@ import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cache
 from importlib.machinery import ModuleSpec, SourceFileLoader
 from importlib.util import spec_from_file_location
 from multiprocessing import get_context
@@ -183,16 +184,25 @@ class Executed:
     def tests(self, mutant: Mutant) -> dict[str, float]:
         """Return the tests that run a changed statement, with their seconds.
 
-        For what an import runs, those that call its file; where it is run to make a whole module ready,
-        all of that module.
+        For what an import runs, those that call its file, and those of modules that import from its room;
+        where it is run to make a whole module ready, all of that module.
         """
         contexts = self.lines.contexts_by_lineno(str(mutant.file))
-        running = {one for line in _lines(mutant) for one in contexts.get(line, ()) if one}
+        statement = _statement(mutant)
+        running = {
+            one for line in statement or _in_functions(mutant.file) for one in contexts.get(line, ()) if one
+        }
         told: dict[str, float] = {}
+        for module, of_module in self.took.items():
+            if not statement and _speaks_of(module, mutant.file):
+                told |= of_module
         for module, _, test in (one.partition("|") for one in running):
-            of_module = self.took[module]
-            told |= {test: of_module.get(test, 0.0)} if test else of_module
-        return dict(sorted(told.items(), key=lambda one: (not _speaks_of(one[0], mutant.file), one[1])))
+            told |= {test: self.took[module].get(test, 0.0)} if test else self.took[module]
+
+        def nearest_first(one: tuple[str, float]) -> tuple[bool, float]:
+            return not _speaks_of(one[0].rsplit(".", 2)[0], mutant.file), one[1]
+
+        return dict(sorted(told.items(), key=nearest_first))
 
 
 def executed(folder: Path, processes: int) -> Executed:
@@ -315,26 +325,34 @@ def _environment() -> dict[str, str]:
     return {**os.environ, "PYTHONPATH": str(ROOT / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
 
 
-def _lines(mutant: Mutant) -> set[int]:
-    """Return the lines of the statement; for what an import runs, those of all functions of its file."""
-    tree = ast.parse(mutant.file.read_text(encoding="utf-8"))
-    inside = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)]
-    statements = [node for part in inside for node in ast.walk(part) if isinstance(node, ast.stmt)]
+def _statement(mutant: Mutant) -> range:
+    """Return the lines of the innermost statement that is changed; none where an import runs it."""
     around = [
         node
-        for node in statements
+        for node in _statements(mutant.file)
         if not isinstance(node, ast.FunctionDef) and node.lineno <= mutant.line <= (node.end_lineno or 0)
     ]
     # The innermost statement begins last.
-    meant = [max(around, key=lambda node: node.lineno)] if around else statements
-    return {line for node in meant for line in range(node.lineno, (node.end_lineno or 0) + 1)}
+    meant = max(around, key=lambda node: node.lineno, default=None)
+    return range(meant.lineno, (meant.end_lineno or 0) + 1) if meant else range(0)
 
 
-def _speaks_of(test: str, file: Path) -> bool:
-    """Whether the module of a test imports the room that a file stands in."""
+def _in_functions(file: Path) -> set[int]:
+    return {line for node in _statements(file) for line in range(node.lineno, (node.end_lineno or 0) + 1)}
+
+
+def _statements(file: Path) -> list[ast.stmt]:
+    tree = ast.parse(file.read_text(encoding="utf-8"))
+    inside = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)]
+    return [node for part in inside for node in ast.walk(part) if isinstance(node, ast.stmt)]
+
+
+@cache
+def _speaks_of(module: str, file: Path) -> bool:
+    """Whether a test module imports from the room that a file stands in."""
     room = ".".join(file.relative_to(ROOT / "src").parent.parts)
-    module = ROOT / Path(*test.split(".")[:-2]).with_suffix(".py")
-    return f"from {room} import" in module.read_text(encoding="utf-8")
+    source = ROOT / Path(*module.split(".")).with_suffix(".py")
+    return f"from {room} import" in source.read_text(encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -184,7 +184,9 @@ class AnyDrawing(Stays):
                 Placed(f"K{n}", n, rng.choice(("front", "back", "")), rng.random() < 0.3, rng.random() < 0.2)
                 for n in range(1, rng.choice((2, 3, 6, 12)))
             ]
-            design = Design(rng.choice(list(DesignKind)), rng.choice(((2,), (3,), (2, 2), (2, 2, 2), (4,))))
+            levels = rng.choice(((2,), (3,), (2, 2), (2, 2, 2), (4,)))
+            kind, centre = rng.choice(list(DesignKind)), rng.choice((0, 2))
+            design = Design(kind, levels, control=rng.random() < 0.3, centre_points=centre)
             arms = []
             for n in range(rng.choice((1, 2, 5))):
                 x, y = figure(rng, 30.0), figure(rng, 0.5)

@@ -50,6 +50,8 @@ class MadeOf(unittest.TestCase):
         found = unlike(make_up(log, 1), make_up(log, 2))
         told = [(one.what, one.first, one.second) for one in found]
         self.assertEqual(told, [("foot", "", "cork"), ("Nozzle", "brass 0.4", "ruby")])
+        kinds = {one.what: one.kind for one in (*make_up(log, 1), *make_up(log, 2))}
+        self.assertEqual([one.kind for one in found], [kinds["foot"], kinds["Nozzle"]])
         self.assertEqual(unlike(make_up(log, 1), make_up(log, 1)), ())
 
 
