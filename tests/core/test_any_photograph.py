@@ -33,7 +33,7 @@ from oddtwin.core.photo import (
     repeatability,
     wave_curves,
 )
-from oddtwin.core.render import render
+from oddtwin.core.render import PieceFace, render, render_piece
 from tests.core.stays import Stays, tried
 
 WALLS = (What.RINGING, What.BANDING, What.LAYERS)
@@ -130,6 +130,32 @@ class AnyPhotograph(Stays):
                 found.append((one, curves, "" if isinstance(one, str) else as_json(one)))
             told += [(f"{what} {n}", "", found[3 * n : 3 * n + 3]) for n in range((len(found) + 2) // 3)]
         self.stays("seen-measured", told)
+
+    def test_pieces_as_they_are_rendered(self):
+        told = []
+        for seed in range(16):
+            rng = random.Random(seed)
+            face = PieceFace(
+                ribs=rng.choice((0, 0, 3)),
+                width_px=240,
+                height_px=160,
+                px_per_mm=rng.choice((4.0, 6.0)),
+                layer_mm=rng.choice((0.5, 0.8)),
+                ringing=rng.choice((0.0, 6.0)),
+                speed_mm_s=rng.choice((0.0, 60.0)),
+                accel_mm_s2=rng.choice((0.0, 900.0)),
+                seam=rng.choice((0.0, 20.0)),
+                scattered=rng.random() < 0.5,
+                strings=rng.choice((0, 6)),
+                turn_deg=rng.choice((0.0, 5.0)),
+                shift_x_px=rng.choice((0.0, 9.0)),
+                lamp_deg=rng.choice((30.0, 200.0)),
+            )
+            picture, truth = render_piece(face, np.random.default_rng(seed))
+            parts = [cell.mean() for row in np.array_split(picture.mean(axis=2), 8)
+                     for cell in np.array_split(row, 12, axis=1)]  # fmt: skip
+            told.append((str(seed), "", (truth, parts)))
+        self.stays("seen-pieces", told)
 
     def test_how_two_are_laid_over_each_other(self):
         told = []
