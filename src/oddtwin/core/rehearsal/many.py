@@ -120,6 +120,8 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
     """
     kind = judged_as(kind, measure.of_effects)
     blocks, sides = arrangement.blocks, arrangement.sides
+    noise_sd, noise_df = _noise(values, arrangement, measure)
+    values = _entering(values, blocks)
     differences, spreads = _differences(values, blocks, kind)
     pairs = np.isfinite(differences).sum(axis=1)
     counts = np.stack([np.isfinite(values[:, side]).sum(axis=1) for side in sides])
@@ -132,7 +134,6 @@ def judge_many(values: Floats, arrangement: Arrangement, measure: Measure, kind:
     plain = _typical(change, base) if kind is ResponseKind.GRADE else _mean(change) - _mean(base)
     middle = _median(differences) if kind is ResponseKind.GRADE else _mean(differences)
     estimates = np.where(pairs > 0, middle, np.where(alone, plain, np.nan))
-    noise_sd, noise_df = _noise(values, arrangement, measure)
     codes = np.zeros(len(values), dtype=np.int64)
     known = np.isfinite(estimates)
     spread = np.where(pairs > 0, spreads, spread)
@@ -175,6 +176,16 @@ def verdict_codes(studies: Studies, measure: Measure) -> Codes:
         open_ = ~np.isin(codes, (1, 4, 5))
         codes = np.where(open_ & not_worse(alone.low90, alone.high90, measure.margin, worse), 6, codes)
     return np.asarray(codes)
+
+
+def _entering(values: Floats, blocks: Sequence[tuple[list[int], list[int]]]) -> Floats:
+    """Leave out what has lost its partner, as in one study, unless no pair is complete."""
+    enters, some = np.isfinite(values), np.zeros(len(values), dtype=np.bool_)
+    for old, new in blocks:
+        whole = enters[:, old].any(axis=1) & enters[:, new].any(axis=1)
+        enters[:, [*old, *new]] &= whole[:, None]
+        some |= whole
+    return np.where(enters | ~some[:, None], values, np.nan)
 
 
 def _differences(
