@@ -183,9 +183,10 @@ def _entering(values: Floats, blocks: Sequence[tuple[list[int], list[int]]]) -> 
     enters, some = np.isfinite(values), np.zeros(len(values), dtype=np.bool_)
     for old, new in blocks:
         whole = enters[:, old].any(axis=1) & enters[:, new].any(axis=1)
-        enters[:, [*old, *new]] &= whole[:, None]
+        enters[np.flatnonzero(~whole)[:, None], [*old, *new]] = False
         some |= whole
-    return np.where(enters | ~some[:, None], values, np.nan)
+    found: Floats = np.where(enters | ~some[:, None], values, np.nan)
+    return found
 
 
 def _differences(
