@@ -337,6 +337,13 @@ class Others(unittest.TestCase):
         falling = reckoned("noise", names, old + [(a, b, c, 0.2 + d * 1.4) for a, b, c, d in crossed[::-1]])
         self.assertIsNotNone(falling.value)
 
+    def test_an_instrument_for_small_things_is_told_as_one_for_large(self):
+        rows = [(piece, person, 5 + piece + 0.1 * (person == "ben") + 0.05 * (turn == piece % 2))
+                for piece in (1, 2, 3) for person in ("ann", "ben") for turn in (0, 1)]  # fmt: skip
+        small = [(piece, person, read / 1000) for piece, person, read in rows]
+        told = [reckoned("instrument", "piece,person,reading", some) for some in (rows, small)]
+        self.assertAlmostEqual(told[0].value, told[1].value, places=6)
+
     def test_the_least_level_that_is_not_worse_has_its_certainty(self):
         rows = [(0.2, 3), (0.2, 3), (0.2, 3), (0.4, 0), (0.4, 0), (0.4, 0), (0.8, 0), (0.8, 0), (0.8, 0)]
         found = reckoned("retraction", "level,grade", rows)
