@@ -193,9 +193,9 @@ class Executed:
             one for line in statement or _in_functions(mutant.file) for one in contexts.get(line, ()) if one
         }
         told: dict[str, float] = {}
-        for module, of_module in self.took.items():
-            if not statement and _speaks_of(module, mutant.file):
-                told |= of_module
+        for module in () if statement else self.took:
+            if _speaks_of(module, mutant.file):
+                told |= self.took[module]
         for module, _, test in (one.partition("|") for one in running):
             told |= {test: self.took[module].get(test, 0.0)} if test else self.took[module]
 

@@ -3,6 +3,8 @@
 import dataclasses
 import json
 import math
+import random
+import re
 import unittest
 import zlib
 from collections.abc import Mapping
@@ -13,6 +15,7 @@ import numpy as np
 
 from tests.core.approved import approved
 
+NO_WORDS = re.compile(r"\b(nan|inf|None)\b|[{}]")
 NEAR = 1e-4
 """Other processors and libraries may round the last places otherwise; a thousandth is seen."""
 
@@ -55,6 +58,11 @@ def sums_of(figures):
     return [float(sizes @ np.cos(turn * places)) for turn in (0.0, 1.0, 2.2, 3.4)]
 
 
+def unsound(one):
+    """Whether a figure is nothing, or words are what a program says and no person."""
+    return math.isnan(one) if isinstance(one, float) else isinstance(one, str) and bool(NO_WORDS.search(one))
+
+
 def tried(work, *asked):
     """Return what comes out of work; where it is refused, the words that say so."""
     try:
@@ -64,6 +72,16 @@ def tried(work, *asked):
 
 
 class Stays(unittest.TestCase):
+    def together(self, kind, name, told, several):
+        """Hold results against what was approved, in their order and several in a line, without words."""
+        lots = [told[at : at + several] for at in range(0, len(told), several)]
+        self.stays(f"{kind}-{name}", [(f"{name} {number}", "", lot) for number, lot in enumerate(lots)])
+
+    def made(self, kind, name, make, times, several):
+        """Hold what is made from so many seeds against what was approved, as ``together``."""
+        told = [tried(make, random.Random(f"{name} {seed}")) for seed in range(times)]
+        self.together(kind, name, told, several)
+
     def stays(self, name, told):
         """Hold results, each with its label and words for people, against what was approved: a line each."""
         lines = []

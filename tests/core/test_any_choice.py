@@ -3,7 +3,6 @@
 ``APPROVE=1 python -m unittest tests.core.test_any_choice`` writes what comes out now.
 """
 
-import random
 import unittest
 from datetime import timedelta
 from itertools import product
@@ -78,12 +77,6 @@ HOURS = ("7-9, 17-23", "0-24", "8:30-12:15", "", "22-6", "9-8-7", "25-26", "7 to
 
 
 class AnyChoice(Stays):
-    def made(self, name, make, times=60, several=10):
-        """Hold what is made from so many seeds against what was approved, several in a line."""
-        told = [tried(make, random.Random(f"{name} {seed}")) for seed in range(times)]
-        parts = [told[at : at + several] for at in range(0, times, several)]
-        self.stays(f"made-{name}", [(f"{name} {n}", "", part) for n, part in enumerate(parts)])
-
     def test_what_is_typed_and_written(self):
         units = ("mm", "g", "min", "s", "h", "%", "", "µm", "°C", "N")
         told = [
@@ -135,7 +128,7 @@ class AnyChoice(Stays):
             rungs += [rung for rung in rungs if rng.random() < 0.4]
             return [advise(rule, names, rungs) for rule in LadderRule], edge_interval(levels, rungs)
 
-        self.made("ladders", make, 160)
+        self.made("made", "ladders", make, 160, 10)
 
     def test_orders(self):
         def make(rng):
@@ -181,7 +174,7 @@ class AnyChoice(Stays):
                 ],
             )
 
-        self.made("orders", make, 120)
+        self.made("made", "orders", make, 120, 10)
         fractions = [
             (f"{factors} {p}", "", (one.combinations(), one.defining_words(), one.resolution, one.aliases()))
             for factors, p in FRACTIONS
@@ -244,7 +237,7 @@ class AnyChoice(Stays):
                 ],
             )
 
-        self.made("hours", make)
+        self.made("made", "hours", make, 60, 10)
 
     def test_columns_of_what_was_recorded(self):
         told = []
@@ -288,7 +281,7 @@ class AnyChoice(Stays):
                 words,
             )
 
-        self.made("worth", make, 120)
+        self.made("made", "worth", make, 120, 10)
 
     def test_what_is_known(self):
         def make(rng):
@@ -354,7 +347,7 @@ class AnyChoice(Stays):
                 tried(random_effects, estimates, variances),
             )
 
-        self.made("known", make, 80)
+        self.made("made", "known", make, 80, 10)
 
 
 if __name__ == "__main__":

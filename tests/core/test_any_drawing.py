@@ -3,7 +3,6 @@
 ``APPROVE=1 python -m unittest tests.core.test_any_drawing`` writes what comes out now.
 """
 
-import random
 import unittest
 from datetime import timedelta
 
@@ -79,12 +78,6 @@ def interval(rng, value, scale):
 
 
 class AnyDrawing(Stays):
-    def drawn(self, name, draw, times=40):
-        """Hold pictures drawn from so many seeds against what was approved, eight in a line."""
-        told = [tried(draw, random.Random(f"{name} {seed}")) for seed in range(times)]
-        parts = [told[at : at + 8] for at in range(0, times, 8)]
-        self.stays(f"drawn-{name}", [(f"{name} {n}", "", part) for n, part in enumerate(parts)])
-
     def test_scales(self):
         def draw(rng):
             scale = rng.choice(SCALES)
@@ -96,7 +89,7 @@ class AnyDrawing(Stays):
             fitted = fit(text, room, 11.0), wrapped(text, room, 11.0, rng.choice((1, 2, 4)))
             return axis, [axis.at(one) for one in values], ticks, fitted, clipped(text, room)
 
-        self.drawn("scales", draw, 80)
+        self.made("drawn", "scales", draw, 80, 8)
 
     def test_points_and_intervals(self):
         def draw(rng):
@@ -120,7 +113,7 @@ class AnyDrawing(Stays):
                 agreed and agreement_plot(predicted, measured, agreed, "min", width),
             )
 
-        self.drawn("points", draw)
+        self.made("drawn", "points", draw, 40, 8)
 
     def test_levels_and_time(self):
         def draw(rng):
@@ -161,7 +154,7 @@ class AnyDrawing(Stays):
                 verdict_shares(shares, width), [twin_mark(one, rng.choice((12.0, 40.0))) for one in verdicts],
             )  # fmt: skip
 
-        self.drawn("levels", draw)
+        self.made("drawn", "levels", draw, 40, 8)
 
     def test_plans(self):
         def draw(rng):
@@ -202,7 +195,7 @@ class AnyDrawing(Stays):
                       rng.sample(names, rng.randint(0, len(names))), rng.choice(("", names[0]))),
             )  # fmt: skip
 
-        self.drawn("plans", draw)
+        self.made("drawn", "plans", draw, 40, 8)
 
     def test_paper(self):
         def draw(rng):
@@ -219,7 +212,7 @@ class AnyDrawing(Stays):
                 tried(tray_pages, words(rng), words(rng), lines, words(rng)),
             )
 
-        self.drawn("paper", draw, 16)
+        self.made("drawn", "paper", draw, 16, 8)
 
     def test_findings(self):
         # Studies with many cells, and with some.
@@ -239,7 +232,7 @@ class AnyDrawing(Stays):
             card = study_card(text, found)
             return margin_rows(found, width), maps, card, [to_svg(card, one) for one in (LIGHT, DARK)]
 
-        self.drawn("findings", draw, 3)
+        self.made("drawn", "findings", draw, 3, 8)
 
     def test_layers(self):
         def draw(rng):
@@ -254,7 +247,7 @@ class AnyDrawing(Stays):
             ]  # fmt: skip
             return tried(layer_chart, rows, rng.choice((300.0, 700.0)))
 
-        self.drawn("layers", draw, 24)
+        self.made("drawn", "layers", draw, 24, 8)
 
 
 if __name__ == "__main__":

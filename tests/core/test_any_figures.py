@@ -170,12 +170,6 @@ def correlation(rng, count):
 
 
 class AnyFigures(Stays):
-    def rows(self, name, told, several=12):
-        """Hold results against those that were approved, several in a line, in their order."""
-        told = list(told)
-        parts = [told[at : at + several] for at in range(0, len(told), several)]
-        self.stays(f"every-{name}", [(f"{name} {n}", "", part) for n, part in enumerate(parts)])
-
     def test_prints_of_every_kind(self):
         told = []
         for seed, kind in product(range(48), KINDS):
@@ -189,7 +183,7 @@ class AnyFigures(Stays):
                 more = [work(judged) for work in words if seed % 12 == 0 or (kind.measured and seed % 4 == 1)]
                 found = judged, prints_line(found), aside_words(found), more
             told.append(found)
-        self.rows("compared", told)
+        self.together("every", "compared", told, 12)
 
     def test_cells_of_every_kind(self):
         def value(rng, kind, up):
@@ -217,7 +211,7 @@ class AnyFigures(Stays):
             asked = Measure("A", "B", margin=0.5, better=Better.LOWER)
             noise = rng.choice((None, NoiseFloor(0.25, 4)))
             told.append(tried(cells_of, kind, rows, of_zones, asked, noise, np.random.default_rng(seed)))
-        self.rows("cells", told, 3)
+        self.together("every", "cells", told, 3)
 
     def test_models_of_any_prints(self):
         told = []
@@ -248,7 +242,7 @@ class AnyFigures(Stays):
             logs = tried(lambda alone=alone: alone.logarithms().values)
             many = many_modelled(solved, values, ResponseKind.QUANTITY, NoiseFloor(0.5, 4))
             told.append((solved, judged, logs, many))
-        self.rows("modelled", told, 3)
+        self.together("every", "modelled", told, 3)
 
     def test_twins_in_a_table(self):
         told = []
@@ -263,7 +257,7 @@ class AnyFigures(Stays):
                 for row in prints(rng, rng.choice((ResponseKind.QUANTITY, ResponseKind.GRADE)))
             ]
             told.append(tried(noise_of_table, rows))
-        self.rows("tables", told, 4)
+        self.together("every", "tables", told, 4)
 
     def test_components_of_a_gauge_lines_and_curves(self):
         told = []
@@ -287,7 +281,7 @@ class AnyFigures(Stays):
                     tried(lambda x=x, y=y: curve_of(x, y, 0.125).crossing(1.5)),
                 )
             )  # fmt: skip
-        self.rows("fits", told, 4)
+        self.together("every", "fits", told, 4)
 
     def test_chances_of_every_shape(self):
         rng, told = random.Random(1), []
@@ -306,7 +300,7 @@ class AnyFigures(Stays):
                     further and tried(further_prints, shape, truth, rng.random() < 0.5),
                 )
             )
-        self.rows("shapes", told, 4)
+        self.together("every", "shapes", told, 4)
 
     def test_shares_ranks_and_steps(self):
         told = [
@@ -324,7 +318,7 @@ class AnyFigures(Stays):
         values = np.arange(-24, 25) / 8
         told += [in_steps(values, kind, sd) for kind in ResponseKind for sd in (0.5, 1.5)]
         told += [step_of(np.array(some)) for some in ([1, 2.5], [0.1, 0.25], [3, 3], [1e6, 7.0], [1 / 3], [])]
-        self.rows("steps", told, 2)
+        self.together("every", "steps", told, 2)
 
     def test_twins_and_what_lies_apart(self):
         told = []
@@ -353,7 +347,7 @@ class AnyFigures(Stays):
         ]  # fmt: skip
         floors = [NoiseFloor(sd, df) for sd, df in product((0.0, 0.5, 3.0), (0.5, 1, 3, 30))]
         told += [(one.judges, one.limit, one.exceeded, one.interval(0.9)) for one in floors]
-        self.rows("twins", told, 4)
+        self.together("every", "twins", told, 4)
 
     def test_chances_of_student(self):
         told = []
@@ -373,7 +367,7 @@ class AnyFigures(Stays):
                  for one in (-99.0, -20.0, 0.0, 5.0, 60.0, 400.0)]  # fmt: skip
         told += [[level_for_looks(some), price_of_looks(some), level_for_looks(some, 0.2)]
                  for some in ((4,), (2, 4), (3, 4), (2, 4, 8), (5, 6, 7, 8))]  # fmt: skip
-        self.rows("student", told, 4)
+        self.together("every", "student", told, 4)
 
     def test_several_at_once(self):
         told = []
@@ -394,7 +388,7 @@ class AnyFigures(Stays):
                     [may_be_best(means, np.diag([0.25, *errors]), df, sign) for sign in (1.0, -1.0)],
                 )
             )
-        self.rows("several", told, 2)
+        self.together("every", "several", told, 2)
 
     def test_trends_places_and_effects(self):
         told = []
@@ -419,7 +413,7 @@ class AnyFigures(Stays):
         told += [pseudo_df(count) for count in (3, 7, 15)]
         crossed = [(str(n), tuple(n >> bit & 1 for bit in range(3))) for n in range(8)]
         told += [tried(every_effect, dict(some)) for some in (crossed, crossed[:4], crossed[::3])]
-        self.rows("trends", told, 4)
+        self.together("every", "trends", told, 4)
 
 
 if __name__ == "__main__":

@@ -147,10 +147,6 @@ def any_stack(rng):
 
 
 class AnyProgram(Stays):
-    def rows(self, name, told, several):
-        parts = [told[at : at + several] for at in range(0, len(told), several)]
-        self.stays(f"read-{name}", [(f"{name} {n}", "", part) for n, part in enumerate(parts)])
-
     def test_lines_and_comments(self):
         rng, told = random.Random(2), []
         for _ in range(600):
@@ -158,7 +154,7 @@ class AnyProgram(Stays):
             ways = (line, line, line.lower(), f"N{rng.randint(1, 9)} {line}*33", line.replace(" ", ""))
             meant = read_comment(aside), read_aside(aside.encode())
             told.append((parse_line(f"{rng.choice(ways)} ;{aside}".encode()), meant))
-        self.rows("lines", told, 20)
+        self.together("read", "lines", told, 20)
 
     def test_programs(self):
         told = []
@@ -171,7 +167,7 @@ class AnyProgram(Stays):
                 continue
             file = analyse(path, rng.choice((None, Limits(), Limits(jerk=(8.0, 8.0, 0.4, 5.0)))))
             told.append((path, summary(file, flow_mm3_s=4.0), layer_figures(file)))
-        self.rows("programs", told, 4)
+        self.together("read", "programs", told, 4)
 
     def test_a_program_in_two_parts_is_the_same_program(self):
         for seed in range(30):
@@ -214,7 +210,7 @@ class AnyProgram(Stays):
                     carried_settings({"pack_": text.splitlines(), "json": ['{"a": {"b": [1, "2"]}}']}),
                 )
             )
-        self.rows("settings", told, 10)
+        self.together("read", "settings", told, 10)
 
     def test_every_rule_that_tells_whether_a_setting_took_effect(self):
         told, solid = [], Solid(16.0, 12.0, 1.2, span_mm=6.0, colours=2)
@@ -240,7 +236,7 @@ class AnyProgram(Stays):
             ):
                 found = match_files(files, [parse_declared(f"{trait.name}={levels}")])
                 told.append((measured, found.effects, found.showings, found.sentences, as_json(found)))
-        self.rows("effects", told, 5)
+        self.together("read", "effects", told, 5)
 
     def test_walls_that_lean_and_tops_in_any_order(self):
         told = []
@@ -279,7 +275,7 @@ class AnyProgram(Stays):
             hanging_of(files[0], Job(shares.append))
             said = [one.sentence for one in paths], whole.sentences, whole.showings, whole.effects
             told.append((found, paths, said, parted, as_json(whole), shares))
-        self.rows("stacks", told, 4)
+        self.together("read", "stacks", told, 4)
 
     def test_what_filament_weighs_and_how_figures_grow(self):
         told = []
@@ -297,7 +293,7 @@ class AnyProgram(Stays):
             known = Growth(*(rng.choice((0.0, 1.0, 4.0)) for _ in range(4)))
             grown = tried(fitted_growth, sizes, amounts, known)
             told.append((grown, [known.at(size, pieces) for size in (0.5, 2.0) for pieces in (1, 3)]))
-        self.rows("filament", told, 8)
+        self.together("read", "filament", told, 8)
 
     def test_arcs(self):
         rng, told = np.random.default_rng(4), []
@@ -309,7 +305,7 @@ class AnyProgram(Stays):
             curves = rng.integers(-8, 8, (4, 8)) / 2.0
             curves[0] = rng.choice([17, 18, 19], 8)
             told.append(cut_all(start, end, words, motion, curves if number % 2 else None))
-        self.rows("arcs", told, 4)
+        self.together("read", "arcs", told, 4)
 
 
 if __name__ == "__main__":

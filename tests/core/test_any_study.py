@@ -5,9 +5,7 @@
 says something that no person understands.
 """
 
-import math
 import os
-import re
 import unittest
 from datetime import timedelta
 
@@ -112,23 +110,17 @@ from oddtwin.core.tradeoff import (
 )
 from tests.any_study import any_study
 from tests.builders import NOON
-from tests.core.stays import Stays, leaves, tried
+from tests.core.stays import Stays, leaves, tried, unsound
 
 OTHERS = os.environ.get("STUDIES", "")
 SEEDS = range(*map(int, OTHERS.split("-"))) if OTHERS else range(18)
 TOGETHER = range(18, 38)
 """Studies whose results stand in one line for all of them."""
-NO_WORDS = re.compile(r"\b(nan|inf|None)\b|[{}]")
 LATER = NOON + timedelta(days=30)
 
 
 def _aim(asked):
     return Aim(asked, asked.margin or 1.0, 0.75)
-
-
-def unsound(one):
-    """Whether a figure is nothing, or words are what a program says and no person."""
-    return math.isnan(one) if isinstance(one, float) else isinstance(one, str) and bool(NO_WORDS.search(one))
 
 
 def _missed(value, run):

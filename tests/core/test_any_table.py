@@ -11,8 +11,7 @@ from oddtwin.core.decide import detail_lines
 from oddtwin.core.effects import Measure, NoiseFloor
 from oddtwin.core.judgement import judge_table, table_json
 from oddtwin.core.readings import Better, Reading, ResponseKind
-from tests.core.stays import Stays, leaves, tried
-from tests.core.test_any_study import unsound
+from tests.core.stays import Stays, leaves, tried, unsound
 
 RESPONSES = (
     ("mass", "g", ResponseKind.QUANTITY), ("minutes", "min", ResponseKind.QUANTITY),
@@ -66,7 +65,7 @@ def any_table(rng):
 
 class AnyTable(Stays):
     def test_tables(self):
-        together = []
+        told = []
         for seed in range(48):
             rng = random.Random(seed)
             baseline, change, rows, names = any_table(rng)
@@ -89,9 +88,8 @@ class AnyTable(Stays):
                 )
                 found = [one.sentence for one in analysis.findings], analysis, more
             self.assertEqual([one for one in leaves(found) if unsound(one)], [], seed)
-            together.append(found)
-        parts = [together[at : at + 4] for at in range(0, len(together), 4)]
-        self.stays("any-table", [(f"tables {n}", "", part) for n, part in enumerate(parts)])
+            told.append(found)
+        self.together("any", "tables", told, 4)
 
 
 if __name__ == "__main__":

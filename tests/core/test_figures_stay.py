@@ -319,6 +319,22 @@ TABLES = {
 }  # fmt: skip
 
 
+def tables():
+    """Every table: its name, its calibration, its rows, and the options that are given with it."""
+    jobs = {job.name: job for job in JOBS}
+    for name, whole in TABLES.items():
+        table, *given = whole.split("|")
+        options = {option: float(value) for option, value in (one.split("=") for one in given)}
+        yield name, jobs[name.split()[0]], table, options
+
+
+def moved(rng, cell, far):
+    """Return a figure with as many decimals that lies up to a share of it away."""
+    digits = len(cell.partition(".")[2])
+    figure = float(cell.strip(">")) * (1 + rng.uniform(-far, far))
+    return ">" * cell.startswith(">") + f"{figure:.{digits}f}"
+
+
 def read_otherwise(rng, table):
     """Return the rows of a table with other figures, some left out, some read twice."""
     head, *rows = table.split(";")
@@ -327,9 +343,8 @@ def read_otherwise(rng, table):
     for row in rows:
         cells = []
         for cell in row.split(","):
-            digits = len(cell.partition(".")[2])
             if "." in cell and rng.random() < 0.7:
-                cell = f"{float(cell.strip('>')) * (1 + rng.uniform(-scatter, scatter)):.{digits}f}"
+                cell = moved(rng, cell, scatter)
             cells.append(cell)
         made += [",".join(cells)] * rng.choice((1, 1, 1, 1, 1, 0, 2))
     return "\n".join(made)
@@ -348,9 +363,7 @@ def read_wildly(rng, table, whole):
             if not whole and rng.random() < 0.1:
                 cell = rng.choice(rows)[place]
             if rng.random() < 0.5 and "." in cell:
-                digits = len(cell.partition(".")[2])
-                figure = float(cell.strip(">")) * (1 + rng.uniform(-far, far))
-                cell = ">" * cell.startswith(">") + f"{figure:.{digits}f}"
+                cell = moved(rng, cell, far)
             cells.append(cell if whole or rng.random() > 0.01 else "")
         made.append(",".join(cells))
     return "\n".join([",".join(head), *made])
@@ -362,11 +375,7 @@ class Calibrations(Stays):
 
     def test_every_calibration(self):
         told = []
-        jobs = {job.name: job for job in JOBS}
-        for name, whole in TABLES.items():
-            job = jobs[name.split()[0]]
-            table, *given = whole.split("|")
-            options = {option: float(value) for option, value in (one.split("=") for one in given)}
+        for name, job, table, options in tables():
             try:
                 found = calibration(job, table.replace(";", "\n"), options)
             except ValueError as error:
@@ -376,15 +385,13 @@ class Calibrations(Stays):
 
     def test_every_calibration_of_other_readings(self):
         told = []
-        jobs = {job.name: job for job in JOBS}
-        for name, whole in TABLES.items():
-            table, *given = whole.split("|")
+        for name, job, table, usual in tables():
             for seed in range(10):
                 rng = random.Random(f"{name} {seed}")
-                options = {option: float(value) * rng.choice((1.0, 1.0, 0.5, 2.0))
-                           for option, value in (one.split("=") for one in given)}  # fmt: skip
-                text = read_otherwise(rng, table)
-                found = tried(calibration, jobs[name.split()[0]], text, options)
+                options = {
+                    option: value * rng.choice((1.0, 1.0, 0.5, 2.0)) for option, value in usual.items()
+                }
+                found = tried(calibration, job, read_otherwise(rng, table), options)
                 said = found if isinstance(found, str) else found.sentence
                 told.append((f"{name} {seed}", said, found))
         self.stays("readings", told)
@@ -415,17 +422,16 @@ class Calibrations(Stays):
 
     def test_every_calibration_of_wild_readings(self):
         told = []
-        jobs = {job.name: job for job in JOBS}
-        for name, whole in TABLES.items():
-            table, *given = whole.split("|")
+        for name, job, table, usual in tables():
             for lot in range(4):
                 found = []
                 # Pulls that did not break are fitted, and gauges simulated, which takes its time.
                 for seed in range(3 if name in ("pull", "instrument") else 12):
                     rng = random.Random(f"{name} {lot} {seed}")
-                    options = {option: float(value) * rng.choice((1.0, 1.0, 0.2, 1.5))
-                               for option, value in (one.split("=") for one in given)}  # fmt: skip
-                    job, text = jobs[name.split()[0]], read_wildly(rng, table, lot > 0)
+                    options = {
+                        option: value * rng.choice((1.0, 1.0, 0.2, 1.5)) for option, value in usual.items()
+                    }
+                    text = read_wildly(rng, table, lot > 0)
                     rows = tried(read_rows, text, job.columns)
                     drawn = () if isinstance(rows, str) else drawn_points(job, rows)
                     found.append((tried(calibration, job, text, options), drawn))
