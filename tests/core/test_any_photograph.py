@@ -170,7 +170,8 @@ class AnyPhotograph(Stays):
             )
             found = align(one, taken(rng, other))
             told.append((str(seed), found.sentence, aligned_json(found)))
-        self.stays("seen-aligned", told)
+        # A search that ends where a score hardly rises any more ends a little elsewhere on every processor.
+        self.stays("seen-aligned", told, near=0.03)
 
     def test_how_they_are_shown(self):
         told, (picture, _) = [], render("view", 2, {"width_px": "480", "height_px": "360"})

@@ -3,11 +3,20 @@
 import math
 import random
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from oddtwin.core.job import CancelledError
-from oddtwin.core.toolpath.gcode import FEATURES, Feature, GcodeError, StopKind, parse_line, read_gcode
+from oddtwin.core.toolpath.gcode import (
+    FEATURES,
+    Feature,
+    GcodeError,
+    StopKind,
+    errors,
+    parse_line,
+    read_gcode,
+)
 from oddtwin.core.toolpath.gcode.scan import COLUMNS, NONE, REPEATED, scan
 from oddtwin.core.toolpath.gcode.vocabulary import read_comment
 from oddtwin.core.toolpath.sliced import analyse
@@ -323,6 +332,17 @@ class HostileFiles(unittest.TestCase):
         self.assertIn("nothing is printed", self.refused([b"G0 X1\n"]))
         self.assertIn("nothing is printed", self.refused([]))
         self.assertIn("is not G-code", self.refused([b"5 > 4, dear reader.\n" * 500]))
+
+    def test_a_few_lines_that_ask_for_millions_of_moves_are_refused(self):
+        turns = "G17\nG2 X0 Y0 I900 J0 P1000 E1\n"
+        with self.assertRaisesRegex(GcodeError, "more than 30 million moves"):
+            read_gcode([("M83\n" + 60 * turns).encode()])
+        # However few of them come at once.
+        with (
+            mock.patch.object(errors, "MOST_MOVES", 5000),
+            self.assertRaisesRegex(GcodeError, "slice the piece again"),
+        ):
+            read_gcode([b"M83\n", *(600 * [b"G1 X9 E1\nG1 X5 E1\nG2 X5 Y0 I3 E1\n"])])
 
     def test_nan_infinity_and_numbers_beyond_any_are_left_out_and_said(self):
         path = read("M83\nG1 X1 E1\nG1 Xnan E1\nG1 X2 E1e999\nG1 X2 E1e308\nG1 X3 E1\n")

@@ -178,6 +178,26 @@ class Preferring(unittest.TestCase):
         self.assertAlmostEqual(found.log_worth[1], 0.0, 8)
         self.assertAlmostEqual(found.side, math.log(3), 8)
 
+    def test_what_looks_leave_open_is_told_as_open(self):
+        # Both won all against the middle one and never met: nothing says which is better, but who is worst.
+        found = ladder("abc", [Look(0, 1, -1, 5), Look(2, 1, -1, 9)])
+        self.assertTrue(math.isnan(found.log_worth[2]) and math.isnan(found.against(0, 2)))
+        self.assertEqual((found.log_worth[1], found.gaps[2, 1], found.order[2]), (-math.inf, math.inf, 1))
+        # Nobody can tell any apart: no worth is known, and no error of it.
+        found = ladder("ab", [Look(0, 1, 0, 4)])
+        self.assertTrue(math.isnan(found.log_worth[1]))
+        self.assertEqual((found.errors[1], found.tie), (math.inf, math.inf))
+
+    def test_the_order_above_one_that_always_lost_is_that_of_their_looks(self):
+        looks = [Look(0, 1, 1, 9), Look(0, 2, 1, 3), Look(1, 2, -1, 5), Look(1, 2, 1, 15)]
+        found = ladder("abc", looks)
+        self.assertEqual((found.log_worth, found.order), ((0.0, math.inf, math.inf), (2, 1, 0)))
+        self.assertAlmostEqual(found.against(2, 1), 0.75, 9)
+        # What won against both others says nothing of how sure those are of each other.
+        found = ladder("abc", [Look(0, 1, -1, 12), Look(0, 1, 1, 20), Look(2, 0, -1, 6), Look(2, 1, -1, 6)])
+        self.assertAlmostEqual(found.errors[1], math.sqrt(1 / 12 + 1 / 20), 7)
+        self.assertEqual((found.log_worth[2], found.errors[2]), (math.inf, math.inf))
+
     def test_all_won_has_no_bound_and_apart_no_ladder(self):
         found = ladder("ab", [Look(0, 1, 1, 9)])
         self.assertEqual((found.log_worth[1], found.errors[1]), (math.inf, math.inf))
@@ -228,8 +248,26 @@ class Comparing(unittest.TestCase):
         self.assertEqual(found.better, math.inf)
         self.assertLess(found.p, 0.01)
         self.assertGreater(found.ci95[0], 0)
+        # Where all eight say the most, the thresholds close up, and the likelihood is 8·log(logit⁻¹(better)).
+        share = math.exp(-3.841458820694124 / 2 / 8)
+        self.assertAlmostEqual(found.ci95[0], math.log(share / (1 - share)), 5)
         nothing = comparative([Grade(0, 1, 0), Grade(1, 0, 0)] * 5)
         self.assertAlmostEqual(nothing.p, 1.0, 3)
+        self.assertTrue(math.isnan(nothing.better) and nothing.side is None)
+
+    def test_what_grades_leave_open_has_no_figure(self):
+        # Better by the least grade each time: as unbounded as by the most.
+        small = comparative([Grade(0, 1, 1), Grade(1, 0, -1)] * 4)
+        self.assertEqual((small.better, small.side, small.ci95[1]), (math.inf, None, math.inf))
+        # Always the right one: all of it may be a liking for the right.
+        right = comparative([Grade(0, 1, 1), Grade(1, 0, 1)] * 4)
+        self.assertEqual((right.side, right.ci95), (math.inf, (-math.inf, math.inf)))
+        # Worth, side and thresholds run off together, and no edge of the search may stop one of them.
+        some = comparative([Grade(0, 1, 0), Grade(0, 1, 0), Grade(0, 1, -1), Grade(1, 0, -1)])
+        self.assertEqual((some.better, some.side, some.ci95[1]), (math.inf, None, math.inf))
+        self.assertAlmostEqual(some.ci95[0], -0.818, 2)
+
+    def test_nothing_is_refused(self):
         for bad in ([], [Grade(0, 1, 3)], [Grade(0, 0, 1)]):
             self.assertRaises(ValueError, comparative, bad)
 

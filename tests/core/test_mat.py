@@ -74,6 +74,16 @@ class Scale(unittest.TestCase):
         bright = np.minimum(picture.astype(int) + 60, 255).astype(np.uint8)
         self.assertEqual(mat_scale(bright).exposure, "clipped")
 
+    def test_exposure_is_that_of_the_white_beside_the_markers(self):
+        # Whatever lies on the sheet, as dark as it may be: only a margin of 3 mm about each marker is seen.
+        picture = photo()
+        seen = np.zeros(picture.shape[:2], bool)
+        for across, along in mat_centres("a4").values():
+            x, y = round(32 + 4 * across), round(32 + 4 * along)
+            seen[y - 40 : y + 40, x - 40 : x + 40] = True
+        picture[~seen] = 90
+        self.assertEqual(mat_scale(picture).exposure, "good")
+
     def test_pictures_without_a_mat(self):
         rng = np.random.default_rng(1)
         for picture in (rng.integers(0, 255, (300, 200, 3), dtype=np.uint8), np.zeros((20, 20, 3), np.uint8)):

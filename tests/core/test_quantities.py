@@ -2,6 +2,8 @@ import math
 import re
 import unittest
 
+import numpy as np
+
 from oddtwin.core.quantities import (
     QuantityError,
     capitalized,
@@ -220,8 +222,18 @@ class WrittenNumbers(unittest.TestCase):
         self.assertEqual(format_number(12.50), "12.5")
         self.assertEqual(format_number(123456.7), "123457")
         # Four digits below ten thousand, every whole one above.
-        self.assertEqual((format_number(9876.5), format_number(12345.6)), ("9876", "12346"))
+        self.assertEqual((format_number(9876.5), format_number(12345.6)), ("9877", "12346"))
         self.assertEqual(format_number(-3), "−3")
+
+    def test_half_way_is_told_alike_whatever_the_last_bits_are(self):
+        for half, told in ((0.0625, "0.063"), (-0.0625, "−0.063"), (0.0615, "0.062"), (2.0005, "2.001")):
+            for value in (np.nextafter(half, 0), half, np.nextafter(half, 2 * half)):
+                self.assertEqual(format_number(value, 3), told)
+        self.assertEqual([format_minutes(half) for half in (2.5, 3.5)], ["3\u202fmin", "4\u202fmin"])
+        self.assertEqual([format_p(half) for half in (0.0125, 0.0135)], ["0.013", "0.014"])
+        self.assertEqual(
+            {decimals_for(one) for one in (np.nextafter(0.1, 0), 0.1, np.nextafter(0.1, 1))}, {2}
+        )
 
     def test_a_sentence_begins_with_a_large_letter(self):
         self.assertEqual(

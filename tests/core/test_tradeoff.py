@@ -314,6 +314,9 @@ class Paybacks(unittest.TestCase):
         self.assertIn(
             "it may save enough after 60 prints", payback(12.0, -0.1, (-0.4, 0.2)).sentence("It", "€")
         )
+        # What rounding leaves of no saving at all is no saving.
+        self.assertIn("never pays back", payback(12.0, 1e-16, (-0.1, 0.1)).sentence("It", "€"))
+        self.assertEqual(payback(12.0, 1e-6, None).prints, 12e6)
         self.assertEqual(payback(0.0, 0.5, None).prints, 0.0)
         self.assertEqual(payback(9.0, None, None).sentence("It", "€"), "")
 

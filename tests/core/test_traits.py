@@ -189,6 +189,9 @@ class Showings(unittest.TestCase):
         tall = [piece(Solid(height=2)), piece(Solid(height=2))]
         self.assertIs(can_show(parse_declared("minimum layer time=2 s:4 s"), tall).can, False)
         self.assertIs(can_show(parse_declared("minimum layer time=2 s:9 s"), tall).can, True)
+        # The first layer waits for nothing, so that a print of no other has none that a minimum holds.
+        found = can_show(parse_declared("minimum layer time=2 s:9 s"), [piece(flat)] * 2)
+        self.assertEqual((found.can, found.share), (False, 0.0))
 
     def test_without_a_rule_nothing_is_claimed(self):
         found = can_show(parse_declared("seam=here:there"), [piece(), piece()])

@@ -72,7 +72,7 @@ def piece_by_piece(comparison: Comparison) -> list[str]:
     if ratio is None or ends is None or not math.isfinite(ends[1]):
         return []
     low, middle, high = (100 * (value - 1) for value in (ends[0], ratio, ends[1]))
-    decimals = decimals_for((high - low) / 2 or abs(middle) / 10)
+    decimals = decimals_for((high - low) / 2)
     figures = [format_signed(value, min(2, decimals)) for value in (middle, low, high)]
     return [
         tr(

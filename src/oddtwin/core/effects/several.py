@@ -51,8 +51,9 @@ def _within(limit: float, largest: Floats, df: float) -> float:
 def _drawn(correlation: Floats) -> Floats:
     """Estimates in standard errors, of shape (points, comparisons)."""
     sizes, directions = np.linalg.eigh(correlation)
-    spread = directions * np.sqrt(np.maximum(sizes, 0.0))
-    found: Floats = _spread_out(len(sizes)) @ spread.T
+    # The symmetric root: alike comparisons share one size, whose directions every processor turns otherwise.
+    spread = directions * np.sqrt(np.maximum(sizes, 0.0)) @ directions.T
+    found: Floats = _spread_out(len(sizes)) @ spread
     return found
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 import numpy as np
 
@@ -33,7 +33,8 @@ class Comparative:
     Parameters
     ----------
     better : float
-        Log-odds by which the second is better than the first; infinite where all say so.
+        Log-odds by which the second is better than the first; infinite where all say so, NaN where the
+        grades say nothing of it.
     ci95 : tuple of float
         By the likelihood's profile.
     p : float
@@ -41,7 +42,8 @@ class Comparative:
     mean : float
         Of the grades, turned so that plus is for the second.
     side : float or None
-        Log-odds by which the right side is favoured; None where every pair lay the same way round.
+        Log-odds by which the right side is favoured; infinite where all say so; None where every pair lay
+        the same way round, and where nothing bounds how much better one is.
     """
 
     better: float
@@ -51,8 +53,11 @@ class Comparative:
     side: float | None
 
 
-FAR = 15.0
-OUTWARDS = np.array([-1.0, -1.0, 1.0, 1.0])
+FAR: Final = 15.0
+"""Log-odds that stand for no bound."""
+FLAT: Final = 1e-3
+"""Log-likelihood: where no more is lost out there, the top has no bound, and a search stops anywhere."""
+OUTWARDS: Final = np.array([-1.0, -1.0, 1.0, 1.0])
 """Which way the edges between the five answers go as the thresholds grow."""
 
 
@@ -83,42 +88,54 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
     best = float(top[0])
     drop = float(chdtri(1, 0.05)) / 2
 
-    def below(at: float) -> float:
-        return whole - _fitted(counts, sides, at, top)[0] - drop
+    def lost(at: float, place: int = 0) -> float:
+        return whole - _fitted(counts, sides, at, top, place)[0]
+
+    def unbounded(place: int) -> list[float]:
+        return [way * math.inf for way in (-1, 1) if lost(way * FAR, place) < FLAT]
 
     # An end of the profile that lies beyond all that can be told apart is no end.
-    none = _fitted(counts, sides, 0.0, top)[0]
-    low = brentq(below, -FAR, best, xtol=1e-4) if best > -FAR + 3 and below(-FAR) > 0 else -math.inf
-    high = brentq(below, best, FAR, xtol=1e-4) if best < FAR - 3 and below(FAR) > 0 else math.inf
-    if abs(best) > FAR - 3:
-        best = math.copysign(math.inf, best)
+    low, high = (
+        float(brentq(lambda at: lost(at) - drop, min(best, end), max(best, end), xtol=1e-6))
+        if lost(end) > drop
+        else math.copysign(math.inf, end)
+        for end in (-FAR, FAR)
+    )
+    open_ = unbounded(0)
+    if open_:
+        best = sum(open_)
+    side = None
+    if sides and len(open_) != 1:
+        ways = unbounded(1)
+        side = None if len(ways) == 2 else ways[0] if ways else float(top[1])
     return Comparative(
         best,
-        (float(low), float(high)),
-        float(chdtrc(1, max(0.0, 2 * (whole - none)))),
+        (low, high),
+        float(chdtrc(1, max(0.0, 2 * lost(0.0)))),
         float(np.arange(-2, 3) @ (counts[0] - counts[1])) / len(grades),
-        float(top[1]) if sides else None,
+        side,
     )
 
 
 def _fitted(
-    counts: Floats, sides: bool, held: float | None = None, near: Floats | None = None
+    counts: Floats, sides: bool, held: float | None = None, near: Floats | None = None, place: int = 0
 ) -> tuple[float, Floats]:
     """Return the greatest log-likelihood and its (better, side, inner threshold, step to the outer).
 
-    ``held`` fixes how much better, ``near`` is where to begin; thresholds are logarithms.
+    ``held`` fixes that of the place, 0 or 1; ``near`` is where to begin.
     """
     from scipy.optimize import minimize
     from scipy.special import expit
 
-    free = np.array([held is None, sides, True, True])
-    values = np.array([0.0, 0.0, -0.5, 0.0]) if near is None else near.copy()
-    values[0] = values[0] if held is None else held
+    free = np.array([True, sides, True, True])
+    values = np.array([0.0, 0.0, 0.6, 1.0]) if near is None else near.copy()
+    if held is not None:
+        free[place], values[place] = False, held
     turned = np.array([[1.0], [-1.0]])
 
     def loss(some: Floats) -> tuple[float, Floats]:
         values[free] = some
-        better, side, inner, step = values[0], values[1], math.exp(values[2]), math.exp(values[3])
+        better, side, inner, step = values.tolist()
         outer = inner + step
         edges = np.array([-np.inf, -outer, -inner, inner, outer, np.inf])
         reached = expit(edges - (better * turned + side))
@@ -130,13 +147,17 @@ def _fitted(
             [
                 -float((moved @ turned).sum()),
                 -float(moved.sum()),
-                float((OUTWARDS @ moved).sum()) * inner,
-                float((moved[3] - moved[0]).sum()) * step,
+                float((OUTWARDS @ moved).sum()),
+                float((moved[3] - moved[0]).sum()),
             ]
         )
         return -float((counts * np.log(chances)).sum()), slope[free]
 
-    bounds = np.array([(-FAR, FAR), (-FAR, FAR), (-8.0, 3.0), (-8.0, 3.0)])[free]
-    found = minimize(loss, values[free], jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-12})
+    # What goes along with a worth that has no bound must not be what stops it.
+    far = 4 * FAR
+    bounds = np.array([(-FAR, FAR), (-far, far), (0.0, far), (0.0, far)])[free]
+    found = minimize(
+        loss, values[free], jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-15, "gtol": 1e-9}
+    )
     values[free] = found.x
     return -float(found.fun), values.copy()

@@ -19,7 +19,7 @@ from oddtwin.core.language import tr
 
 STEPS: Final = 60
 FAR: Final = 12.0
-"""Log-odds beyond which an item has won, or lost, all there was: its place has no bound."""
+"""Log-odds that looks alone do not lead to: something was won, or lost, always."""
 
 
 class Look(NamedTuple):
@@ -40,13 +40,18 @@ class Ladder:
     names : tuple of str
     log_worth, errors : tuple of float
         Log-odds of each against the first name, and its standard error; infinite where one has won or lost
-        all its looks.
+        all its looks, and NaN with an infinite error where nothing places it against the first.
     tie, tie_error : float or None
-        Logarithm of ν, and its error; None without ties.
+        Logarithm of ν, and its error; None without ties, infinite where nearly all are ties.
     side, side_error : float or None
-        γ: how much the left one is favoured, in log-odds; None where it was not asked.
+        γ: how much the left one is favoured, in log-odds; None where it was not asked, infinite or NaN as
+        the worths are.
     log_likelihood : float
         Without multinomial coefficients.
+    gaps : array of shape (names, names)
+        Log-odds of each against each; infinite or NaN as the worths are.
+    order : tuple of int
+        Places of the names, the best first.
     """
 
     names: tuple[str, ...]
@@ -57,16 +62,13 @@ class Ladder:
     side: float | None
     side_error: float | None
     log_likelihood: float
-
-    @property
-    def order(self) -> list[int]:
-        """Places of the names, the best first."""
-        return sorted(range(len(self.names)), key=lambda place: -self.log_worth[place])
+    gaps: Floats
+    order: tuple[int, ...]
 
     def against(self, one: int, other: int) -> float:
-        """Return the chance that one is preferred to another where somebody decides, 0 to 1."""
-        gap = self.log_worth[one] - self.log_worth[other]
-        return 1 / (1 + math.exp(-gap)) if abs(gap) < 700 else float(gap > 0)
+        """Return the chance that one is preferred to another where somebody decides, 0 to 1, or NaN."""
+        gap = float(self.gaps[one, other])
+        return 1 / (1 + math.exp(-gap)) if not abs(gap) > 700 else float(gap > 0)
 
 
 def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) -> Ladder:
@@ -96,29 +98,58 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     features, answers, weights = _features(count, looks, ties, sides)
     parameters = _newton(features, answers, weights)
     chances = _chances(features, parameters)
-    information = _information(features, chances, weights)
-    errors = np.sqrt(np.maximum(np.diag(np.linalg.pinv(information)), 0.0))
-    own = np.concatenate(([0.0], parameters[: count - 1]))
-    own_errors = np.concatenate(([0.0], errors[: count - 1]))
-    far = np.abs(own) > FAR
-    own = np.where(far, np.copysign(math.inf, own), own)
-    rest = iter(zip(parameters[count - 1 :].tolist(), errors[count - 1 :].tolist(), strict=True))
+    errors, flat = _errors(_information(features, chances, weights), float(weights.sum()))
+    worth = np.eye(count, len(parameters), -1)
+    asked = np.vstack((np.eye(len(parameters)), (worth[:, None] - worth).reshape(-1, len(parameters))))
+    found = asked @ parameters
+    if flat:
+        open_ = _unbounded(features, answers, asked)
+        found = np.where(open_ == 0, found, open_)
+        errors = np.where(open_[: len(parameters)] == 0, errors, math.inf)
+    gaps = found[len(parameters) :].reshape(count, count)
+    rest = iter(zip(found[count - 1 :].tolist(), errors[count - 1 :].tolist(), strict=False))
     tie, tie_error = next(rest) if ties else (None, None)
     side, side_error = next(rest) if sides else (None, None)
-    if side is not None and abs(side) > FAR:
-        side, side_error = math.copysign(math.inf, side), math.inf
     rows = np.arange(len(answers))
     likelihood = float((weights * np.log(np.maximum(chances[rows, answers], 1e-300))).sum())
     return Ladder(
         tuple(names),
-        tuple(own.tolist()),
-        tuple(np.where(far, math.inf, own_errors).tolist()),
+        tuple(gaps[:, 0].tolist()),
+        (0.0, *errors[: count - 1].tolist()),
         tie,
         tie_error,
         side,
         side_error,
         likelihood,
+        gaps,
+        tuple(np.argsort(-np.round(worth @ parameters, 6), kind="stable").tolist()),
     )
+
+
+def _errors(information: Floats, looks: float) -> tuple[Floats, bool]:
+    """Return the parameters' standard errors, and whether the likelihood is flat in some direction."""
+    sizes, directions = np.linalg.eigh(information)
+    # It still rises far out along these, or the looks say nothing of them at all.
+    flat = sizes < looks * math.exp(-FAR)
+    return np.sqrt((np.square(directions[:, ~flat]) / sizes[~flat]).sum(axis=1)), bool(flat.any())
+
+
+def _unbounded(features: Floats, answers: NDArray[np.int64], asked: Floats) -> Floats:
+    """Return where sums of parameters (asked, parameters) lie without bound: ±∞, NaN both ways, else 0.
+
+    Parameters may go any way in which no answer that was given becomes less likely (Albert and Anderson 1984,
+    from memory): how far each sum goes along such a way is a linear program.
+    """
+    from scipy.optimize import linprog
+
+    chosen = features[np.arange(len(answers)), answers]
+    lost = np.unique((features - chosen[:, None]).reshape(-1, features.shape[2]), axis=0)
+
+    def rises(one: Floats) -> bool:
+        return float(linprog(-one, lost, np.zeros(len(lost)), bounds=(-1, 1)).fun or 0.0) < -1e-6
+
+    ways = {(False, False): 0.0, (True, False): math.inf, (False, True): -math.inf, (True, True): math.nan}
+    return np.array([ways[rises(one), rises(-one)] for one in asked])
 
 
 def _joined(count: int, looks: Sequence[Look]) -> bool:

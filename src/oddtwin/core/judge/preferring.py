@@ -14,7 +14,7 @@ from oddtwin.core.judge.comparative import Grade, comparative
 from oddtwin.core.judge.discrimination import exact_share
 from oddtwin.core.judge.luck import LEVEL, once_in, uneven
 from oddtwin.core.judge.opened import Opened, Told, finite
-from oddtwin.core.judge.preference import Look, ladder
+from oddtwin.core.judge.preference import Ladder, Look, ladder
 from oddtwin.core.judge.units import Way, prints_told
 from oddtwin.core.judge.votes import LEFT, NONE, RIGHT, Vote
 from oddtwin.core.language import tr, trn
@@ -104,38 +104,47 @@ def _of_two(
         "luck": {"chance": p, "fewest_correct": None},
         "d_prime": {"value": finite(d[0]), "ci95": [finite(d[1]), finite(d[2])]},
         "bounds": {"at_most95": exact_share(most, decided, 0.90)[1] if decided else 1.0},
-        "ladder": _ladder(arms, looks),
+        "ladder": _steps(_fitted(arms, looks)),
         "prints": units,
     }
 
 
 def _of_many(arms: Sequence[str], wins: Mapping[str, int], ties: int, looks: Sequence[Look]) -> Told:
-    found = _ladder(arms, looks)
-    order = format_list([step["name"] for step in found["steps"]])
-    top, next_ = found["steps"][:2]
-    gap = (
-        top["log_worth"] - next_["log_worth"] if None not in (top["log_worth"], next_["log_worth"]) else None
-    )
+    fitted = _fitted(arms, looks)
+    order = format_list([arms[place] for place in fitted.order])
     sentences = [tr("From the most to the least preferred: {order}.", order=order)]
-    if gap is not None:
-        chance = 1 / (1 + math.exp(-gap))
+    apart = [name for place, name in enumerate(arms) if np.isnan(fitted.gaps[place]).any()]
+    if apart:
+        sentences.append(
+            tr(
+                "Nothing says how {names} stand to each other: the looks that join them leave it open.",
+                names=format_list(apart),
+            )
+        )
+    top, next_ = fitted.order[:2]
+    if math.isfinite(fitted.gaps[top, next_]):
         sentences.append(
             tr(
                 "{top} is preferred to {next} in {chance:.0f} % of the looks that decide.",
-                top=top["name"],
-                next=next_["name"],
-                chance=100 * chance,
+                top=arms[top],
+                next=arms[next_],
+                chance=100 * fitted.against(top, next_),
             )
         )
     return [*sentences, _side_words(looks)], {
         "result": {"counts": {arm: wins.get(arm, 0) for arm in arms}, "cannot_tell": ties},
-        "ladder": found,
+        "ladder": _steps(fitted),
     }
 
 
-def _ladder(arms: Sequence[str], looks: Sequence[Look]) -> dict[str, Any]:
+def _fitted(arms: Sequence[str], looks: Sequence[Look]) -> Ladder:
+    """Fit a ladder of arms; the side too, where pairs lay both ways round."""
     both = len({(look.left, look.right) for look in looks}) > len({frozenset(look[:2]) for look in looks})
-    fitted = ladder(arms, looks, sides=both)
+    return ladder(arms, looks, sides=both)
+
+
+def _steps(fitted: Ladder) -> dict[str, Any]:
+    """Return a ladder for JSON."""
     return {
         "steps": [
             {
@@ -145,7 +154,7 @@ def _ladder(arms: Sequence[str], looks: Sequence[Look]) -> dict[str, Any]:
             }
             for place in fitted.order
         ],
-        "log_tie": fitted.tie,
+        "log_tie": None if fitted.tie is None else finite(fitted.tie),
         "log_side": None if fitted.side is None else finite(fitted.side),
         "log_side_error": None if fitted.side_error is None else finite(fitted.side_error),
     }
@@ -248,7 +257,7 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
             "against": arms[0],
             "log_odds": finite(found.better),
             "ci95": [finite(end) for end in found.ci95],
-            "log_side": found.side,
+            "log_side": None if found.side is None else finite(found.side),
             "shown": found.p <= LEVEL,
         },
         "luck": {"chance": found.p, "fewest_correct": None},

@@ -41,6 +41,15 @@ def comma_is_decimal() -> bool:
     return _decimal == "," and not is_plain()
 
 
+def _off_the_tie(value: float) -> float:
+    """Return a value a hair farther from zero.
+
+    Half way between two figures lies what simple readings often come to; the last bits, which every
+    processor leaves otherwise, must not decide which of the two a sentence says.
+    """
+    return value * (1 + 1e-12)
+
+
 def _as_written(text: str) -> str:
     return text.replace("-", MINUS).replace(".", "," if comma_is_decimal() else ".")
 
@@ -63,7 +72,7 @@ def decimals_for(uncertainty: float) -> int:
         return 2
     # Two digits of the uncertainty: further ones of the value are noise, and invite to compare what cannot
     # be.
-    return min(6, max(0, 1 - math.floor(math.log10(uncertainty))))
+    return min(6, max(0, 1 - math.floor(math.log10(_off_the_tie(uncertainty)))))
 
 
 def format_number(value: float, decimals: int | None = None) -> str:
@@ -78,6 +87,7 @@ def format_number(value: float, decimals: int | None = None) -> str:
     """
     if math.isinf(value):
         return "∞" if value > 0 else f"{MINUS}∞"
+    value = _off_the_tie(value)
     if decimals is not None:
         text = f"{value:.{decimals}f}"
     else:
@@ -95,7 +105,7 @@ def format_reading(value: float) -> str:
 
 def format_digits(value: float, digits: int) -> str:
     """Write a number with so many significant digits, no trailing zeros; a large one never as a power."""
-    text = f"{value:.{digits}g}"
+    text = f"{_off_the_tie(value):.{digits}g}"
     return _as_written(f"{float(text):.0f}" if "e+" in text else text)
 
 
@@ -117,7 +127,7 @@ def format_p(p: float | None) -> str:
     """Write a p value: three decimals, or ``< 0.001``; an en dash where there is none."""
     if p is None:
         return "–"
-    return _as_written("< 0.001" if p < 0.001 else f"{p:.3f}")
+    return _as_written("< 0.001" if p < 0.001 else f"{_off_the_tie(p):.3f}")
 
 
 def after_p(p: float | None) -> str:
@@ -139,7 +149,7 @@ def format_minutes(minutes: float) -> str:
     minutes : float
         Duration in minutes, zero or more.
     """
-    whole = round(minutes)
+    whole = round(_off_the_tie(minutes))
     hours, rest = divmod(whole, 60)
     if not hours:
         return with_unit(str(rest), "min")

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Final
 
 from oddtwin.core.arrays import Interval
 from oddtwin.core.language import tr
 from oddtwin.core.quantities import format_number, format_reading
+
+LATEST: Final = 1e9
+"""So many prints nobody makes: a saving that needs more of them is what rounding leaves of none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +25,8 @@ class Payback:
     saving : float
         Money a print; below zero where it costs more.
     prints : float or None
-        Infinite where it never pays by what was seen; None where nothing is known.
+        Infinite where it never pays by what was seen, or only after more than `LATEST`; None where nothing
+        is known.
     ci95 : tuple of float or None
         Its 95 % interval; an end is infinite where the saving may be nothing or less.
     minutes : float
@@ -117,7 +122,7 @@ def payback(cost: float, saving: float | None, ci95: Interval | None, minutes: f
 def _over(cost: float, saving: float) -> float:
     if not cost:
         return 0.0
-    return cost / saving if saving > 0 else math.inf
+    return cost / saving if saving * LATEST > cost else math.inf
 
 
 def _count(prints: float) -> str:

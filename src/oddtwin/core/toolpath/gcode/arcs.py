@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oddtwin.core.arrays import Floats
+from oddtwin.core.toolpath.gcode.errors import refuse_too_many
 
 CHORD_MM: Final = 0.01
 """Greatest distance between a chord and its arc."""
@@ -104,6 +105,7 @@ def _curved(start: Floats, end: Floats, first: Floats, second: Floats) -> Chords
     points = np.stack([start[:2], start[:2] + first, end[:2] + second, end[:2]])
     way = np.hypot(*np.diff(points, axis=0).transpose(1, 0, 2)).sum(axis=0)
     count = np.clip(np.ceil(way / CURVE_STEP_MM), 8, MOST_CHORDS).astype(np.int64)
+    refuse_too_many(int(count.sum()))
     curve = np.repeat(np.arange(len(count)), count)
     within = np.arange(len(curve)) - np.repeat(np.cumsum(count) - count, count) + 1
     t = within / count[curve]
@@ -169,6 +171,7 @@ def cut(
     step = np.minimum(WIDEST, 2 * np.arccos(np.clip(1 - CHORD_MM / np.maximum(r, CHORD_MM), -1, 1)))
     most = MOST_CHORDS if turns is None else MOST_CHORDS * (1 + turns)
     count = np.clip(np.ceil(sweep / step), 1, most).astype(np.int64)
+    refuse_too_many(int(count.sum()))
     arc = np.repeat(np.arange(len(count)), count)
     within = np.arange(len(arc)) - np.repeat(np.cumsum(count) - count, count) + 1
     share = within / count[arc]

@@ -14,7 +14,7 @@ from oddtwin.core.arrays import Floats
 from oddtwin.core.language import tr
 from oddtwin.core.toolpath.gcode.arcs import CURVE
 from oddtwin.core.toolpath.gcode.columns import FIELDS, Bools, Growing, bend, follow
-from oddtwin.core.toolpath.gcode.errors import GcodeError
+from oddtwin.core.toolpath.gcode.errors import GcodeError, refuse_too_many
 from oddtwin.core.toolpath.gcode.interpreter import Interpreter
 from oddtwin.core.toolpath.gcode.layers import cut_off, find_layers
 from oddtwin.core.toolpath.gcode.machine import Events
@@ -52,7 +52,7 @@ class Resolver:
         Raises
         ------
         GcodeError
-            A coordinate lies far outside of any printer.
+            A coordinate lies far outside of any printer, or there are more moves than can be held.
         """
         # What is in force where a state is saved or put back must be known then: a part begins there.
         keeps = [row for row, raw in block.others if STATE_KEPT in raw.upper()]
@@ -96,6 +96,7 @@ class Resolver:
         self._walk(block, values, delta_e, states, relative, events, added)
         self._note(events, np.concatenate(([0], np.cumsum(added))) + self._moves)
         self._moves += int(added.sum())
+        refuse_too_many(self._moves)
         self.lines += rows
 
     def _recall(self, named: Mapping[str, str]) -> int:
@@ -331,8 +332,12 @@ class Resolver:
         rows = (np.abs(path) >= FARTHEST).any(axis=0) | (np.abs(delta_e) >= FARTHEST) | (feed >= FARTHEST)
         line = self.lines + first + int(np.flatnonzero(rows)[0]) + 1
         raise GcodeError(
-            f"line {line}: a number there is far beyond any printer (over {FARTHEST:,.0f} mm or mm/s); "
-            "the file is damaged, so slice the piece again"
+            tr(
+                "line {line}: a number there is far beyond any printer (over {farthest} mm or mm/s); "
+                "the file is damaged, so slice the piece again",
+                line=line,
+                farthest=f"{FARTHEST:.0f}",
+            )
         )
 
     def _append(self, **fields: object) -> None:
