@@ -91,8 +91,9 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
     def lost(at: float, place: int = 0) -> float:
         return whole - _fitted(counts, sides, at, top, place)[0]
 
-    def unbounded(place: int) -> list[float]:
-        return [way * math.inf for way in (-1, 1) if lost(way * FAR, place) < FLAT]
+    def bounded(place: int) -> float:
+        ways = [way * math.inf for way in (-1, 1) if lost(way * FAR, place) < FLAT]
+        return sum(ways) if ways else float(top[place])
 
     # An end of the profile that lies beyond all that can be told apart is no end.
     low, high = (
@@ -101,19 +102,14 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
         else math.copysign(math.inf, end)
         for end in (-FAR, FAR)
     )
-    open_ = unbounded(0)
-    if open_:
-        best = sum(open_)
-    side = None
-    if sides and len(open_) != 1:
-        ways = unbounded(1)
-        side = None if len(ways) == 2 else ways[0] if ways else float(top[1])
+    best = bounded(0)
+    side = bounded(1) if sides and not math.isinf(best) else math.nan
     return Comparative(
         best,
         (low, high),
         float(chdtrc(1, max(0.0, 2 * lost(0.0)))),
         float(np.arange(-2, 3) @ (counts[0] - counts[1])) / len(grades),
-        side,
+        None if math.isnan(side) else side,
     )
 
 

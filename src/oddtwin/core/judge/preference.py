@@ -101,17 +101,15 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     errors, flat = _errors(_information(features, chances, weights), float(weights.sum()))
     worth = np.eye(count, len(parameters), -1)
     asked = np.vstack((np.eye(len(parameters)), (worth[:, None] - worth).reshape(-1, len(parameters))))
-    found = asked @ parameters
-    if flat:
-        open_ = _unbounded(features, answers, asked)
-        found = np.where(open_ == 0, found, open_)
-        errors = np.where(open_[: len(parameters)] == 0, errors, math.inf)
+    open_ = _unbounded(features, answers, asked) if flat else np.zeros(len(asked))
+    found = np.where(open_ == 0, asked @ parameters, open_)
+    errors = np.where(open_[: len(parameters)] == 0, errors, math.inf)
     gaps = found[len(parameters) :].reshape(count, count)
     rest = iter(zip(found[count - 1 :].tolist(), errors[count - 1 :].tolist(), strict=False))
     tie, tie_error = next(rest) if ties else (None, None)
     side, side_error = next(rest) if sides else (None, None)
-    rows = np.arange(len(answers))
-    likelihood = float((weights * np.log(np.maximum(chances[rows, answers], 1e-300))).sum())
+    said = chances[np.arange(len(answers)), answers]
+    likelihood = float((weights * np.log(np.maximum(said, 1e-300))).sum())
     return Ladder(
         tuple(names),
         tuple(gaps[:, 0].tolist()),
