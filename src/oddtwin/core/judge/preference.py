@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from oddtwin.core.arrays import Floats
 from oddtwin.core.language import tr
 
-STEPS: Final = 60
+STEPS: Final = 300
 FAR: Final = 12.0
 """Log-odds that looks alone do not lead to: something was won, or lost, always."""
 
@@ -98,10 +98,10 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     features, answers, weights = _features(count, looks, ties, sides)
     parameters = _newton(features, answers, weights)
     chances = _chances(features, parameters)
-    errors, flat = _errors(_information(features, chances, weights), float(weights.sum()))
+    errors = _errors(_information(features, chances, weights), float(weights.sum()))
     worth = np.eye(count, len(parameters), -1)
     asked = np.vstack((np.eye(len(parameters)), (worth[:, None] - worth).reshape(-1, len(parameters))))
-    open_ = _unbounded(features, answers, asked) if flat else np.zeros(len(asked))
+    open_ = _unbounded(features, answers, asked)
     found = np.where(open_ == 0, asked @ parameters, open_)
     errors = np.where(open_[: len(parameters)] == 0, errors, math.inf)
     gaps = found[len(parameters) :].reshape(count, count)
@@ -124,12 +124,13 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     )
 
 
-def _errors(information: Floats, looks: float) -> tuple[Floats, bool]:
-    """Return the parameters' standard errors, and whether the likelihood is flat in some direction."""
+def _errors(information: Floats, looks: float) -> Floats:
+    """Return the standard errors of parameters, as far as the looks bound them."""
     sizes, directions = np.linalg.eigh(information)
-    # It still rises far out along these, or the looks say nothing of them at all.
-    flat = sizes < looks * math.exp(-FAR)
-    return np.sqrt((np.square(directions[:, ~flat]) / sizes[~flat]).sum(axis=1)), bool(flat.any())
+    # Along the others the likelihood still rises far out, or the looks say nothing of them at all.
+    bound = sizes > looks * math.exp(-FAR)
+    errors: Floats = np.sqrt((np.square(directions[:, bound]) / sizes[bound]).sum(axis=1))
+    return errors
 
 
 def _unbounded(features: Floats, answers: NDArray[np.int64], asked: Floats) -> Floats:
@@ -146,6 +147,8 @@ def _unbounded(features: Floats, answers: NDArray[np.int64], asked: Floats) -> F
     def rises(one: Floats) -> bool:
         return float(linprog(-one, lost, np.zeros(len(lost)), bounds=(-1, 1)).fun or 0.0) < -1e-6
 
+    if np.linalg.matrix_rank(lost) == features.shape[2] and not rises(-lost.sum(axis=0)):
+        return np.zeros(len(asked))
     ways = {(False, False): 0.0, (True, False): math.inf, (False, True): -math.inf, (True, True): math.nan}
     return np.array([ways[rises(one), rises(-one)] for one in asked])
 
