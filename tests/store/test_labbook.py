@@ -369,7 +369,7 @@ class OldBooks(InFolder):
                 self.assertIsNone(again.backup)
 
     def test_every_older_book_and_file_still_says_what_it_says(self):
-        # Sentences that are known; only new rules of judging may change them, no migration.
+        # Sentences that are known; only new rules of judging and of rounding may change them, no migration.
         judged = json.loads((self.BOOKS / "judged.json").read_text(encoding="utf-8"))
         for old in judged.keys() - {"json3"}:
             (self.folder / old).mkdir()

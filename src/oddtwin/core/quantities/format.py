@@ -47,7 +47,7 @@ def _off_the_tie(value: float) -> float:
     Half way between two figures lies what simple readings often come to; the last bits, which every
     processor leaves otherwise, must not decide which of the two a sentence says.
     """
-    return value * (1 + 1e-12)
+    return value * (1 + 1e-13)
 
 
 def _as_written(text: str) -> str:
