@@ -212,6 +212,12 @@ class Chains(unittest.TestCase):
         longer = extend_plan(left, 1)
         self.assertEqual(longer.arms, left.arms)
 
+    def test_the_last_is_held_against_the_first_where_other_steps_lie_between(self):
+        for steps, asked in (("belt",), 1), (("belt", "gear"), 3):
+            value = drawn(DesignKind.CHAIN, steps)
+            self.assertEqual(len({item.about for item in contrasts(value)}), asked)
+            self.assertEqual(len(contrasts(value)), asked)
+
     def test_once_a_later_step_was_printed_it_stays(self):
         value = drawn(DesignKind.CHAIN, ("belt", "gear", "fan"))
         value = measured(value, lambda level, _: 10.0)

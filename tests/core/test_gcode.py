@@ -95,6 +95,17 @@ class FastIsReference(unittest.TestCase):
         text += dice.choice([""] * 6 + [" ; c1.5", "*55", " (a 1)", " (q;w) X1", " (q", "#", " 5"])
         return text.lower() if dice.random() < 0.1 else text
 
+    def test_sixteen_digits_are_rounded_as_by_the_reference(self):
+        dice = random.Random(9)
+        texts = [f"{dice.randint(10**7, 10**8)}.{dice.randint(10**7, 10**8)}"[:17] for _ in range(400)]
+        block = scan("".join(f"G1 F{text}\n" for text in texts).encode())
+        others = dict(block.others)
+        values = [
+            parse_line(others[row]).commands[0].words["F"] if row in others else block.values[4, row]
+            for row in range(len(texts))
+        ]
+        self.assertEqual(values, [float(text) for text in texts])
+
     def test_line_by_line(self):
         dice = random.Random(4)
         seen = 0

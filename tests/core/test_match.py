@@ -403,6 +403,11 @@ class Commands(unittest.TestCase):
             self.assertIn("undeclared-command", codes(found), line)
             self.assertTrue(found.paths[0].identical, line)
 
+    def test_overrides_are_told_in_percent(self):
+        for line, told in (("M220 S80", "80"), ("M221 S95", "95")):
+            (found,) = self.twins(line, at=6).commands[0].differences
+            self.assertEqual((found.baseline, found.change), ("100\u202f%", f"{told}\u202f%"))
+
     def test_share_and_layers_are_told(self):
         (found,) = self.twins("M104 S225", at=10).commands[0].differences
         self.assertEqual((found.baseline, found.change), ("215\u202f°C", "225\u202f°C"))

@@ -98,6 +98,11 @@ class ClosedForms(unittest.TestCase):
             plan = plan_motion(path, CALM)
             self.assertAlmostEqual(plan.peak[path.flag & Flag.ARC > 0].max() / speed, 1, 6)
 
+    def test_the_first_chord_of_a_file_is_held_too(self):
+        path = read_gcode([b"M83\nG2 I2.5 J0 E1 F12000\nG1 X50 E1\n"])
+        wanted = plan_motion(path, CALM).wanted
+        np.testing.assert_allclose(wanted[path.flag & Flag.ARC > 0], 50.0, rtol=1e-3)
+
     def test_a_stop_begins_from_rest(self):
         self.assertAlmostEqual(seconds("G1 X50 E1 F6000\nG4 S9\nG1 X100 E1"), 2 * trapezoid(50, 100, 1000), 9)
 

@@ -27,6 +27,9 @@ def gcode(moves=600):
             lines += ["G1 E-0.8 F2400", f"G0 X{x:.2f} Y{y:.2f} F9000", "G1 E0.8 F2400"]
         elif number % 7 == 0:
             lines.append(f"G2 X{x:.2f} Y{y:.2f} R200 E{rng.uniform(0.1, 2):.4f} F3000")
+        elif number % 13 == 0:
+            # So tight and so fast that the pull to its outside holds it back.
+            lines.append(f"G2 I1.5 J0.5 E{rng.uniform(0.1, 2):.4f} F9000")
         else:
             lines.append(f"G1 X{x:.2f} Y{y:.2f} E{rng.uniform(0.1, 2):.4f} F{rng.integers(600, 9000)}")
     return "\n".join(lines).encode() + b"\n"

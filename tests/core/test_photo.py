@@ -177,6 +177,15 @@ class Strings(unittest.TestCase):
                     self.assertAlmostEqual(found.area_mm2 / truth["area_mm2"], 1.0, delta=0.1)
                 self.assertLess(found.smallest_mm, 0.1)
 
+    def test_in_a_photograph_twice_as_fine(self):
+        for scale in (40, 50):
+            picture, truth = render("strings", 5, {"strings": "5", "px_per_mm": str(scale)})
+            part = crop(picture, Region(*truth["region"]), float(scale))
+            beside = linear(picture[:, : truth["region"][0] - 6].reshape(-1, 3)).mean(axis=0)
+            found = find_strings(part, beside)
+            self.assertEqual(found.count, 5)
+            self.assertAlmostEqual(found.area_mm2 / truth["area_mm2"], 1.0, delta=0.1)
+
     def test_a_gap_between_above_and_below(self):
         picture, truth = render("strings", 5, {"strings": "5"})
         x, _, width, height = truth["region"]
@@ -233,6 +242,10 @@ class Colour(unittest.TestCase):
                 turned = find_bleed(whole(np.rot90(picture)))
                 self.assertAlmostEqual(turned.delta_e, truth["delta_e"], delta=0.5)
                 self.assertEqual(turned.side, "bottom")
+
+    def test_of_a_strip_one_tile_high_nobody_knows_how_it_scatters(self):
+        picture, _ = render("bleed", 1, {"delta": "0.3", "px_per_mm": "40"})
+        self.assertEqual(find_bleed(whole(picture[:12], 40)).u, 0.3)
 
     def test_a_clean_edge_and_one_colour(self):
         picture, _ = render("bleed", 3, {"delta": "0"})

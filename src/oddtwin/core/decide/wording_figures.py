@@ -115,4 +115,4 @@ def cell_decimals(one: JudgedCell, comparison: Comparison) -> int:
         return int(one.cell.estimate % 1 != 0)
     low, high = one.cell.inference.ci95 or (math.nan, math.nan)
     half = (high - low) / 2
-    return decimals_for(half if math.isfinite(half) and half > 0 else abs(one.cell.estimate) / 10)
+    return decimals_for(half if math.isfinite(half) else abs(one.cell.estimate) / 10)

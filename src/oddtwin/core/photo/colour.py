@@ -75,4 +75,4 @@ def ciede2000(one: Floats, other: Floats) -> Floats:
 def _polar(lab: Floats, g: Floats) -> tuple[Floats, Floats, Floats]:
     a = (1 + g) * lab[..., 1]
     hue = np.degrees(np.arctan2(lab[..., 2], a)) % 360
-    return lab[..., 0], np.hypot(a, lab[..., 2]), np.where((a == 0) & (lab[..., 2] == 0), 0.0, hue)
+    return lab[..., 0], np.hypot(a, lab[..., 2]), hue

@@ -108,7 +108,7 @@ def parse_day(text: str, day_first: bool | None = None) -> date:
         raise QuantityError(
             tr(
                 "“{typed}” can be {day_first} or {month_first}; type one of them",
-                typed=typed[:40],
+                typed=typed,
                 day_first=one.isoformat(),
                 month_first=two.isoformat(),
             )
@@ -155,4 +155,4 @@ def _day(year: int, month: int, day: int, typed: str) -> date:
     try:
         return date(year, month, day)
     except ValueError:
-        raise QuantityError(tr("“{typed}” is no day of the calendar", typed=typed[:40])) from None
+        raise QuantityError(tr("“{typed}” is no day of the calendar", typed=typed)) from None

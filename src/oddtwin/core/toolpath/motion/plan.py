@@ -151,8 +151,9 @@ def _prepare(
     path: Toolpath, own: slice, table: _Table, stretch: float, corner: Floats, top: Floats, room: Floats
 ) -> None:
     """Fill in speeds, corners and ramps of some moves."""
-    # With the move before, from which the first corner turns, and the one after, which may bound the last.
-    part = slice(max(0, own.start - 1), min(path.moves, own.stop + 1))
+    # With the move before, from which the first corner turns, the one from which that turns if it is of an
+    # arc, and the one after, which may bound the last.
+    part = slice(max(0, own.start - 2), min(path.moves, own.stop + 1))
     state = path.state[part]
     flag = path.flag[part]
     direction, distance, still = _directions(path, part)
