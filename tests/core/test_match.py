@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from oddtwin.core.job import CancelledError
+from oddtwin.core.job import CancelledError, Job
 from oddtwin.core.toolpath.gcode import Feature, read_gcode
 from oddtwin.core.toolpath.match import (
     MatchFile,
@@ -42,6 +42,16 @@ def check(ours, theirs, *declared, solid=BOX, other=None):
 
 def codes(found):
     return {threat.code for threat in found.threats}
+
+
+class Several(unittest.TestCase):
+    def test_of_three_files_each_has_its_share_of_the_work(self):
+        shares = []
+        files = [file(name, walls=count) for name, count in (("a", 2), ("b", 3), ("c", 4))]
+        match_files(files, [parse_declared("walls=2:3:4")], Job(shares.append))
+        self.assertEqual((shares, shares[-1]), (sorted(shares), 1.0))
+        self.assertTrue(any(0.25 < share < 0.5 for share in shares))
+        self.assertFalse(any(share > 0.6 for share in shares[: len(shares) // 2]))
 
 
 class Values(unittest.TestCase):

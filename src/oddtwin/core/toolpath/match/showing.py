@@ -59,7 +59,7 @@ def can_show(declared: Declared, files: Sequence[Sliced], job: Job = UNWATCHED) 
     Raises
     ------
     CancelledError
-        The job was job.
+        The job was cancelled.
     """
     trait = declared.trait
     if trait is None:
