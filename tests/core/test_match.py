@@ -82,6 +82,9 @@ class Values(unittest.TestCase):
             {plain_key(key) for key in ("layerHeight", "Layer height", "layer-height")}, {"layer_height"}
         )
         self.assertIsNone(number_and_unit("0.2 furlongs"))
+        # What has no other unit of its kind is its own.
+        for unit in ("mm", "s", "mm/s", "mm/s²", "mm³", "mm³/s", "%", "°", "g"):
+            self.assertEqual(number_and_unit(f"3 {unit}"), (3.0, unit))
 
 
 class Settings(unittest.TestCase):

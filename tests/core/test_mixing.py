@@ -5,7 +5,7 @@ import random
 import unittest
 from datetime import timedelta
 
-from oddtwin.core.confounding import ColumnKind
+from oddtwin.core.confounding import Column, ColumnKind, check_confounding
 from oddtwin.core.design import Design, DesignKind, DriftGuard
 from oddtwin.core.judgement import analyse, study_columns, study_confounding, study_threats
 from oddtwin.core.runlist import draw_plan
@@ -59,6 +59,14 @@ class Columns(unittest.TestCase):
         backwards = changed(value, started=lambda run: NOON - timedelta(hours=run.position))
         column = self.names(backwards)["order of printing"]
         self.assertEqual(column.values, tuple(str(n) for n in range(len(value.runs), 0, -1)))
+
+
+class Scattered(unittest.TestCase):
+    def test_nearly_a_value_for_every_print_is_scatter_and_one_for_an_arm_is_not(self):
+        for arms, spools, mixed in (("AAABB", "ppqrs", False), ("AABBB", "ppqrs", True)):
+            factor = Column("change", ColumnKind.FACTOR, tuple(arms))
+            columns = [factor, Column("spool", ColumnKind.NUISANCE, tuple(spools))]
+            self.assertEqual(bool(check_confounding(columns, tuple("12345"))), mixed, arms)
 
 
 class Planned(unittest.TestCase):
