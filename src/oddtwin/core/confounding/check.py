@@ -157,7 +157,8 @@ def _nearly(used: Sequence[Column], coded: dict[str, Floats], prints: int) -> li
         if times is None or times < MOST_INFLATION:
             continue
         alone = [inflation(coded[factor.name], coded[other.name], prints) or 0.0 for other in others]
-        worst = others[int(np.argmax(alone))]
+        # Of columns that are as near as one another the first is told, and not what rounding makes nearer.
+        worst = others[int(np.argmax(np.round(alone, 9)))]
         found.append(
             Confounding(
                 (factor.name, worst.name),
