@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -88,6 +89,7 @@ def comparative(grades: Sequence[Grade]) -> Comparative:
     best = float(top[0])
     drop = float(chdtri(1, 0.05)) / 2
 
+    @cache
     def lost(at: float, place: int = 0) -> float:
         return whole - _fitted(counts, sides, at, top, place)[0]
 

@@ -61,6 +61,6 @@ Told = tuple[list[str], dict[str, Any]]
 """Sentences, the finding first, and figures as plain values."""
 
 
-def finite(value: float) -> float | None:
-    """Return a number for JSON, which knows no infinity."""
-    return value if math.isfinite(value) else None
+def finite(value: float | None) -> float | None:
+    """Return a number for JSON, which knows no infinity; None where there is none."""
+    return value if value is not None and math.isfinite(value) else None

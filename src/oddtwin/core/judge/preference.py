@@ -100,12 +100,12 @@ def ladder(names: Sequence[str], looks: Sequence[Look], *, sides: bool = False) 
     chances = _chances(features, parameters)
     errors = _errors(_information(features, chances, weights), float(weights.sum()))
     worth = np.eye(count, len(parameters), -1)
-    asked = np.vstack((np.eye(len(parameters)), (worth[:, None] - worth).reshape(-1, len(parameters))))
-    open_ = _unbounded(features, answers, asked)
-    found = np.where(open_ == 0, asked @ parameters, open_)
-    errors = np.where(open_[: len(parameters)] == 0, errors, math.inf)
-    gaps = found[len(parameters) :].reshape(count, count)
-    rest = iter(zip(found[count - 1 :].tolist(), errors[count - 1 :].tolist(), strict=False))
+    against = (worth[:, None] - worth).reshape(-1, len(parameters))
+    asked = np.vstack((against, np.eye(len(parameters))[count - 1 :]))
+    told, further = np.split(_bounded(features, answers, parameters, asked), [count * count])
+    gaps = told.reshape(count, count)
+    errors = np.where(np.isfinite([*gaps[1:, 0], *further]), errors, math.inf)
+    rest = iter(zip(further.tolist(), errors[count - 1 :].tolist(), strict=True))
     tie, tie_error = next(rest) if ties else (None, None)
     side, side_error = next(rest) if sides else (None, None)
     said = chances[np.arange(len(answers)), answers]
@@ -133,8 +133,8 @@ def _errors(information: Floats, looks: float) -> Floats:
     return errors
 
 
-def _unbounded(features: Floats, answers: NDArray[np.int64], asked: Floats) -> Floats:
-    """Return where sums of parameters (asked, parameters) lie without bound: ±∞, NaN both ways, else 0.
+def _bounded(features: Floats, answers: NDArray[np.int64], parameters: Floats, asked: Floats) -> Floats:
+    """Return sums of parameters, by the rows of ``asked``; ±∞ without bound, NaN without one both ways.
 
     Parameters may go any way in which no answer that was given becomes less likely (Albert and Anderson 1984,
     from memory): how far each sum goes along such a way is a linear program.
@@ -147,10 +147,12 @@ def _unbounded(features: Floats, answers: NDArray[np.int64], asked: Floats) -> F
     def rises(one: Floats) -> bool:
         return float(linprog(-one, lost, np.zeros(len(lost)), bounds=(-1, 1)).fun or 0.0) < -1e-6
 
+    found: Floats = asked @ parameters
     if np.linalg.matrix_rank(lost) == features.shape[2] and not rises(-lost.sum(axis=0)):
-        return np.zeros(len(asked))
-    ways = {(False, False): 0.0, (True, False): math.inf, (False, True): -math.inf, (True, True): math.nan}
-    return np.array([ways[rises(one), rises(-one)] for one in asked])
+        return found
+    ways = {(True, False): math.inf, (False, True): -math.inf, (True, True): math.nan}
+    told = zip(asked, found.tolist(), strict=True)
+    return np.array([ways.get((rises(one), rises(-one)), value) for one, value in told])
 
 
 def _joined(count: int, looks: Sequence[Look]) -> bool:

@@ -154,9 +154,9 @@ def _steps(fitted: Ladder) -> dict[str, Any]:
             }
             for place in fitted.order
         ],
-        "log_tie": None if fitted.tie is None else finite(fitted.tie),
-        "log_side": None if fitted.side is None else finite(fitted.side),
-        "log_side_error": None if fitted.side_error is None else finite(fitted.side_error),
+        "log_tie": finite(fitted.tie),
+        "log_side": finite(fitted.side),
+        "log_side_error": finite(fitted.side_error),
     }
 
 
@@ -257,7 +257,7 @@ def compared(votes: Sequence[Vote], opened: Opened) -> Told:
             "against": arms[0],
             "log_odds": finite(found.better),
             "ci95": [finite(end) for end in found.ci95],
-            "log_side": None if found.side is None else finite(found.side),
+            "log_side": finite(found.side),
             "shown": found.p <= LEVEL,
         },
         "luck": {"chance": found.p, "fewest_correct": None},

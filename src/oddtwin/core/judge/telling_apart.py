@@ -120,7 +120,7 @@ def called_different(votes: Sequence[Vote], opened: Opened) -> Told:
             "shown": found.chance is not None and found.chance <= LEVEL,
         },
         "luck": {"chance": found.chance, "fewest_correct": None},
-        "d_prime": {"value": None if found.d_prime is None else finite(found.d_prime), "ci95": None},
+        "d_prime": {"value": finite(found.d_prime), "ci95": None},
         "bounds": {"at_most95": exact_share(found.odd_different, found.odd, 0.90)[1]},
         "prints": units,
     }

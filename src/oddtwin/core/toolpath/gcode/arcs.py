@@ -105,9 +105,7 @@ def _curved(start: Floats, end: Floats, first: Floats, second: Floats) -> Chords
     points = np.stack([start[:2], start[:2] + first, end[:2] + second, end[:2]])
     way = np.hypot(*np.diff(points, axis=0).transpose(1, 0, 2)).sum(axis=0)
     count = np.clip(np.ceil(way / CURVE_STEP_MM), 8, MOST_CHORDS).astype(np.int64)
-    refuse_too_many(int(count.sum()))
-    curve = np.repeat(np.arange(len(count)), count)
-    within = np.arange(len(curve)) - np.repeat(np.cumsum(count) - count, count) + 1
+    curve, within = _numbered(count)
     t = within / count[curve]
     weights = ((1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t**2, t**3)
     x, y = sum(weight * point[:, curve] for weight, point in zip(weights, points, strict=True))
@@ -171,9 +169,7 @@ def cut(
     step = np.minimum(WIDEST, 2 * np.arccos(np.clip(1 - CHORD_MM / np.maximum(r, CHORD_MM), -1, 1)))
     most = MOST_CHORDS if turns is None else MOST_CHORDS * (1 + turns)
     count = np.clip(np.ceil(sweep / step), 1, most).astype(np.int64)
-    refuse_too_many(int(count.sum()))
-    arc = np.repeat(np.arange(len(count)), count)
-    within = np.arange(len(arc)) - np.repeat(np.cumsum(count) - count, count) + 1
+    arc, within = _numbered(count)
     share = within / count[arc]
     angle = begin[arc] + np.where(clockwise, -sweep, sweep)[arc] * share
     # The radius glides from that of the start to that of the end, where the file's rounding differs.
@@ -189,6 +185,13 @@ def cut(
     flat = np.maximum(r * sweep, np.where(sweep > 0, 0.0, straight))
     length = np.hypot(flat, end[2] - start[2])
     return Chords(count, x, y, z, 1 / count[arc], length[arc] / count[arc])
+
+
+def _numbered(count: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return of every chord its arc, and its number in it from 1."""
+    refuse_too_many(int(count.sum()))
+    arc = np.repeat(np.arange(len(count)), count)
+    return arc, np.arange(len(arc)) - np.repeat(np.cumsum(count) - count, count) + 1
 
 
 def _centre(start: Floats, end: Floats, radius: Floats, clockwise: NDArray[np.bool_]) -> Floats:
